@@ -1,0 +1,103 @@
+import type { ChangeKind } from '../changes/change'
+import type { FieldType, Organisation, Stored } from '../values/tables'
+
+export const OPS = [
+  'is',
+  'is not',
+  'is one of',
+  'is none of',
+  'is blank',
+  'is filled',
+  'contains',
+  'does not contain',
+  'starts with',
+  'ends with',
+  'less than',
+  'at most',
+  'more than',
+  'at least',
+  'between',
+  'within last',
+  'within next',
+  'changed',
+  'changed to',
+  'changed from',
+  'changed from to',
+  'rose',
+  'fell',
+  'crossed above',
+  'crossed below',
+] as const
+export type Op = (typeof OPS)[number]
+
+export type Literal = string | number | boolean | null
+
+/** The right side of a clause. */
+export type Operand =
+  | Literal
+  | (string | number)[]
+  | { field: string }
+  | { today: number }
+  | { changedBy: true }
+  | { formula: string }
+  | { minutes: number }
+  | { hours: number }
+  | { days: number }
+
+export interface Clause {
+  field: string
+  op: Op
+  value?: Operand
+  /** Upper end of `between`, new side of `changed from to`. */
+  to?: Operand
+  muted?: boolean
+}
+
+export type Condition = { all: Condition[] } | { any: Condition[] } | { none: Condition[] } | Clause
+
+/** What a clause's operator looks at: the field now and before, and the right side, all as stored values. */
+export interface Reading {
+  readonly type: FieldType
+  readonly now: Stored | undefined
+  readonly before: Stored | undefined
+  readonly kind: ChangeKind
+  readonly value: Stored | readonly Stored[] | Span | undefined
+  readonly to: Stored | undefined
+  /** The moment of the change. */
+  readonly at: Date
+  readonly organisation: Organisation
+}
+
+/** A length of time for `within last` and `within next`. */
+export type Span = { minutes: number } | { hours: number } | { days: number }
+
+/** SQL of a clause: the field and the right sides as typed SQL expressions that may be null. */
+export interface SqlReading {
+  readonly type: FieldType
+  readonly field: string
+  readonly value: string
+  readonly to: string
+  readonly list: readonly string[]
+  /** For `within last` and `within next`: the right side's span, as an SQL interval, and the moment it is relative to. */
+  readonly span: string
+  readonly moment: string
+  readonly zone: string
+}
+
+export interface Operator {
+  /** Whether it can be used on fields of a type. */
+  readonly on: (type: FieldType) => boolean
+  readonly operand: 'none' | 'one' | 'many' | 'two' | 'span'
+  /** Whether it compares before with after, so that it never holds where nothing changed. */
+  readonly change: boolean
+  readonly test: (r: Reading) => boolean
+  /** Words after the field's; the operands come as words. */
+  readonly words: (value: string, to: string) => string
+  /** A two-valued SQL expression over a table's rows; null where the operator needs a change. */
+  readonly sql: ((r: SqlReading) => string) | null
+}
+
+/** Whether a node of a condition is a clause. */
+export function isClause(condition: Condition): condition is Clause {
+  return 'op' in condition
+}

@@ -1,0 +1,131 @@
+import type { ChangeKind, ChangedBy } from '../changes/change'
+import type { Lookups } from '../paths/lookups'
+import { checkPath, compilePath } from '../paths/path'
+import { dayFrom } from '../values/dates'
+import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
+import { type Clause, type Condition, isClause, type Op, type Operand, type Reading, type Span } from './clause'
+import { OPERATORS } from './operators'
+
+/** What a condition is tested on: the images before and after, and the circumstances of the change. */
+export interface Facts {
+  readonly kind: ChangeKind
+  readonly before: Image | null
+  readonly after: Image | null
+  readonly at: Date
+  readonly by: ChangedBy
+  readonly lookups: Lookups
+  readonly organisation: Organisation
+}
+
+/** What conditions are compiled against. */
+export interface Setting {
+  readonly schema: Schema
+  readonly organisation: Organisation
+  /** Ids of people by lower-case e-mail, the name they go by in documents. */
+  readonly people: ReadonlyMap<string, number>
+}
+
+/** One clause as it came out: where it stands, the values on both sides, and whether it held. */
+export interface ClauseResult {
+  /** JSON Pointer into the workflow document. */
+  readonly path: string
+  readonly field: string
+  readonly op: Op
+  readonly value: Reading['value']
+  readonly to?: Stored
+  readonly before: Stored
+  readonly after: Stored
+  readonly holds: boolean
+}
+
+export interface CompiledCondition {
+  test(facts: Facts): boolean
+  /** Each clause in reading order, none skipped, muted ones left out. */
+  explain(facts: Facts): ClauseResult[]
+}
+
+/**
+ * Compiles a condition over a table's records to a test and an explanation that always agree.
+ * @throws Error when a path or an operator does not fit; the review reports those before anything is compiled
+ */
+export function compileCondition(condition: Condition, table: TableDef, setting: Setting, path: string): CompiledCondition {
+  if (isClause(condition)) return compileClause(condition, table, setting, path)
+  const [joint, children] = Object.entries(condition)[0] as ['all' | 'any' | 'none', Condition[]]
+  const parts = children
+    .map((child, i) => ({ child, i }))
+    .filter(({ child }) => !(isClause(child) && child.muted))
+    .map(({ child, i }) => compileCondition(child, table, setting, `${path}/${joint}/${i}`))
+  return { test: jointTest(joint, parts), explain: (facts) => parts.flatMap((part) => part.explain(facts)) }
+}
+
+function jointTest(joint: 'all' | 'any' | 'none', parts: readonly CompiledCondition[]): CompiledCondition['test'] {
+  if (joint === 'all') return (facts) => parts.every((part) => part.test(facts))
+  if (joint === 'any') return (facts) => parts.some((part) => part.test(facts))
+  return (facts) => !parts.some((part) => part.test(facts))
+}
+
+function compileClause(clause: Clause, table: TableDef, setting: Setting, path: string): CompiledCondition {
+  const checked = checkPath(setting.schema, table, clause.field)
+  if ('problem' in checked) throw new Error(checked.problem)
+  const operator = OPERATORS[clause.op]
+  const read = compilePath(checked)
+  const type = checked.field.type
+  const value = compileOperand(clause.value, type, table, setting)
+  const to = compileOperand(clause.to, type, table, setting)
+  const reading = (facts: Facts): Reading => ({
+    type,
+    now: read(facts.after ?? facts.before, facts.lookups),
+    before: operator.change ? read(facts.before, facts.lookups) : undefined,
+    kind: facts.kind,
+    value: value(facts),
+    to: to(facts) as Stored,
+    at: facts.at,
+    organisation: facts.organisation,
+  })
+  return {
+    test: (facts) => operator.test(reading(facts)),
+    explain: (facts) => {
+      const r = reading(facts)
+      const before = read(facts.before, facts.lookups) ?? null
+      const after = read(facts.after, facts.lookups) ?? null
+      return [{ path, field: clause.field, op: clause.op, value: r.value ?? null, to: r.to, before, after, holds: operator.test(r) }]
+    },
+  }
+}
+
+type OperandReader = (facts: Facts) => Reading['value']
+
+/** Compiles a right side; literals are read once, the rest at each test. */
+function compileOperand(operand: Operand | undefined, type: FieldType, table: TableDef, setting: Setting): OperandReader {
+  if (operand === undefined || operand === null) return () => null
+  if (Array.isArray(operand)) {
+    const list = operand.map((item) => literal(item, type, setting))
+    return () => list
+  }
+  if (typeof operand !== 'object') {
+    const fixed = literal(operand, type, setting)
+    return () => fixed
+  }
+  if ('field' in operand) {
+    const checked = checkPath(setting.schema, table, operand.field)
+    if ('problem' in checked) throw new Error(checked.problem)
+    const read = compilePath(checked)
+    return (facts) => read(facts.after ?? facts.before, facts.lookups)
+  }
+  if ('today' in operand) return (facts) => todayOperand(operand.today, type, facts)
+  if ('changedBy' in operand) return (facts) => facts.by.person
+  if ('formula' in operand) throw new Error('A formula cannot stand on the right side of a clause yet; use a value or another field.')
+  const span: Span = operand
+  return () => span
+}
+
+function todayOperand(days: number, type: FieldType, facts: Facts): Stored {
+  const day = dayFrom(facts.at, days, facts.organisation.zone)
+  return type === 'date-time' ? new Date(facts.at.getTime() + days * 86_400_000).toISOString() : day
+}
+
+/** A literal as a stored value: people are named by e-mail in documents and stored by id. */
+function literal(value: string | number | boolean, type: FieldType, setting: Setting): Stored {
+  if (type !== 'person' || typeof value !== 'string' || value.trim() === '') return value
+  return setting.people.get(value.trim().toLowerCase()) ?? -1
+}

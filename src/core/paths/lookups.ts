@@ -1,0 +1,79 @@
+import type { Image } from '../values/tables'
+
+/** A named set of people and of addresses outside. */
+export interface Group {
+  readonly people: readonly Image[]
+  readonly addresses: readonly string[]
+}
+
+/** Data that an evaluation found it had to read. */
+export type Need =
+  | { readonly kind: 'record'; readonly table: string; readonly id: number }
+  | { readonly kind: 'group'; readonly name: string }
+  | { readonly kind: 'team'; readonly name: string }
+  | { readonly kind: 'suppression'; readonly address: string }
+
+/** What an evaluation may read besides the change itself. It never waits: what is not loaded is noted as needed and reads as absent. */
+export interface Lookups {
+  record(table: string, id: number): Image | null
+  group(name: string): Group | null
+  team(name: string): readonly Image[]
+  /** Whether mail to the address is suppressed after a hard bounce. */
+  suppressed(address: string): boolean
+  /** Whether anything was asked for that is not loaded; what was worked out since is then to be thrown away. */
+  lacking(): boolean
+}
+
+/** The key of a need, the same for equal needs. */
+export function needKey(need: Need): string {
+  switch (need.kind) {
+    case 'record':
+      return `record ${need.table} ${need.id}`
+    case 'suppression':
+      return `suppression ${need.address}`
+    default:
+      return `${need.kind} ${need.name}`
+  }
+}
+
+/**
+ * Look-ups over loaded data that keep a list of what was asked for and is missing.
+ * An evaluation is pure: it is run, and while it lacks something, the lack is loaded (for many evaluations at once) and it is run again.
+ */
+export class LoadedLookups implements Lookups {
+  private readonly missing = new Map<string, Need>()
+
+  constructor(private readonly loaded: ReadonlyMap<string, unknown>) {}
+
+  record(table: string, id: number): Image | null {
+    return (this.find({ kind: 'record', table, id }) as Image | null | undefined) ?? null
+  }
+
+  group(name: string): Group | null {
+    return (this.find({ kind: 'group', name }) as Group | null | undefined) ?? null
+  }
+
+  team(name: string): readonly Image[] {
+    return (this.find({ kind: 'team', name }) as readonly Image[] | undefined) ?? []
+  }
+
+  suppressed(address: string): boolean {
+    return (this.find({ kind: 'suppression', address: address.toLowerCase() }) as boolean | undefined) ?? false
+  }
+
+  lacking(): boolean {
+    return this.missing.size > 0
+  }
+
+  /** What was asked for and is not loaded. */
+  needs(): readonly Need[] {
+    return [...this.missing.values()]
+  }
+
+  private find(need: Need): unknown {
+    const key = needKey(need)
+    if (this.loaded.has(key)) return this.loaded.get(key)
+    this.missing.set(key, need)
+    return undefined
+  }
+}

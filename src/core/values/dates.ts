@@ -1,0 +1,35 @@
+import { TZDate } from '@date-fns/tz'
+import { addDays, format } from 'date-fns'
+
+/** The calendar day (`YYYY-MM-DD`) that a moment falls on in a zone. */
+export function dayOf(moment: Date, zone: string): string {
+  return format(new TZDate(moment, zone), 'yyyy-MM-dd')
+}
+
+/** The day `days` days after the one that `moment` falls on in the zone, as `YYYY-MM-DD`. */
+export function dayFrom(moment: Date, days: number, zone: string): string {
+  return format(addDays(new TZDate(moment, zone), days), 'yyyy-MM-dd')
+}
+
+/** The moment at which a calendar day begins in a zone. */
+export function startOfDay(day: string, zone: string): Date {
+  const [year, month, date] = day.split('-').map(Number)
+  return new Date(new TZDate(year as number, (month as number) - 1, date as number, zone).getTime())
+}
+
+const DAY = /^(\d{4})-(\d{2})-(\d{2})$/
+
+/** Whether a text is a real calendar day written `YYYY-MM-DD` (ISO 8601). */
+export function isDay(text: string): boolean {
+  const parts = DAY.exec(text)
+  if (!parts) return false
+  const date = new Date(`${text}T00:00:00Z`)
+  return !Number.isNaN(date.getTime()) && date.toISOString().slice(0, 10) === text
+}
+
+const INSTANT = /^\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?(Z|[+-]\d{2}:?\d{2})$/i
+
+/** Whether a text is an ISO 8601 date-time with an offset. */
+export function isInstant(text: string): boolean {
+  return INSTANT.test(text) && isDay(text.slice(0, 10)) && !Number.isNaN(Date.parse(text))
+}

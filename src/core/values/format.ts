@@ -1,0 +1,75 @@
+import { Decimal } from 'decimal.js'
+import { isBlank } from './compare'
+import type { FieldType, Organisation, Stored } from './tables'
+
+const cache = new Map<string, Intl.DateTimeFormat | Intl.NumberFormat>()
+
+function cached<T extends Intl.DateTimeFormat | Intl.NumberFormat>(key: string, make: () => T): T {
+  let found = cache.get(key) as T | undefined
+  if (!found) {
+    found = make()
+    cache.set(key, found)
+  }
+  return found
+}
+
+/** A number in the organisation's locale; text numbers beyond 15 digits keep every digit. */
+export function formatNumber(value: string | number, organisation: Organisation): string {
+  const formatter = cached(`n ${organisation.locale}`, () => new Intl.NumberFormat(organisation.locale, { maximumFractionDigits: 20 }))
+  return formatter.format(value as number)
+}
+
+/** An amount of money in the organisation's locale and currency, always with the currency's minor units. */
+export function formatMoney(value: string | number, organisation: Organisation): string {
+  const formatter = cached(
+    `m ${organisation.locale} ${organisation.currency}`,
+    () => new Intl.NumberFormat(organisation.locale, { style: 'currency', currency: organisation.currency }),
+  )
+  const rounded = new Decimal(value).toDecimalPlaces(formatter.resolvedOptions().maximumFractionDigits ?? 2)
+  return formatter.format(rounded.toFixed() as unknown as number)
+}
+
+/** A calendar day such as `3 March 2026`, in the organisation's locale. */
+export function formatDay(day: string, organisation: Organisation): string {
+  const formatter = cached(
+    `d ${organisation.locale}`,
+    () => new Intl.DateTimeFormat(organisation.locale, { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }),
+  )
+  return formatter.format(new Date(`${day}T00:00:00Z`))
+}
+
+/** A moment such as `3 March 2026 at 07:40`, in the organisation's locale and zone. */
+export function formatInstant(instant: string | Date, organisation: Organisation): string {
+  const formatter = cached(
+    `i ${organisation.locale} ${organisation.zone}`,
+    () =>
+      new Intl.DateTimeFormat(organisation.locale, {
+        day: 'numeric',
+        month: 'long',
+        year: 'numeric',
+        hour: '2-digit',
+        minute: '2-digit',
+        timeZone: organisation.zone,
+      }),
+  )
+  return formatter.format(new Date(instant))
+}
+
+/** A stored value as people read it; links and people come out as their id, since their title needs a look-up. Blank gives an empty text. */
+export function formatStored(type: FieldType, value: Stored | undefined, organisation: Organisation): string {
+  if (isBlank(value)) return ''
+  switch (type) {
+    case 'number':
+      return formatNumber(value as number, organisation)
+    case 'money':
+      return formatMoney(value as number, organisation)
+    case 'date':
+      return formatDay(String(value), organisation)
+    case 'date-time':
+      return formatInstant(String(value), organisation)
+    case 'yes/no':
+      return value ? 'yes' : 'no'
+    default:
+      return String(value)
+  }
+}

@@ -1,0 +1,128 @@
+import { isBlank } from './compare'
+import { isDay, isInstant } from './dates'
+import { fieldOf, type FieldDef, type Image, type Stored, type TableDef } from './tables'
+
+/** Something wrong with a value that was given, and how to mend it. */
+export interface ValueProblem {
+  readonly code: 'unknown field' | 'wrong type' | 'not a choice' | 'required' | 'too long' | 'read only'
+  /** JSON Pointer (RFC 6901) to the offending value. */
+  readonly path: string
+  readonly message: string
+}
+
+const MAX_TEXT = 1_000_000
+const NUMBER = /^[+-]?(\d{1,131}(\.\d{0,100})?|\.\d{1,100})$/
+const OWNED_BY_RAPPEL = ['id', 'created_at', 'updated_at']
+
+type Parsed = { value: Stored } | { wants: string }
+
+const fail = (wants: string): Parsed => ({ wants })
+
+function parseText(value: unknown): Parsed {
+  return typeof value === 'string' ? { value: value.replaceAll('\u0000', '') } : fail('a text in quotes')
+}
+
+function parseNumber(value: unknown): Parsed {
+  if (typeof value === 'number' && Number.isFinite(value)) return { value }
+  if (typeof value === 'string' && NUMBER.test(value.trim())) {
+    const text = value.trim()
+    return { value: text.replace(/\D/g, '').length > 15 ? text : Number(text) }
+  }
+  return fail('a number, such as 1250 or 12.50')
+}
+
+function parseId(what: string) {
+  return (value: unknown): Parsed => {
+    const id = typeof value === 'string' && /^\d{1,15}$/.test(value) ? Number(value) : value
+    return Number.isSafeInteger(id) && (id as number) > 0 ? { value: id as number } : fail(`the id (a whole number) of ${what}`)
+  }
+}
+
+function parseTruth(value: unknown): Parsed {
+  return typeof value === 'boolean' ? { value } : fail('true or false')
+}
+
+function parseDate(value: unknown): Parsed {
+  return typeof value === 'string' && isDay(value) ? { value } : fail('a date written YYYY-MM-DD, such as 2026-03-31')
+}
+
+function parseInstant(value: unknown): Parsed {
+  return typeof value === 'string' && isInstant(value)
+    ? { value: new Date(value).toISOString() }
+    : fail('a date-time with its offset (ISO 8601), such as 2026-03-31T09:00:00Z')
+}
+
+const PARSERS = {
+  text: parseText,
+  'long text': parseText,
+  choice: parseText,
+  email: parseText,
+  phone: parseText,
+  number: parseNumber,
+  money: parseNumber,
+  'yes/no': parseTruth,
+  date: parseDate,
+  'date-time': parseInstant,
+  person: parseId('a person'),
+  link: parseId('a record'),
+  file: parseId('a file'),
+} satisfies Record<FieldDef['type'], (value: unknown) => Parsed>
+
+/**
+ * Reads one value from outside (JSON) as a field's stored value.
+ * Blank (null, or an empty text for anything but text) gives null.
+ */
+export function parseValue(field: FieldDef, value: unknown, path: string): { value: Stored } | { problem: ValueProblem } {
+  if (value === null || value === undefined || (typeof value === 'string' && isBlank(value))) return { value: null }
+  const parsed = PARSERS[field.type](value)
+  if ('wants' in parsed)
+    return { problem: { code: 'wrong type', path, message: `${field.label} takes ${parsed.wants}, not ${describe(value)}.` } }
+  if (typeof parsed.value === 'string' && parsed.value.length > MAX_TEXT)
+    return { problem: { code: 'too long', path, message: `${field.label} takes at most ${MAX_TEXT} characters; this has ${parsed.value.length}.` } }
+  if (field.type === 'choice' && field.choices && !field.choices.includes(parsed.value as string))
+    return { problem: { code: 'not a choice', path, message: `${field.label} is one of ${field.choices.join(', ')}; ${describe(value)} is not among them.` } }
+  return { value: parsed.value }
+}
+
+/**
+ * Reads the fields of a record from outside (a JSON object), collecting every problem rather than the first only.
+ * With `whole`, required fields without default or automatic number must be filled.
+ */
+export function parseRecord(
+  table: TableDef,
+  input: Readonly<Record<string, unknown>>,
+  options: { whole: boolean },
+): { image: Image; problems: ValueProblem[] } {
+  const image: Record<string, Stored> = {}
+  const problems: ValueProblem[] = []
+  for (const [name, value] of Object.entries(input)) {
+    const path = `/${name.replaceAll('~', '~0').replaceAll('/', '~1')}`
+    const field = fieldOf(table, name)
+    if (!field) {
+      const known = table.fields.map((f) => f.name).join(', ')
+      problems.push({ code: 'unknown field', path, message: `${table.label} has no field ${JSON.stringify(name)}. Its fields are ${known}.` })
+    } else if (OWNED_BY_RAPPEL.includes(name)) {
+      problems.push({ code: 'read only', path, message: `${name} is kept by Rappel and cannot be given.` })
+    } else {
+      const parsed = parseValue(field, value, path)
+      if ('problem' in parsed) problems.push(parsed.problem)
+      else if (field.required && isBlank(parsed.value)) problems.push(requiredProblem(field))
+      else image[name] = parsed.value
+    }
+  }
+  if (options.whole) problems.push(...missingFields(table, input))
+  return { image, problems }
+}
+
+function missingFields(table: TableDef, input: Readonly<Record<string, unknown>>): ValueProblem[] {
+  return table.fields.filter((f) => f.required && f.default === undefined && !f.number && !(f.name in input)).map(requiredProblem)
+}
+
+function requiredProblem(field: FieldDef): ValueProblem {
+  return { code: 'required', path: `/${field.name}`, message: `${field.label} must be filled.` }
+}
+
+function describe(value: unknown): string {
+  const text = JSON.stringify(value) ?? String(value)
+  return text.length > 60 ? `${text.slice(0, 57)}…` : text
+}

@@ -1,0 +1,112 @@
+/** The types a field can have; each is a real column type in the database. */
+export const FIELD_TYPES = [
+  'text',
+  'long text',
+  'number',
+  'money',
+  'yes/no',
+  'choice',
+  'date',
+  'date-time',
+  'email',
+  'phone',
+  'person',
+  'link',
+  'file',
+] as const
+export type FieldType = (typeof FIELD_TYPES)[number]
+
+/** A value as a record's image holds it: link, person and file fields hold an id, dates `YYYY-MM-DD`, date-times ISO 8601 text. */
+export type Stored = string | number | boolean | null
+
+/** A record as it stood at one moment: field name to stored value. A field that is absent is blank. */
+export type Image = Readonly<Record<string, Stored>>
+
+export interface FieldDef {
+  readonly name: string
+  readonly label: string
+  readonly type: FieldType
+  readonly choices?: readonly string[]
+  /** For `link`: the table it points at. */
+  readonly table?: string
+  readonly required?: boolean
+  readonly default?: Stored
+  /** Pattern of an automatic number, `CL-{0000}`. */
+  readonly number?: string
+  /** A field whose changes do not count as changes of the record. */
+  readonly housekeeping?: boolean
+}
+
+export interface TableDef {
+  readonly name: string
+  readonly label: string
+  readonly singular: string
+  /** The field that names a record to people. */
+  readonly titleField: string
+  readonly ownerField?: string
+  readonly fields: readonly FieldDef[]
+}
+
+/** Every table by name, `person` included. */
+export type Schema = ReadonlyMap<string, TableDef>
+
+/** The organisation's settings that decide how values are compared and written. */
+export interface Organisation {
+  readonly name: string
+  /** BCP 47 tag, such as `en-GB`. */
+  readonly locale: string
+  /** IANA time zone, such as `Europe/London`. */
+  readonly zone: string
+  /** ISO 4217 code used for money. */
+  readonly currency: string
+}
+
+const CREATED_AT: FieldDef = { name: 'created_at', label: 'Created', type: 'date-time', housekeeping: true }
+const UPDATED_AT: FieldDef = { name: 'updated_at', label: 'Updated', type: 'date-time', housekeeping: true }
+
+/** The fields that every table has besides its own: `id`, `created_at`, `updated_at`. */
+export const EVERY_TABLE_FIELDS: readonly FieldDef[] = [
+  { name: 'id', label: 'Id', type: 'number', housekeeping: true },
+  CREATED_AT,
+  UPDATED_AT,
+]
+
+/** People, described as a table so that paths can pass through them. */
+export const PERSON_TABLE: TableDef = {
+  name: 'person',
+  label: 'People',
+  singular: 'person',
+  titleField: 'name',
+  fields: [
+    { name: 'name', label: 'name', type: 'text' },
+    { name: 'first_name', label: 'first name', type: 'text' },
+    { name: 'last_name', label: 'last name', type: 'text' },
+    { name: 'email', label: 'email', type: 'email' },
+    { name: 'phone', label: 'phone', type: 'phone' },
+    { name: 'team', label: 'team', type: 'text' },
+    { name: 'manager', label: 'manager', type: 'person' },
+    { name: 'active', label: 'active', type: 'yes/no' },
+  ],
+}
+
+/** Finds a field of a table by name, the fields of every table included; undefined where there is none. */
+export function fieldOf(table: TableDef, name: string): FieldDef | undefined {
+  return table.fields.find((f) => f.name === name) ?? EVERY_TABLE_FIELDS.find((f) => f.name === name)
+}
+
+/** The table that a link or person field leads to; undefined for other types. */
+export function targetOf(field: FieldDef): string | undefined {
+  if (field.type === 'person') return 'person'
+  return field.type === 'link' ? field.table : undefined
+}
+
+/** What a record is called: its title field's text, or the table's singular and the id. */
+export function titleOf(table: TableDef, image: Image): string {
+  const title = image[table.titleField]
+  return title === null || title === undefined || title === '' ? `${table.singular} ${image.id ?? ''}`.trim() : String(title)
+}
+
+/** The fields whose changes make a change of the record, in the table's order. */
+export function countingFields(table: TableDef): FieldDef[] {
+  return table.fields.filter((f) => !f.housekeeping)
+}

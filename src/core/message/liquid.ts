@@ -1,0 +1,112 @@
+import { Liquid, LiquidError, type Template } from 'liquidjs'
+import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
+import { startOfDay } from '../values/dates'
+import type { Organisation } from '../values/tables'
+import { RecordValue, TypedValue } from './values'
+
+/** Most characters a template's source may have, milliseconds it may render for, and bytes of values it may build. */
+export const TEMPLATE_LIMITS = { source: 200_000, milliseconds: 1_000, memory: 20_000_000 } as const
+
+const HTML_ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
+
+/** Text made harmless inside HTML, in element content and in quoted attributes. */
+export function escapeHtml(text: string): string {
+  return text.replaceAll(/[&<>"']/g, (c) => HTML_ESCAPES[c] as string)
+}
+
+/** What a placeholder prints for a value. */
+function print(value: unknown): string {
+  if (value === null || value === undefined) return ''
+  if (Array.isArray(value)) return value.map(print).join(', ')
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (typeof value === 'object' && !(value instanceof TypedValue) && !(value instanceof RecordValue)) return ''
+  return String(value)
+}
+
+function bareOf(value: unknown): unknown {
+  return value instanceof TypedValue ? value.bare().value : value
+}
+
+/** The `date` filter: a strftime pattern, in the organisation's zone; a calendar day stays that day. */
+function dateFilter(organisation: Organisation, strftime: (value: unknown, pattern: string) => unknown) {
+  return (value: unknown, pattern?: unknown) => {
+    const bare = bareOf(value)
+    if (bare === null || bare === undefined || bare === '') return ''
+    const text = String(bare)
+    if (typeof pattern !== 'string') return /^\d{4}-\d{2}-\d{2}$/.test(text) ? formatDay(text, organisation) : formatInstant(text, organisation)
+    return strftime(/^\d{4}-\d{2}-\d{2}$/.test(text) ? startOfDay(text, organisation.zone) : new Date(text), pattern)
+  }
+}
+
+function refuse(name: string, why: string) {
+  return () => {
+    throw new Error(`the filter “${name}” ${why}`)
+  }
+}
+
+/**
+ * A Liquid engine for plain text or HTML. HTML escapes whatever placeholders print and has no raw way out;
+ * there are no files, so `include` and `render` cannot reach anything.
+ */
+export function createLiquid(format: 'plain' | 'html', organisation: Organisation): Liquid {
+  const engine = new Liquid({
+    strictVariables: false,
+    strictFilters: true,
+    ownPropertyOnly: true,
+    parseLimit: TEMPLATE_LIMITS.source,
+    renderLimit: TEMPLATE_LIMITS.milliseconds,
+    memoryLimit: TEMPLATE_LIMITS.memory,
+    timezoneOffset: organisation.zone as never,
+    locale: organisation.locale,
+    outputEscape: format === 'html' ? (value: unknown) => escapeHtml(print(value)) : print,
+    templates: {},
+  })
+  const strftime = engine.filters.date as (this: unknown, value: unknown, pattern: string) => unknown
+  engine.registerFilter('date', function (this: unknown, value: unknown, pattern?: unknown) {
+    return dateFilter(organisation, (v, p) => strftime.call(this, v, p))(value, pattern)
+  })
+  engine.registerFilter('money', (value: unknown) => ifFilled(value, (v) => formatMoney(v, organisation)))
+  engine.registerFilter('number', (value: unknown) => ifFilled(value, (v) => formatNumber(v, organisation)))
+  engine.registerFilter('raw', refuse('raw', 'does not exist: what comes from records is always escaped'))
+  return engine
+}
+
+function ifFilled(value: unknown, format: (value: string | number) => string): string {
+  const bare = bareOf(value)
+  return bare === null || bare === undefined || bare === '' ? '' : format(bare as string | number)
+}
+
+/** Where a template is wrong: a sentence with line and column. */
+export interface TemplateProblem {
+  readonly message: string
+}
+
+/** Parses a template; gives what is wrong as data. */
+export function parseTemplate(engine: Liquid, source: string): { templates: Template[] } | { problem: TemplateProblem } {
+  if (source.length > TEMPLATE_LIMITS.source) return { problem: { message: `The text has ${source.length} characters; at most ${TEMPLATE_LIMITS.source} are allowed.` } }
+  if (/\|\s*raw\b/.test(source)) return { problem: { message: 'The filter “raw” does not exist: what comes from records is always escaped. Remove “| raw”.' } }
+  try {
+    return { templates: engine.parse(source) }
+  } catch (error) {
+    return { problem: { message: liquidSentence(error) } }
+  }
+}
+
+/** What went wrong in a template, in one sentence. */
+export function liquidSentence(error: unknown): string {
+  const text = error instanceof Error ? (error.message.split('\n')[0] as string) : String(error)
+  const sentence = LiquidError.is(error) ? text.replace(/, line:(\d+), col:(\d+)/, ' (line $1, column $2)') : text
+  return `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}${sentence.endsWith('.') ? '' : '.'}`
+}
+
+/** The paths that a parsed template reads from outside itself, such as `['claim', 'owner', 'email']`; computed parts end a path. */
+export function templatePaths(engine: Liquid, templates: Template[]): string[][] {
+  return engine.globalVariableSegmentsSync(templates).map((segments) => {
+    const names: string[] = []
+    for (const segment of segments) {
+      if (typeof segment !== 'string') break
+      names.push(segment)
+    }
+    return names
+  })
+}

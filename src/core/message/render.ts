@@ -1,0 +1,70 @@
+import type { Liquid, Template } from 'liquidjs'
+import type { Organisation } from '../values/tables'
+import { createLiquid, parseTemplate, templatePaths } from './liquid'
+import { htmlToText, oneLine, textToHtml } from './text'
+
+/** A message's text, parsed once for a workflow. */
+export interface CompiledMessage {
+  readonly subject: Template[]
+  readonly body: Template[]
+  readonly format: 'rich' | 'plain'
+  readonly engines: Engines
+}
+
+/** The engines of an organisation: one that prints plain text, one that escapes for HTML. */
+export interface Engines {
+  readonly plain: Liquid
+  readonly html: Liquid
+}
+
+export interface RenderedMessage {
+  readonly subject: string
+  readonly html: string
+  readonly text: string
+}
+
+/** Makes the engines for an organisation's locale and zone. */
+export function createEngines(organisation: Organisation): Engines {
+  return { plain: createLiquid('plain', organisation), html: createLiquid('html', organisation) }
+}
+
+/** The engine a body of this format is read with. */
+export function bodyEngine(engines: Engines, format: 'rich' | 'plain'): Liquid {
+  return format === 'rich' ? engines.html : engines.plain
+}
+
+/**
+ * Parses subject and body.
+ * @throws Error with the first problem; the review reports all of them before anything is compiled
+ */
+export function compileMessage(source: { subject: string; body: string; format: 'rich' | 'plain' }, engines: Engines): CompiledMessage {
+  const parse = (engine: Liquid, text: string) => {
+    const parsed = parseTemplate(engine, text)
+    if ('problem' in parsed) throw new Error(parsed.problem.message)
+    return parsed.templates
+  }
+  return {
+    subject: parse(engines.plain, source.subject),
+    body: parse(bodyEngine(engines, source.format), source.body),
+    format: source.format,
+    engines,
+  }
+}
+
+/**
+ * Fills a message's placeholders.
+ * @throws Error when a template exceeds its limits or reads a field that is gone
+ */
+export function renderMessage(message: CompiledMessage, scope: Record<string, unknown>): RenderedMessage {
+  const subject = oneLine(String(message.engines.plain.renderSync(message.subject, scope)))
+  const body = String(bodyEngine(message.engines, message.format).renderSync(message.body, scope))
+  return message.format === 'rich' ? { subject, html: body, text: htmlToText(body) } : { subject, html: textToHtml(body), text: body }
+}
+
+/** Every placeholder path of a message, subject first. */
+export function messagePaths(message: CompiledMessage): string[][] {
+  return [
+    ...templatePaths(message.engines.plain, message.subject),
+    ...templatePaths(bodyEngine(message.engines, message.format), message.body),
+  ]
+}

@@ -1,0 +1,166 @@
+import type { Image, Schema, Stored, TableDef } from '../values/tables'
+import { fieldOf, targetOf, titleOf } from '../values/tables'
+import { isBlank } from '../values/compare'
+import { checkPath, compilePath } from '../paths/path'
+import type { Lookups } from '../paths/lookups'
+import type { ChangedBy } from '../changes/change'
+import type { Recipient } from '../workflow/document'
+import { addressKey, isAddress } from './address'
+
+/** Something that happened on the way to a plan, for the trace: which entry, and a sentence. */
+export interface Note {
+  readonly code: string
+  /** JSON Pointer into the workflow document. */
+  readonly path: string
+  readonly message: string
+}
+
+/** One address that will be written to, with what it came from. */
+export interface Addressee {
+  readonly address: string
+  readonly name: string | null
+  readonly path: string
+  /** The record or person that yielded it, which `recipient` shows. */
+  readonly image: Image | null
+  readonly table: TableDef | null
+}
+
+/** What recipients are worked out from. */
+export interface RecipientFacts {
+  readonly schema: Schema
+  readonly table: TableDef
+  readonly record: Image | null
+  readonly before: Image | null
+  readonly by: ChangedBy
+  readonly lookups: Lookups
+  /** Renders a text with placeholders to plain text. */
+  readonly renderText: (source: string, path: string) => string
+}
+
+type Raw = { address: Stored | undefined; name: string | null; image: Image | null; table: TableDef | null; inactive?: boolean; said: string }
+
+/** Yields the addresses of one entry, uncleaned, with the words it goes by. */
+function yieldEntry(entry: Recipient, facts: RecipientFacts, path: string): Raw[] {
+  if ('list' in entry) return []
+  if ('address' in entry) return [{ address: entry.address, name: null, image: null, table: null, said: entry.address }]
+  if ('text' in entry) return splitAddresses(facts.renderText(entry.text, path)).map((address) => ({ address, name: null, image: null, table: null, said: 'the text' }))
+  if ('group' in entry) return yieldGroup(entry.group, facts)
+  if ('team' in entry) return facts.lookups.team(entry.team).map((p) => personRaw(p, facts, `the team ${entry.team}`))
+  if ('changedBy' in entry) return [personById(facts.by.person, facts, 'whoever made the change')]
+  if ('managerOf' in entry) return [personByPath(`${entry.managerOf}.manager`, facts)]
+  return [yieldField(entry.field, facts)]
+}
+
+function splitAddresses(text: string): string[] {
+  return text
+    .split(/[,;\s]+/)
+    .map((part) => part.trim())
+    .filter(Boolean)
+}
+
+function yieldGroup(name: string, facts: RecipientFacts): Raw[] {
+  const group = facts.lookups.group(name)
+  if (!group) return [{ address: null, name: null, image: null, table: null, said: `the group ${name}` }]
+  return [
+    ...group.people.map((p) => personRaw(p, facts, `the group ${name}`)),
+    ...group.addresses.map((address) => ({ address, name: null, image: null, table: null, said: `the group ${name}` })),
+  ]
+}
+
+/** Splits the root off a path: `before.owner` reads the image before, `record.owner` and `owner` the record. */
+export function rootOf(path: string, table: TableDef): { root: 'record' | 'before'; rest: string } {
+  const [head, ...tail] = path.split('.')
+  if (fieldOf(table, head as string)) return { root: 'record', rest: path }
+  if (head === 'before' && tail.length) return { root: 'before', rest: tail.join('.') }
+  if ((head === 'record' || head === table.singular) && tail.length) return { root: 'record', rest: tail.join('.') }
+  return { root: 'record', rest: path }
+}
+
+function readField(path: string, facts: RecipientFacts): { value: Stored | undefined; target: string | undefined; holder: { image: Image | null; table: TableDef } } {
+  const { root, rest } = rootOf(path, facts.table)
+  const image = root === 'before' ? facts.before : facts.record
+  const checked = checkPath(facts.schema, facts.table, rest)
+  if ('problem' in checked) throw new Error(checked.problem)
+  const value = compilePath(checked)(image, facts.lookups)
+  return { value, target: targetOf(checked.field), holder: holderOf(rest, image, facts) }
+}
+
+/** The record that the last field of a path belongs to. */
+function holderOf(path: string, image: Image | null, facts: RecipientFacts): { image: Image | null; table: TableDef } {
+  const links = path.split('.').slice(0, -1)
+  let at: Image | null = image
+  let table = facts.table
+  for (const name of links) {
+    const target = targetOf(fieldOf(table, name) as never) as string
+    const id = at?.[name]
+    at = id === null || id === undefined ? null : facts.lookups.record(target, Number(id))
+    table = facts.schema.get(target) as TableDef
+  }
+  return { image: at, table }
+}
+
+function yieldField(path: string, facts: RecipientFacts): Raw {
+  const { value, target, holder } = readField(path, facts)
+  if (target === 'person') return personById(value, facts, path)
+  return { address: value, name: holder.image && holder.table !== facts.table ? titleOf(holder.table, holder.image) : null, ...holder, said: path }
+}
+
+function personByPath(path: string, facts: RecipientFacts): Raw {
+  return personById(readField(path, facts).value, facts, path)
+}
+
+function personById(id: Stored | undefined, facts: RecipientFacts, said: string): Raw {
+  const person = isBlank(id) ? null : facts.lookups.record('person', Number(id))
+  return person ? personRaw(person, facts, said) : { address: null, name: null, image: null, table: null, said }
+}
+
+function personRaw(person: Image, facts: RecipientFacts, said: string): Raw {
+  const table = facts.schema.get('person') ?? null
+  return { address: person.email, name: String(person.name ?? ''), image: person, table, inactive: person.active === false, said }
+}
+
+export interface Cleaned {
+  readonly to: Addressee[]
+  readonly cc: Addressee[]
+  readonly bcc: Addressee[]
+  readonly notes: Note[]
+}
+
+/** Works out who gets an email and cleans it: blanks, faulty, inactive, suppressed and repeated addresses go, each with a note. */
+export function resolveRecipients(
+  lists: { to: readonly Recipient[]; cc?: readonly Recipient[]; bcc?: readonly Recipient[] },
+  facts: RecipientFacts,
+  paths: { to: string; cc: string; bcc: string },
+): Cleaned {
+  const notes: Note[] = []
+  const seen = new Set<string>()
+  const clean = (entries: readonly Recipient[] | undefined, path: string): Addressee[] =>
+    (entries ?? []).flatMap((entry, i) => {
+      const at = `${path}/${i}`
+      return yieldEntry(entry, facts, at).flatMap((raw) => cleanOne(raw, at, facts.lookups, seen, notes))
+    })
+  const to = clean(lists.to, paths.to)
+  const cc = clean(lists.cc, paths.cc)
+  const bcc = clean(lists.bcc, paths.bcc)
+  return { to, cc, bcc, notes }
+}
+
+function cleanOne(raw: Raw, path: string, lookups: Lookups, seen: Set<string>, notes: Note[]): Addressee[] {
+  const drop = (code: string, message: string): Addressee[] => {
+    notes.push({ code, path, message })
+    return []
+  }
+  if (isBlank(raw.address)) return drop('blank address', `${capital(raw.said)} gives no address: it is blank.`)
+  const address = String(raw.address).trim()
+  if (raw.inactive) return drop('inactive person', `${raw.name} is no longer active, so ${address} is left out.`)
+  if (!isAddress(address)) return drop('faulty address', `“${address.slice(0, 80)}” (${raw.said}) is not a valid e-mail address.`)
+  if (lookups.suppressed(address)) return drop('suppressed address', `${address} is suppressed: an earlier mail to it bounced for good.`)
+  const key = addressKey(address)
+  if (seen.has(key)) return drop('same address', `${address} is already written to, so it is kept once.`)
+  seen.add(key)
+  return [{ address, name: raw.name || null, path, image: raw.image, table: raw.table }]
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}

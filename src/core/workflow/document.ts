@@ -1,0 +1,101 @@
+import type { ChangeKind } from '../changes/change'
+import type { Condition, Op } from '../conditions/clause'
+
+export type Recipient =
+  | { field: string }
+  | { list: string; field: string }
+  | { group: string }
+  | { team: string }
+  | { managerOf: string }
+  | { changedBy: true }
+  | { address: string }
+  | { text: string }
+
+export type Value = string | number | boolean | null | { field: string } | { text: string } | { formula: string } | { today: number } | { now: true }
+
+export interface RecordCue {
+  kind: 'record'
+  on: ChangeKind[]
+  fields?: string[]
+  whose?: { team: string } | { person: string }
+}
+
+export type Cue =
+  | RecordCue
+  | { kind: 'figure'; figure: string; threshold: string }
+  | { kind: 'timetable'; cron: string; per: 'record' | 'all' | 'owner' }
+  | { kind: 'by hand'; ask?: { name: string; label: string; type: 'text' | 'number' | 'date' | 'addresses' | 'yes/no'; required?: boolean }[] }
+
+export interface EmailAction {
+  name: string
+  muted?: boolean
+  do: 'email'
+  about?: string
+  to: Recipient[]
+  cc?: Recipient[]
+  bcc?: Recipient[]
+  from?: 'default' | 'owner' | { sender: string }
+  replyTo?: Recipient
+  template?: string
+  subject?: string
+  body?: string
+  format?: 'rich' | 'plain'
+  delivery?: 'together' | 'each'
+  ifNobody?: Recipient[]
+  priority?: 'low' | 'normal' | 'high'
+  attach?: ({ file: string } | { field: string })[]
+}
+
+interface OtherActionBase {
+  name: string
+  muted?: boolean
+}
+
+export type OtherAction = OtherActionBase &
+  (
+    | { do: 'notice'; channel?: string; to?: Recipient[]; title?: string; text: string }
+    | { do: 'update'; target?: string; set: Record<string, Value> }
+    | { do: 'create'; table: string; set: Record<string, Value> }
+    | { do: 'task'; subject: string; owner?: string; due?: Value; about?: string; note?: string }
+    | { do: 'choose'; branches: { when: Condition; actions: Action[] }[]; otherwise?: Action[] }
+    | { do: 'each'; of: string; as: string; where?: Condition; actions: Action[] }
+  )
+
+export type Action = EmailAction | OtherAction
+
+export interface BringIn {
+  name: string
+  link?: string
+  list?: string
+  of?: string
+  where?: Condition
+  order?: string
+  limit?: number
+  muted?: boolean
+}
+
+export interface Limits {
+  spacing?: { per: 'record' | 'recipient' | 'group' | 'workflow'; every: string }
+  quietHours?: { from: string; to: string; days?: number[] }
+  digest?: { every: string } | { at: string[] }
+  perDay?: number
+}
+
+/** A workflow as it is written, saved and exchanged: `workflow/1`. */
+export interface Workflow {
+  rappel: 'workflow/1'
+  name: string
+  note?: string
+  table: string
+  cue: Cue
+  conditions?: Condition
+  firing?: 'entering' | 'every'
+  bringIn?: BringIn[]
+  values?: { name: string; formula?: string; text?: string }[]
+  actions: Action[]
+  refire?: boolean
+  examples?: unknown[]
+  limits?: Limits
+}
+
+export type { Condition, Op }

@@ -1,0 +1,116 @@
+import { type Change, type LogRow, netChanges } from '@/core/changes/change'
+import type { ChangedBy, ChangeKind } from '@/core/changes/change'
+import type { Image, Schema } from '@/core/values/tables'
+import { many, one, type Queryable } from './database'
+
+interface ChangeRow {
+  id: number
+  tbl: string
+  rec: number
+  kind: ChangeKind
+  before: Image | null
+  after: Image | null
+  changed: string[]
+  at: Date
+  xid: string
+  by: ChangedBy
+  run: number | null
+  depth: number
+}
+
+const COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
+
+function logRow(row: ChangeRow): LogRow {
+  const { tbl, rec, xid, ...rest } = row
+  return { ...rest, table: tbl, record: rec, transaction: xid }
+}
+
+/** The shards that have anything to handle. */
+export async function busyShards(db: Queryable): Promise<number[]> {
+  const rows = await many<{ shard: number }>(
+    db,
+    'select s as shard from generate_series(0, 15) s where exists (select from rappel.queue q where q.shard = s)',
+  )
+  return rows.map((r) => r.shard)
+}
+
+const SHARD_LOCK = 4171
+const SWITCH_LOCK = 4172
+
+/**
+ * Tries to take a shard for this transaction, and holds off switches of versions until it ends.
+ * A statement of its own before the claim, so that the claim's snapshot comes after it.
+ */
+export async function takeShard(db: Queryable, shard: number): Promise<boolean> {
+  const row = await one<{ taken: boolean }>(
+    db,
+    `select pg_try_advisory_xact_lock(${SHARD_LOCK}, $1) and pg_try_advisory_xact_lock_shared(${SWITCH_LOCK}) as taken`,
+    [shard],
+  )
+  return row.taken
+}
+
+/** Waits until no worker is in the middle of a batch and holds them off until this transaction ends. */
+export async function holdOffWorkers(db: Queryable): Promise<void> {
+  await db.query(`select pg_advisory_xact_lock(${SWITCH_LOCK})`)
+}
+
+/**
+ * Takes changes of a shard off the queue, the oldest first; at most about `limit` log rows.
+ * One transaction's changes to one record are never split: whatever else of them is queued comes along.
+ */
+export async function claimChanges(db: Queryable, shard: number, limit: number, schema: Schema): Promise<Change[]> {
+  const rows = await many<ChangeRow>(
+    db,
+    `with head as (select tbl, rec, xid from rappel.queue where shard = $1 order by change_id limit $2),
+          taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from head) h
+                     where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid
+                 returning q.change_id)
+     select ${COLUMNS} from taken join rappel.change c on c.id = taken.change_id order by c.id`,
+    [shard, limit],
+  )
+  return netChanges(rows.map(logRow), (name) => schema.get(name))
+}
+
+/** What the change log is listed by; `after` is the id of the last change seen. */
+export interface ChangesQuery {
+  readonly table?: string
+  readonly record?: number
+  readonly after?: number
+  readonly limit: number
+}
+
+/** Net changes in order of the log, whole images; several rows of one transaction about one record count once. */
+export async function listChanges(db: Queryable, schema: Schema, query: ChangesQuery): Promise<Change[]> {
+  const rows = await many<ChangeRow>(
+    db,
+    `with page as (
+       select c.tbl, c.rec, c.xid from rappel.change c
+        where ($1::text is null or c.tbl = $1) and ($2::bigint is null or c.rec = $2) and c.id > $3
+          and not exists (select from rappel.change later where later.tbl = c.tbl and later.rec = c.rec and later.xid = c.xid and later.id > c.id)
+        order by c.id limit $4)
+     select ${COLUMNS} from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,
+    [query.table ?? null, query.record ?? null, query.after ?? 0, query.limit],
+  )
+  return netChanges(rows.map(logRow), (name) => schema.get(name))
+}
+
+/** The newest changes of a table or of one record, newest first. */
+export async function latestChanges(db: Queryable, schema: Schema, table: string, record: number | null, limit: number): Promise<Change[]> {
+  const rows = await many<ChangeRow>(
+    db,
+    `select ${COLUMNS} from rappel.change c where c.tbl = $1 and ($2::bigint is null or c.rec = $2) order by c.id desc limit $3`,
+    [table, record, limit],
+  )
+  return netChanges(rows.map(logRow).reverse(), (name) => schema.get(name)).reverse()
+}
+
+/** How many log rows wait to be handled. */
+export async function countBacklog(db: Queryable): Promise<number> {
+  return (await one<{ count: number }>(db, 'select count(*) as count from rappel.queue')).count
+}
+
+/** Makes the partitions for the months to come. */
+export async function ensurePartitions(db: Queryable): Promise<void> {
+  await db.query('select rappel.ensure_change_partitions(0, 2)')
+}

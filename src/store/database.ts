@@ -1,0 +1,94 @@
+import pg from 'pg'
+import { isSafeNumber, parse as parseLossless } from 'lossless-json'
+import type { Pool, PoolClient } from 'pg'
+
+const INT8 = 20
+const JSON_TYPE = 114
+const JSONB = 3802
+
+/** Reads JSON from the database; a number of more than 15 significant digits becomes a text, so that no digit is lost. */
+export function parseJson(text: string): unknown {
+  if (!/\d{16}|\d\.\d{15}/.test(text) && !/\d{8,}\.\d{8,}/.test(text)) return JSON.parse(text)
+  return parseLossless(text, undefined, { parseNumber: (digits) => (isSafeNumber(digits) ? Number(digits) : digits) })
+}
+
+pg.types.setTypeParser(INT8, Number)
+pg.types.setTypeParser(JSON_TYPE, parseJson)
+pg.types.setTypeParser(JSONB, parseJson)
+
+/** Anything that can run a query: the pool, or a client inside a transaction. */
+export interface Queryable {
+  query(text: string, params?: unknown[]): Promise<{ rows: unknown[]; rowCount: number | null }>
+}
+
+/** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. */
+export function createPool(url: string, options: { max?: number; name?: string } = {}): Pool {
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: options.max ?? 10,
+    application_name: options.name ?? 'rappel',
+    options: '-c timezone=UTC -c jit=off',
+    connectionTimeoutMillis: 5_000,
+    idleTimeoutMillis: 30_000,
+  })
+  pool.on('error', () => undefined) // an idle connection that breaks is replaced at the next query, which reports what is wrong
+  return pool
+}
+
+/** Makes one dedicated connection, for LISTEN and locks that last as long as it does. */
+export function createClient(url: string, name: string): pg.Client {
+  return new pg.Client({ connectionString: url, application_name: name, options: '-c timezone=UTC', keepAlive: true })
+}
+
+/** All rows, none included. */
+export async function many<T>(db: Queryable, text: string, params: unknown[] = []): Promise<T[]> {
+  return (await db.query(text, params)).rows as T[]
+}
+
+/** The only row, or null where there is none. @throws Error when there are several */
+export async function maybeOne<T>(db: Queryable, text: string, params: unknown[] = []): Promise<T | null> {
+  const { rows } = await db.query(text, params)
+  if (rows.length > 1) throw new Error('A query that finds at most one row found several.')
+  return (rows[0] as T | undefined) ?? null
+}
+
+/** The only row. @throws Error when there is none, or several */
+export async function one<T>(db: Queryable, text: string, params: unknown[] = []): Promise<T> {
+  const row = await maybeOne<T>(db, text, params)
+  if (row === null) throw new Error('A query that finds exactly one row found none.')
+  return row
+}
+
+/** How many rows were touched. */
+export async function touch(db: Queryable, text: string, params: unknown[] = []): Promise<number> {
+  return (await db.query(text, params)).rowCount ?? 0
+}
+
+/** Runs work in one transaction: committed when it returns, rolled back when it throws. */
+export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promise<T>): Promise<T> {
+  const client = await pool.connect()
+  try {
+    await client.query('begin')
+    const result = await work(client)
+    await client.query('commit')
+    client.release()
+    return result
+  } catch (error) {
+    const broken = await client.query('rollback').then(
+      () => false,
+      () => true,
+    )
+    client.release(broken)
+    throw error
+  }
+}
+
+/** An identifier quoted for SQL; the only way that names from data get into statements. */
+export function quote(identifier: string): string {
+  return `"${identifier.replaceAll('"', '""')}"`
+}
+
+/** The quoted name of a table: people are kept by Rappel, all others are in schema data. */
+export function tableName(name: string): string {
+  return name === 'person' ? 'rappel.person' : `data.${quote(name)}`
+}

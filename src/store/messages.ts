@@ -1,0 +1,221 @@
+import type { Mailbox } from '@/core/workflow/evaluate'
+import { many, maybeOne, type Queryable, touch } from './database'
+
+/** A message about to be queued. */
+export interface NewMessage {
+  readonly run: number
+  readonly workflow: number
+  readonly action: string
+  readonly tbl: string
+  readonly rec: number
+  readonly message_id: string
+  readonly sender: Mailbox
+  readonly reply_to: Mailbox | null
+  readonly subject: string
+  readonly html: string
+  readonly body: string
+  readonly priority: string
+  readonly changed_at: Date
+  readonly created_at: Date
+  readonly recipients: readonly (Mailbox & { part: 'to' | 'cc' | 'bcc' })[]
+}
+
+/** Queues messages with their recipients, in one statement, and wakes whoever delivers. */
+export async function queueMessages(db: Queryable, messages: readonly NewMessage[]): Promise<void> {
+  if (messages.length === 0) return
+  await db.query(
+    `with given as (
+       select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec bigint, message_id text, sender jsonb,
+              reply_to jsonb, subject text, html text, body text, priority text, changed_at timestamptz, created_at timestamptz, recipients jsonb)),
+     queued as (
+       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, next_at, changed_at, created_at)
+       select run, workflow, action, tbl, rec, message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, created_at, changed_at, created_at from given
+       returning id, message_id)
+     insert into rappel.message_recipient (message, position, part, address, name)
+     select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name'
+       from given g join queued q using (message_id) cross join lateral jsonb_array_elements(g.recipients) with ordinality as r (value, position)`,
+    [JSON.stringify(messages)],
+  )
+  await db.query(`select pg_notify('rappel_message', '')`)
+}
+
+export interface OpenRecipient {
+  readonly position: number
+  readonly part: 'to' | 'cc' | 'bcc'
+  readonly address: string
+  readonly name: string | null
+  readonly state: 'open' | 'sent' | 'failed'
+}
+
+/** A message as it is handed to delivery: this attempt's number fences every exit. */
+export interface ClaimedMessage {
+  readonly id: number
+  readonly attempt: number
+  readonly tbl: string
+  readonly rec: number
+  readonly message_id: string
+  readonly sender: Mailbox
+  readonly reply_to: Mailbox | null
+  readonly subject: string
+  readonly html: string
+  readonly body: string
+  readonly priority: 'low' | 'normal' | 'high'
+  readonly created_at: Date
+  readonly recipients: readonly OpenRecipient[]
+}
+
+/** Claims messages that are due, oldest first; the attempt rises in the claim. */
+export function claimMessages(db: Queryable, worker: number, limit: number, now: Date): Promise<ClaimedMessage[]> {
+  return many<ClaimedMessage>(
+    db,
+    `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
+          claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1 from due where m.id = due.id returning m.*)
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.created_at,
+            (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
+               from rappel.message_recipient r where r.message = c.id) as recipients
+       from claimed c order by c.id`,
+    [worker, limit, now],
+  )
+}
+
+/** When the next queued message is due, or null. */
+export async function nextDue(db: Queryable): Promise<Date | null> {
+  return (await maybeOne<{ at: Date | null }>(db, `select min(next_at) as at from rappel.message where state = 'queued'`))?.at ?? null
+}
+
+/** How an attempt came out. */
+export interface Outcome {
+  readonly message: number
+  readonly attempt: number
+  readonly worker: number
+  readonly at: Date
+  readonly milliseconds: number
+  readonly outcome: 'sent' | 'partly' | 'deferred' | 'refused' | 'lost'
+  readonly reply: string
+  readonly state: 'sent' | 'queued' | 'failed'
+  readonly nextAt: Date | null
+  readonly recipients: readonly { position: number; state: 'open' | 'sent' | 'failed'; reply: string }[]
+}
+
+/** Ends attempts: state per recipient, a line in the attempts' log, and the message's next state. Whoever no longer holds the attempt changes nothing. */
+export async function finishAttempts(db: Queryable, outcomes: readonly Outcome[]): Promise<number> {
+  if (outcomes.length === 0) return 0
+  return touch(
+    db,
+    `with given as (
+       select * from jsonb_to_recordset($1::jsonb) as o (message bigint, attempt int, worker int, at timestamptz, milliseconds int, outcome text, reply text,
+              state text, "nextAt" timestamptz, recipients jsonb)),
+     ended as (
+       update rappel.message m set state = g.state, worker = null, last_reply = g.reply, next_at = coalesce(g."nextAt", m.next_at),
+              finished_at = case when g.state = 'queued' then null else g.at end
+         from given g where m.id = g.message and m.attempt = g.attempt and m.worker = g.worker and m.state = 'sending'
+       returning m.id),
+     per_recipient as (
+       update rappel.message_recipient r set state = v.value ->> 'state', reply = v.value ->> 'reply'
+         from given g join ended e on e.id = g.message cross join lateral jsonb_array_elements(g.recipients) as v (value)
+        where r.message = g.message and r.position = (v.value ->> 'position')::int)
+     insert into rappel.delivery_attempt (message, attempt, at, milliseconds, outcome, reply)
+     select g.message, g.attempt, g.at, g.milliseconds, g.outcome, g.reply from given g join ended e on e.id = g.message`,
+    [JSON.stringify(outcomes)],
+  )
+}
+
+/** Notes addresses that bounced for good. */
+export async function suppressAddresses(db: Queryable, addresses: readonly { address: string; reason: string }[]): Promise<void> {
+  for (const { address, reason } of addresses)
+    await touch(db, 'insert into rappel.suppression (address, reason) values (lower($1), $2) on conflict do nothing', [address, reason])
+}
+
+/** Keeps how the mail server answered last; the moment is that of the last turn between well and not. */
+export async function noteMailState(db: Queryable, ok: boolean, reply: string, at: Date): Promise<void> {
+  await touch(db, 'update rappel.mail_state set since = case when ok is distinct from $1 then $3 else since end, ok = $1, reply = $2 where ok is distinct from $1 or reply is distinct from $2', [ok, reply, at])
+}
+
+export interface MailState {
+  readonly ok: boolean | null
+  readonly since: Date | null
+  readonly reply: string | null
+}
+
+/** How the mail server answered last. */
+export async function readMailState(db: Queryable): Promise<MailState> {
+  return (await maybeOne<MailState>(db, 'select ok, since, reply from rappel.mail_state')) ?? { ok: null, since: null, reply: null }
+}
+
+export interface MessageRow {
+  readonly id: number
+  readonly run: number | null
+  readonly workflow: string | null
+  readonly action: string
+  readonly table: string
+  readonly record: number
+  readonly message_id: string
+  readonly from: Mailbox
+  readonly subject: string
+  readonly state: string
+  readonly attempt: number
+  readonly next_at: Date
+  readonly last_reply: string | null
+  readonly changed_at: Date
+  readonly created_at: Date
+  readonly finished_at: Date | null
+  readonly recipients: { part: string; address: string; name: string | null; state: string; reply: string | null }[]
+}
+
+const SELECT = `select m.id, m.run, w.name as workflow, m.action, m.tbl as table, m.rec as record, m.message_id, m.sender as from, m.subject, m.state, m.attempt,
+    m.next_at, m.last_reply, m.changed_at, m.created_at, m.finished_at,
+    (select jsonb_agg(jsonb_build_object('part', r.part, 'address', r.address, 'name', r.name, 'state', r.state, 'reply', r.reply) order by r.position)
+       from rappel.message_recipient r where r.message = m.id) as recipients`
+
+/** What messages are listed by; `after` is the id of the last one seen, newest first. */
+export interface MessagesQuery {
+  readonly to?: string
+  readonly state?: string
+  readonly workflow?: string
+  readonly run?: number
+  readonly table?: string
+  readonly record?: number
+  readonly after?: number
+  readonly limit: number
+}
+
+/** Messages, newest first. */
+export function listMessages(db: Queryable, query: MessagesQuery): Promise<MessageRow[]> {
+  return many<MessageRow>(
+    db,
+    `${SELECT} from rappel.message m left join rappel.workflow w on w.id = m.workflow
+      where ($1::text is null or exists (select from rappel.message_recipient r where r.message = m.id and lower(r.address) = lower($1)))
+        and ($2::text is null or m.state = $2) and ($3::text is null or w.name = $3) and ($4::bigint is null or m.run = $4)
+        and ($5::text is null or m.tbl = $5) and ($6::bigint is null or m.rec = $6) and ($7::bigint is null or m.id < $7)
+      order by m.id desc limit $8`,
+    [query.to ?? null, query.state ?? null, query.workflow ?? null, query.run ?? null, query.table ?? null, query.record ?? null, query.after ?? null, query.limit],
+  )
+}
+
+export interface MessageDetail extends MessageRow {
+  readonly reply_to: Mailbox | null
+  readonly html: string
+  readonly body: string
+  readonly priority: 'low' | 'normal' | 'high'
+  readonly attempts: { attempt: number; at: string; milliseconds: number; outcome: string; reply: string }[]
+}
+
+/** One message with its text and its attempts, or null. */
+export function readMessage(db: Queryable, id: number): Promise<MessageDetail | null> {
+  return maybeOne<MessageDetail>(
+    db,
+    `${SELECT}, m.reply_to, m.html, m.body, m.priority,
+       coalesce((select jsonb_agg(to_jsonb(a) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts
+       from rappel.message m left join rappel.workflow w on w.id = m.workflow where m.id = $1`,
+    [id],
+  )
+}
+
+/** Queues a failed message again, with only what is still open or failed to be tried; whether it was failed. */
+export async function retryMessage(db: Queryable, id: number, now: Date): Promise<boolean> {
+  const count = await touch(db, `update rappel.message set state = 'queued', next_at = $2, finished_at = null where id = $1 and state = 'failed'`, [id, now])
+  if (count === 0) return false
+  await touch(db, `update rappel.message_recipient set state = 'open' where message = $1 and state = 'failed'`, [id])
+  await db.query(`select pg_notify('rappel_message', '')`)
+  return true
+}

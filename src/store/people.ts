@@ -1,0 +1,134 @@
+import type { Group } from '@/core/paths/lookups'
+import type { Image } from '@/core/values/tables'
+import { many, maybeOne, one, type Queryable, touch } from './database'
+import { Refused } from './problems'
+
+export type Role = 'administrator' | 'editor' | 'member'
+
+export interface Person {
+  readonly id: number
+  readonly name: string
+  readonly first_name: string | null
+  readonly last_name: string | null
+  readonly email: string
+  readonly phone: string | null
+  readonly team: string | null
+  readonly manager: number | null
+  readonly active: boolean
+  readonly role: Role | null
+}
+
+const COLUMNS = 'id, name, first_name, last_name, email, phone, team, manager, active, role'
+
+/** Everybody, by name. */
+export function listPeople(db: Queryable): Promise<Person[]> {
+  return many<Person>(db, `select ${COLUMNS} from rappel.person order by name, id`)
+}
+
+/** One person by e-mail, or null. */
+export function personByEmail(db: Queryable, email: string): Promise<Person | null> {
+  return maybeOne<Person>(db, `select ${COLUMNS} from rappel.person where lower(email) = lower($1)`, [email.trim()])
+}
+
+/** What a person is made from; the manager is named by e-mail, and what is absent stays as it is. */
+export interface PersonInput {
+  readonly name?: string
+  readonly first_name?: string | null
+  readonly last_name?: string | null
+  readonly phone?: string | null
+  readonly team?: string | null
+  readonly manager?: string | null
+  readonly active?: boolean
+  readonly role?: Role | null
+}
+
+/** Creates or changes the person with an e-mail. @throws Refused when the manager is not known */
+export async function putPerson(db: Queryable, email: string, input: PersonInput): Promise<Person> {
+  const manager = input.manager ? await personByEmail(db, input.manager) : null
+  if (input.manager && !manager) throw new Refused('invalid', `Nobody here has the address ${input.manager}.`, [{ code: 'unknown person', path: '/manager', message: 'Give the e-mail of somebody who is there already.' }])
+  const old = await personByEmail(db, email)
+  const next = { ...old, ...input, manager: input.manager === undefined ? (old?.manager ?? null) : (manager?.id ?? null) }
+  const name = next.name?.trim() || [next.first_name, next.last_name].filter(Boolean).join(' ') || email
+  const values = [name, next.first_name ?? null, next.last_name ?? null, next.phone ?? null, next.team ?? null, next.manager, next.active ?? true, next.role ?? null]
+  const row = old
+    ? await one<Person>(
+        db,
+        `update rappel.person set name = $1, first_name = $2, last_name = $3, phone = $4, team = $5, manager = $6, active = $7, role = $8, updated_at = now()
+          where id = $9 returning ${COLUMNS}`,
+        [...values, old.id],
+      )
+    : await one<Person>(
+        db,
+        `insert into rappel.person (name, first_name, last_name, phone, team, manager, active, role, email) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning ${COLUMNS}`,
+        [...values, email.trim()],
+      )
+  await db.query('select rappel.next_generation()')
+  return row
+}
+
+/** Ids and names of people by lower-case e-mail, for compiling and wording. */
+export async function peopleByEmail(db: Queryable): Promise<{ ids: Map<string, number>; names: Map<string, string> }> {
+  const people = await listPeople(db)
+  return {
+    ids: new Map(people.map((p) => [p.email.toLowerCase(), p.id])),
+    names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])),
+  }
+}
+
+export interface GroupRow {
+  readonly name: string
+  readonly people: string[]
+  readonly addresses: string[]
+}
+
+/** Every group with the e-mails of its people and its addresses. */
+export function listGroups(db: Queryable): Promise<GroupRow[]> {
+  return many<GroupRow>(
+    db,
+    `select g.name, g.addresses,
+            coalesce(array_agg(p.email order by m.position) filter (where p.id is not null), '{}') as people
+       from rappel.person_group g
+       left join rappel.group_member m on m.group_name = g.name
+       left join rappel.person p on p.id = m.person
+      group by g.name order by g.name`,
+  )
+}
+
+/** Creates a group or replaces who is in it. @throws Refused naming the e-mails that nobody has */
+export async function putGroup(db: Queryable, name: string, people: readonly string[], addresses: readonly string[]): Promise<void> {
+  const found = await many<{ id: number; email: string }>(db, 'select id, lower(email) as email from rappel.person where lower(email) = any($1)', [people.map((e) => e.toLowerCase())])
+  const problems = people
+    .map((email, i) => ({ email, i }))
+    .filter(({ email }) => !found.some((f) => f.email === email.toLowerCase()))
+    .map(({ email, i }) => ({ code: 'unknown person', path: `/people/${i}`, message: `Nobody here has the address ${email}.` }))
+  if (problems.length) throw new Refused('invalid', `The group ${name} names people who are not there.`, problems)
+  await touch(db, 'insert into rappel.person_group (name, addresses) values ($1, $2) on conflict (name) do update set addresses = $2', [name, addresses])
+  await touch(db, 'delete from rappel.group_member where group_name = $1', [name])
+  const ids = people.map((email) => found.find((f) => f.email === email.toLowerCase())?.id)
+  await touch(db, 'insert into rappel.group_member (group_name, person, position) select $1, p, o from unnest($2::bigint[]) with ordinality as u (p, o) on conflict do nothing', [name, ids])
+  await db.query('select rappel.next_generation()')
+}
+
+/** The people (as images) and addresses of a group; null where there is no such group. */
+export async function readGroup(db: Queryable, name: string): Promise<Group | null> {
+  const group = await maybeOne<{ addresses: string[] }>(db, 'select addresses from rappel.person_group where name = $1', [name])
+  if (!group) return null
+  const people = await many<Image>(db, `select ${prefixed('p')} from rappel.group_member m join rappel.person p on p.id = m.person where m.group_name = $1 order by m.position`, [name])
+  return { people, addresses: group.addresses }
+}
+
+/** The people of a team, as images. */
+export function readTeam(db: Queryable, name: string): Promise<Image[]> {
+  return many<Image>(db, `select ${COLUMNS} from rappel.person where team = $1 order by name, id`, [name])
+}
+
+/** Every team's name. */
+export async function listTeams(db: Queryable): Promise<string[]> {
+  return (await many<{ team: string }>(db, 'select distinct team from rappel.person where team is not null order by team')).map((r) => r.team)
+}
+
+function prefixed(alias: string): string {
+  return COLUMNS.split(', ')
+    .map((c) => `${alias}.${c}`)
+    .join(', ')
+}

@@ -1,0 +1,151 @@
+import type { Pool } from 'pg'
+import type { Condition } from '@/core/conditions/clause'
+import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
+import type { Setting } from '@/core/conditions/compile'
+import { fieldOf, type Image, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'
+import { explained, Refused } from './problems'
+import { actAs, type Writer } from './who'
+
+const names: SqlNames = { quote, table: tableName }
+
+/** What records are listed by. */
+export interface ListQuery {
+  readonly where?: Condition
+  /** Field name, `-` before it for descending. */
+  readonly order?: string
+  readonly limit: number
+  readonly offset?: number
+}
+
+function whereSql(table: TableDef, setting: Setting, where: Condition | undefined): { text: string; params: unknown[] } {
+  if (!where) return { text: 'true', params: [] }
+  try {
+    const { text, params } = conditionSql(where, table, setting, names, 't', new Date())
+    return { text, params: [...params] }
+  } catch (error) {
+    if (error instanceof NotFilterable) throw new Refused('invalid', error.message, [{ code: 'not filterable', path: '/where', message: error.message }])
+    throw error
+  }
+}
+
+function orderSql(table: TableDef, schema: Setting['schema'], order: string | undefined): string {
+  if (!order) return 't.id desc'
+  const descending = order.startsWith('-')
+  const field = fieldOf(table, descending ? order.slice(1) : order)
+  if (!field) throw new Refused('invalid', `${table.label} has no field ${JSON.stringify(order)} to sort by.`, [{ code: 'unknown field', path: '/order', message: 'No such field.' }])
+  const target = schema.get(targetOf(field) ?? '')
+  const column = `t.${quote(field.name)}`
+  const shown = target ? `(select x.${quote(target.titleField)} from ${tableName(target.name)} x where x.id = ${column})` : column
+  return `${shown} ${descending ? 'desc nulls last' : 'asc nulls last'}, t.id ${descending ? 'desc' : 'asc'}`
+}
+
+/** Records of a table in order, a page of them. */
+export async function listRecords(db: Queryable, table: TableDef, setting: Setting, query: ListQuery): Promise<Image[]> {
+  const where = whereSql(table, setting, query.where)
+  const rows = await many<{ image: Image }>(
+    db,
+    `select to_jsonb(t) as image from ${tableName(table.name)} t where ${where.text} order by ${orderSql(table, setting.schema, query.order)}
+     limit $${where.params.length + 1} offset $${where.params.length + 2}`,
+    [...where.params, query.limit, query.offset ?? 0],
+  )
+  return rows.map((r) => r.image)
+}
+
+/** How many records of a table meet a condition. */
+export async function countRecords(db: Queryable, table: TableDef, setting: Setting, where: Condition | undefined): Promise<number> {
+  const sql = whereSql(table, setting, where)
+  return (await one<{ count: number }>(db, `select count(*) as count from ${tableName(table.name)} t where ${sql.text}`, sql.params)).count
+}
+
+/** One record, or null. */
+export async function readRecord(db: Queryable, table: TableDef, id: number): Promise<Image | null> {
+  return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(table.name)} t where id = $1`, [id]))?.image ?? null
+}
+
+/** Several records of a table by id. */
+export async function readRecords(db: Queryable, table: string, ids: readonly number[]): Promise<Map<number, Image>> {
+  const rows = await many<{ id: number; image: Image }>(db, `select id, to_jsonb(t) as image from ${tableName(table)} t where id = any($1)`, [ids])
+  return new Map(rows.map((r) => [r.id, r.image]))
+}
+
+/** The titles of the records and people that some records' links point at: `table id` to title. */
+export async function readTitles(db: Queryable, schema: Setting['schema'], table: TableDef, records: readonly Image[]): Promise<Map<string, string>> {
+  const wanted = new Map<string, Set<number>>()
+  for (const field of table.fields) {
+    const target = targetOf(field)
+    if (!target) continue
+    const ids = wanted.get(target) ?? new Set()
+    for (const record of records) if (record[field.name]) ids.add(Number(record[field.name]))
+    wanted.set(target, ids)
+  }
+  const titles = new Map<string, string>()
+  for (const [target, ids] of wanted) {
+    const def = schema.get(target) as TableDef
+    for (const [id, image] of await readRecords(db, target, [...ids])) titles.set(`${target} ${id}`, titleOf(def, image))
+  }
+  return titles
+}
+
+/** Creates a record. @throws Refused when the database's rules forbid it */
+export async function createRecord(db: Queryable, table: TableDef, image: Image): Promise<Image> {
+  const fields = Object.keys(image)
+  const columns = fields.map(quote).join(', ')
+  const values = fields.map((_, i) => `$${i + 1}`).join(', ')
+  const target = tableName(table.name)
+  const text = fields.length ? `insert into ${target} as t (${columns}) values (${values}) returning to_jsonb(t) as image` : `insert into ${target} as t default values returning to_jsonb(t) as image`
+  return (await refusing(() => one<{ image: Image }>(db, text, fields.map((f) => image[f])))).image
+}
+
+/** Changes fields of a record; null where it does not exist. @throws Refused when the database's rules forbid it */
+export async function updateRecord(db: Queryable, table: TableDef, id: number, image: Image): Promise<Image | null> {
+  const fields = Object.keys(image)
+  if (fields.length === 0) return readRecord(db, table, id)
+  const sets = fields.map((f, i) => `${quote(f)} = $${i + 2}`).join(', ')
+  const text = `update ${tableName(table.name)} as t set ${sets} where id = $1 returning to_jsonb(t) as image`
+  return (await refusing(() => maybeOne<{ image: Image }>(db, text, [id, ...fields.map((f) => image[f])])))?.image ?? null
+}
+
+/** Deletes a record; whether there was one. @throws Refused when required links still point at it */
+export async function deleteRecord(db: Queryable, table: TableDef, id: number): Promise<boolean> {
+  return (await refusing(() => touch(db, `delete from ${tableName(table.name)} where id = $1`, [id]))) === 1
+}
+
+/** Changes fields of many records by id or condition; how many there were. */
+export async function editRecords(db: Queryable, table: TableDef, setting: Setting, which: { ids?: readonly number[]; where?: Condition }, image: Image): Promise<number> {
+  const fields = Object.keys(image)
+  const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] as unknown[] } : whereSql(table, setting, which.where)
+  const sets = fields.map((f, i) => `${quote(f)} = $${where.params.length + i + 1}`).join(', ')
+  return refusing(() => touch(db, `update ${tableName(table.name)} as t set ${sets} where ${where.text}`, [...where.params, ...fields.map((f) => image[f] as Stored)]))
+}
+
+/** The tables with a link to this one, and how many of their records point at the record. */
+export async function relatedLists(db: Queryable, schema: Setting['schema'], table: TableDef, id: number, limit: number) {
+  const lists: { table: TableDef; field: string; label: string; count: number; records: Image[] }[] = []
+  for (const other of schema.values()) {
+    for (const field of other.fields) {
+      if (targetOf(field) !== table.name || other.name === 'person') continue
+      const target = tableName(other.name)
+      const { count } = await one<{ count: number }>(db, `select count(*) as count from ${target} where ${quote(field.name)} = $1`, [id])
+      const rows = await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${target} t where ${quote(field.name)} = $1 order by id desc limit $2`, [id, limit])
+      lists.push({ table: other, field: field.name, label: field.label, count, records: rows.map((r) => r.image) })
+    }
+  }
+  return lists
+}
+
+/** Runs a write in a transaction of its own, in somebody's name. */
+export function writing<T>(pool: Pool, writer: Writer, work: (db: Queryable) => Promise<T>): Promise<T> {
+  return transaction(pool, async (db) => {
+    await actAs(db, writer)
+    return work(db)
+  })
+}
+
+async function refusing<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work()
+  } catch (error) {
+    throw explained(error)
+  }
+}

@@ -1,0 +1,106 @@
+import type { ClauseResult } from '@/core/conditions/compile'
+import type { Note } from '@/core/recipients/recipients'
+import type { Image } from '@/core/values/tables'
+import type { ChangedBy, ChangeKind } from '@/core/changes/change'
+import { many, maybeOne, type Queryable } from './database'
+
+/** What a run looked at and did, kept with it. */
+export interface Trace {
+  readonly change: {
+    readonly id: number
+    readonly kind: ChangeKind
+    readonly at: string
+    readonly by: ChangedBy
+    readonly changed: readonly string[]
+    readonly before: Image | null
+    readonly after: Image | null
+  }
+  readonly clauses: readonly ClauseResult[]
+  readonly messages: readonly { action: string; path: string; subject: string; to: string[]; cc: string[]; bcc: string[] }[]
+  readonly notes: readonly Note[]
+}
+
+/** A run about to be written. */
+export interface NewRun {
+  readonly workflow: number
+  readonly version: number
+  readonly change_id: number
+  readonly tbl: string
+  readonly rec: number
+  readonly title: string
+  readonly state: 'done' | 'failed'
+  readonly why: string
+  readonly error: string | null
+  readonly trace: Trace
+  readonly depth: number
+  readonly changed_at: Date
+  readonly at: Date
+}
+
+/** Writes runs in one statement; a change a workflow has handled already is left out. Answers the ids by `workflow change`. */
+export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promise<Map<string, number>> {
+  if (runs.length === 0) return new Map()
+  const rows = await many<{ id: number; workflow: number; change_id: number }>(
+    db,
+    `insert into rappel.run (workflow, version, change_id, tbl, rec, title, state, why, error, trace, depth, changed_at, at)
+     select workflow, version, change_id, tbl, rec, title, state, why, error, trace, depth, changed_at, at
+       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, change_id bigint, tbl text, rec bigint, title text, state text,
+            why text, error text, trace jsonb, depth int, changed_at timestamptz, at timestamptz)
+     on conflict (workflow, change_id) do nothing
+     returning id, workflow, change_id`,
+    [JSON.stringify(runs)],
+  )
+  return new Map(rows.map((r) => [`${r.workflow} ${r.change_id}`, r.id]))
+}
+
+export interface RunRow {
+  readonly id: number
+  readonly workflow: string
+  readonly version: number
+  readonly change: number
+  readonly table: string
+  readonly record: number
+  readonly title: string
+  readonly state: 'done' | 'failed'
+  readonly why: string
+  readonly error: string | null
+  readonly depth: number
+  readonly changed_at: Date
+  readonly at: Date
+  readonly messages: number
+}
+
+const SELECT = `select r.id, w.name as workflow, r.version, r.change_id as change, r.tbl as table, r.rec as record, r.title, r.state, r.why, r.error, r.depth,
+    r.changed_at, r.at, (select count(*) from rappel.message m where m.run = r.id) as messages`
+
+/** What runs are listed by; `after` is the id of the last one seen, newest first. */
+export interface RunsQuery {
+  readonly workflow?: string
+  readonly table?: string
+  readonly record?: number
+  readonly state?: string
+  readonly after?: number
+  readonly limit: number
+}
+
+/** Runs, newest first. */
+export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
+  return many<RunRow>(
+    db,
+    `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
+      where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
+        and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5)
+      order by r.id desc limit $6`,
+    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.state ?? null, query.after ?? null, query.limit],
+  )
+}
+
+/** One run with its trace and the document of the version that ran, or null. */
+export function readRun(db: Queryable, id: number): Promise<(RunRow & { trace: Trace; document: import('@/core/workflow/document').Workflow }) | null> {
+  return maybeOne(
+    db,
+    `${SELECT}, r.trace, v.document from rappel.run r join rappel.workflow w on w.id = r.workflow
+       join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version where r.id = $1`,
+    [id],
+  )
+}

@@ -1,0 +1,42 @@
+import type { Organisation } from '@/core/values/tables'
+import { maybeOne, type Queryable, touch } from './database'
+
+/** What an installation is set to: the organisation's ways, and who its mail is from. */
+export interface Settings extends Organisation {
+  readonly sender: { readonly name: string; readonly address: string }
+}
+
+const INITIAL: Settings = {
+  name: 'My organisation',
+  locale: 'en-GB',
+  zone: 'Europe/London',
+  currency: 'GBP',
+  sender: { name: 'Rappel', address: 'rappel@localhost.localdomain' },
+}
+
+/** The settings, with what was never set at its initial value. */
+export async function readSettings(db: Queryable): Promise<Settings> {
+  const row = await maybeOne<{ value: Partial<Settings> }>(db, `select value from rappel.setting where key = 'organisation'`)
+  return { ...INITIAL, ...row?.value }
+}
+
+/** Changes some of the settings; workers compile anew. */
+export async function writeSettings(db: Queryable, settings: Partial<Settings>): Promise<void> {
+  await touch(
+    db,
+    `insert into rappel.setting (key, value) values ('organisation', $1)
+     on conflict (key) do update set value = setting.value || excluded.value`,
+    [JSON.stringify(settings)],
+  )
+  await db.query('select rappel.next_generation()')
+}
+
+/** A secret or mark kept under a key of its own; null where there is none. */
+export async function readMark(db: Queryable, key: string): Promise<unknown> {
+  return (await maybeOne<{ value: unknown }>(db, 'select value from rappel.setting where key = $1', [key]))?.value ?? null
+}
+
+/** Keeps a mark under a key of its own. */
+export async function writeMark(db: Queryable, key: string, value: unknown): Promise<void> {
+  await touch(db, 'insert into rappel.setting (key, value) values ($1, $2) on conflict (key) do update set value = excluded.value', [key, JSON.stringify(value)])
+}

@@ -1,0 +1,209 @@
+import pg, { type Pool } from 'pg'
+import { FIELD_TYPES, type FieldDef, type FieldType, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
+import { parseValue } from '@/core/values/parse'
+import { many, type Queryable, quote, transaction, touch } from './database'
+import { Refused } from './problems'
+
+interface TableRow {
+  name: string
+  label: string
+  singular: string
+  title_field: string
+  owner_field: string | null
+}
+
+interface FieldRow {
+  table_name: string
+  name: string
+  label: string
+  type: FieldType
+  choices: string[] | null
+  target: string | null
+  required: boolean
+  default_value: Stored | null
+  number_pattern: string | null
+  housekeeping: boolean
+}
+
+/** Every table with its fields, people included. */
+export async function readSchema(db: Queryable): Promise<Schema> {
+  const tables = await many<TableRow>(db, 'select name, label, singular, title_field, owner_field from rappel.table_def order by position')
+  const fields = await many<FieldRow>(db, 'select * from rappel.field_def order by table_name, position')
+  const schema = new Map<string, TableDef>([['person', PERSON_TABLE]])
+  for (const t of tables) {
+    schema.set(t.name, {
+      name: t.name,
+      label: t.label,
+      singular: t.singular,
+      titleField: t.title_field,
+      ...(t.owner_field ? { ownerField: t.owner_field } : {}),
+      fields: fields.filter((f) => f.table_name === t.name).map(fieldFromRow),
+    })
+  }
+  return schema
+}
+
+function fieldFromRow(row: FieldRow): FieldDef {
+  return {
+    name: row.name,
+    label: row.label,
+    type: row.type,
+    ...(row.choices ? { choices: row.choices } : {}),
+    ...(row.target ? { table: row.target } : {}),
+    ...(row.required ? { required: true } : {}),
+    ...(row.default_value !== null ? { default: row.default_value } : {}),
+    ...(row.number_pattern ? { number: row.number_pattern } : {}),
+    ...(row.housekeeping ? { housekeeping: true } : {}),
+  }
+}
+
+const COLUMN_TYPES: Record<FieldType, string> = {
+  text: 'text',
+  'long text': 'text',
+  choice: 'text',
+  email: 'text',
+  phone: 'text',
+  number: 'numeric',
+  money: 'numeric',
+  'yes/no': 'boolean',
+  date: 'date',
+  'date-time': 'timestamptz(3)',
+  person: 'bigint',
+  link: 'bigint',
+  file: 'bigint',
+}
+
+const NAME = /^[a-z][a-z0-9_]{0,58}$/
+const RESERVED = ['id', 'created_at', 'updated_at', 'record', 'before', 'change', 'recipient', 'link', 'asked', 'figure', 'run']
+const PATTERN = /^([^{}]{0,20})\{(0{1,12})\}([^{}]{0,20})$/
+
+type Problem = { code: string; path: string; message: string }
+
+/** Checks a table's definition against the others; every problem, with its place. */
+export function checkTable(table: TableDef, schema: Schema): Problem[] {
+  const problems: Problem[] = []
+  const say = (path: string, message: string) => problems.push({ code: 'invalid definition', path, message })
+  if (!NAME.test(table.name) || table.name === 'person') say('/name', 'A table’s name is snake_case: small letters, digits and _, at most 59, starting with a letter.')
+  if (!NAME.test(table.singular) || RESERVED.includes(table.singular)) say('/singular', 'The singular is snake_case and none of the names Rappel uses itself; placeholders start with it.')
+  if (!table.label?.trim()) say('/label', 'The table needs a label.')
+  if (!table.fields.some((f) => f.name === table.titleField)) say('/titleField', `The title field ${JSON.stringify(table.titleField)} is not among the fields.`)
+  const owner = table.ownerField ? table.fields.find((f) => f.name === table.ownerField) : undefined
+  if (table.ownerField && owner?.type !== 'person') say('/ownerField', 'The owner field must be a person field of the table.')
+  const seen = new Set<string>()
+  table.fields.forEach((field, i) => {
+    const path = `/fields/${i}`
+    if (!NAME.test(field.name) || RESERVED.slice(0, 3).includes(field.name)) say(`${path}/name`, 'A field’s name is snake_case and not id, created_at or updated_at.')
+    if (seen.has(field.name)) say(`${path}/name`, `The field ${field.name} is there twice.`)
+    seen.add(field.name)
+    if (!FIELD_TYPES.includes(field.type)) return say(`${path}/type`, `A field’s type is one of ${FIELD_TYPES.join(', ')}.`)
+    if (!field.label?.trim()) say(`${path}/label`, 'The field needs a label.')
+    if (field.type === 'choice' && !field.choices?.length) say(`${path}/choices`, 'A choice field needs its choices.')
+    if (field.type === 'link' && field.table !== table.name && !schema.has(field.table ?? '')) say(`${path}/table`, `There is no table ${JSON.stringify(field.table)} to link to. Create it first.`)
+    if (field.number && (field.type !== 'text' || !PATTERN.test(field.number))) say(`${path}/number`, 'An automatic number is a text field with a pattern such as CL-{0000}.')
+    if (field.default !== undefined && field.default !== null) {
+      const parsed = parseValue(field, field.default, `${path}/default`)
+      if ('problem' in parsed) problems.push(parsed.problem)
+    }
+    const old = schema.get(table.name)?.fields.find((f) => f.name === field.name)
+    if (old && COLUMN_TYPES[old.type] !== COLUMN_TYPES[field.type]) say(`${path}/type`, `${field.name} holds ${old.type} values; they cannot become ${field.type}. Add a new field instead.`)
+  })
+  return problems
+}
+
+/**
+ * Creates a table, or adds and changes fields of one; fields not named stay as they are. Its changes are captured from then on.
+ * @throws Refused with every problem of the definition
+ */
+export async function putTable(pool: Pool, table: TableDef): Promise<void> {
+  await transaction(pool, async (db) => {
+    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    const schema = await readSchema(db)
+    const problems = checkTable(table, schema)
+    if (problems.length) throw new Refused('invalid', `The definition of ${table.name} has ${problems.length === 1 ? 'a problem' : 'problems'}.`, problems)
+    const old = schema.get(table.name)
+    await touch(
+      db,
+      `insert into rappel.table_def (name, label, singular, title_field, owner_field) values ($1, $2, $3, $4, $5)
+       on conflict (name) do update set label = $2, singular = $3, title_field = $4, owner_field = $5`,
+      [table.name, table.label, table.singular, table.titleField, table.ownerField ?? null],
+    )
+    if (!old) await createTable(db, table.name)
+    const isEmpty = !(await many(db, `select 1 from data.${quote(table.name)} limit 1`)).length
+    const first = old?.fields.length ?? 0
+    for (const [i, field] of table.fields.entries()) await putField(db, table.name, field, old?.fields, first + i, isEmpty)
+    await db.query('select rappel.attach_capture($1)', [table.name])
+    await db.query('select rappel.next_generation()')
+  })
+}
+
+async function createTable(db: Queryable, name: string): Promise<void> {
+  const target = `data.${quote(name)}`
+  await db.query(
+    `create table ${target} (
+       id bigint generated by default as identity primary key,
+       created_at timestamptz(3) not null default coalesce(nullif(current_setting('rappel.clock', true), '')::timestamptz, now()),
+       updated_at timestamptz(3) not null default coalesce(nullif(current_setting('rappel.clock', true), '')::timestamptz, now()))`,
+  )
+  await db.query(
+    `create trigger rappel_touch before update on ${target} for each row when (old.* is distinct from new.*) execute function rappel.touch_updated_at()`,
+  )
+}
+
+async function putField(db: Queryable, table: string, field: FieldDef, old: readonly FieldDef[] | undefined, position: number, isEmpty: boolean): Promise<void> {
+  const isNew = !old?.some((f) => f.name === field.name)
+  await touch(
+    db,
+    `insert into rappel.field_def (table_name, name, label, type, choices, target, required, default_value, number_pattern, housekeeping, position)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
+     on conflict (table_name, name) do update set label = $3, type = $4, choices = $5, target = $6, required = $7, default_value = $8, number_pattern = $9, housekeeping = $10`,
+    [
+      table,
+      field.name,
+      field.label,
+      field.type,
+      field.choices ?? null,
+      field.type === 'link' ? field.table : null,
+      field.required ?? false,
+      field.default === undefined || field.default === null ? null : JSON.stringify(field.default),
+      field.number ?? null,
+      field.housekeeping ?? false,
+      position,
+    ],
+  )
+  if (isNew) await addColumn(db, table, field, isEmpty)
+  await setColumnDefault(db, table, field)
+}
+
+async function addColumn(db: Queryable, table: string, field: FieldDef, isEmpty: boolean): Promise<void> {
+  const target = `data.${quote(table)}`
+  const column = quote(field.name)
+  const notNull = field.required && isEmpty
+  const reference = REFERENCES[field.type]?.(field)
+  const onDelete = notNull ? 'restrict' : 'set null'
+  await db.query(
+    `alter table ${target} add column ${column} ${COLUMN_TYPES[field.type]}${notNull ? ' not null' : ''}${reference ? ` references ${reference} (id) on delete ${onDelete}` : ''}`,
+  )
+  if (reference) await db.query(`create index on ${target} (${column})`)
+}
+
+const REFERENCES: Partial<Record<FieldType, (field: FieldDef) => string>> = {
+  person: () => 'rappel.person',
+  file: () => 'rappel.file',
+  link: (field) => `data.${quote(field.table as string)}`,
+}
+
+async function setColumnDefault(db: Queryable, table: string, field: FieldDef): Promise<void> {
+  const column = `alter table data.${quote(table)} alter column ${quote(field.name)}`
+  const pattern = PATTERN.exec(field.number ?? '')
+  if (pattern) {
+    const [, prefix, zeros, suffix] = pattern as unknown as [string, string, string, string]
+    const sequence = `data.${quote(`${table}_${field.name}_number`.slice(0, 63))}`
+    await db.query(`create sequence if not exists ${sequence} owned by data.${quote(table)}.${quote(field.name)}`)
+    const [p, s] = [pg.escapeLiteral(prefix), pg.escapeLiteral(suffix)]
+    await db.query(`${column} set default rappel.pattern_number(${p}, ${zeros.length}, ${s}, nextval('${sequence.replaceAll("'", "''")}'))`)
+  } else if (field.default !== undefined && field.default !== null) {
+    await db.query(`${column} set default ${pg.escapeLiteral(String(field.default))}`)
+  } else {
+    await db.query(`${column} drop default`)
+  }
+}

@@ -1,0 +1,48 @@
+import { many, one, type Queryable, touch } from './database'
+
+const ALIVE_LOCK = 4170
+
+/** Registers a worker on a dedicated connection that holds its sign of life; answers its id. */
+export async function registerWorker(connection: Queryable, host: string, pid: number): Promise<number> {
+  const { id } = await one<{ id: number }>(connection, 'insert into rappel.worker (host, pid) values ($1, $2) returning id', [host, pid])
+  await connection.query(`select pg_advisory_lock(${ALIVE_LOCK}, $1)`, [id])
+  return id
+}
+
+/** Takes the sign of life again on a new connection, after the old one broke; whether the worker is still registered. */
+export async function keepWorker(connection: Queryable, id: number): Promise<boolean> {
+  await connection.query(`select pg_advisory_lock(${ALIVE_LOCK}, $1)`, [id])
+  return (await many(connection, 'select 1 from rappel.worker where id = $1', [id])).length === 1
+}
+
+/** Hands back what workers that are gone were sending and forgets them; how many messages went back to the queue. */
+export async function buryWorkers(db: Queryable): Promise<number> {
+  return touch(
+    db,
+    `with gone as (
+       delete from rappel.worker w where not exists (
+         select from pg_locks l where l.locktype = 'advisory' and l.classid = ${ALIVE_LOCK} and l.objid = w.id and l.objsubid = 2
+            and l.database = (select oid from pg_database where datname = current_database()))
+       and w.started_at < now() - interval '2 seconds'
+       returning w.id)
+     update rappel.message m set state = 'queued', worker = null where m.state = 'sending'
+        and (m.worker in (select id from gone) or not exists (select from rappel.worker w where w.id = m.worker))`,
+  )
+}
+
+/** Unregisters a worker that stops, with nothing left in its hands. */
+export async function unregisterWorker(db: Queryable, id: number): Promise<void> {
+  await touch(db, `update rappel.message set state = 'queued', worker = null where state = 'sending' and worker = $1`, [id])
+  await touch(db, 'delete from rappel.worker where id = $1', [id])
+}
+
+/** How many workers give a sign of life. */
+export async function countWorkers(db: Queryable): Promise<number> {
+  const { count } = await one<{ count: number }>(
+    db,
+    `select count(*) as count from rappel.worker w where exists (
+       select from pg_locks l where l.locktype = 'advisory' and l.classid = ${ALIVE_LOCK} and l.objid = w.id and l.objsubid = 2
+          and l.database = (select oid from pg_database where datname = current_database()))`,
+  )
+  return count
+}

@@ -1,0 +1,127 @@
+import type { Pool } from 'pg'
+import type { Workflow } from '@/core/workflow/document'
+import { holdOffWorkers } from './changes'
+import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
+import { Refused } from './problems'
+
+export type WorkflowState = 'draft' | 'live' | 'paused'
+
+export interface WorkflowRow {
+  readonly id: number
+  readonly name: string
+  readonly state: WorkflowState
+  readonly version: number | null
+  readonly draft: Workflow
+  readonly draft_saved_at: Date
+  /** The document of the version that is live or paused. */
+  readonly live: Workflow | null
+  readonly created_by: number | null
+}
+
+const SELECT = `select w.id, w.name, w.state, w.version, w.draft, w.draft_saved_at, v.document as live, w.created_by
+  from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version`
+
+/** Every workflow, by name. */
+export function listWorkflows(db: Queryable): Promise<WorkflowRow[]> {
+  return many<WorkflowRow>(db, `${SELECT} order by w.name`)
+}
+
+/** One workflow by name, or null. */
+export function readWorkflowRow(db: Queryable, name: string): Promise<WorkflowRow | null> {
+  return maybeOne<WorkflowRow>(db, `${SELECT} where w.name = $1`, [name])
+}
+
+/** Saves the draft of the workflow with a name; the live version stays as it is. The document's own name may rename it. */
+export async function saveDraft(db: Queryable, name: string, draft: Workflow, by: number | null): Promise<WorkflowRow> {
+  if (draft.name !== name && (await readWorkflowRow(db, draft.name))) throw new Refused('conflict', `There is a workflow called ${JSON.stringify(draft.name)} already. Choose another name.`)
+  const changed = await touch(db, 'update rappel.workflow set name = $2, draft = $3, draft_saved_at = now() where name = $1', [name, draft.name, JSON.stringify(draft)])
+  if (changed === 0) await touch(db, 'insert into rappel.workflow (name, draft, created_by) values ($1, $2, $3)', [draft.name, JSON.stringify(draft), by])
+  return one<WorkflowRow>(db, `${SELECT} where w.name = $1`, [draft.name])
+}
+
+/** Deletes a workflow with its runs and messages; whether there was one. */
+export async function deleteWorkflow(pool: Pool, name: string): Promise<boolean> {
+  return transaction(pool, async (db) => {
+    await holdOffWorkers(db)
+    const count = await touch(db, 'delete from rappel.workflow where name = $1', [name])
+    await db.query('select rappel.next_generation()')
+    return count === 1
+  })
+}
+
+/** Puts the draft live as the next version, from this moment on; changes that committed before never fire it. Answers the version. */
+export async function putLive(pool: Pool, name: string, by: number | null, at = new Date()): Promise<number> {
+  return transaction(pool, async (db) => {
+    const { workflow, snapshot } = await beginSwitch(db, name)
+    const { next } = await one<{ next: number }>(db, 'select coalesce(max(version), 0) + 1 as next from rappel.workflow_version where workflow = $1', [workflow.id])
+    await touch(db, 'insert into rappel.workflow_version (workflow, version, document, live_at, by) select id, $2, draft, $3, $4 from rappel.workflow where id = $1', [workflow.id, next, at, by])
+    await endSwitch(db, workflow.id, next, 'live', snapshot, at)
+    return next
+  })
+}
+
+/** Pauses a live workflow: changes from this moment on pass it by. @throws Refused when it is not live */
+export async function pauseWorkflow(pool: Pool, name: string, at = new Date()): Promise<void> {
+  await switchState(pool, name, 'live', 'paused', 'Only a live workflow can be paused.', at)
+}
+
+/** Resumes a paused workflow with the version it had. @throws Refused when it is not paused */
+export async function resumeWorkflow(pool: Pool, name: string, at = new Date()): Promise<void> {
+  await switchState(pool, name, 'paused', 'live', 'Only a paused workflow can be resumed.', at)
+}
+
+async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'live' | 'paused', sentence: string, at: Date): Promise<void> {
+  await transaction(pool, async (db) => {
+    const { workflow, snapshot } = await beginSwitch(db, name)
+    if (workflow.state !== from || workflow.version === null) throw new Refused('conflict', `${JSON.stringify(name)} is ${workflow.state}. ${sentence}`)
+    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at)
+  })
+}
+
+/** Holds workers off, locks the workflow, and takes the snapshot that divides what came before from what comes after. */
+async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { id: number; state: WorkflowState; version: number | null }; snapshot: string }> {
+  const workflow = await maybeOne<{ id: number; state: WorkflowState; version: number | null }>(db, 'select id, state, version from rappel.workflow where name = $1 for update', [name])
+  if (!workflow) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
+  await holdOffWorkers(db)
+  const { snapshot } = await one<{ snapshot: string }>(db, 'select pg_current_snapshot()::text as snapshot')
+  return { workflow, snapshot }
+}
+
+async function endSwitch(db: Queryable, workflow: number, version: number, state: 'live' | 'paused', snapshot: string, at: Date): Promise<void> {
+  await touch(db, 'update rappel.stretch set to_snapshot = $2::pg_snapshot, to_at = $3 where workflow = $1 and to_snapshot is null', [workflow, snapshot, at])
+  await touch(db, 'insert into rappel.stretch (workflow, version, state, from_snapshot, from_at) values ($1, $2, $3, $4::pg_snapshot, $5)', [workflow, version, state, snapshot, at])
+  await touch(db, 'update rappel.workflow set state = $2, version = $3 where id = $1', [workflow, state, version])
+  await db.query('select rappel.next_generation()')
+}
+
+/** A stretch in which a version was live, with what is needed to run it. */
+export interface LiveStretch {
+  readonly workflow: number
+  readonly name: string
+  readonly version: number
+  readonly document: Workflow
+  readonly from: string
+  readonly to: string | null
+}
+
+/**
+ * The stretches that changes still to be handled can belong to: those that are live, and those that ended while anything
+ * now queued was not yet committed.
+ */
+export function readLiveStretches(db: Queryable): Promise<LiveStretch[]> {
+  return many<LiveStretch>(
+    db,
+    `select s.workflow, w.name, s.version, v.document, s.from_snapshot::text as from, s.to_snapshot::text as to
+       from rappel.stretch s
+       join rappel.workflow w on w.id = s.workflow
+       join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
+      where s.state = 'live'
+        and (s.to_snapshot is null or pg_snapshot_xmax(s.to_snapshot) > coalesce((select min(xid) from rappel.queue), pg_snapshot_xmax(s.to_snapshot)))
+      order by w.name, s.id`,
+  )
+}
+
+/** The number that moves on whenever anything workflows are compiled from changes. */
+export async function readGeneration(db: Queryable): Promise<number> {
+  return (await one<{ value: number }>(db, 'select value from rappel.generation')).value
+}

@@ -219,3 +219,15 @@ export async function retryMessage(db: Queryable, id: number, now: Date): Promis
   await db.query(`select pg_notify('rappel_message', '')`)
   return true
 }
+
+/** Lets messages go at once that wait because the server could not be reached; how many. */
+export async function releaseLost(db: Queryable, now: Date): Promise<number> {
+  const count = await touch(
+    db,
+    `update rappel.message m set next_at = $1 where m.state = 'queued' and m.next_at > $1 and m.attempt > 0
+        and exists (select from rappel.delivery_attempt a where a.message = m.id and a.attempt = m.attempt and a.outcome = 'lost')`,
+    [now],
+  )
+  if (count) await db.query(`select pg_notify('rappel_message', '')`)
+  return count
+}

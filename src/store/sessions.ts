@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import { maybeOne, type Queryable, touch } from './database'
-import { type Person, personByEmail } from './people'
+import { type Person, personByEmail, type Role } from './people'
 
 const DAYS = 14
 const COLUMNS = 'p.id, p.name, p.first_name, p.last_name, p.email, p.phone, p.team, p.manager, p.active, p.role'
@@ -54,23 +54,27 @@ export function purgeSessions(db: Queryable): Promise<number> {
   return touch(db, 'delete from rappel.session where expires_at <= now()')
 }
 
-/** Makes an API token that acts as a person; it is shown this once. */
-export async function createToken(db: Queryable, name: string, person: number): Promise<string> {
+/** Makes an API token that acts as a person, or as nobody in particular with a role; it is shown this once. */
+export async function createToken(db: Queryable, name: string, person: number | null, role: Role): Promise<string> {
   const token = newToken('rappel_')
-  await touch(db, 'insert into rappel.api_token (name, token_hash, person) values ($1, $2, $3)', [name, digest(token), person])
+  await touch(db, 'insert into rappel.api_token (name, token_hash, person, role) values ($1, $2, $3, $4)', [name, digest(token), person, role])
   return token
 }
 
-/** Who an API token acts as, and what it is called; null where it is unknown or revoked. */
-export async function tokenPerson(db: Queryable, token: string): Promise<{ person: Person; name: string } | null> {
-  const row = await maybeOne<Person & { token_name: string }>(
+export interface TokenHolder {
+  readonly name: string
+  readonly role: Role
+  readonly person: number | null
+}
+
+/** What an API token is called, what it may do and whom it acts as; null where it is unknown or revoked, or the person has left. */
+export function readToken(db: Queryable, token: string): Promise<TokenHolder | null> {
+  return maybeOne<TokenHolder>(
     db,
-    `select ${COLUMNS}, t.name as token_name from rappel.api_token t join rappel.person p on p.id = t.person where t.token_hash = $1 and t.revoked_at is null and p.active and p.role is not null`,
+    `select t.name, t.role, t.person from rappel.api_token t left join rappel.person p on p.id = t.person
+      where t.token_hash = $1 and t.revoked_at is null and (t.person is null or p.active)`,
     [digest(token)],
   )
-  if (!row) return null
-  const { token_name, ...person } = row
-  return { person, name: token_name }
 }
 
 /** Whether anybody can sign in yet. */

@@ -47,7 +47,9 @@ create table rappel.api_token (
   id bigint generated always as identity primary key,
   name text not null,
   token_hash bytea not null unique,
-  person bigint not null references rappel.person (id) on delete cascade,
+  -- Whom it acts as; the token of the machine itself acts as nobody in particular.
+  person bigint references rappel.person (id) on delete cascade,
+  role text not null check (role in ('administrator', 'editor', 'member')),
   created_at timestamptz not null default now(),
   revoked_at timestamptz
 );
@@ -87,7 +89,7 @@ create table rappel.field_def (
 
 -- Whoever changes what workflows are compiled from (tables, people, settings, live versions) moves this on; workers compile anew.
 create table rappel.generation (
-  only boolean primary key default true check (only),
+  single boolean primary key default true check (single),
   value bigint not null default 1
 );
 insert into rappel.generation default values;

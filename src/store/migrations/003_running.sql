@@ -128,7 +128,7 @@ create table rappel.suppression (
 
 -- How the mail server answered last, for Today and the health call.
 create table rappel.mail_state (
-  only boolean primary key default true check (only),
+  single boolean primary key default true check (single),
   ok boolean,
   since timestamptz,
   reply text

@@ -1,0 +1,3 @@
+import { runInstallation } from './lib/run.mjs'
+
+await runInstallation({ demo: true, mode: 'dev' })

@@ -1,0 +1,35 @@
+import { spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { fail, ROOT, say } from './environment.mjs'
+
+const MARK = join(ROOT, '.next/rappel-built')
+const SOURCES = ['src', 'package-lock.json', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json']
+
+function digest(path, hash) {
+  const full = join(ROOT, path)
+  if (!existsSync(full)) return
+  for (const entry of path.includes('.') ? [] : readdirSync(full, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    const child = `${path}/${entry.name}`
+    if (entry.isDirectory()) digest(child, hash)
+    else if (!/\.test\.tsx?$/.test(entry.name)) hash.update(child).update(readFileSync(join(ROOT, child)))
+  }
+  if (path.includes('.')) hash.update(path).update(readFileSync(full))
+}
+
+/** Builds the web application where its sources changed since it was built last. */
+export function ensureBuilt() {
+  const hash = createHash('sha256')
+  for (const path of SOURCES) digest(path, hash)
+  const now = hash.digest('hex')
+  if (existsSync(MARK) && readFileSync(MARK, 'utf8') === now) return
+  say('Building the web application …')
+  const { status, stdout, stderr } = spawnSync(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
+    cwd: ROOT,
+    encoding: 'utf8',
+    env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+  })
+  if (status !== 0) fail(`The web application could not be built:\n\n${stdout}\n${stderr}`)
+  writeFileSync(MARK, now)
+}

@@ -1,0 +1,66 @@
+import { mkdirSync } from 'node:fs'
+import net from 'node:net'
+import { dirname, resolve } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+/** The project's folder; every script works from here. */
+export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))))
+
+/** What the environment asks for, with the defaults of docs/operating.md. */
+export function readEnvironment(env = process.env) {
+  const port = (name, fallback) => {
+    const value = Number(env[name] ?? fallback)
+    if (!Number.isInteger(value) || value < 1 || value > 65535) fail(`${name} is ${env[name]}; it must be a port number from 1 to 65535.`)
+    return value
+  }
+  const settings = {
+    home: resolve(ROOT, env.RAPPEL_HOME ?? '.rappel'),
+    databaseUrl: env.DATABASE_URL,
+    port: port('RAPPEL_PORT', 4170),
+    postRoomPort: port('RAPPEL_POST_ROOM_PORT', 4171),
+    smtpPort: port('RAPPEL_SMTP_PORT', 4172),
+    pgPort: port('RAPPEL_PG_PORT', 4173),
+    workers: Number(env.RAPPEL_WORKERS ?? 1),
+  }
+  mkdirSync(settings.home, { recursive: true, mode: 0o755 })
+  return {
+    ...settings,
+    smtpUrl: env.RAPPEL_SMTP_URL ?? `smtp://127.0.0.1:${settings.smtpPort}`,
+    baseUrl: (env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
+  }
+}
+
+/** The environment that the processes are started with. */
+export function childEnvironment(settings, databaseUrl) {
+  return {
+    ...process.env,
+    RAPPEL_HOME: settings.home,
+    DATABASE_URL: databaseUrl,
+    RAPPEL_PORT: String(settings.port),
+    RAPPEL_POST_ROOM_PORT: String(settings.postRoomPort),
+    RAPPEL_SMTP_PORT: String(settings.smtpPort),
+    RAPPEL_SMTP_URL: settings.smtpUrl,
+    RAPPEL_BASE_URL: settings.baseUrl,
+    NEXT_TELEMETRY_DISABLED: '1',
+  }
+}
+
+/** Ends the script with a sentence, no stack. */
+export function fail(sentence) {
+  process.stderr.write(`\n${sentence}\n`)
+  process.exit(1)
+}
+
+/** Makes sure that a port on loopback is free. */
+export async function requireFreePort(port, name, what) {
+  const busy = await new Promise((done) => {
+    const server = net.createServer()
+    server.once('error', () => done(true))
+    server.listen(port, '127.0.0.1', () => server.close(() => done(false)))
+  })
+  if (busy) fail(`Port ${port}, wanted for ${what}, is in use by another program. Stop that program, or set ${name} to a free port.`)
+}
+
+export function say(line) {
+  process.stdout.write(`${line}\n`)
+}

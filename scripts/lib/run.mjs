@@ -1,0 +1,84 @@
+import { rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { ensureBuilt } from './build.mjs'
+import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
+import { childEnvironment, fail, readEnvironment, requireFreePort, say } from './environment.mjs'
+import { ensureDebian, ensureNode, ensurePackages } from './install.mjs'
+import { Processes } from './processes.mjs'
+
+/**
+ * Brings an installation up and keeps it in the foreground until it is told to stop.
+ * `demo` loads the demo's data once; `mode` is Next's: start or dev.
+ */
+export async function runInstallation({ demo, mode, fresh = false }) {
+  ensureNode()
+  ensurePackages()
+  const settings = readEnvironment()
+  if (!settings.databaseUrl) ensureDebian(['postgresql'])
+  const postRoom = demo || !process.env.RAPPEL_SMTP_URL
+  await requireFreePort(settings.port, 'RAPPEL_PORT', 'the web application')
+  if (postRoom) {
+    await requireFreePort(settings.postRoomPort, 'RAPPEL_POST_ROOM_PORT', 'the post room')
+    await requireFreePort(settings.smtpPort, 'RAPPEL_SMTP_PORT', 'the post room’s SMTP')
+  }
+  if (fresh) startOver(settings)
+  if (mode === 'start') ensureBuilt()
+
+  let cluster = null
+  const processes = new Processes((name, code) => void end(1, `The ${name} ended unexpectedly (${code}).`))
+  let ending = null
+  const end = (code, sentence) => {
+    ending ??= (async () => {
+      if (sentence) process.stderr.write(`\n${sentence}\n`)
+      await processes.stop()
+      cluster?.stop()
+      process.exit(code)
+    })()
+    return ending
+  }
+  process.on('SIGINT', () => void end(0))
+  process.on('SIGTERM', () => void end(0))
+  process.on('SIGHUP', () => void end(0))
+
+  try {
+    cluster = settings.databaseUrl ? null : await startCluster(settings)
+    const databaseUrl = settings.databaseUrl ?? cluster.url
+    keepSecret(settings.home, 'database-url', databaseUrl)
+    const env = childEnvironment(settings, databaseUrl)
+    await processes.finish('preparation', 'src/demo/prepare.ts', demo ? ['--demo'] : [], env)
+    if (ending) return
+    if (postRoom) await processes.start('post room', 'src/outside/post-room/main.ts', env)
+    for (let i = 0; i < settings.workers; i++) await processes.start('worker', 'src/engine/main.ts', env)
+    await processes.startWeb(mode === 'start' ? { ...env, NODE_ENV: 'production' } : env, { mode, port: settings.port })
+  } catch (error) {
+    if (!ending) await end(1, error.message)
+    return
+  }
+  if (ending) return
+  say(`\nRappel is ready at ${settings.baseUrl}`)
+  if (demo) say('Sign in as maren.voss@ternsay-ferries.example, password "ternsay" (administrator); the sign-in page names the others.')
+  else say('The first visit creates the administrator.')
+  say('Ctrl-C stops it.')
+}
+
+function startOver(settings) {
+  if (settings.databaseUrl) fail('--fresh would empty the database at DATABASE_URL; unset it, or empty it yourself.')
+  removeCluster(settings.home)
+  for (const name of ['post-room', 'api-token', 'database-url', 'database-password']) rmSync(join(settings.home, name), { recursive: true, force: true })
+}
+
+/** One more worker on the database of the environment or of the home. */
+export async function runWorker(readSecret) {
+  ensureNode()
+  ensurePackages()
+  const settings = readEnvironment()
+  const databaseUrl = settings.databaseUrl ?? readSecret(join(settings.home, 'database-url'))
+  if (!databaseUrl) fail(`There is no database to work on: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${settings.home} first.`)
+  const processes = new Processes((name, code) => fail(`The ${name} ended unexpectedly (${code}).`))
+  await processes.start('worker', 'src/engine/main.ts', childEnvironment(settings, databaseUrl))
+  say('One more worker is running. Ctrl-C stops it.')
+  const end = () => void processes.stop().then(() => process.exit(0))
+  process.on('SIGINT', end)
+  process.on('SIGTERM', end)
+}
+

@@ -1,0 +1,69 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { ensureBuilt } from './lib/build.mjs'
+import { startCluster } from './lib/cluster.mjs'
+import { readEnvironment, ROOT, say } from './lib/environment.mjs'
+import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
+
+const RESULTS = join(ROOT, 'test-results')
+const only = process.argv[2]
+const more = process.argv.slice(3)
+
+ensureNode()
+ensurePackages()
+ensureDebian(['postgresql', 'chromium'])
+
+/** Tests run beside an installation: a home and ports of their own. */
+const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4271', RAPPEL_SMTP_PORT: '4272', RAPPEL_PG_PORT: '4273' }
+const settings = readEnvironment({ ...process.env, ...home })
+const cluster = await startCluster(settings, { durable: false })
+const env = { ...process.env, ...home, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, NEXT_TELEMETRY_DISABLED: '1' }
+delete env.DATABASE_URL
+
+const totals = { passed: 0, failed: 0 }
+const bin = (name) => join(ROOT, 'node_modules/.bin', name)
+
+function step(name, command, args, count) {
+  if (only && only !== name) return
+  say(`\n— ${name}`)
+  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: 'inherit', env })
+  const counted = count?.() ?? (status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 })
+  totals.passed += counted.passed
+  totals.failed += counted.failed + (status !== 0 && counted.failed === 0 ? 1 : 0)
+}
+
+function readResults(file, read) {
+  return () => {
+    const path = join(RESULTS, file)
+    if (!existsSync(path)) return { passed: 0, failed: 1 }
+    return read(JSON.parse(readFileSync(path, 'utf8')))
+  }
+}
+
+rmSync(RESULTS, { recursive: true, force: true })
+mkdirSync(RESULTS)
+try {
+  const made = spawnSync(process.execPath, ['--import', 'tsx', 'tests/support/make-template.ts'], { cwd: ROOT, stdio: 'inherit', env })
+  if (made.status !== 0) throw new Error('The template of the test databases could not be made.')
+  step('format', bin('biome'), ['ci', '--error-on-warnings', '.'])
+  step('types', bin('tsc'), ['--noEmit', '-p', '.'])
+  step('architecture', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs'])
+  step(
+    'jest',
+    bin('jest'),
+    ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more],
+    readResults('jest.json', (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites })),
+  )
+  if (!only || only === 'browser') ensureBuilt()
+  step(
+    'browser',
+    bin('playwright'),
+    ['test', ...more],
+    readResults('playwright.json', (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected })),
+  )
+} finally {
+  cluster.stop()
+}
+say(`\n${totals.passed} passed, ${totals.failed} failed`)
+if (totals.failed > 0 || totals.passed === 0) process.exit(1)

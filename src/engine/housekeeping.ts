@@ -1,0 +1,32 @@
+import { Logger as JobLogger, run } from 'graphile-worker'
+import type { Logger } from 'pino'
+import { ensurePartitions } from '@/store/changes'
+import { purgeSessions } from '@/store/sessions'
+
+/** What is done by the clock, in POSIX cron lines read in UTC. */
+const CRONTAB = `
+5 3 * * * ensure_partitions
+15 * * * * purge_sessions
+`
+
+/** Starts the jobs that keep the house; answers how to stop them. */
+export async function startHousekeeping(databaseUrl: string, log: Logger): Promise<() => Promise<void>> {
+  const runner = await run({
+    connectionString: databaseUrl,
+    schema: 'graphile_worker',
+    concurrency: 1,
+    maxPoolSize: 2,
+    noHandleSignals: true,
+    pollInterval: 10_000,
+    crontab: CRONTAB,
+    logger: new JobLogger(() => (level, message) => (level === 'error' ? log.error(message) : log.debug(message))),
+    taskList: {
+      ensure_partitions: async (_payload, { withPgClient }) => withPgClient((db) => ensurePartitions(db)),
+      purge_sessions: async (_payload, { withPgClient }) => {
+        await withPgClient((db) => purgeSessions(db))
+      },
+    },
+  })
+  runner.promise.catch((error) => log.error({ error: String(error) }, 'housekeeping stopped'))
+  return () => runner.stop().catch(() => undefined)
+}

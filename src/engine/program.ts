@@ -1,0 +1,76 @@
+import { parseSnapshot, type Snapshot } from '@/core/changes/snapshot'
+import { createEngines } from '@/core/message/render'
+import type { ReviewSetting } from '@/core/review/review'
+import type { Wording } from '@/core/conditions/sentence'
+import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
+import type { Queryable } from '@/store/database'
+import { listGroups, listTeams, peopleByEmail } from '@/store/people'
+import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
+import { type LiveStretch, readGeneration, readLiveStretches } from '@/store/workflows'
+
+/** One version of a workflow that runs, between the snapshots that bound it. */
+export interface LiveWorkflow {
+  readonly workflow: number
+  readonly name: string
+  readonly version: number
+  readonly compiled: CompiledWorkflow | null
+  /** Why it could not be compiled any more; each of its changes then makes a failed run that says so. */
+  readonly fault: string | null
+  readonly table: string
+  readonly from: Snapshot
+  readonly to: Snapshot | null
+}
+
+/** All that changes are evaluated with, compiled once a generation. */
+export interface Program {
+  readonly generation: number
+  readonly surroundings: Surroundings
+  readonly byTable: ReadonlyMap<string, readonly LiveWorkflow[]>
+}
+
+/** Reads what workflows are compiled in. `baseUrl` has no slash at its end. */
+export async function readSurroundings(db: Queryable, baseUrl: string): Promise<Surroundings> {
+  const settings = await readSettings(db)
+  const people = await peopleByEmail(db)
+  return { schema: await readSchema(db), people: people.ids, organisation: settings, engines: createEngines(settings), sender: settings.sender, baseUrl }
+}
+
+/** Reads what workflows are reviewed and worded with. */
+export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & Wording> {
+  const settings = await readSettings(db)
+  const people = await peopleByEmail(db)
+  return {
+    schema: await readSchema(db),
+    people: people.ids,
+    names: people.names,
+    organisation: settings,
+    groups: new Set((await listGroups(db)).map((g) => g.name)),
+    teams: new Set(await listTeams(db)),
+    engines: createEngines(settings),
+  }
+}
+
+/** Compiles every workflow that is live, or was while something now queued committed. */
+export async function loadProgram(db: Queryable, baseUrl: string): Promise<Program> {
+  const generation = await readGeneration(db)
+  const surroundings = await readSurroundings(db, baseUrl)
+  const byTable = new Map<string, LiveWorkflow[]>()
+  for (const stretch of await readLiveStretches(db)) {
+    const live = compileStretch(stretch, surroundings)
+    const list = byTable.get(live.table)
+    if (list) list.push(live)
+    else byTable.set(live.table, [live])
+  }
+  return { generation, surroundings, byTable }
+}
+
+function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveWorkflow {
+  const { workflow, name, version, document } = stretch
+  const base = { workflow, name, version, table: document.table, from: parseSnapshot(stretch.from), to: stretch.to ? parseSnapshot(stretch.to) : null }
+  try {
+    return { ...base, compiled: compileWorkflow(document, surroundings), fault: null }
+  } catch (error) {
+    return { ...base, compiled: null, fault: error instanceof Error ? error.message : String(error) }
+  }
+}

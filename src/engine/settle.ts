@@ -1,0 +1,49 @@
+import type { Change } from '@/core/changes/change'
+import { type CompiledWorkflow, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
+import { type Need, needKey } from '@/core/paths/lookups'
+import type { Queryable } from '@/store/database'
+import { loadNeeds } from '@/store/lookups'
+
+/** A workflow to be tried against a change. */
+export interface Trial {
+  readonly compiled: CompiledWorkflow
+  readonly change: Change
+}
+
+/** What came of a trial: its plan, or the reason it failed. */
+export type Settled = { readonly plan: Plan } | { readonly fault: string }
+
+const MAX_ROUNDS = 24
+
+/**
+ * Evaluates many workflows against many changes, loading what they need for all of them at once, round by round.
+ * Answers in the order given. With `explain`, also what does not fire is explained clause by clause.
+ */
+export async function settle(db: Queryable, trials: readonly Trial[], explain: boolean): Promise<Settled[]> {
+  const loaded = new Map<string, unknown>()
+  const settled = new Array<Settled>(trials.length)
+  let open = trials.map((trial, i) => ({ ...trial, i }))
+  for (let round = 0; open.length > 0; round++) {
+    if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
+    const needs = new Map<string, Need>()
+    open = open.filter(({ compiled, change, i }) => {
+      const outcome = evaluateSafely(compiled, change, loaded, explain)
+      if ('needs' in outcome) {
+        for (const need of outcome.needs) needs.set(needKey(need), need)
+        return true
+      }
+      settled[i] = outcome
+      return false
+    })
+    if (open.length > 0) await loadNeeds(db, [...needs.values()], loaded)
+  }
+  return settled
+}
+
+function evaluateSafely(compiled: CompiledWorkflow, change: Change, loaded: ReadonlyMap<string, unknown>, explain: boolean): Settled | { needs: readonly Need[] } {
+  try {
+    return evaluateOrNeed(compiled, change, loaded, explain)
+  } catch (error) {
+    return { fault: error instanceof Error ? error.message : String(error) }
+  }
+}

@@ -1,0 +1,165 @@
+import { hostname } from 'node:os'
+import type pg from 'pg'
+import type { Pool } from 'pg'
+import type { Logger } from 'pino'
+import { busyShards } from '@/store/changes'
+import { createClient, createPool } from '@/store/database'
+import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
+import { type Clock, systemClock } from './clock'
+import { Delivery } from './delivery/deliver'
+import { createTransport } from './delivery/send'
+import { Dispatcher } from './dispatch'
+import { startHousekeeping } from './housekeeping'
+import { Bell } from './wake'
+
+const SLOW_POLL_MS = 1_000
+const AFTER_ERROR_MS = 500
+const BURY_EVERY_MS = 5_000
+const CONNECTIONS = 5
+
+export interface WorkerOptions {
+  readonly databaseUrl: string
+  readonly smtpUrl: string
+  readonly baseUrl: string
+  readonly log: Logger
+  readonly clock?: Clock
+}
+
+/**
+ * One worker: listens, handles changes, delivers mail.
+ * Modes: starting (until registered), running, stopping (finishes what it holds), stopped. A database that goes away
+ * keeps it running: each loop tries again, and the listening connection is made anew.
+ */
+export class Worker {
+  private readonly pool: Pool
+  private readonly changes = new Bell()
+  private readonly messages = new Bell()
+  private listener: pg.Client | null = null
+  private id = 0
+  private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
+  private loops: Promise<void>[] = []
+  private stopHousekeeping: () => Promise<void> = async () => undefined
+  private transport: ReturnType<typeof createTransport> | null = null
+
+  constructor(private readonly options: WorkerOptions) {
+    this.pool = createPool(options.databaseUrl, { max: 6, name: 'rappel worker' })
+  }
+
+  /** Registers and starts the loops. */
+  async start(): Promise<void> {
+    await this.listen()
+    await buryWorkers(this.pool)
+    const clock = this.options.clock ?? systemClock
+    this.transport = createTransport(this.options.smtpUrl, CONNECTIONS)
+    const dispatcher = new Dispatcher(this.pool, this.options.baseUrl, clock)
+    const delivery = new Delivery(this.pool, this.transport, this.id, clock)
+    this.mode = 'running'
+    this.loops = [this.dispatchLoop(dispatcher), this.deliverLoop(delivery), this.buryLoop(delivery)]
+    this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
+    this.options.log.info({ worker: this.id }, 'worker started')
+  }
+
+  /** Finishes what it holds and stops. */
+  async stop(): Promise<void> {
+    if (this.mode !== 'running') return
+    this.mode = 'stopping'
+    this.changes.ring()
+    this.messages.ring()
+    await this.stopHousekeeping()
+    await Promise.all(this.loops)
+    await unregisterWorker(this.pool, this.id).catch(() => undefined)
+    await this.listener?.end().catch(() => undefined)
+    this.transport?.close()
+    await this.pool.end()
+    this.mode = 'stopped'
+  }
+
+  private isRunning(): boolean {
+    return this.mode === 'running'
+  }
+
+  /** Opens the connection that listens and gives the sign of life; opens another when it breaks. */
+  private async listen(): Promise<void> {
+    const client = createClient(this.options.databaseUrl, 'rappel worker, listening')
+    client.on('notification', ({ channel }) => (channel === 'rappel_message' ? this.messages : this.changes).ring())
+    client.on('error', () => undefined) // the end of the connection follows, and is handled there
+    await client.connect()
+    if (this.id === 0 || !(await keepWorker(client, this.id))) this.id = await registerWorker(client, hostname(), process.pid)
+    await client.query('listen rappel_change; listen rappel_message; listen rappel_generation')
+    this.listener = client
+    client.on('end', () => {
+      if (this.listener === client && this.isRunning()) void this.listenAgain()
+    })
+  }
+
+  private async listenAgain(): Promise<void> {
+    this.options.log.warn('the database connection broke; connecting again')
+    while (this.isRunning()) {
+      try {
+        await this.listen()
+        this.changes.ring()
+        this.messages.ring()
+        this.options.log.info('connected to the database again')
+        return
+      } catch {
+        await pause(AFTER_ERROR_MS)
+      }
+    }
+  }
+
+  private async dispatchLoop(dispatcher: Dispatcher): Promise<void> {
+    while (this.isRunning()) {
+      try {
+        const busy = shuffled(await busyShards(this.pool))
+        let handled = 0
+        for (const shard of busy) {
+          if (!this.isRunning()) break
+          handled += (await dispatcher.handleShard(shard))?.changes ?? 0
+        }
+        if (handled === 0) await this.changes.sleep(busy.length ? 20 : SLOW_POLL_MS)
+      } catch (error) {
+        this.options.log.warn({ error: String(error) }, 'changes could not be handled; trying again')
+        await pause(AFTER_ERROR_MS)
+      }
+    }
+  }
+
+  private async deliverLoop(delivery: Delivery): Promise<void> {
+    while (this.isRunning()) {
+      try {
+        if (await delivery.pump()) continue
+        await this.messages.sleep(Math.min(SLOW_POLL_MS, (await delivery.untilDue()) ?? SLOW_POLL_MS))
+      } catch (error) {
+        this.options.log.warn({ error: String(error) }, 'mail could not be claimed; trying again')
+        await pause(AFTER_ERROR_MS)
+      }
+    }
+    await delivery.settle()
+  }
+
+  private async buryLoop(delivery: Delivery): Promise<void> {
+    let last = Date.now()
+    while (this.isRunning()) {
+      await pause(250)
+      if (Date.now() - last < BURY_EVERY_MS) continue
+      last = Date.now()
+      try {
+        if ((await buryWorkers(this.pool)) > 0) this.messages.ring()
+        await delivery.probe()
+      } catch {
+        // the database is away; the next round asks again
+      }
+    }
+  }
+}
+
+function shuffled<T>(list: readonly T[]): T[] {
+  return list
+    .map((item) => ({ item, rank: Math.random() }))
+    .sort((a, b) => a.rank - b.rank)
+    .map(({ item }) => item)
+}
+
+function pause(milliseconds: number): Promise<void> {
+  return new Promise((resolve) => setTimeout(resolve, milliseconds))
+}

@@ -1,0 +1,117 @@
+import type { IncomingMessage, ServerResponse } from 'node:http'
+import { readFaults } from './faults'
+import type { PostRoom } from './post-room'
+
+const MAX_BODY = 1_000_000
+
+interface Reply {
+  readonly status: number
+  readonly type: string
+  readonly body: string | Buffer
+  readonly file?: string
+}
+
+const json = (body: unknown, status = 200): Reply => ({ status, type: 'application/json; charset=utf-8', body: JSON.stringify(body) })
+const problem = (status: number, title: string): Reply => ({ status, type: 'application/problem+json', body: JSON.stringify({ status, title }) })
+
+type Handler = (room: PostRoom, parts: readonly string[], url: URL, body: () => Promise<unknown>) => Promise<Reply> | Reply
+
+const ROUTES: readonly [method: string, pattern: RegExp, handler: Handler][] = [
+  ['GET', /^\/messages$/, listMessages],
+  ['DELETE', /^\/messages$/, clearMessages],
+  ['GET', /^\/messages\/(\d+)$/, oneMessage],
+  ['GET', /^\/messages\/(\d+)\.eml$/, sourceFile],
+  ['GET', /^\/mailboxes$/, (room) => json({ mailboxes: room.store.mailboxes() })],
+  ['GET', /^\/mailbox\/([^/]+)\.mbox$/, mboxFile],
+  ['GET', /^\/faults$/, (room) => json(room.faults)],
+  ['PUT', /^\/faults$/, putFaults],
+  ['POST', /^\/channels\/([^/]+)$/, async (room, [name], _url, body) => json(await room.channels.post(name as string, await body(), new Date()), 201)],
+  ['GET', /^\/channels\/([^/]+)$/, (room, [name]) => json({ posts: room.channels.list(name as string) })],
+]
+
+/** Answers the HTTP side of the post room. */
+export async function handle(room: PostRoom, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  const url = new URL(request.url ?? '/', 'http://post-room')
+  const reply = await answer(room, request, url).catch((error: unknown) => problem(400, error instanceof Error ? error.message : String(error)))
+  response.writeHead(reply.status, {
+    'content-type': reply.type,
+    'cache-control': 'no-store',
+    'x-content-type-options': 'nosniff',
+    ...(reply.file ? { 'content-disposition': `attachment; filename="${reply.file}"` } : {}),
+  })
+  response.end(reply.body)
+}
+
+async function answer(room: PostRoom, request: IncomingMessage, url: URL): Promise<Reply> {
+  for (const [method, pattern, handler] of ROUTES) {
+    const match = pattern.exec(url.pathname)
+    if (match && method === request.method) return handler(room, match.slice(1).map(decodeURIComponent), url, () => readBody(request))
+  }
+  return problem(404, `The post room has no ${request.method} ${url.pathname}.`)
+}
+
+async function readBody(request: IncomingMessage): Promise<unknown> {
+  const chunks: Buffer[] = []
+  let size = 0
+  for await (const chunk of request) {
+    size += (chunk as Buffer).length
+    if (size > MAX_BODY) throw new Error(`The body is larger than ${MAX_BODY} bytes.`)
+    chunks.push(chunk as Buffer)
+  }
+  return JSON.parse(Buffer.concat(chunks).toString('utf8') || 'null')
+}
+
+async function listMessages(room: PostRoom, _parts: readonly string[], url: URL): Promise<Reply> {
+  const query = url.searchParams
+  const found = room.store.list({
+    to: query.get('to') ?? undefined,
+    after: Number(query.get('after') ?? 0),
+    limit: query.has('limit') ? Number(query.get('limit')) : undefined,
+    newest: query.get('newest') === 'true',
+  })
+  const isBrief = query.get('raw') === 'false'
+  const messages = await Promise.all(
+    found.map(async ({ id, at, envelope, subject }) => ({
+      id,
+      at,
+      envelope,
+      subject,
+      ...(isBrief ? {} : { raw: (await room.store.source(id)).toString('utf8') }),
+    })),
+  )
+  return json({ messages })
+}
+
+async function clearMessages(room: PostRoom): Promise<Reply> {
+  await room.store.clear()
+  return json({ messages: [] })
+}
+
+async function oneMessage(room: PostRoom, [id]: readonly string[]): Promise<Reply> {
+  const found = room.store.find(Number(id))
+  if (!found) return problem(404, `There is no message ${id}.`)
+  const { at, envelope, subject } = found
+  return json({ id: found.id, at, envelope, subject, raw: (await room.store.source(found.id)).toString('utf8') })
+}
+
+async function sourceFile(room: PostRoom, [id]: readonly string[]): Promise<Reply> {
+  if (!room.store.find(Number(id))) return problem(404, `There is no message ${id}.`)
+  return { status: 200, type: 'message/rfc822', body: await room.store.source(Number(id)), file: `message-${id}.eml` }
+}
+
+/** A mailbox in mbox form, "mboxrd" (RFC 4155 names the default format; lines that begin with From are quoted). */
+async function mboxFile(room: PostRoom, [address]: readonly string[]): Promise<Reply> {
+  const parts: string[] = []
+  for (const { id, at, envelope } of room.store.list({ to: address })) {
+    const source = (await room.store.source(id)).toString('utf8').replaceAll('\r\n', '\n').replaceAll(/^(>*From )/gm, '>$1')
+    parts.push(`From ${envelope.from || 'MAILER-DAEMON'} ${new Date(at).toUTCString()}\n${source}\n`)
+  }
+  return { status: 200, type: 'application/mbox', body: parts.join('\n'), file: 'mailbox.mbox' }
+}
+
+async function putFaults(room: PostRoom, _parts: readonly string[], _url: URL, body: () => Promise<unknown>): Promise<Reply> {
+  const faults = readFaults(await body())
+  if (typeof faults === 'string') return problem(422, faults)
+  room.faults = faults
+  return json(room.faults)
+}

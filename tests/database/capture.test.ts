@@ -1,0 +1,206 @@
+import type { Pool } from 'pg'
+import { busyShards, claimChanges, listChanges, takeShard } from '@/store/changes'
+import { many, one, transaction } from '@/store/database'
+import { writing } from '@/store/records'
+import { readSchema } from '@/store/tables'
+import type { Schema } from '@/core/values/tables'
+import { freshDatabase } from '../support/database'
+import { makeClaims } from '../support/claims'
+
+let db: Awaited<ReturnType<typeof freshDatabase>>
+let pool: Pool
+let schema: Schema
+let ines: number
+
+beforeAll(async () => {
+  db = await freshDatabase()
+  pool = db.pool
+  ines = (await makeClaims(pool)).ines
+  schema = await readSchema(pool)
+})
+afterAll(() => db.drop())
+beforeEach(() => pool.query('truncate rappel.change, rappel.queue; delete from data.claims; truncate rappel.change, rappel.queue'))
+
+const insert = (status = 'New') => one<{ id: number }>(pool, 'insert into data.claims (status, amount) values ($1, 10) returning id', [status])
+const changes = async () => (await listChanges(pool, schema, { limit: 100 })).map(({ kind, record, changed, before, after }) => ({ kind, record, changed, before, after }))
+
+test('an insert is captured with its image and the fields that are filled', async () => {
+  const { id } = await insert()
+  expect(await changes()).toEqual([
+    { kind: 'created', record: id, changed: ['number', 'status', 'amount'], before: null, after: expect.objectContaining({ id, status: 'New', amount: 10 }) },
+  ])
+})
+
+test('an update knows the whole image before it and which fields changed', async () => {
+  const { id } = await insert()
+  await pool.query(`update data.claims set status = 'Settled', amount = 20 where id = $1`, [id])
+  const [, change] = await changes()
+  expect(change).toMatchObject({ kind: 'changed', changed: ['status', 'amount'], before: { id, status: 'New', amount: 10 }, after: { status: 'Settled', amount: 20 } })
+  expect(change?.before?.number).toBe(change?.after?.number)
+})
+
+test('the log keeps only the old values of changed fields before an update', async () => {
+  const { id } = await insert()
+  await pool.query(`update data.claims set status = 'Settled' where id = $1`, [id])
+  const { before } = await one<{ before: object }>(pool, `select before - 'updated_at' as before from rappel.change where kind = 'changed'`)
+  expect(before).toEqual({ status: 'New' })
+})
+
+test('an update that changes nothing, or only housekeeping fields, leaves no row', async () => {
+  const { id } = await insert()
+  await pool.query('update data.claims set status = status, amount = 10.00 where id = $1', [id])
+  await pool.query('update data.claims set updated_at = now() + interval \'1 day\' where id = $1', [id])
+  expect(await changes()).toHaveLength(1)
+})
+
+test('insert then update in one transaction is one creation with the final image', async () => {
+  await transaction(pool, async (tx) => {
+    const { id } = await one<{ id: number }>(tx, 'insert into data.claims (status) values (\'New\') returning id')
+    await tx.query(`update data.claims set status = 'Settled' where id = $1`, [id])
+  })
+  expect(await changes()).toEqual([expect.objectContaining({ kind: 'created', before: null, after: expect.objectContaining({ status: 'Settled' }) })])
+})
+
+test('insert then delete in one transaction is nothing', async () => {
+  await transaction(pool, async (tx) => {
+    const { id } = await one<{ id: number }>(tx, 'insert into data.claims default values returning id')
+    await tx.query('delete from data.claims where id = $1', [id])
+  })
+  expect(await changes()).toEqual([])
+})
+
+test('an update that ends where it began is nothing', async () => {
+  const { id } = await insert()
+  await transaction(pool, async (tx) => {
+    await tx.query(`update data.claims set status = 'Settled' where id = $1`, [id])
+    await tx.query(`update data.claims set status = 'New' where id = $1`, [id])
+  })
+  expect(await changes()).toHaveLength(1)
+})
+
+test('delete then insert of the same id in one transaction is a change', async () => {
+  const { id } = await insert()
+  await transaction(pool, async (tx) => {
+    await tx.query('delete from data.claims where id = $1', [id])
+    await tx.query(`insert into data.claims (id, number, status, amount) values ($1, 'CL-X', 'New', 10)`, [id])
+  })
+  expect((await changes())[1]).toMatchObject({ kind: 'changed', record: id, changed: ['number'] })
+})
+
+test('a changed key is a deletion and a creation', async () => {
+  const { id } = await insert()
+  await pool.query('update data.claims set id = $1 where id = $2', [id + 1000, id])
+  const [, ...rest] = await changes()
+  expect(rest.map(({ kind, record }) => ({ kind, record })).sort((a, b) => a.record - b.record)).toEqual([
+    { kind: 'deleted', record: id },
+    { kind: 'created', record: id + 1000 },
+  ])
+})
+
+test('TRUNCATE is captured as deletions', async () => {
+  await insert()
+  await insert()
+  await pool.query('truncate data.claims')
+  expect((await changes()).map((c) => c.kind)).toEqual(['created', 'created', 'deleted', 'deleted'])
+})
+
+test('a link set to null by a deletion elsewhere is a change like any other', async () => {
+  const { id: person } = await one<{ id: number }>(pool, `insert into rappel.person (name, email) values ('Gone', 'gone@office.example') returning id`)
+  const { id } = await one<{ id: number }>(pool, 'insert into data.claims (owner) values ($1) returning id', [person])
+  await pool.query('delete from rappel.person where id = $1', [person])
+  expect((await changes())[1]).toMatchObject({ kind: 'changed', record: id, changed: ['owner'], before: { owner: person }, after: { owner: null } })
+})
+
+test('what is rolled back leaves nothing', async () => {
+  await expect(
+    transaction(pool, async (tx) => {
+      await tx.query('insert into data.claims default values')
+      throw new Error('no')
+    }),
+  ).rejects.toThrow('no')
+  expect(await changes()).toEqual([])
+  expect(await busyShards(pool)).toEqual([])
+})
+
+test('a mass update is one change a record', async () => {
+  await pool.query('insert into data.claims (amount) select g from generate_series(1, 1000) g')
+  await pool.query(`update data.claims set status = 'In review' where amount > 500`)
+  const rows = await many<{ kind: string; count: number }>(pool, 'select kind, count(*) as count from rappel.change group by kind order by kind')
+  expect(rows).toEqual([
+    { kind: 'changed', count: 500 },
+    { kind: 'created', count: 1000 },
+  ])
+})
+
+test('a change knows who made it and which run caused it', async () => {
+  const by = { kind: 'person' as const, person: ines, name: 'Ines Okafor' }
+  await writing(pool, { by, run: 77, depth: 2 }, (tx) => tx.query('insert into data.claims default values').then(() => undefined))
+  const [change] = await listChanges(pool, schema, { limit: 1 })
+  expect(change).toMatchObject({ by, run: 77, depth: 2 })
+})
+
+test('a write by another program is by the system, under the database user’s name', async () => {
+  await insert()
+  const [change] = await listChanges(pool, schema, { limit: 1 })
+  expect(change?.by).toEqual({ kind: 'system', person: null, name: 'rappel' })
+})
+
+async function drain(limit: number): Promise<{ record: number; id: number }[]> {
+  const all: { record: number; id: number }[] = []
+  for (const shard of await busyShards(pool)) {
+    await transaction(pool, async (tx) => {
+      expect(await takeShard(tx, shard)).toBe(true)
+      all.push(...(await claimChanges(tx, shard, limit, schema)))
+    })
+  }
+  return all
+}
+
+test('a transaction that commits late is not skipped by one with a higher id that was claimed before', async () => {
+  const late = await pool.connect()
+  await late.query('begin')
+  const { id: first } = await one<{ id: number }>(late, 'insert into data.claims default values returning id')
+  const { id: second } = await insert()
+  expect((await drain(500)).map((c) => c.record)).toEqual([second])
+  await late.query('commit')
+  late.release()
+  expect((await drain(500)).map((c) => c.record)).toEqual([first])
+})
+
+test('a batch never splits one transaction’s changes to one record', async () => {
+  const { id } = await insert()
+  await drain(500)
+  await transaction(pool, async (tx) => {
+    for (let i = 0; i < 5; i++) await tx.query('update data.claims set amount = $2 where id = $1', [id, 100 + i])
+  })
+  const claimed = await drain(1)
+  expect(claimed).toEqual([expect.objectContaining({ record: id, before: expect.objectContaining({ amount: 10 }), after: expect.objectContaining({ amount: 104 }) })])
+  expect(await busyShards(pool)).toEqual([])
+})
+
+test('a claim that is rolled back is there again', async () => {
+  await insert()
+  const [shard] = await busyShards(pool)
+  await expect(
+    transaction(pool, async (tx) => {
+      await takeShard(tx, shard as number)
+      expect(await claimChanges(tx, shard as number, 500, schema)).toHaveLength(1)
+      throw new Error('killed')
+    }),
+  ).rejects.toThrow('killed')
+  expect(await drain(500)).toHaveLength(1)
+})
+
+test('only one worker at a time has a shard', async () => {
+  await insert()
+  const [shard] = await busyShards(pool)
+  await transaction(pool, async (one) => {
+    expect(await takeShard(one, shard as number)).toBe(true)
+    await transaction(pool, async (other) => expect(await takeShard(other, shard as number)).toBe(false))
+  })
+})
+
+test('numbers of more than 15 digits keep every digit', async () => {
+  await pool.query('insert into data.claims (amount) values (12345678901234567.89)')
+  expect((await changes())[0]?.after?.amount).toBe('12345678901234567.89')
+})

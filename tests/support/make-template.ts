@@ -1,0 +1,3 @@
+import { makeTemplate } from './database'
+
+await makeTemplate()

@@ -112,9 +112,9 @@ export async function deleteRecord(db: Queryable, table: TableDef, id: number): 
 }
 
 /** Changes fields of many records by id or condition; how many there were. */
-export async function editRecords(db: Queryable, table: TableDef, setting: Setting, which: { ids?: readonly number[]; where?: Condition }, image: Image): Promise<number> {
+export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: { ids?: readonly number[]; where?: Condition }, image: Image): Promise<number> {
   const fields = Object.keys(image)
-  const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] as unknown[] } : whereSql(table, setting, which.where)
+  const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] as unknown[] } : whereSql(table, setting as Setting, which.where)
   const sets = fields.map((f, i) => `${quote(f)} = $${where.params.length + i + 1}`).join(', ')
   return refusing(() => touch(db, `update ${tableName(table.name)} as t set ${sets} where ${where.text}`, [...where.params, ...fields.map((f) => image[f] as Stored)]))
 }
@@ -148,4 +148,10 @@ async function refusing<T>(work: () => Promise<T>): Promise<T> {
   } catch (error) {
     throw explained(error)
   }
+}
+
+/** Moves a table's ids on past those that were given by hand. */
+export async function advanceIds(db: Queryable, table: string): Promise<void> {
+  const target = tableName(table)
+  await db.query(`select setval(pg_get_serial_sequence($1, 'id'), greatest((select max(id) from ${target}), 1))`, [target])
 }

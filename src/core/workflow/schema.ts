@@ -1,5 +1,5 @@
 import * as yup from 'yup'
-import { OPS } from '../conditions/clause'
+import { type Condition, OPS } from '../conditions/clause'
 import type { Workflow } from './document'
 
 /** A breach of the document's shape: where (JSON Pointer) and what. */
@@ -234,8 +234,19 @@ export function pointerOf(path: string | undefined): string {
 
 /** Reads a workflow document from outside; gives it back, or every breach of its shape. */
 export function readWorkflow(input: unknown): { workflow: Workflow } | { problems: ShapeProblem[] } {
+  const read = readShape(workflowSchema as unknown as yup.Schema, input)
+  return 'problems' in read ? read : { workflow: read.value as Workflow }
+}
+
+/** Reads a condition by itself from outside, such as a filter; gives it back, or every breach of its shape. */
+export function readCondition(input: unknown): { condition: Condition } | { problems: ShapeProblem[] } {
+  const read = readShape(yup.object({ where: condition() as never }), { where: input })
+  return 'problems' in read ? read : { condition: (read.value as { where: Condition }).where }
+}
+
+function readShape(schema: yup.Schema, input: unknown): { value: unknown } | { problems: ShapeProblem[] } {
   try {
-    return { workflow: workflowSchema.validateSync(input, { abortEarly: false, strict: true }) as unknown as Workflow }
+    return { value: schema.validateSync(input, { abortEarly: false, strict: true }) }
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error
     const inner = error.inner.length ? error.inner : [error]

@@ -75,11 +75,14 @@ export async function send(transport: Transporter, message: ClaimedMessage): Pro
   }
 }
 
+/** The reply of a server that is going away or not taking connections (RFC 5321 section 3.8): it speaks of the server, not of the message. */
+const SERVICE_NOT_AVAILABLE = 421
+
 function failure(error: SmtpError, open: readonly OpenRecipient[]): SendResult {
   const reply = error.response ?? error.message
   const result = verdict(error.responseCode)
   return {
-    reached: error.responseCode !== undefined,
+    reached: error.responseCode !== undefined && error.responseCode !== SERVICE_NOT_AVAILABLE,
     reply,
     recipients: open.map((r) => replyFor(r, error.rejectedErrors, { result, reply })),
   }

@@ -113,5 +113,6 @@ async function putFaults(room: PostRoom, _parts: readonly string[], _url: URL, b
   const faults = readFaults(await body())
   if (typeof faults === 'string') return problem(422, faults)
   room.faults = faults
+  await room.keepFaults()
   return json(room.faults)
 }

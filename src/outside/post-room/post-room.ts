@@ -1,3 +1,4 @@
+import { readFile, writeFile } from 'node:fs/promises'
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import type { AddressInfo, Server as NetServer, Socket } from 'node:net'
 import { join } from 'node:path'
@@ -28,7 +29,13 @@ export class PostRoom {
     private readonly http: Server,
     readonly smtpPort: number,
     readonly httpPort: number,
+    private readonly folder: string,
   ) {}
+
+  /** Keeps the faults as they are for the next start. */
+  async keepFaults(): Promise<void> {
+    await writeFile(join(this.folder, 'faults.json'), JSON.stringify(this.faults))
+  }
 
   /** Opens its store and listens on loopback. @throws Error when a port is busy */
   static async open(options: PostRoomOptions): Promise<PostRoom> {
@@ -40,7 +47,11 @@ export class PostRoom {
     const http = createServer((request: IncomingMessage, response: ServerResponse) => void handle(room as PostRoom, request, response))
     const smtpPort = await listen(smtp.server, options.smtpPort)
     const httpPort = await listen(http, options.httpPort)
-    room = new PostRoom(store, channels, smtp, http, smtpPort, httpPort)
+    room = new PostRoom(store, channels, smtp, http, smtpPort, httpPort, options.folder)
+    room.faults = await readFile(join(options.folder, 'faults.json'), 'utf8').then(
+      (text) => JSON.parse(text) as Faults,
+      () => ({}),
+    )
     return room
   }
 

@@ -1,0 +1,68 @@
+import type { Role } from '@/store/people'
+
+const ALL: readonly Role[] = ['administrator', 'editor', 'member']
+const EDITORS: readonly Role[] = ['administrator', 'editor']
+const ADMINISTRATORS: readonly Role[] = ['administrator']
+
+/**
+ * Who may do what: every route and page with the roles that may use it. What is not here, nobody may;
+ * `anyone` needs no sign-in. Members see records and mail to themselves; editors build workflows; administrators do all.
+ */
+export const ACCESS = {
+  'GET /api/v1/health': 'anyone',
+  'POST /api/session': 'anyone',
+  'DELETE /api/session': 'anyone',
+  'POST /api/first-administrator': 'anyone',
+
+  'GET /api/v1/tables': ALL,
+  'PUT /api/v1/tables/[name]': ADMINISTRATORS,
+  'GET /api/v1/records/[table]': ALL,
+  'POST /api/v1/records/[table]': ALL,
+  'PATCH /api/v1/records/[table]': EDITORS,
+  'GET /api/v1/records/[table]/[id]': ALL,
+  'PATCH /api/v1/records/[table]/[id]': ALL,
+  'DELETE /api/v1/records/[table]/[id]': EDITORS,
+  'GET /api/v1/changes': ALL,
+  'GET /api/v1/people': ALL,
+  'PUT /api/v1/people/[email]': ADMINISTRATORS,
+  'GET /api/v1/groups': ALL,
+  'PUT /api/v1/groups/[name]': ADMINISTRATORS,
+  'GET /api/v1/workflows': EDITORS,
+  'GET /api/v1/workflows/[name]': EDITORS,
+  'PUT /api/v1/workflows/[name]': EDITORS,
+  'DELETE /api/v1/workflows/[name]': EDITORS,
+  'POST /api/v1/workflows/[name]/live': EDITORS,
+  'POST /api/v1/workflows/[name]/pause': EDITORS,
+  'POST /api/v1/workflows/[name]/resume': EDITORS,
+  'POST /api/v1/try': EDITORS,
+  'POST /api/v1/evidence': EDITORS,
+  'GET /api/v1/runs': EDITORS,
+  'GET /api/v1/runs/[id]': EDITORS,
+  'GET /api/v1/messages': ALL,
+  'GET /api/v1/messages/[id]': ALL,
+  'POST /api/v1/messages/[id]/retry': EDITORS,
+  'GET /api/v1/find': ALL,
+  'GET /api/post-room/faults': EDITORS,
+  'PUT /api/post-room/faults': ADMINISTRATORS,
+  'GET /api/post-room/messages/[id]': ALL,
+
+  'PAGE /sign-in': 'anyone',
+  'PAGE /': ALL,
+  'PAGE /workflows': EDITORS,
+  'PAGE /workflows/new': EDITORS,
+  'PAGE /workflows/[name]': EDITORS,
+  'PAGE /records': ALL,
+  'PAGE /records/[table]': ALL,
+  'PAGE /records/[table]/[id]': ALL,
+  'PAGE /runs': EDITORS,
+  'PAGE /runs/[id]': EDITORS,
+  'PAGE /post-room': ALL,
+} as const satisfies Record<string, 'anyone' | readonly Role[]>
+
+export type Permission = keyof typeof ACCESS
+
+/** Whether a role may use a route or page. */
+export function mayUse(role: Role, permission: Permission): boolean {
+  const allowed: 'anyone' | readonly Role[] = ACCESS[permission]
+  return allowed === 'anyone' || allowed.includes(role)
+}

@@ -1,0 +1,32 @@
+import type { Pool } from 'pg'
+import { createPool } from '@/store/database'
+import { SignInLimits } from '@/store/sign-in-limits'
+
+const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits }
+
+/** The web server's connection pool, one a process. */
+export function pool(): Pool {
+  const url = process.env.DATABASE_URL
+  if (!url) throw new Error('DATABASE_URL is not set: start Rappel with npm run demo or npm start.')
+  kept.rappelPool ??= createPool(url, { max: 12, name: 'rappel web' })
+  return kept.rappelPool
+}
+
+/** The limits on signing in. */
+export function signInLimits(): SignInLimits {
+  kept.rappelLimits ??= new SignInLimits(pool())
+  return kept.rappelLimits
+}
+
+/** The application's address, without a slash at its end. */
+export function baseUrl(): string {
+  return (process.env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${process.env.RAPPEL_PORT ?? 4170}`).replace(/\/$/, '')
+}
+
+/** The post room's HTTP address. */
+export function postRoomUrl(): string {
+  return `http://127.0.0.1:${process.env.RAPPEL_POST_ROOM_PORT ?? 4171}`
+}
+
+/** The session cookie's name; it carries the port, so that two installations on one machine do not sign each other out. */
+export const SESSION_COOKIE = `rappel_${process.env.RAPPEL_PORT ?? 4170}`

@@ -1,0 +1,28 @@
+import type { Mailbox, Plan, PlannedMessage } from '@/core/workflow/evaluate'
+
+const addresses = (list: readonly Mailbox[]) => list.map((m) => m.address)
+
+function shownMessage(message: PlannedMessage) {
+  const { action, path, subject, html, text, priority, from, replyTo, to, cc, bcc } = message
+  return {
+    action,
+    path,
+    from,
+    to: addresses(to),
+    cc: addresses(cc),
+    bcc: addresses(bcc),
+    replyTo: replyTo?.address ?? null,
+    subject,
+    html,
+    text,
+    headers: { 'Auto-Submitted': 'auto-generated', ...(priority === 'normal' ? {} : { Importance: priority, 'X-Priority': priority === 'high' ? '1 (Highest)' : '5 (Lowest)' }) },
+  }
+}
+
+/** A plan as the API shows it; what this version cannot plan yet is an empty list. */
+export function shownPlan(plan: Plan) {
+  const { fires, why, clauses, messages, notes } = plan
+  return { fires, why, clauses, messages: messages.map(shownMessage), updates: [], creates: [], notices: [], tasks: [], notes }
+}
+
+export type ShownPlan = ReturnType<typeof shownPlan>

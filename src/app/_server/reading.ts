@@ -1,0 +1,55 @@
+import type { Condition } from '@/core/conditions/clause'
+import type { TableDef } from '@/core/values/tables'
+import { readCondition } from '@/core/workflow/schema'
+import { readSchema } from '@/store/tables'
+import { readSettings } from '@/store/settings'
+import { peopleByEmail } from '@/store/people'
+import { pool } from './environment'
+import { Problem } from './route'
+
+/** A whole number from a query or path. @throws Problem when it is not one */
+export function wholeNumber(text: string | null, name: string, fallback?: number): number {
+  if (text === null && fallback !== undefined) return fallback
+  const value = Number(text)
+  if (!Number.isSafeInteger(value) || value < 0) throw new Problem(422, 'Not valid', `${name} must be a whole number, not ${JSON.stringify(text)}.`)
+  return value
+}
+
+/** How many to list: at most 1000, 100 unless asked. */
+export function pageLimit(query: URLSearchParams): number {
+  return Math.min(1_000, Math.max(1, wholeNumber(query.get('limit'), 'limit', 100)))
+}
+
+/** The table of a path, with what conditions on it are compiled with. @throws Problem 404 */
+export async function tableOf(name: string) {
+  const schema = await readSchema(pool())
+  const table = name === 'person' ? undefined : schema.get(name)
+  if (!table) throw new Problem(404, 'Not found', `There is no table ${JSON.stringify(name)}. There are ${[...schema.keys()].filter((n) => n !== 'person').join(', ') || 'none yet'}.`)
+  return { table, schema }
+}
+
+/** What conditions are compiled and filtered with. */
+export async function settingOf(schema: ReadonlyMap<string, TableDef>) {
+  return { schema, organisation: await readSettings(pool()), people: (await peopleByEmail(pool())).ids }
+}
+
+/** A condition from a query's JSON. @throws Problem when it is not one */
+export function conditionOf(text: string | null): Condition | undefined {
+  if (text === null || text === '') return undefined
+  const problem = (detail: string) => new Problem(422, 'Not valid', detail, { problems: [{ code: 'not a condition', path: '/where', message: detail }] })
+  let parsed: unknown
+  try {
+    parsed = JSON.parse(text)
+  } catch {
+    throw problem('where is not JSON.')
+  }
+  const read = readCondition(parsed)
+  if ('problems' in read) throw problem(read.problems[0]?.message ?? 'where is not a condition.')
+  return read.condition
+}
+
+/** An object from a body. @throws Problem when it is not one */
+export function objectOf(value: unknown): Record<string, unknown> {
+  if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>
+  throw new Problem(422, 'Not valid', 'The body must be a JSON object.')
+}

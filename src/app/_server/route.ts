@@ -1,0 +1,125 @@
+import { randomUUID } from 'node:crypto'
+import pino from 'pino'
+import { Refused } from '@/store/problems'
+import { ACCESS, mayUse, type Permission } from './access'
+import { type Actor, actorOf } from './actor'
+
+const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
+
+/** Most bytes of JSON that a call may send. */
+export const MAX_JSON = 2_000_000
+
+/** A refusal that becomes a problem document (RFC 9457). */
+export class Problem extends Error {
+  override readonly name = 'Problem'
+
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly more: Record<string, unknown> = {},
+  ) {
+    super(detail)
+  }
+}
+
+/** One call, as a route's work sees it. */
+export interface Call {
+  readonly actor: Actor
+  readonly request: Request
+  readonly params: Readonly<Record<string, string>>
+  readonly query: URLSearchParams
+  /** The JSON body. @throws Problem when it is too large or malformed */
+  json(): Promise<unknown>
+}
+
+type Context = { params: Promise<Record<string, string | string[] | undefined>> }
+type Handler = (request: Request, context: Context) => Promise<Response>
+
+const NOBODY: Actor = { role: 'member', person: null, name: 'nobody', email: null, by: { kind: 'system', person: null, name: 'nobody' } }
+
+/** Makes a route handler: checks who may, reads the call, and turns whatever goes wrong into a problem document. */
+export function route(permission: Permission, work: (call: Call) => Promise<unknown>): Handler {
+  return async (request, context) => {
+    try {
+      const actor = await admit(permission, request)
+      const params = Object.fromEntries(Object.entries(await context.params).map(([k, v]) => [k, decodeURIComponent(String(v))]))
+      const url = new URL(request.url)
+      const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request) })
+      return result instanceof Response ? result : Response.json(result, { headers: { 'cache-control': 'no-store' } })
+    } catch (error) {
+      return problemResponse(error)
+    }
+  }
+}
+
+async function admit(permission: Permission, request: Request): Promise<Actor> {
+  if (ACCESS[permission] === 'anyone') return NOBODY
+  const actor = await actorOf(request)
+  if (!actor) {
+    const hasToken = request.headers.has('authorization')
+    throw new Problem(401, 'Not signed in', hasToken ? 'The token is not valid: it is unknown, revoked, or its person has left.' : 'Send a token as “Authorization: Bearer …”, or sign in.')
+  }
+  if (!mayUse(actor.role, permission)) throw new Problem(403, 'Not allowed', `This is not for the role ${actor.role}.`)
+  if (!request.headers.has('authorization')) refuseOtherSites(request)
+  return actor
+}
+
+/** A session's cookie counts only for calls from the application's own pages. */
+export function refuseOtherSites(request: Request): void {
+  if (request.method === 'GET' || request.method === 'HEAD') return
+  const origin = request.headers.get('origin')
+  if (origin && new URL(origin).host === request.headers.get('host')) return
+  throw new Problem(403, 'Not allowed', 'The call does not come from a page of this application.')
+}
+
+async function readJson(request: Request): Promise<unknown> {
+  const text = await readText(request, MAX_JSON)
+  try {
+    return JSON.parse(text)
+  } catch (error) {
+    throw new Problem(400, 'Malformed JSON', `The body is not JSON: ${(error as Error).message}.`)
+  }
+}
+
+/** The body as text. @throws Problem 413 when it is larger than `limit` bytes */
+export async function readText(request: Request, limit: number): Promise<string> {
+  const tooLarge = () => new Problem(413, 'Too large', `The body is larger than ${limit} bytes. Send less at once.`)
+  if (Number(request.headers.get('content-length') ?? 0) > limit) throw tooLarge()
+  const chunks: Uint8Array[] = []
+  let size = 0
+  for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+    size += chunk.length
+    if (size > limit) throw tooLarge()
+    chunks.push(chunk)
+  }
+  return Buffer.concat(chunks).toString('utf8')
+}
+
+const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'], invalid: [422, 'Not valid'] } as const
+
+/** An error as a problem document; what is not known is logged and answered with a reference only. */
+export function problemResponse(error: unknown): Response {
+  if (error instanceof Problem) return document(error.status, error.title, error.detail, error.more)
+  if (error instanceof Refused) {
+    const [status, title] = REFUSALS[error.code]
+    return document(status, title, error.message, error.problems.length ? { problems: error.problems } : {})
+  }
+  if (isDatabaseAway(error)) return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
+  const reference = randomUUID()
+  log.error({ reference, error: error instanceof Error ? error.stack : String(error) }, 'a call failed')
+  return document(500, 'Something went wrong', `This should not have happened. The log says more under ${reference}.`)
+}
+
+function document(status: number, title: string, detail: string, more: Record<string, unknown> = {}, headers: Record<string, string> = {}): Response {
+  const body = JSON.stringify({ type: 'about:blank', status, title, detail, ...more })
+  return new Response(body, { status, headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store', ...headers } })
+}
+
+/** SQLSTATE classes 08 (connection), 57P (operator intervention) and 53 (resources), and the socket errors of a server that is not there. */
+export function isDatabaseAway(error: unknown): boolean {
+  const { code, message } = (error ?? {}) as { code?: unknown; message?: unknown }
+  if (typeof code === 'string' && /^(08|57P|53|ECONN|EPIPE|ETIMEDOUT|ENOTFOUND|EAI_)/.test(code)) return true
+  if (error instanceof AggregateError) return error.errors.some(isDatabaseAway)
+  return typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error)/.test(message)
+}

@@ -1,0 +1,43 @@
+import { review } from '@/core/review/review'
+import type { Workflow } from '@/core/workflow/document'
+import { readWorkflow } from '@/core/workflow/schema'
+import { readReviewSetting, readSurroundings } from '@/engine/program'
+import { readWorkflowRow, type WorkflowRow } from '@/store/workflows'
+import { baseUrl, pool } from './environment'
+import { Problem } from './route'
+
+/** Reads a workflow document from a body. @throws Problem 422 with every breach of its shape */
+export function workflowOf(input: unknown): Workflow {
+  const read = readWorkflow(input)
+  if ('problems' in read)
+    throw new Problem(422, 'Not valid', 'This is not a workflow document.', { problems: read.problems.map((p) => ({ code: 'wrong shape', ...p })) })
+  return read.workflow
+}
+
+/** The workflow of a path. @throws Problem 404 */
+export async function rowOf(name: string): Promise<WorkflowRow> {
+  const row = await readWorkflowRow(pool(), name)
+  if (!row) throw new Problem(404, 'Not found', `There is no workflow called ${JSON.stringify(name)}.`)
+  return row
+}
+
+/** A workflow as the API shows it. */
+export function shown({ name, state, version, draft, live }: WorkflowRow) {
+  return { name, state, version, draft, live }
+}
+
+/** The findings about a workflow, as things stand. */
+export async function findingsOf(workflow: Workflow) {
+  return review(workflow, await readReviewSetting(pool()))
+}
+
+/** Refuses a workflow that cannot run. @throws Problem with the findings */
+export async function requireRunnable(workflow: Workflow, status: 409 | 422): Promise<void> {
+  const findings = await findingsOf(workflow)
+  if (findings.some((f) => f.level === 'error')) throw new Problem(status, status === 409 ? 'Conflict' : 'Not valid', 'The workflow cannot run yet. The review says what to mend.', { review: findings })
+}
+
+/** What workflows are evaluated in, as things stand. */
+export function surroundings() {
+  return readSurroundings(pool(), baseUrl())
+}

@@ -1,0 +1,12 @@
+import { wholeNumber } from '@/app/_server/reading'
+import { postRoom } from '@/app/_server/post-room'
+import { Problem, route } from '@/app/_server/route'
+
+/** The source of a message that arrived, as a file; members have those to themselves only. */
+export const GET = route('GET /api/post-room/messages/[id]', async ({ actor, params }) => {
+  const id = wholeNumber((params.id as string).replace(/\.eml$/, ''), 'id')
+  const message = await postRoom.message(id)
+  const isTheirs = actor.role !== 'member' || message.envelope.to.some((a) => a.toLowerCase() === actor.email?.toLowerCase())
+  if (!isTheirs) throw new Problem(404, 'Not found', `There is no message ${id}.`)
+  return new Response(message.raw, { headers: { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${id}.eml"` } })
+})

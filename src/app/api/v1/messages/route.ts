@@ -1,0 +1,18 @@
+import { pool } from '@/app/_server/environment'
+import { pageLimit, wholeNumber } from '@/app/_server/reading'
+import { route } from '@/app/_server/route'
+import { listMessages } from '@/store/messages'
+
+/** Lists messages; members see those to themselves only. */
+export const GET = route('GET /api/v1/messages', async ({ actor, query }) => {
+  const limit = pageLimit(query)
+  const text = (name: string) => query.get(name) ?? undefined
+  const messages = await listMessages(pool(), {
+    to: actor.role === 'member' ? (actor.email ?? '') : text('to'),
+    state: text('state'),
+    workflow: text('workflow'),
+    after: query.has('after') ? wholeNumber(query.get('after'), 'after') : undefined,
+    limit,
+  })
+  return { messages, next: messages.length < limit ? null : String(messages[messages.length - 1]?.id) }
+})

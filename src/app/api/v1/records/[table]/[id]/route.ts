@@ -1,0 +1,34 @@
+import { pool } from '@/app/_server/environment'
+import { objectOf, tableOf, wholeNumber } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import { parseRecord } from '@/core/values/parse'
+import { deleteRecord, readRecord, updateRecord, writing } from '@/store/records'
+
+function missing(singular: string, id: number): Problem {
+  return new Problem(404, 'Not found', `There is no ${singular} with the id ${id}.`)
+}
+
+export const GET = route('GET /api/v1/records/[table]/[id]', async ({ params }) => {
+  const { table } = await tableOf(params.table as string)
+  const id = wholeNumber(params.id as string, 'id')
+  const record = await readRecord(pool(), table, id)
+  if (!record) throw missing(table.singular, id)
+  return record
+})
+
+export const PATCH = route('PATCH /api/v1/records/[table]/[id]', async ({ actor, params, json }) => {
+  const { table } = await tableOf(params.table as string)
+  const id = wholeNumber(params.id as string, 'id')
+  const { image, problems } = parseRecord(table, objectOf(await json()), { whole: false })
+  if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not changed.`, { problems })
+  const record = await writing(pool(), { by: actor.by }, (db) => updateRecord(db, table, id, image))
+  if (!record) throw missing(table.singular, id)
+  return record
+})
+
+export const DELETE = route('DELETE /api/v1/records/[table]/[id]', async ({ actor, params }) => {
+  const { table } = await tableOf(params.table as string)
+  const id = wholeNumber(params.id as string, 'id')
+  if (!(await writing(pool(), { by: actor.by }, (db) => deleteRecord(db, table, id)))) throw missing(table.singular, id)
+  return new Response(null, { status: 204 })
+})

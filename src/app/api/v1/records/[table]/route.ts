@@ -1,0 +1,55 @@
+import { pool } from '@/app/_server/environment'
+import { conditionOf, objectOf, pageLimit, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import type { Condition } from '@/core/conditions/clause'
+import { parseRecord } from '@/core/values/parse'
+import { readCondition } from '@/core/workflow/schema'
+import { countRecords, createRecord, editRecords, listRecords, readTitles, writing } from '@/store/records'
+
+/** Lists records. Without `order` they come by id and `after` is the last id seen; with it, `after` (or `offset`) counts those seen. */
+export const GET = route('GET /api/v1/records/[table]', async ({ params, query }) => {
+  const { table, schema } = await tableOf(params.table as string)
+  const setting = await settingOf(schema)
+  const where = conditionOf(query.get('where'))
+  const limit = pageLimit(query)
+  const order = query.get('order') ?? undefined
+  const after = wholeNumber(query.get('after') ?? query.get('offset'), 'after', 0)
+  const records = order
+    ? await listRecords(pool(), table, setting, { where, order, limit, offset: after })
+    : await listRecords(pool(), table, setting, { where: { all: [...(where ? [where] : []), { field: 'id', op: 'more than', value: after }] }, order: 'id', limit })
+  const last = records[records.length - 1]
+  const next = records.length < limit ? null : String(order ? after + records.length : last?.id)
+  return {
+    records,
+    next,
+    ...(query.has('count') ? { count: await countRecords(pool(), table, setting, where) } : {}),
+    ...(query.has('titles') ? { titles: Object.fromEntries(await readTitles(pool(), schema, table, records)) } : {}),
+  }
+})
+
+export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json }) => {
+  const { table } = await tableOf(params.table as string)
+  const { image, problems } = parseRecord(table, objectOf(await json()), { whole: true })
+  if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
+  const record = await writing(pool(), { by: actor.by }, (db) => createRecord(db, table, image))
+  return Response.json(record, { status: 201, headers: { location: `/api/v1/records/${table.name}/${record.id}` } })
+})
+
+export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, params, json }) => {
+  const { table, schema } = await tableOf(params.table as string)
+  const { ids, where, set, ...unknown } = objectOf(await json()) as { ids?: unknown; where?: unknown; set?: unknown }
+  if (Object.keys(unknown).length) throw new Problem(422, 'Not valid', 'A mass edit takes ids or where, and set.')
+  const which = whichOf(ids, where)
+  const { image, problems } = parseRecord(table, objectOf(set), { whole: false })
+  if (problems.length || Object.keys(image).length === 0) throw new Problem(422, 'Not valid', 'Nothing was changed.', { problems })
+  const setting = await settingOf(schema)
+  const changed = await writing(pool(), { by: actor.by }, (db) => editRecords(db, table, setting, which, image))
+  return { changed }
+})
+
+function whichOf(ids: unknown, where: unknown): { ids: number[] } | { where: Condition } {
+  if (Array.isArray(ids) && ids.every((id) => Number.isSafeInteger(id)) && where === undefined) return { ids }
+  const read = ids === undefined && where !== undefined ? readCondition(where) : null
+  if (read && 'condition' in read) return { where: read.condition }
+  throw new Problem(422, 'Not valid', 'Say which records: ids (a list of whole numbers) or where (a condition), one of them.', read ? { problems: read.problems } : {})
+}

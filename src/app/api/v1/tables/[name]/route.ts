@@ -1,0 +1,13 @@
+import { pool } from '@/app/_server/environment'
+import { objectOf, tableOf } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import { readTableDef } from '@/core/values/read-table'
+import { putTable } from '@/store/tables'
+
+export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, json }) => {
+  const name = params.name as string
+  const read = readTableDef(name, objectOf(await json()))
+  if ('problems' in read) throw new Problem(422, 'Not valid', `The definition of ${name} has the wrong shape.`, { problems: read.problems })
+  await putTable(pool(), read.table)
+  return (await tableOf(name)).table
+})

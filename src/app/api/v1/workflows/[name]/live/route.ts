@@ -1,0 +1,11 @@
+import { pool } from '@/app/_server/environment'
+import { route } from '@/app/_server/route'
+import { requireRunnable, rowOf, shown } from '@/app/_server/workflows'
+import { putLive } from '@/store/workflows'
+
+export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, params }) => {
+  const row = await rowOf(params.name as string)
+  await requireRunnable(row.draft, 409)
+  await putLive(pool(), row.name, actor.person)
+  return shown(await rowOf(row.name))
+})

@@ -1,0 +1,22 @@
+import { pool } from '@/app/_server/environment'
+import { objectOf } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import { findingsOf, rowOf, shown, workflowOf } from '@/app/_server/workflows'
+import { deleteWorkflow, saveDraft } from '@/store/workflows'
+
+export const GET = route('GET /api/v1/workflows/[name]', async ({ params }) => shown(await rowOf(params.name as string)))
+
+/** Saves the draft whatever the review finds; a document under another name renames the workflow. */
+export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params, json }) => {
+  const name = params.name as string
+  const body = objectOf(await json())
+  const workflow = workflowOf({ ...body, name: body.name ?? name })
+  const row = await saveDraft(pool(), name, workflow, actor.person)
+  return { ...shown(row), review: await findingsOf(workflow) }
+})
+
+export const DELETE = route('DELETE /api/v1/workflows/[name]', async ({ params }) => {
+  const name = params.name as string
+  if (!(await deleteWorkflow(pool(), name))) throw new Problem(404, 'Not found', `There is no workflow called ${JSON.stringify(name)}.`)
+  return new Response(null, { status: 204 })
+})

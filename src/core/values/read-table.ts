@@ -1,0 +1,45 @@
+import * as yup from 'yup'
+import { FIELD_TYPES, type TableDef } from './tables'
+
+const text = () => yup.string().strict()
+
+const fieldSchema = yup
+  .object({
+    name: text().required(),
+    label: text().required(),
+    type: text()
+      .oneOf([...FIELD_TYPES])
+      .required(),
+    choices: yup.array(text().required()).strict(),
+    table: text(),
+    required: yup.boolean().strict(),
+    default: yup.mixed().nullable(),
+    number: text(),
+    housekeeping: yup.boolean().strict(),
+  })
+  .noUnknown()
+  .strict()
+
+const tableSchema = yup
+  .object({
+    name: text(),
+    label: text().required(),
+    singular: text().required(),
+    titleField: text().required(),
+    ownerField: text().nullable(),
+    fields: yup.array(fieldSchema.required()).strict().required(),
+  })
+  .noUnknown()
+  .strict()
+
+/** Reads a table's definition from outside; gives it back under its name, or every breach of its shape. */
+export function readTableDef(name: string, input: Readonly<Record<string, unknown>>): { table: TableDef } | { problems: { code: string; path: string; message: string }[] } {
+  try {
+    const { ownerField, ...read } = tableSchema.validateSync(input, { abortEarly: false, strict: true })
+    return { table: { ...read, ...(ownerField ? { ownerField } : {}), name } as TableDef }
+  } catch (error) {
+    if (!(error instanceof yup.ValidationError)) throw error
+    const inner = error.inner.length ? error.inner : [error]
+    return { problems: inner.map((e) => ({ code: 'wrong shape', path: `/${(e.path ?? '').replaceAll(/\[(\d+)\]/g, '/$1').replaceAll('.', '/')}`, message: `${e.message}.` })) }
+  }
+}

@@ -1,0 +1,160 @@
+import { join } from 'node:path'
+import type { Pool } from 'pg'
+import type { ChangedBy } from '@/core/changes/change'
+import type { TableDef } from '@/core/values/tables'
+import { Delivery } from '@/engine/delivery/deliver'
+import { createTransport } from '@/engine/delivery/send'
+import { Dispatcher } from '@/engine/dispatch'
+import { PostRoom } from '@/outside/post-room/post-room'
+import { busyShards } from '@/store/changes'
+import { createPool, type Queryable } from '@/store/database'
+import { putGroup, putPerson } from '@/store/people'
+import { advanceIds, createRecord, deleteRecord, editRecords } from '@/store/records'
+import { setPassword } from '@/store/sessions'
+import { writeMark, writeSettings } from '@/store/settings'
+import { putTable, readSchema } from '@/store/tables'
+import { actAs } from '@/store/who'
+import { registerWorker, unregisterWorker } from '@/store/workers'
+import { pauseWorkflow, putLive, saveDraft } from '@/store/workflows'
+import type { Event, Write } from './history/events'
+import { writeHistory } from './history/history'
+import { at, DEMO_PASSWORD, GROUPS, PEOPLE } from './people'
+import { TABLES } from './tables'
+import { WORKFLOWS } from './workflows'
+
+const PLAYED_DAYS = 14
+const DAY = 86_400_000
+
+export interface LoadOptions {
+  readonly databaseUrl: string
+  readonly home: string
+  readonly baseUrl: string
+  readonly now: Date
+  readonly say: (line: string) => void
+}
+
+/** Loads the made-up organisation: people, tables, 90 days of history through the real capture, and the last 14 days' runs and mail through the real engine. */
+export async function loadDemo(pool: Pool, options: LoadOptions): Promise<void> {
+  const people = await loadOrganisation(pool)
+  const history = writeHistory(options.now, people)
+  const quick = createPool(options.databaseUrl, { max: 4, name: 'rappel demo' })
+  try {
+    await play(quick, history, people, options)
+  } finally {
+    await quick.end()
+  }
+  await writeMark(pool, 'demo', { password: DEMO_PASSWORD, people: ['maren.voss', 'tove.lindqvist', 'rafi.demir'].map(at) })
+}
+
+async function loadOrganisation(pool: Pool): Promise<Map<string, number>> {
+  await writeSettings(pool, {
+    name: 'Ternsay Ferries',
+    locale: 'en-GB',
+    zone: 'Europe/London',
+    currency: 'GBP',
+    sender: { name: 'Ternsay Ferries', address: at('alerts') },
+  })
+  const people = new Map<string, number>()
+  for (const { email, name, ...rest } of PEOPLE) {
+    const [first_name, ...last] = name.split(' ')
+    const { id } = await putPerson(pool, email, { name, first_name, last_name: last.join(' '), ...rest })
+    await setPassword(pool, id, DEMO_PASSWORD)
+    people.set(email, id)
+  }
+  for (const group of GROUPS) await putGroup(pool, group.name, group.people, group.addresses)
+  for (const table of TABLES) await putTable(pool, table)
+  return people
+}
+
+/** A clock that stands at each event in turn and runs on from there as fast as real time. */
+class PlayedClock {
+  private base = new Date(0)
+  private since = performance.now()
+
+  set(at: Date): void {
+    this.base = at
+    this.since = performance.now()
+  }
+
+  readonly now = (): Date => new Date(this.base.getTime() + (performance.now() - this.since))
+}
+
+async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<string, number>, options: LoadOptions): Promise<void> {
+  const clock = new PlayedClock()
+  const schema = await readSchema(pool)
+  const room = await PostRoom.open({ folder: join(options.home, 'post-room'), smtpPort: 0, httpPort: 0, clock: clock.now })
+  const transport = createTransport(`smtp://127.0.0.1:${room.smtpPort}`, 2)
+  const connection = await pool.connect()
+  await connection.query('set synchronous_commit = off')
+  const worker = await registerWorker(connection, 'demo', process.pid)
+  const engine = { dispatcher: new Dispatcher(pool, options.baseUrl, clock.now), delivery: new Delivery(pool, transport, worker, clock.now), pool }
+  const liveFrom = new Date(options.now.getTime() - PLAYED_DAYS * DAY)
+  const watched = new Set(WORKFLOWS.filter((w) => w.state !== 'draft').map((w) => w.workflow.table))
+  let isLive = false
+  for (const event of history) {
+    if (!isLive && event.at >= liveFrom) {
+      isLive = true
+      await settleAll(engine)
+      await ship(pool, people, liveFrom)
+      options.say('  the last 14 days, through the engine …')
+    }
+    await write(connection, event, schema, people)
+    if (!isLive || !event.writes.some((w) => watched.has(w.table))) continue
+    clock.set(event.at)
+    room.faults = { refuse: faultsAt(event.at, options.now) }
+    await settleAll(engine)
+  }
+  await room.keepFaults()
+  for (const table of schema.keys()) if (table !== 'person') await advanceIds(pool, table)
+  await unregisterWorker(connection, worker)
+  connection.release(true)
+  transport.close()
+  await room.close()
+}
+
+/** Mailboxes that refuse: one was closed for good four days ago, one has been busy for the last hours. */
+function faultsAt(moment: Date, now: Date): Record<string, number> {
+  const hoursAgo = (now.getTime() - moment.getTime()) / 3_600_000
+  return { ...(hoursAgo < 96 ? { [at('harbour.northhaven')]: 550 } : {}), ...(hoursAgo < 20 ? { [at('harbour.brae')]: 450 } : {}) }
+}
+
+async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Date): Promise<void> {
+  const by = people.get(at('maren.voss')) ?? null
+  for (const { workflow, state } of WORKFLOWS) {
+    await saveDraft(pool, workflow.name, workflow, by)
+    if (state === 'draft') continue
+    await putLive(pool, workflow.name, by, moment)
+    if (state === 'paused') await pauseWorkflow(pool, workflow.name, moment)
+  }
+}
+
+/** Handles and delivers everything there is. */
+async function settleAll({ dispatcher, delivery, pool }: { dispatcher: Dispatcher; delivery: Delivery; pool: Pool }): Promise<void> {
+  let runs = 0
+  for (;;) {
+    const busy = await busyShards(pool)
+    if (busy.length === 0) break
+    for (const shard of busy) runs += (await dispatcher.handleShard(shard))?.runs ?? 0
+  }
+  if (runs === 0) return
+  while (await delivery.pump()) await delivery.settle()
+}
+
+async function write(db: Queryable & { query: (text: string) => Promise<unknown> }, event: Event, schema: ReadonlyMap<string, TableDef>, people: ReadonlyMap<string, number>): Promise<void> {
+  await db.query('begin')
+  await actAs(db, { by: changedBy(event.by, people), clock: event.at })
+  for (const w of event.writes) await writeOne(db, schema.get(w.table) as TableDef, w)
+  await db.query('commit')
+}
+
+async function writeOne(db: Queryable, table: TableDef, w: Write): Promise<void> {
+  if (w.do === 'create') await createRecord(db, table, w.image)
+  else if (w.do === 'delete') await deleteRecord(db, table, w.id)
+  else await editRecords(db, table, null, { ids: w.ids }, w.set)
+}
+
+function changedBy(by: string, people: ReadonlyMap<string, number>): ChangedBy {
+  const person = people.get(by)
+  if (person !== undefined) return { kind: 'person', person, name: PEOPLE.find((p) => p.email === by)?.name as string }
+  return by === 'import' ? { kind: 'import', person: null, name: 'Timetable import' } : { kind: 'system', person: null, name: 'Ticket counter' }
+}

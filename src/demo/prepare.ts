@@ -1,0 +1,32 @@
+import { existsSync, readFileSync } from 'node:fs'
+import { writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Pool } from 'pg'
+import { createPool } from '@/store/database'
+import { migrate } from '@/store/migrate'
+import { createToken, readToken } from '@/store/sessions'
+import { readMark } from '@/store/settings'
+import { loadDemo } from './load'
+
+const { DATABASE_URL, RAPPEL_HOME = '.rappel', RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
+
+/** Keeps an administrator's token in the home, for programs on this machine; makes it anew where it is not known any more. */
+async function ensureToken(pool: Pool): Promise<void> {
+  const path = join(RAPPEL_HOME, 'api-token')
+  if (existsSync(path) && (await readToken(pool, readFileSync(path, 'utf8').trim()))) return
+  const token = await createToken(pool, 'this machine', null, 'administrator')
+  await writeFile(path, `${token}\n`, { mode: 0o600 })
+}
+
+const say = (line: string) => process.stdout.write(`${line}\n`)
+const pool = createPool(DATABASE_URL as string, { max: 4 })
+try {
+  await migrate(pool)
+  await ensureToken(pool)
+  if (process.argv.includes('--demo') && (await readMark(pool, 'demo')) === null) {
+    say('Loading the demo: 90 days of Ternsay Ferries …')
+    await loadDemo(pool, { databaseUrl: DATABASE_URL as string, home: RAPPEL_HOME, baseUrl: RAPPEL_BASE_URL, now: new Date(), say })
+  }
+} finally {
+  await pool.end()
+}

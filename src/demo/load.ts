@@ -7,7 +7,7 @@ import { createTransport } from '@/engine/delivery/send'
 import { Dispatcher } from '@/engine/dispatch'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { busyShards } from '@/store/changes'
-import { createPool, type Queryable } from '@/store/database'
+import { createPool, hurriedConnection, type Queryable, transactionOn } from '@/store/database'
 import { putGroup, putPerson } from '@/store/people'
 import { advanceIds, createRecord, deleteRecord, editRecords } from '@/store/records'
 import { setPassword } from '@/store/sessions'
@@ -84,8 +84,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const schema = await readSchema(pool)
   const room = await PostRoom.open({ folder: join(options.home, 'post-room'), smtpPort: 0, httpPort: 0, clock: clock.now })
   const transport = createTransport(`smtp://127.0.0.1:${room.smtpPort}`, 2)
-  const connection = await pool.connect()
-  await connection.query('set synchronous_commit = off')
+  const connection = await hurriedConnection(pool)
   const worker = await registerWorker(connection, 'demo', process.pid)
   const engine = { dispatcher: new Dispatcher(pool, options.baseUrl, clock.now), delivery: new Delivery(pool, transport, worker, clock.now), pool }
   const liveFrom = new Date(options.now.getTime() - PLAYED_DAYS * DAY)
@@ -140,11 +139,11 @@ async function settleAll({ dispatcher, delivery, pool }: { dispatcher: Dispatche
   while (await delivery.pump()) await delivery.settle()
 }
 
-async function write(db: Queryable & { query: (text: string) => Promise<unknown> }, event: Event, schema: ReadonlyMap<string, TableDef>, people: ReadonlyMap<string, number>): Promise<void> {
-  await db.query('begin')
-  await actAs(db, { by: changedBy(event.by, people), clock: event.at })
-  for (const w of event.writes) await writeOne(db, schema.get(w.table) as TableDef, w)
-  await db.query('commit')
+function write(db: Queryable, event: Event, schema: ReadonlyMap<string, TableDef>, people: ReadonlyMap<string, number>): Promise<void> {
+  return transactionOn(db, async () => {
+    await actAs(db, { by: changedBy(event.by, people), clock: event.at })
+    for (const w of event.writes) await writeOne(db, schema.get(w.table) as TableDef, w)
+  })
 }
 
 async function writeOne(db: Queryable, table: TableDef, w: Write): Promise<void> {

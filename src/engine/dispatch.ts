@@ -5,7 +5,7 @@ import { fallsInto } from '@/core/changes/snapshot'
 import { evaluateOrNeed, type Plan, type PlannedMessage } from '@/core/workflow/evaluate'
 import { titleOf } from '@/core/values/tables'
 import { claimChanges, takeShard } from '@/store/changes'
-import { type Queryable, transaction } from '@/store/database'
+import { inSavepoint, type Queryable, transaction } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/messages'
 import { insertRuns, type NewRun, type Trace } from '@/store/runs'
 import { readGeneration } from '@/store/workflows'
@@ -91,16 +91,14 @@ const EMPTY_PLAN: Plan = { fires: false, why: '', clauses: [], messages: [], not
 /** Writes firings; where one of them cannot be written, the others are, and that one becomes a failed run. */
 async function persist(db: Queryable, firings: readonly Firing[], clock: Clock): Promise<void> {
   if (firings.length === 0) return
-  await db.query('savepoint firings')
   try {
-    await write(db, firings, clock)
+    await inSavepoint(db, () => write(db, firings, clock))
   } catch (error) {
     if (!isFaultOfData(error)) throw error
-    await db.query('rollback to savepoint firings')
-    if (firings.length === 1) await write(db, [{ ...(firings[0] as Firing), settled: { fault: (error as Error).message } }], clock)
+    const [only, ...others] = firings as [Firing, ...Firing[]]
+    if (others.length === 0) await write(db, [{ ...only, settled: { fault: (error as Error).message } }], clock)
     else for (const firing of firings) await persist(db, [firing], clock)
   }
-  await db.query('release savepoint firings')
 }
 
 /** SQLSTATE classes 22 (data exception) and 23 (integrity constraint violation): trying again would not help. */

@@ -67,20 +67,51 @@ export async function touch(db: Queryable, text: string, params: unknown[] = [])
 /** Runs work in one transaction: committed when it returns, rolled back when it throws. */
 export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promise<T>): Promise<T> {
   const client = await pool.connect()
+  let broken = false
   try {
-    await client.query('begin')
-    const result = await work(client)
-    await client.query('commit')
-    client.release()
-    return result
+    return await transactionOn(client, () => work(client))
   } catch (error) {
-    const broken = await client.query('rollback').then(
+    broken = await client.query('select 1').then(
       () => false,
       () => true,
     )
+    throw error
+  } finally {
     client.release(broken)
+  }
+}
+
+/** The same on a connection that one has already. */
+export async function transactionOn<T>(db: Queryable, work: () => Promise<T>): Promise<T> {
+  await db.query('begin')
+  try {
+    const result = await work()
+    await db.query('commit')
+    return result
+  } catch (error) {
+    await db.query('rollback').catch(() => undefined)
     throw error
   }
+}
+
+/** Runs work within a transaction so that its failure undoes its own writes only; the error is thrown on. */
+export async function inSavepoint<T>(db: Queryable, work: () => Promise<T>): Promise<T> {
+  await db.query('savepoint part')
+  try {
+    const result = await work()
+    await db.query('release savepoint part')
+    return result
+  } catch (error) {
+    await db.query('rollback to savepoint part')
+    throw error
+  }
+}
+
+/** A connection on which commits do not wait for the disk, for loads that can be done over. */
+export async function hurriedConnection(pool: Pool): Promise<PoolClient> {
+  const client = await pool.connect()
+  await client.query('set synchronous_commit = off')
+  return client
 }
 
 /** An identifier quoted for SQL; the only way that names from data get into statements. */

@@ -207,3 +207,11 @@ async function setColumnDefault(db: Queryable, table: string, field: FieldDef): 
     await db.query(`${column} drop default`)
   }
 }
+
+/** How many records each table has. */
+export async function readTableSizes(db: Queryable): Promise<Map<string, number>> {
+  const names = await many<{ name: string }>(db, 'select name from rappel.table_def')
+  const sizes = new Map<string, number>()
+  for (const { name } of names) sizes.set(name, (await many<{ count: number }>(db, `select count(*) as count from data.${quote(name)}`))[0]?.count ?? 0)
+  return sizes
+}

@@ -5,7 +5,7 @@ import { at as mailbox } from '../people'
 
 const ROUTES = ['Northhaven – Ternsay', 'Ternsay – Holm', 'Holm – Brae', 'Brae – Skellan']
 const DEPARTURES = [6 * 60 + 20, 7 * 60 + 40, 13 * 60 + 15, 18 * 60 + 5]
-const GALES = [9, 10, 11, 12, 13]
+const GALES = [3, 4, 5, 6, 7]
 const OFFICERS = ['duncan.aird', 'mirela.stan', 'finn.garrow']
 
 /** The fleet and its stores, as they stood when the history begins. */
@@ -75,7 +75,7 @@ function oneSailing(world: World, day: number, { id, minute, capacity }: { id: n
   const late = Math.min(capacity, early + chance.whole(0, weekend ? 70 : 40))
   bookings(world, day + chance.whole(2, 5), id, chance.whole(1, 4))
   world.save(world.officeHours(day + 2), 'system', world.update('sailings', id, { booked: early, fares: early * 14.5 }))
-  bookings(world, day + 1, id, chance.whole(1, 4))
+  bookings(world, day + 1, id, chance.whole(1, 5))
   world.save(world.officeHours(day + 1), 'system', world.update('sailings', id, { booked: late, fares: late * 14.5 }))
   const officer = mailbox(chance.one(OFFICERS))
   if (GALES.includes(day) ? chance.happens(0.55) : chance.happens(0.012)) {

@@ -13,7 +13,7 @@ export function claims(world: World): void {
   const { chance } = world
   for (let day = world.days - 1; day >= 0; day--)
     for (let i = chance.whole(5, 11); i > 0; i--) {
-      const amount = chance.money(20, 5_200)
+      const amount = chance.money(20, 8_400)
       const ownerName = chance.early(CLAIM_OWNERS)
       const owner = chance.happens(0.08) ? null : world.person(ownerName)
       const made = world.create('claims', {
@@ -109,10 +109,10 @@ export function defects(world: World): void {
   const { chance } = world
   const engineers = ['idris.penhale', 'yusuf.tarrant', 'bettina.skow']
   for (let day = world.days - 1; day >= 0; day--)
-    for (let i = chance.whole(0, 4); i > 0; i--) {
+    for (let i = chance.whole(1, 5); i > 0; i--) {
       const engineer = chance.one(engineers)
       const vessel = chance.whole(1, VESSELS.length)
-      const severity = chance.happens(0.1) ? 'Stops sailing' : chance.early(['Minor', 'Major'])
+      const severity = chance.happens(0.16) ? 'Stops sailing' : chance.early(['Minor', 'Major'])
       const made = world.create('defects', {
         vessel,
         system: chance.one(['Engine', 'Hull', 'Steering', 'Navigation', 'Bow door', 'Electrical', 'Safety gear']),

@@ -1,0 +1,63 @@
+import type { Metadata } from 'next'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { dayOf, startOfDay } from '@/core/values/dates'
+import { countBacklog } from '@/store/changes'
+import { listMessages, readMailState } from '@/store/messages'
+import { readSettings } from '@/store/settings'
+import { listFailed, listFirings, listLatencies, listMostWritten, listWaiting, readStretchStarts, readTally } from '@/store/today'
+import { countWorkers } from '@/store/workers'
+import { listWorkflows } from '@/store/workflows'
+import { Page } from '@/ui/parts/page'
+import { MyMail } from '@/ui/today/my-mail'
+import { Firings } from '@/ui/charts/firings'
+import { Latency } from '@/ui/charts/latency'
+import { MostWritten } from '@/ui/charts/most-written'
+import { Matters } from '@/ui/today/matters'
+import { UnderTheHood } from '@/ui/today/under-the-hood'
+import { Summary } from '@/ui/today/summary'
+
+export const metadata: Metadata = { title: 'Today' }
+
+const DAY = 86_400_000
+
+export default async function Today() {
+  const actor = await visitor('PAGE /')
+  const db = pool()
+  const settings = await readSettings(db)
+  const now = new Date()
+  const day = dayOf(now, settings.zone)
+  const midnight = startOfDay(day, settings.zone)
+  const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
+  if (actor.role === 'member') return <MyMail title={title} messages={await listMessages(db, { to: actor.email ?? '', limit: 50 })} locale={settings.locale} zone={settings.zone} />
+  const [tally, failed, waiting, firings, written, latencies, mail, backlog, workers, workflows, since] = await Promise.all([
+    readTally(db, midnight),
+    listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
+    listWaiting(db, 4),
+    listFirings(db, midnight),
+    listMostWritten(db, midnight, 7),
+    listLatencies(db, new Date(now.getTime() - DAY)),
+    readMailState(db),
+    countBacklog(db),
+    countWorkers(db),
+    listWorkflows(db),
+    readStretchStarts(db),
+  ])
+  const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null }))
+  const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
+  return (
+    <Page
+      margin={
+        <>
+          <MostWritten rows={written} />
+          <Latency milliseconds={latencies} />
+          <UnderTheHood mail={mail} workers={workers} backlog={backlog} changes={tally.changes} />
+        </>
+      }
+    >
+      <Summary title={title} tally={tally} mail={mail} />
+      <Matters failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
+      <Firings firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))} workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)} midnight={midnight.toISOString()} now={now.toISOString()} />
+    </Page>
+  )
+}

@@ -1,0 +1,77 @@
+import type { Metadata } from 'next'
+import PostalMime from 'postal-mime'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { type Arrival, postRoom } from '@/app/_server/post-room'
+import { cleanMailHtml } from '@/app/_server/mail-html'
+import { listPeople } from '@/store/people'
+import { readSettings } from '@/store/settings'
+import { Empty, Page, Title } from '@/ui/parts/page'
+import { Faults } from '@/ui/post-room/faults'
+import { Letter } from '@/ui/post-room/letter'
+import { Mailboxes } from '@/ui/post-room/mailboxes'
+import { MailList } from '@/ui/post-room/mail-list'
+import { PostRoomRefresh } from '@/ui/post-room/refresh'
+
+export const metadata: Metadata = { title: 'Post room' }
+
+/** The stand-in for the outside world: everyone's mailbox, its messages, and one of them opened. */
+export default async function PostRoomPage({ searchParams }: { searchParams: Promise<{ mailbox?: string; message?: string }> }) {
+  const actor = await visitor('PAGE /post-room')
+  const asked = await searchParams
+  const isMember = actor.role === 'member'
+  const mailbox = isMember ? (actor.email ?? '') : (asked.mailbox ?? null)
+  const settings = await readSettings(pool())
+  let boxes: Awaited<ReturnType<typeof postRoom.mailboxes>>
+  let arrivals: Arrival[]
+  let faults: Record<string, unknown>
+  try {
+    ;[boxes, arrivals, faults] = await Promise.all([postRoom.mailboxes(), postRoom.messages(mailbox, 200), postRoom.faults()])
+  } catch {
+    return (
+      <Page>
+        <Title>Post room</Title>
+        <Empty>The post room is not running: mail goes to the server that RAPPEL_SMTP_URL names, and is read there.</Empty>
+      </Page>
+    )
+  }
+  const people = await listPeople(pool())
+  const names = new Map(people.map((p) => [p.email.toLowerCase(), p.name]))
+  const openId = Number(asked.message ?? arrivals[0]?.id ?? 0)
+  const isTheirs = !isMember || arrivals.some((a) => a.id === openId)
+  const opened = openId && isTheirs ? await postRoom.message(openId).catch(() => null) : null
+  const parsed = opened ? await PostalMime.parse(opened.raw) : null
+  return (
+    <div className="grid min-h-[calc(100vh-46px)] grid-cols-1 md:grid-cols-[250px_minmax(0,1fr)] lg:grid-cols-[250px_minmax(260px,1fr)_minmax(420px,560px)]">
+      <PostRoomRefresh newest={arrivals[0]?.id ?? 0} />
+      <nav aria-label="Mailboxes" className="min-w-0 border-rule border-r px-5 pt-5 pb-10">
+        <h1 className="mb-3 font-serif text-2xl tracking-tight">Post room</h1>
+        <Mailboxes boxes={isMember ? boxes.filter((b) => b.address === mailbox?.toLowerCase()) : boxes} names={Object.fromEntries(names)} selected={mailbox} all={!isMember} />
+        {!isMember && <Faults faults={faults} canSwitch={actor.role === 'administrator'} />}
+      </nav>
+      <section aria-label="Messages" className="min-w-0 pt-5 pb-10">
+        <MailList arrivals={arrivals} mailbox={mailbox} names={Object.fromEntries(names)} opened={opened?.id ?? null} locale={settings.locale} zone={settings.zone} />
+      </section>
+      <aside aria-label="Message" className="min-w-0 border-rule border-l bg-sheet px-6 pt-5 pb-10">
+        {opened && parsed ? (
+          <Letter
+            id={opened.id}
+            subject={parsed.subject ?? ''}
+            from={parsed.from?.address ? `${parsed.from.name} <${parsed.from.address}>` : opened.envelope.from}
+            to={(parsed.to ?? []).map((a) => a.address ?? '').join(', ')}
+            cc={(parsed.cc ?? []).map((a) => a.address ?? '').join(', ')}
+            at={opened.at}
+            html={cleanMailHtml(parsed.html ?? '')}
+            text={parsed.text ?? ''}
+            source={opened.raw}
+            headers={parsed.headers.map((h) => ({ name: h.key, value: h.value }))}
+            locale={settings.locale}
+            zone={settings.zone}
+          />
+        ) : (
+          <Empty>{arrivals.length ? 'Choose a message to read it.' : 'No mail has come yet. Send a workflow live and change a record.'}</Empty>
+        )}
+      </aside>
+    </div>
+  )
+}

@@ -1,0 +1,62 @@
+import type { Metadata } from 'next'
+import { notFound } from 'next/navigation'
+import { visitor } from '@/app/_server/actor'
+import { mayUse } from '@/app/_server/access'
+import { pool } from '@/app/_server/environment'
+import { type Image, type TableDef, titleOf } from '@/core/values/tables'
+import { latestChanges } from '@/store/changes'
+import { listMessages } from '@/store/messages'
+import { listPeople } from '@/store/people'
+import { readRecord, readTitles, relatedLists } from '@/store/records'
+import { listRuns } from '@/store/runs'
+import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
+import { Page } from '@/ui/parts/page'
+import { NewRecord } from '@/ui/records/new-record'
+import { RecordSheet } from '@/ui/records/record-sheet'
+import { RelatedList } from '@/ui/records/related-list'
+import { Timeline } from '@/ui/records/timeline'
+
+type Params = { params: Promise<{ table: string; id: string }> }
+
+async function find({ params }: Params): Promise<{ schema: Awaited<ReturnType<typeof readSchema>>; table: TableDef; record: Image | null }> {
+  const { table: name, id } = await params
+  const schema = await readSchema(pool())
+  const table = name === 'person' ? undefined : schema.get(name)
+  if (!table) notFound()
+  if (id === 'new') return { schema, table, record: null }
+  const record = /^\d{1,15}$/.test(id) ? await readRecord(pool(), table, Number(id)) : null
+  if (!record) notFound()
+  return { schema, table, record }
+}
+
+export async function generateMetadata(props: Params): Promise<Metadata> {
+  const { table, record } = await find(props)
+  return { title: record ? titleOf(table, record) : `New ${table.singular}` }
+}
+
+export default async function RecordPage(props: Params) {
+  const actor = await visitor('PAGE /records/[table]/[id]')
+  const { schema, table, record } = await find(props)
+  const [people, settings] = await Promise.all([listPeople(pool()), readSettings(pool())])
+  const choices = people.map(({ id, name, email, active }) => ({ id, name, email, active }))
+  const tables = [...schema.values()]
+  if (!record) return <Page>{<NewRecord table={table} tables={tables} people={choices} />}</Page>
+  const id = Number(record.id)
+  const isEditor = mayUse(actor.role, 'PAGE /runs')
+  const [lists, changes, messages, runs] = await Promise.all([
+    relatedLists(pool(), schema, table, id, 8),
+    latestChanges(pool(), schema, table.name, id, 60),
+    listMessages(pool(), { table: table.name, record: id, limit: 60, ...(isEditor ? {} : { to: actor.email ?? '' }) }),
+    isEditor ? listRuns(pool(), { table: table.name, record: id, limit: 60 }) : [],
+  ])
+  const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
+  return (
+    <Page margin={<Timeline table={table} changes={changes} messages={messages} runs={runs} titles={titles} organisation={settings} canOpenRuns={isEditor} />}>
+      <RecordSheet table={table} tables={tables} record={record} titles={titles} people={choices} organisation={settings} canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]')} />
+      {lists.map((list) => (
+        <RelatedList key={`${list.table.name} ${list.field}`} list={list} about={table} id={id} organisation={settings} />
+      ))}
+    </Page>
+  )
+}

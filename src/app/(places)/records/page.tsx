@@ -1,0 +1,31 @@
+import type { Metadata } from 'next'
+import Link from 'next/link'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { readTableSizes, readSchema } from '@/store/tables'
+import { Empty, Page, Title } from '@/ui/parts/page'
+
+export const metadata: Metadata = { title: 'Records' }
+
+export default async function Records() {
+  await visitor('PAGE /records')
+  const [schema, sizes] = await Promise.all([readSchema(pool()), readTableSizes(pool())])
+  const tables = [...schema.values()].filter((t) => t.name !== 'person')
+  return (
+    <Page>
+      <Title>Records</Title>
+      {tables.length === 0 && <Empty>There are no tables yet. Make the first with PUT /api/v1/tables/name; docs/api.md shows how.</Empty>}
+      <ul className="mt-4 max-w-[860px] border-rule border-b">
+        {tables.map((t) => (
+          <li key={t.name}>
+            <Link href={`/records/${t.name}`} className="grid grid-cols-[200px_5rem_minmax(0,1fr)] items-baseline gap-5 border-rule border-t py-2.5 text-ink no-underline hover:text-spruce hover:no-underline">
+              <span className="font-serif text-lg">{t.label}</span>
+              <span className="text-right">{(sizes.get(t.name) ?? 0).toLocaleString('en-GB')}</span>
+              <span className="truncate text-muted text-sm">{t.fields.map((f) => f.label.toLowerCase()).join(', ')}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </Page>
+  )
+}

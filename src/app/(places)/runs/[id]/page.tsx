@@ -1,0 +1,51 @@
+import type { Metadata } from 'next'
+import Link from 'next/link'
+import { notFound } from 'next/navigation'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { briefOf } from '@/core/workflow/brief'
+import { readReviewSetting } from '@/engine/program'
+import { readMessage, listMessages } from '@/store/messages'
+import { readTitles } from '@/store/records'
+import { readRun } from '@/store/runs'
+import { readSettings } from '@/store/settings'
+import { Page, Title } from '@/ui/parts/page'
+import { StateMark } from '@/ui/parts/state-mark'
+import { Time } from '@/ui/parts/time'
+import { RunMessage } from '@/ui/runs/message'
+import { Trace } from '@/ui/runs/trace'
+import { WhatChanged } from '@/ui/runs/what-changed'
+
+export async function generateMetadata({ params }: { params: Promise<{ id: string }> }): Promise<Metadata> {
+  return { title: `Run ${(await params).id}` }
+}
+
+export default async function RunPage({ params }: { params: Promise<{ id: string }> }) {
+  await visitor('PAGE /runs/[id]')
+  const id = Number((await params).id)
+  const run = Number.isSafeInteger(id) ? await readRun(pool(), id) : null
+  if (!run) notFound()
+  const [setting, settings, list] = await Promise.all([readReviewSetting(pool()), readSettings(pool()), listMessages(pool(), { run: id, limit: 50 })])
+  const messages = await Promise.all(list.reverse().map((m) => readMessage(pool(), m.id)))
+  const table = setting.schema.get(run.table)
+  const { change } = run.trace
+  const titles = table ? await readTitles(pool(), setting.schema, table, [change.before ?? {}, change.after ?? {}]) : new Map<string, string>()
+  return (
+    <Page margin={messages.length ? messages.map((m) => m && <RunMessage key={m.id} message={m} locale={settings.locale} zone={settings.zone} />) : <p className="font-serif text-lg text-muted">No message came of this run.</p>}>
+      <Title beside={<StateMark state={run.state} />}>
+        {run.workflow}, for <Link href={`/records/${run.table}/${run.record}`}>{run.title}</Link>
+      </Title>
+      <p className="mb-4 text-muted">
+        Run <span className="font-mono text-xs">{run.id}</span> of version {run.version}, <Time at={run.at} locale={settings.locale} zone={settings.zone} />. {run.why}{' '}
+        <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>
+      </p>
+      {run.error && (
+        <p role="alert" className="mb-4 border-alarm border-l-4 pl-3">
+          <b className="text-alarm">It failed and did nothing.</b> {run.error}
+        </p>
+      )}
+      {table && <WhatChanged change={change} table={table} titles={titles} organisation={settings} />}
+      {table && <Trace lines={briefOf(run.document, setting)} trace={run.trace} table={table} setting={setting} titles={titles} />}
+    </Page>
+  )
+}

@@ -1,0 +1,57 @@
+import { type NextRequest, NextResponse } from 'next/server'
+import { pool } from './app/_server/environment'
+
+const PATIENCE_MS = 2_500
+
+/** Before every page: is the database there? And a content security policy that lets no script through but the application's own. */
+export async function proxy(request: NextRequest): Promise<NextResponse> {
+  if (!(await isDatabaseThere())) return away()
+  const nonce = btoa(crypto.randomUUID())
+  const policy = contentSecurityPolicy(nonce)
+  const headers = new Headers(request.headers)
+  headers.set('x-nonce', nonce)
+  headers.set('content-security-policy', policy)
+  const response = NextResponse.next({ request: { headers } })
+  response.headers.set('content-security-policy', policy)
+  response.headers.set('x-content-type-options', 'nosniff')
+  response.headers.set('referrer-policy', 'same-origin')
+  return response
+}
+
+export const config = { matcher: [{ source: '/((?!api/|_next/|favicon).*)' }] }
+
+async function isDatabaseThere(): Promise<boolean> {
+  const asked = pool()
+    .query('select 1')
+    .then(
+      () => true,
+      () => false,
+    )
+  const tired = new Promise<boolean>((resolve) => setTimeout(() => resolve(false), PATIENCE_MS))
+  return Promise.race([asked, tired])
+}
+
+function contentSecurityPolicy(nonce: string): string {
+  const evaluation = process.env.NODE_ENV === 'development' ? " 'unsafe-eval'" : ''
+  return [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}' 'strict-dynamic'${evaluation}`,
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data: blob:",
+    "font-src 'self'",
+    "connect-src 'self'",
+    "frame-src 'self'",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ].join('; ')
+}
+
+function away(): NextResponse {
+  const html = `<!doctype html><html lang="en"><meta charset="utf-8"><meta http-equiv="refresh" content="5"><title>Rappel is waiting for its database</title>
+<body style="font:18px/1.6 Georgia,serif;margin:15vh auto;max-width:34em;padding:0 1em;color:#16211F;background:#FBFAF6">
+<h1 style="font-weight:500">Rappel is waiting for its database</h1>
+<p>The database cannot be reached at the moment. Nothing is lost: changes are recorded in the database itself, and mail that is due waits there. This page tries again every five seconds.</p>`
+  return new NextResponse(html, { status: 503, headers: { 'content-type': 'text/html; charset=utf-8', 'retry-after': '5', 'cache-control': 'no-store' } })
+}

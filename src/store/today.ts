@@ -1,0 +1,135 @@
+import { many, one, type Queryable } from './database'
+
+export interface Tally {
+  readonly sent: number
+  readonly people: number
+  readonly slowest: number | null
+  readonly failed: number
+  readonly waiting: number
+  readonly changes: number
+}
+
+/** What was sent since a moment, and what failed or waits. Times in milliseconds from save to the server's acceptance. */
+export function readTally(db: Queryable, since: Date): Promise<Tally> {
+  return one<Tally>(
+    db,
+    `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
+            (select count(distinct lower(r.address)) from rappel.message m join rappel.message_recipient r on r.message = m.id
+              where m.finished_at >= $1 and r.state = 'sent') as people,
+            (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
+              where state = 'sent' and attempt = 1 and finished_at >= $1) as slowest,
+            (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
+              + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
+            (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) as waiting,
+            (select count(*) from rappel.change where at >= $1) as changes`,
+    [since],
+  )
+}
+
+export interface FailedRow {
+  readonly run: number | null
+  readonly message: number | null
+  readonly workflow: string
+  readonly title: string
+  readonly reason: string
+  readonly at: Date
+}
+
+/** What failed since a moment, newest first: runs, and messages with the address and what the server said. */
+export function listFailed(db: Queryable, since: Date, limit: number): Promise<FailedRow[]> {
+  return many<FailedRow>(
+    db,
+    `select * from (
+       select r.id as run, null::bigint as message, w.name as workflow, r.title, r.error as reason, r.at
+         from rappel.run r join rappel.workflow w on w.id = r.workflow where r.state = 'failed' and r.at >= $1
+       union all
+       select m.run, m.id, w.name, m.subject,
+              (select string_agg(r.address || ': ' || r.reply, '; ') from rappel.message_recipient r where r.message = m.id and r.state = 'failed'), m.finished_at
+         from rappel.message m join rappel.workflow w on w.id = m.workflow where m.state = 'failed' and m.finished_at >= $1) f
+     order by at desc limit $2`,
+    [since, limit],
+  )
+}
+
+export interface WaitingRow {
+  readonly address: string
+  readonly messages: number
+  readonly reply: string | null
+  readonly next: Date
+  readonly attempts: number
+  readonly run: number | null
+}
+
+/** Mail that was tried and waits to be tried again, by address. */
+export function listWaiting(db: Queryable, limit: number): Promise<WaitingRow[]> {
+  return many<WaitingRow>(
+    db,
+    `select r.address, count(*) as messages, max(m.last_reply) as reply, min(m.next_at) as next, max(m.attempt) as attempts, max(m.run) as run
+       from rappel.message m join rappel.message_recipient r on r.message = m.id and r.state = 'open'
+      where m.state = 'queued' and m.attempt > 0
+      group by r.address order by count(*) desc limit $1`,
+    [limit],
+  )
+}
+
+export interface FiringRow {
+  readonly workflow: string
+  readonly at: Date
+  readonly run: number
+}
+
+/** Each firing since a moment. */
+export function listFirings(db: Queryable, since: Date): Promise<FiringRow[]> {
+  return many<FiringRow>(db, 'select w.name as workflow, r.changed_at as at, r.id as run from rappel.run r join rappel.workflow w on w.id = r.workflow where r.changed_at >= $1 order by r.id limit 5000', [since])
+}
+
+/** Who was written to most since a moment: by name where a person is known, else by address. */
+export function listMostWritten(db: Queryable, since: Date, limit: number): Promise<{ address: string; name: string; messages: number }[]> {
+  return many(
+    db,
+    `select lower(r.address) as address, coalesce(max(p.name), lower(r.address)) as name, count(*) as messages
+       from rappel.message m join rappel.message_recipient r on r.message = m.id left join rappel.person p on lower(p.email) = lower(r.address)
+      where m.created_at >= $1 group by lower(r.address) order by count(*) desc, 2 limit $2`,
+    [since, limit],
+  )
+}
+
+/** Milliseconds from save to acceptance of messages that went at the first attempt since a moment. */
+export async function listLatencies(db: Queryable, since: Date): Promise<number[]> {
+  const rows = await many<{ ms: number }>(db, `select greatest(1, extract(epoch from finished_at - changed_at) * 1000)::float as ms from rappel.message where state = 'sent' and attempt = 1 and finished_at >= $1 order by finished_at desc limit 2000`, [since])
+  return rows.map((r) => r.ms)
+}
+
+export interface WorkflowTally {
+  readonly workflow: number
+  readonly runs: number
+  readonly messages: number
+  readonly failed: number
+  readonly last: Date | null
+}
+
+/** Runs, mail and failures of each workflow since a moment, and when it last fired. */
+export function tallyWorkflows(db: Queryable, since: Date): Promise<WorkflowTally[]> {
+  return many<WorkflowTally>(
+    db,
+    `select w.id as workflow,
+            (select count(*) from rappel.run r where r.workflow = w.id and r.at >= $1) as runs,
+            (select count(*) from rappel.message m where m.workflow = w.id and m.created_at >= $1) as messages,
+            (select count(*) from rappel.run r where r.workflow = w.id and r.at >= $1 and r.state = 'failed')
+              + (select count(*) from rappel.message m where m.workflow = w.id and m.created_at >= $1 and m.state = 'failed') as failed,
+            (select max(r.at) from rappel.run r where r.workflow = w.id) as last
+       from rappel.workflow w`,
+    [since],
+  )
+}
+
+/** When a workflow's present stretch began. */
+export async function readStretchStarts(db: Queryable): Promise<Map<number, Date>> {
+  const rows = await many<{ workflow: number; from_at: Date }>(db, 'select workflow, from_at from rappel.stretch where to_snapshot is null')
+  return new Map(rows.map((r) => [r.workflow, r.from_at]))
+}
+
+/** How many times each workflow fired and how many messages came of it, ever. */
+export function countOutcome(db: Queryable, workflow: number): Promise<{ firings: number; messages: number }> {
+  return one(db, 'select (select count(*) from rappel.run where workflow = $1) as firings, (select count(*) from rappel.message where workflow = $1) as messages', [workflow])
+}

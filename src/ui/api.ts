@@ -1,0 +1,33 @@
+/** What a call that was refused says: the problem document of RFC 9457. */
+export interface ProblemDocument {
+  readonly status: number
+  readonly title: string
+  readonly detail: string
+  readonly problems?: readonly { code: string; path: string; message: string }[]
+  readonly review?: readonly { level: 'error' | 'warning'; code: string; path: string; message: string }[]
+}
+
+/** A refused call. */
+export class Refusal extends Error {
+  override readonly name = 'Refusal'
+
+  constructor(readonly problem: ProblemDocument) {
+    super(problem.problems?.length ? problem.problems.map((p) => p.message).join(' ') : problem.detail)
+  }
+}
+
+/** Calls the application's API. @throws Refusal with the problem document, also when the server cannot be reached */
+export async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  const response = await fetch(path, {
+    method,
+    signal,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+  }).catch((error: unknown) => {
+    if (signal?.aborted) throw error
+    throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
+  })
+  if (response.status === 204) return undefined as T
+  const result: unknown = await response.json().catch(() => null)
+  if (!response.ok) throw new Refusal((result as ProblemDocument | null) ?? { status: response.status, title: 'Error', detail: `The server answered ${response.status}.` })
+  return result as T
+}

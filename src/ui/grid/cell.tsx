@@ -1,0 +1,55 @@
+'use client'
+
+import Link from 'next/link'
+import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
+import { ValueEditor } from '../records/value-editor'
+import { isNumeric, type PersonChoice, shownValue } from '../records/values'
+
+const WIDTHS: Partial<Record<FieldDef['type'], number>> = { number: 104, money: 120, date: 152, 'date-time': 172, 'yes/no': 90, choice: 138, person: 150, 'long text': 300, email: 230 }
+
+/** How wide a field's column is, in pixels. */
+export function widthOf(field: FieldDef): number {
+  return Math.max(WIDTHS[field.type] ?? 170, field.label.length * 8 + 30)
+}
+
+interface Props {
+  readonly id: string
+  readonly table: TableDef
+  readonly field: FieldDef
+  readonly record: Image | undefined
+  readonly width: number
+  readonly isTitle: boolean
+  readonly isActive: boolean
+  readonly isEditing: boolean
+  readonly titles: Readonly<Record<string, string>>
+  readonly people: readonly PersonChoice[]
+  readonly organisation: Organisation
+  readonly onChoose: () => void
+  readonly onEdit: () => void
+  readonly onSave: (value: Stored) => void
+  readonly onCancel: () => void
+}
+
+/** One cell: the value, or its editor; a double click edits, the title leads to the record. */
+export function Cell({ id, table, field, record, width, isTitle, isActive, isEditing, titles, people, organisation, onChoose, onEdit, onSave, onCancel }: Props) {
+  const text = record ? shownValue(field, record[field.name], titles, organisation) : '…'
+  const look = `flex items-center overflow-hidden px-2 ${isNumeric(field) ? 'justify-end' : ''} ${isActive ? 'outline-2 outline-rope-mark -outline-offset-2' : ''} ${isEditing ? 'bg-rope-wash' : ''}`
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: see the grid
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys for its cells
+    // biome-ignore lint/a11y/useFocusableInteractive: the grid itself has the focus and names its active cell
+    <div id={id} role="gridcell" aria-selected={isActive} className={look} style={{ width }} onClick={onChoose} onDoubleClick={isTitle ? undefined : onEdit}>
+      {isEditing && record ? (
+        <ValueEditor field={field} value={record[field.name] ?? null} title={text} people={people} onSave={onSave} onCancel={onCancel} autoFocus />
+      ) : isTitle && record ? (
+        <Link href={`/records/${table.name}/${record.id}`} tabIndex={-1} className="truncate font-semibold">
+          {text || `${table.singular} ${record.id}`}
+        </Link>
+      ) : (
+        <span className="truncate" title={text}>
+          {text}
+        </span>
+      )}
+    </div>
+  )
+}

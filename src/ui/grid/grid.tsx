@@ -1,0 +1,64 @@
+'use client'
+
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import type { Condition } from '@/core/conditions/clause'
+import type { Organisation, TableDef } from '@/core/values/tables'
+import { ButtonLink } from '../parts/button'
+import { TablesProvider } from '../records/tables-context'
+import type { PersonChoice } from '../records/values'
+import { Filter } from './filter'
+import { useRows } from './rows'
+import { Sheet } from './sheet'
+
+interface Props {
+  readonly table: TableDef
+  readonly tables: readonly TableDef[]
+  readonly people: readonly PersonChoice[]
+  readonly organisation: Organisation
+  readonly where: Condition | null
+  readonly order: string | null
+  readonly canMakeWorkflows: boolean
+}
+
+/** A table's records as a grid: sorted, filtered by clauses, edited in place. Filter and order live in the address. */
+export function Grid({ table, tables, people, organisation, where, order, canMakeWorkflows }: Props) {
+  const router = useRouter()
+  const rows = useRows(table.name, where, order)
+  const go = (next: { where?: Condition | null; order?: string | null }) => {
+    const query = new URLSearchParams()
+    const clauses = next.where === undefined ? where : next.where
+    const sorted = next.order === undefined ? order : next.order
+    if (clauses) query.set('where', JSON.stringify(clauses))
+    if (sorted) query.set('order', sorted)
+    router.replace(`/records/${table.name}${query.size ? `?${query}` : ''}`, { scroll: false })
+  }
+  return (
+    <TablesProvider tables={tables}>
+      <main className="flex h-[calc(100vh-46px)] flex-col px-7 pt-5">
+        <div className="mb-1 flex flex-wrap items-baseline gap-x-4">
+          <h1 className="font-serif text-2xl tracking-tight">{table.label}</h1>
+          <span className="text-muted" aria-live="polite">
+            {rows.count === null ? '' : `${rows.count.toLocaleString(organisation.locale)} ${where ? 'that fit' : 'in all'}`}
+          </span>
+          <span className="ml-auto flex items-center gap-5 self-center">
+            <Link href="/records" className="text-sm">
+              Other tables
+            </Link>
+            {canMakeWorkflows && <ButtonLink href={`/workflows/new?table=${table.name}`}>Make a workflow</ButtonLink>}
+            <ButtonLink kind="main" href={`/records/${table.name}/new`}>
+              Add a {table.singular}
+            </ButtonLink>
+          </span>
+        </div>
+        <Filter table={table} people={people} where={where} onChange={(next) => go({ where: next })} />
+        {rows.fault && (
+          <p role="alert" className="mb-2 border-alarm border-l-4 pl-3">
+            {rows.fault}
+          </p>
+        )}
+        <Sheet table={table} rows={rows} people={people} organisation={organisation} order={order} onOrder={(next) => go({ order: next })} />
+      </main>
+    </TablesProvider>
+  )
+}

@@ -1,0 +1,159 @@
+'use client'
+
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useRouter } from 'next/navigation'
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
+import { call } from '../api'
+import type { PersonChoice } from '../records/values'
+import { Cell, widthOf } from './cell'
+import { Header } from './header'
+import { PAGE_SIZE, type Rows } from './rows'
+
+const ROW_HEIGHT = 32
+
+interface Props {
+  readonly table: TableDef
+  readonly rows: Rows
+  readonly people: readonly PersonChoice[]
+  readonly organisation: Organisation
+  readonly order: string | null
+  readonly onOrder: (order: string | null) => void
+}
+
+interface At {
+  readonly row: number
+  readonly column: number
+}
+
+const STEPS: Record<string, At> = {
+  ArrowDown: { row: 1, column: 0 },
+  j: { row: 1, column: 0 },
+  ArrowUp: { row: -1, column: 0 },
+  k: { row: -1, column: 0 },
+  ArrowRight: { row: 0, column: 1 },
+  ArrowLeft: { row: 0, column: -1 },
+  PageDown: { row: 15, column: 0 },
+  PageUp: { row: -15, column: 0 },
+}
+
+/** The fields in the grid's order: the title first. */
+function columnsOf(table: TableDef): FieldDef[] {
+  return [...table.fields].sort((a, b) => Number(b.name === table.titleField) - Number(a.name === table.titleField))
+}
+
+/** The virtual sheet of rows: only what is in view is in the page, however many records there are. */
+export function Sheet({ table, rows, people, organisation, order, onOrder }: Props) {
+  const router = useRouter()
+  const scroller = useRef<HTMLDivElement>(null)
+  const [at, setAt] = useState<At>({ row: 0, column: 0 })
+  const [editing, setEditing] = useState(false)
+  const columns = columnsOf(table)
+  const widths = columns.map(widthOf)
+  const count = rows.count ?? 0
+  const virtual = useVirtualizer({ count, getScrollElement: () => scroller.current, estimateSize: () => ROW_HEIGHT, overscan: 12 })
+  const items = virtual.getVirtualItems()
+  const [first, last] = [items[0]?.index ?? 0, items[items.length - 1]?.index ?? 0]
+  // biome-ignore lint/correctness/useExhaustiveDependencies: rows is anew at each render; what is in view decides
+  useEffect(() => {
+    if (count > 0) rows.want(first, Math.min(count - 1, last + PAGE_SIZE / 2))
+  }, [first, last, count])
+
+  const move = (to: At) => {
+    const next = { row: Math.max(0, Math.min(count - 1, to.row)), column: Math.max(0, Math.min(columns.length - 1, to.column)) }
+    setAt(next)
+    virtual.scrollToIndex(next.row)
+  }
+  const open = (record: Image) => router.push(`/records/${table.name}/${record.id}`)
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (editing || event.ctrlKey || event.metaKey) return
+    const step = STEPS[event.key]
+    const record = rows.row(at.row)
+    if (step) move({ row: at.row + step.row, column: at.column + step.column })
+    else if (event.key === 'Home') move({ ...at, row: 0 })
+    else if (event.key === 'End') move({ ...at, row: count - 1 })
+    else if (event.key === 'Enter' && record && at.column === 0) open(record)
+    else if ((event.key === 'Enter' || event.key === 'F2') && record) setEditing(true)
+    else return
+    event.preventDefault()
+  }
+  const save = async (record: Image, field: FieldDef, value: Stored) => {
+    setEditing(false)
+    scroller.current?.focus()
+    try {
+      const image = await call<Image>('PATCH', `/api/v1/records/${table.name}/${record.id}`, { [field.name]: value })
+      rows.replace(image, await titleFor(field, image, people, rows.titles))
+    } catch (error) {
+      toast.error((error as Error).message)
+    }
+  }
+  const total = widths.reduce((a, b) => a + b, 0)
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a virtual grid cannot be a table element, since most of its rows are not in the page
+    <div
+      ref={scroller}
+      role="grid"
+      aria-label={table.label}
+      aria-rowcount={count + 1}
+      aria-colcount={columns.length}
+      aria-activedescendant={count ? `cell-${at.row}-${at.column}` : undefined}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: the grid takes the arrow keys
+      tabIndex={0}
+      onKeyDown={onKeyDown}
+      className="min-h-0 flex-1 overflow-auto border-rule border-t focus-visible:outline-none"
+    >
+      <div style={{ width: total }}>
+        <Header columns={columns} widths={widths} order={order} onOrder={onOrder} />
+        <div className="relative" style={{ height: virtual.getTotalSize() }}>
+          {items.map((item) => {
+            const record = rows.row(item.index)
+            return (
+              // biome-ignore lint/a11y/useFocusableInteractive: the grid itself has the focus and names its active cell
+              // biome-ignore lint/a11y/useSemanticElements: see the grid
+              <div key={item.key} role="row" aria-rowindex={item.index + 2} className="absolute left-0 flex border-rule border-b hover:bg-sheet" style={{ top: item.start, height: ROW_HEIGHT }}>
+                {columns.map((field, column) => (
+                  <Cell
+                    key={field.name}
+                    id={`cell-${item.index}-${column}`}
+                    table={table}
+                    field={field}
+                    record={record}
+                    width={widths[column] as number}
+                    isTitle={column === 0}
+                    isActive={at.row === item.index && at.column === column}
+                    isEditing={editing && at.row === item.index && at.column === column}
+                    titles={rows.titles}
+                    people={people}
+                    organisation={organisation}
+                    onChoose={() => setAt({ row: item.index, column })}
+                    onEdit={() => {
+                      setAt({ row: item.index, column })
+                      setEditing(true)
+                    }}
+                    onSave={(value) => record && save(record, field, value)}
+                    onCancel={() => {
+                      setEditing(false)
+                      scroller.current?.focus()
+                    }}
+                  />
+                ))}
+              </div>
+            )
+          })}
+        </div>
+        {rows.count === 0 && <p className="py-8 font-serif text-lg text-muted">No {table.singular} fits. Change the filter, or add one.</p>}
+      </div>
+    </div>
+  )
+}
+
+/** The title of what a link or person field now points at, so that the cell can show it at once. */
+async function titleFor(field: FieldDef, image: Image, people: readonly PersonChoice[], known: Readonly<Record<string, string>>): Promise<Record<string, string>> {
+  const id = image[field.name]
+  if (id === null || id === undefined) return {}
+  if (field.type === 'person') return { [`person ${id}`]: people.find((p) => p.id === id)?.name ?? String(id) }
+  if (field.type !== 'link' || known[`${field.table} ${id}`]) return {}
+  const { titles } = await call<{ titles: Record<string, string> }>('GET', `/api/v1/records/${field.table}?limit=1&titles&where=${encodeURIComponent(JSON.stringify({ field: 'id', op: 'is', value: id }))}`)
+  return titles
+}

@@ -1,0 +1,33 @@
+'use client'
+
+import { useEffect, useState } from 'react'
+
+const STEPS: readonly [limit: number, unit: Intl.RelativeTimeFormatUnit, size: number][] = [
+  [60, 'second', 1],
+  [3_600, 'minute', 60],
+  [86_400, 'hour', 3_600],
+  [7 * 86_400, 'day', 86_400],
+]
+
+function relative(at: Date, now: Date, locale: string): string {
+  const seconds = (at.getTime() - now.getTime()) / 1000
+  const step = STEPS.find(([limit]) => Math.abs(seconds) < limit)
+  if (!step) return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', ...(at.getFullYear() === now.getFullYear() ? {} : { year: 'numeric' }) }).format(at)
+  return new Intl.RelativeTimeFormat(locale, { numeric: 'auto', style: 'short' }).format(Math.round(seconds / step[2]), step[1])
+}
+
+/** A moment, relative to now, with the exact time on hover. */
+export function Time({ at, locale = 'en-GB', zone }: { at: string | Date; locale?: string; zone?: string }) {
+  const moment = new Date(at)
+  const [now, setNow] = useState(() => new Date())
+  useEffect(() => {
+    const timer = setInterval(() => setNow(new Date()), 10_000)
+    return () => clearInterval(timer)
+  }, [])
+  const exact = new Intl.DateTimeFormat(locale, { dateStyle: 'full', timeStyle: 'medium', timeZone: zone }).format(moment)
+  return (
+    <time dateTime={moment.toISOString()} title={exact} suppressHydrationWarning className="whitespace-nowrap">
+      {relative(moment, now, locale)}
+    </time>
+  )
+}

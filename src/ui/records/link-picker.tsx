@@ -1,0 +1,70 @@
+'use client'
+
+import { Command } from 'cmdk'
+import { ChevronDown } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useEffect, useState } from 'react'
+import type { FieldDef, Image, Stored } from '@/core/values/tables'
+import { call } from '../api'
+import { useTables } from './tables-context'
+
+/** Chooses the record a link points at, found by its title as one types. */
+export function LinkPicker({ field, value, title, onPick }: { field: FieldDef; value: Stored; title?: string; onPick: (value: Stored) => void }) {
+  const [open, setOpen] = useState(false)
+  const [text, setText] = useState('')
+  const target = useTables().get(field.table ?? '')
+  const records = useMatches(field.table ?? '', target?.titleField ?? 'id', text, open)
+  const pick = (id: number | null) => {
+    setOpen(false)
+    onPick(id)
+  }
+  const item = 'rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash'
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger aria-label={field.label} className="blank-line flex items-center justify-between gap-2 text-left">
+        <span className={`truncate ${value === null ? 'text-muted' : ''}`}>{value === null ? 'blank' : (title ?? `${field.table} ${value}`)}</span>
+        <ChevronDown aria-hidden className="size-3.5 text-muted" />
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" sideOffset={4} className="z-50 w-72 rounded-md border border-rule bg-sheet shadow-lg">
+          <Command shouldFilter={false} label={`Find a ${target?.singular ?? 'record'}`}>
+            <Command.Input autoFocus value={text} onValueChange={setText} placeholder={`Find a ${target?.singular ?? 'record'} …`} className="w-full border-rule border-b bg-transparent px-3 py-2 outline-none" />
+            <Command.List className="max-h-64 overflow-y-auto p-1">
+              <Command.Empty className="px-2 py-2 text-muted">None is called that.</Command.Empty>
+              {records.map((r) => (
+                <Command.Item key={String(r.id)} value={String(r.id)} onSelect={() => pick(Number(r.id))} className={item}>
+                  {String(r[target?.titleField ?? 'id'] ?? r.id)}
+                </Command.Item>
+              ))}
+              {!field.required && value !== null && (
+                <Command.Item value="blank" onSelect={() => pick(null)} className={`${item} text-muted`}>
+                  leave it blank
+                </Command.Item>
+              )}
+            </Command.List>
+          </Command>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function useMatches(table: string, titleField: string, text: string, open: boolean): readonly Image[] {
+  const [records, setRecords] = useState<readonly Image[]>([])
+  useEffect(() => {
+    if (!open) return
+    const abort = new AbortController()
+    const where = text.trim() ? `&where=${encodeURIComponent(JSON.stringify({ field: titleField, op: 'contains', value: text }))}` : ''
+    const timer = setTimeout(() => {
+      call<{ records: Image[] }>('GET', `/api/v1/records/${table}?limit=30&order=${titleField}${where}`, undefined, abort.signal).then(
+        (answer) => setRecords(answer.records),
+        () => undefined,
+      )
+    }, 100)
+    return () => {
+      clearTimeout(timer)
+      abort.abort()
+    }
+  }, [table, titleField, text, open])
+  return records
+}

@@ -1,0 +1,123 @@
+'use client'
+
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import { AlertDialog } from 'radix-ui'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { type FieldDef, type Image, type Organisation, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { call } from '../api'
+import { Button } from '../parts/button'
+import { Title } from '../parts/page'
+import { TablesProvider } from './tables-context'
+import { ValueEditor } from './value-editor'
+import { type PersonChoice, shownValue } from './values'
+
+interface Props {
+  readonly table: TableDef
+  readonly tables: readonly TableDef[]
+  readonly record: Image
+  readonly titles: Readonly<Record<string, string>>
+  readonly people: readonly PersonChoice[]
+  readonly organisation: Organisation
+  readonly canDelete: boolean
+}
+
+/** A record's fields, each edited where it stands. */
+export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete }: Props) {
+  const router = useRouter()
+  const [editing, setEditing] = useState<string | null>(null)
+  const save = async (field: FieldDef, value: Stored) => {
+    setEditing(null)
+    try {
+      await call('PATCH', `/api/v1/records/${table.name}/${record.id}`, { [field.name]: value })
+      router.refresh()
+      setTimeout(() => router.refresh(), 700)
+    } catch (error) {
+      toast.error((error as Error).message)
+    }
+  }
+  return (
+    <TablesProvider tables={tables}>
+      <p className="text-sm">
+        <Link href={`/records/${table.name}`}>{table.label}</Link>
+      </p>
+      <Title actions={canDelete && <DeleteRecord table={table} record={record} />}>{titleOf(table, record)}</Title>
+      <dl className="mt-3 mb-8 border-rule border-b">
+        {table.fields.map((field) => (
+          <div key={field.name} className={`grid min-h-9 grid-cols-[170px_minmax(0,1fr)] items-center gap-4 border-rule border-t ${editing === field.name ? 'bg-rope-wash' : ''}`}>
+            <dt className="text-muted">{field.label}</dt>
+            <dd className="min-w-0 py-1">
+              {editing === field.name ? (
+                <div className="max-w-md">
+                  <ValueEditor field={field} value={record[field.name] ?? null} title={shownValue(field, record[field.name], titles, organisation)} people={people} onSave={(v) => save(field, v)} onCancel={() => setEditing(null)} autoFocus />
+                </div>
+              ) : (
+                <Value field={field} record={record} titles={titles} organisation={organisation} onEdit={() => setEditing(field.name)} />
+              )}
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </TablesProvider>
+  )
+}
+
+function Value({ field, record, titles, organisation, onEdit }: { field: FieldDef; record: Image; titles: Readonly<Record<string, string>>; organisation: Organisation; onEdit: () => void }) {
+  const text = shownValue(field, record[field.name], titles, organisation)
+  const target = targetOf(field)
+  const isFile = field.type === 'file'
+  return (
+    <div className="group flex items-baseline gap-4">
+      <button type="button" disabled={isFile} aria-label={`Edit ${field.label}, now ${text || 'blank'}`} onClick={onEdit} className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}>
+        {text || 'blank'}
+      </button>
+      {target && target !== 'person' && text && (
+        <Link href={`/records/${target}/${record[field.name]}`} className="text-sm">
+          Open
+        </Link>
+      )}
+      {!isFile && (
+        <span aria-hidden className="pr-2 text-muted text-xs opacity-0 group-hover:opacity-100">
+          edit
+        </span>
+      )}
+    </div>
+  )
+}
+
+function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
+  const router = useRouter()
+  const remove = async () => {
+    try {
+      await call('DELETE', `/api/v1/records/${table.name}/${record.id}`)
+      router.push(`/records/${table.name}`)
+    } catch (error) {
+      toast.error((error as Error).message)
+    }
+  }
+  return (
+    <AlertDialog.Root>
+      <AlertDialog.Trigger asChild>
+        <Button kind="alarm">Delete</Button>
+      </AlertDialog.Trigger>
+      <AlertDialog.Portal>
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
+        <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(460px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
+          <AlertDialog.Title className="font-serif text-xl">Delete {titleOf(table, record)}?</AlertDialog.Title>
+          <AlertDialog.Description className="mt-1 mb-5 text-muted">Its changes stay in the log, and workflows that wait for deletions will see it. Links to it become blank.</AlertDialog.Description>
+          <div className="flex justify-end gap-5">
+            <AlertDialog.Cancel asChild>
+              <Button>Keep it</Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button kind="alarm" onClick={remove} className="font-semibold">
+                Delete the {table.singular}
+              </Button>
+            </AlertDialog.Action>
+          </div>
+        </AlertDialog.Content>
+      </AlertDialog.Portal>
+    </AlertDialog.Root>
+  )
+}

@@ -1,0 +1,79 @@
+import Link from 'next/link'
+import type { Change } from '@/core/changes/change'
+import { fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
+import type { MessageRow } from '@/store/messages'
+import type { RunRow } from '@/store/runs'
+import { MarginTitle } from '../parts/page'
+import { StateMark } from '../parts/state-mark'
+import { Time } from '../parts/time'
+import { shownValue } from './values'
+
+interface Props {
+  readonly table: TableDef
+  readonly changes: readonly Change[]
+  readonly messages: readonly MessageRow[]
+  readonly runs: readonly RunRow[]
+  readonly titles: Readonly<Record<string, string>>
+  readonly organisation: Organisation
+  readonly canOpenRuns: boolean
+}
+
+const VERBS = { created: 'added it', changed: 'changed', deleted: 'deleted it' } as const
+
+/** A record's changes and the mail sent about it, in one column, the newest first. */
+export function Timeline({ table, changes, messages, runs, titles, organisation, canOpenRuns }: Props) {
+  const time = (at: Date) => <Time at={at} locale={organisation.locale} zone={organisation.zone} />
+  return (
+    <>
+      <MarginTitle note="Who changed what, and the mail that came of it">Timeline</MarginTitle>
+      <ol>
+        {changes.map((change) => (
+          <li key={change.id} className="border-rule border-t py-2">
+            <p className="flex justify-between gap-3">
+              <span>
+                <b className="font-semibold">{change.by.name}</b> {VERBS[change.kind]}
+              </span>
+              <span className="text-muted text-sm">{time(change.at)}</span>
+            </p>
+            {change.kind === 'changed' && <ChangedFields change={change} table={table} titles={titles} organisation={organisation} />}
+            {runs
+              .filter((r) => r.change === change.id)
+              .map((run) => (
+                <p key={run.id} className="mt-1 border-spruce border-l-2 pl-3 text-sm">
+                  <span className="text-muted">fired </span>
+                  {canOpenRuns ? <Link href={`/runs/${run.id}`}>{run.workflow}</Link> : run.workflow} {run.state === 'failed' && <StateMark state="failed" />}
+                  {messages
+                    .filter((m) => m.run === run.id)
+                    .map((m) => (
+                      <span key={m.id} className="block truncate">
+                        <StateMark state={m.state} /> <span className="text-muted">to {m.recipients.map((r) => r.name ?? r.address).join(', ')}</span>
+                      </span>
+                    ))}
+                </p>
+              ))}
+          </li>
+        ))}
+      </ol>
+    </>
+  )
+}
+
+function ChangedFields({ change, table, titles, organisation }: { change: Change; table: TableDef; titles: Readonly<Record<string, string>>; organisation: Organisation }) {
+  return (
+    <ul className="text-sm">
+      {change.changed.map((name) => {
+        const field = fieldOf(table, name)
+        if (!field) return null
+        const value = (image: Change['before']) => shownValue(field, image?.[name], titles, organisation) || 'blank'
+        return (
+          <li key={name}>
+            <span className="text-muted">
+              {field.label.toLowerCase()} {value(change.before)} →
+            </span>{' '}
+            <span className="text-rope">{value(change.after)}</span>
+          </li>
+        )
+      })}
+    </ul>
+  )
+}

@@ -1,0 +1,69 @@
+import Link from 'next/link'
+import type { RunRow } from '@/store/runs'
+import { Empty } from '../parts/page'
+import { StateMark } from '../parts/state-mark'
+import { Time } from '../parts/time'
+import { counted } from '../today/summary'
+
+interface Props {
+  readonly runs: readonly RunRow[]
+  readonly next: number | null
+  readonly filters: { workflow?: string; state?: string }
+  readonly locale: string
+  readonly zone: string
+}
+
+/** Runs as rows: which workflow, about what, what came of it, when. */
+export function RunList({ runs, next, filters, locale, zone }: Props) {
+  if (runs.length === 0) return <Empty>No workflow has fired{filters.workflow || filters.state ? ' that fits these filters' : ' yet. Send one live, then change a record it waits for'}.</Empty>
+  const more = new URLSearchParams(Object.entries({ ...filters, after: next?.toString() }).filter((e): e is [string, string] => Boolean(e[1])))
+  return (
+    <>
+      <table className="w-full border-rule border-b text-left">
+        <thead>
+          <tr className="text-muted text-xs">
+            {['Run', 'Workflow', 'About', 'State', 'Mail', 'Why', 'When'].map((h) => (
+              <th key={h} scope="col" className="py-1 pr-4 font-normal">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {runs.map((r) => (
+            <tr key={r.id} className="border-rule border-t align-baseline hover:bg-sheet">
+              <td className="py-1.5 pr-4">
+                <Link href={`/runs/${r.id}`} className="font-mono text-xs">
+                  {r.id}
+                </Link>
+              </td>
+              <td className="whitespace-nowrap pr-4">
+                <Link href={`/runs/${r.id}`} className="font-semibold text-ink">
+                  {r.workflow}
+                </Link>
+              </td>
+              <td className="whitespace-nowrap pr-4">
+                <Link href={`/records/${r.table}/${r.record}`}>{r.title}</Link>
+              </td>
+              <td className="pr-4">
+                <StateMark state={r.state} />
+              </td>
+              <td className="whitespace-nowrap pr-4">{r.messages === 0 ? <span className="text-rope">none</span> : counted(r.messages, 'message')}</td>
+              <td className="max-w-0 truncate pr-4 text-muted" style={{ width: '40%' }} title={r.error ?? r.why}>
+                {r.error ?? r.why}
+              </td>
+              <td className="whitespace-nowrap text-right text-muted">
+                <Time at={r.at} locale={locale} zone={zone} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {next !== null && (
+        <p className="py-3">
+          <Link href={`/runs?${more}`}>Older runs</Link>
+        </p>
+      )}
+    </>
+  )
+}

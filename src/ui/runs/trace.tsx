@@ -1,0 +1,74 @@
+import type { ClauseResult } from '@/core/conditions/compile'
+import type { Wording } from '@/core/conditions/sentence'
+import { checkPath } from '@/core/paths/path'
+import { formatStored } from '@/core/values/format'
+import { type Stored, type TableDef, targetOf } from '@/core/values/tables'
+import type { Line } from '@/core/workflow/brief'
+import type { Trace as TraceData } from '@/store/runs'
+import { BriefSheet, StaticLine } from '../brief/sheet'
+
+interface Props {
+  readonly lines: readonly Line[]
+  readonly trace: TraceData
+  readonly table: TableDef
+  readonly setting: Wording
+  readonly titles: ReadonlyMap<string, string>
+}
+
+/** The brief of the version that ran, each line with what it looked at or did. */
+export function Trace({ lines, trace, table, setting, titles }: Props) {
+  return (
+    <BriefSheet label="The brief, with what the run saw">
+      {lines.map((line) => (
+        <StaticLine key={line.path} line={line}>
+          <Outcome line={line} trace={trace} table={table} setting={setting} titles={titles} />
+        </StaticLine>
+      ))}
+    </BriefSheet>
+  )
+}
+
+function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'lines'> & { line: Line }) {
+  if (line.kind === 'clause') {
+    const clause = trace.clauses.find((c) => c.path === line.path)
+    return clause ? <ClauseOutcome clause={clause} table={table} setting={setting} titles={titles} /> : null
+  }
+  if (line.kind !== 'action') return null
+  const messages = trace.messages.filter((m) => m.path === line.path)
+  const notes = trace.notes.filter((n) => n.path === line.path || n.path.startsWith(`${line.path}/`))
+  return (
+    <ul className="text-sm">
+      {messages.map((m) => (
+        <li key={m.subject + m.to.join()}>
+          <span className="text-calm">To {m.to.join(', ')}</span>
+          {m.cc.length > 0 && <span className="text-muted">, copy to {m.cc.join(', ')}</span>}
+        </li>
+      ))}
+      {notes.map((n) => (
+        <li key={n.path + n.message} className="text-rope">
+          {n.message}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+/** The values a clause looked at, in words, and whether it held. */
+function ClauseOutcome({ clause, table, setting, titles }: { clause: ClauseResult; table: TableDef; setting: Wording; titles: ReadonlyMap<string, string> }) {
+  const checked = checkPath(setting.schema, table, clause.field)
+  const words = (value: Stored) => {
+    if (value === null || 'problem' in checked) return value === null ? 'blank' : String(value)
+    const target = targetOf(checked.field)
+    return target ? (titles.get(`${target} ${value}`) ?? `${target} ${value}`) : formatStored(checked.field.type, value, setting.organisation) || 'blank'
+  }
+  const moved = clause.before !== clause.after
+  return (
+    <p className="text-sm">
+      <span className={`font-semibold ${clause.holds ? 'text-calm' : 'text-alarm'}`}>{clause.holds ? 'held' : 'did not hold'}</span>{' '}
+      <span className="text-muted">
+        it was {moved && clause.before !== null ? `${words(clause.before)}, then ` : ''}
+        {words(clause.after ?? clause.before)}
+      </span>
+    </p>
+  )
+}

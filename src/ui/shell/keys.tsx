@@ -1,0 +1,72 @@
+'use client'
+
+import { useRouter } from 'next/navigation'
+import { Dialog } from 'radix-ui'
+import { useEffect, useRef, useState } from 'react'
+import { PLACES } from './places'
+
+/** Whether a key press is meant for something being typed into. */
+export function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="listbox"], [role="dialog"], [role="menu"]') !== null)
+}
+
+const LISTED: readonly [keys: string, does: string][] = [
+  ['Ctrl K', 'find anything, or do something'],
+  ['g then a letter', PLACES.map((p) => `${p.key} ${p.name}`).join(', ')],
+  ['j  k', 'next and previous line or row'],
+  ['Enter', 'open the line or row'],
+  ['Esc', 'fold the line, close what is open'],
+  ['c', 'add a condition'],
+  ['a', 'add an email'],
+  ['Del', 'remove the line'],
+  ['Ctrl Z  Ctrl Shift Z', 'undo, redo'],
+  ['Ctrl S', 'save the draft'],
+  ['Ctrl Enter', 'send it live (asks)'],
+  ['?', 'this list'],
+]
+
+/** The keys that work everywhere, and the list of all of them. */
+export function Keys({ role }: { role: string }) {
+  const router = useRouter()
+  const [open, setOpen] = useState(false)
+  const going = useRef(false)
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return
+      if (going.current) {
+        going.current = false
+        const place = PLACES.find((p) => p.key === event.key && (!p.editors || role !== 'member'))
+        if (place) {
+          event.preventDefault()
+          event.stopImmediatePropagation()
+          router.push(place.href)
+        }
+      } else if (event.key === 'g') {
+        going.current = true
+        setTimeout(() => {
+          going.current = false
+        }, 1_200)
+      } else if (event.key === '?') setOpen(true)
+    }
+    window.addEventListener('keydown', onKey, true)
+    return () => window.removeEventListener('keydown', onKey, true)
+  }, [router, role])
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-[12vh] left-1/2 z-50 w-[min(520px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
+          <Dialog.Title className="mb-3 font-serif text-xl">Keys</Dialog.Title>
+          <dl>
+            {LISTED.map(([keys, does]) => (
+              <div key={keys} className="grid grid-cols-[10rem_1fr] gap-4 border-rule border-t py-1.5">
+                <dt className="font-mono text-xs leading-5">{keys}</dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}

@@ -1,0 +1,110 @@
+'use client'
+
+import { Command } from 'cmdk'
+import { useRouter } from 'next/navigation'
+import { Dialog } from 'radix-ui'
+import { useEffect, useState } from 'react'
+import { call } from '../api'
+import { PLACES } from './places'
+
+interface Found {
+  readonly kind: string
+  readonly title: string
+  readonly href: string
+}
+
+const OPEN = 'rappel:palette'
+
+/** Opens the palette from anywhere. */
+export function openPalette(): void {
+  window.dispatchEvent(new Event(OPEN))
+}
+
+/** Finds any workflow or record and goes to it, or to a place; opened with Ctrl K. */
+export function Palette({ role }: { role: string }) {
+  const router = useRouter()
+  const [open, setOpen] = useState(false)
+  const [text, setText] = useState('')
+  const found = useFound(text, open)
+  useOpening(setOpen)
+  const go = (href: string) => {
+    setOpen(false)
+    setText('')
+    router.push(href)
+  }
+  const canEdit = role !== 'member'
+  const item = 'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash'
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-[12vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet shadow-xl">
+          <Dialog.Title className="sr-only">Find or do</Dialog.Title>
+          <Command shouldFilter={false} label="Find or do">
+            <Command.Input autoFocus value={text} onValueChange={setText} placeholder="A workflow, a record, a place …" className="w-full border-rule border-b bg-transparent px-4 py-3 font-serif text-lg outline-none" />
+            <Command.List className="max-h-[50vh] overflow-y-auto p-2">
+              <Command.Empty className="px-3 py-4 text-muted">Nothing is called that.</Command.Empty>
+              {found.map((f) => (
+                <Command.Item key={f.href} value={f.href} onSelect={() => go(f.href)} className={item}>
+                  <span className="role-word w-24 shrink-0 text-muted">{f.kind}</span>
+                  <span className="truncate">{f.title}</span>
+                </Command.Item>
+              ))}
+              {PLACES.filter((p) => (!p.editors || canEdit) && p.name.toLowerCase().includes(text.toLowerCase())).map((p) => (
+                <Command.Item key={p.href} value={p.href} onSelect={() => go(p.href)} className={item}>
+                  <span className="role-word w-24 shrink-0 text-muted">go to</span>
+                  {p.name}
+                </Command.Item>
+              ))}
+              {canEdit && 'make a workflow'.includes(text.toLowerCase()) && (
+                <Command.Item value="new workflow" onSelect={() => go('/workflows/new')} className={item}>
+                  <span className="role-word w-24 shrink-0 text-muted">do</span>
+                  Make a workflow
+                </Command.Item>
+              )}
+            </Command.List>
+          </Command>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}
+
+function useOpening(setOpen: (open: boolean) => void): void {
+  useEffect(() => {
+    const show = () => setOpen(true)
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return
+      event.preventDefault()
+      setOpen(true)
+    }
+    window.addEventListener(OPEN, show)
+    window.addEventListener('keydown', onKey)
+    return () => {
+      window.removeEventListener(OPEN, show)
+      window.removeEventListener('keydown', onKey)
+    }
+  }, [setOpen])
+}
+
+function useFound(text: string, open: boolean): readonly Found[] {
+  const [found, setFound] = useState<readonly Found[]>([])
+  useEffect(() => {
+    if (!open || text.trim().length < 2) {
+      setFound([])
+      return
+    }
+    const abort = new AbortController()
+    const timer = setTimeout(() => {
+      call<{ found: Found[] }>('GET', `/api/v1/find?text=${encodeURIComponent(text)}`, undefined, abort.signal).then(
+        (answer) => setFound(answer.found),
+        () => undefined,
+      )
+    }, 120)
+    return () => {
+      clearTimeout(timer)
+      abort.abort()
+    }
+  }, [text, open])
+  return found
+}

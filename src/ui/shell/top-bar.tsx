@@ -1,0 +1,60 @@
+'use client'
+
+import Link from 'next/link'
+import { usePathname, useRouter } from 'next/navigation'
+import { DropdownMenu } from 'radix-ui'
+import { call } from '../api'
+import { openPalette } from './palette'
+import { PLACES } from './places'
+
+/** The slim bar: the places as words, search, the organisation, and who is signed in. */
+export function TopBar({ organisation, person, role }: { organisation: string; person: string; role: string }) {
+  const path = usePathname()
+  const isIn = (href: string) => (href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`))
+  return (
+    <header className="sticky top-0 z-30 flex h-[46px] items-center gap-6 border-rule border-b bg-paper px-7">
+      <Link href="/" className="font-serif text-spruce text-xl no-underline hover:no-underline">
+        Rappel
+      </Link>
+      <nav aria-label="Places" className="flex gap-5 overflow-x-auto">
+        {PLACES.filter((p) => !p.editors || role !== 'member').map((place) => (
+          <Link
+            key={place.href}
+            href={place.href}
+            aria-current={isIn(place.href) ? 'page' : undefined}
+            className="whitespace-nowrap text-muted no-underline hover:text-ink hover:no-underline aria-[current]:font-semibold aria-[current]:text-ink"
+          >
+            {place.name}
+          </Link>
+        ))}
+      </nav>
+      <button type="button" onClick={openPalette} className="ml-auto flex w-48 items-baseline justify-between border-rule border-b pb-0.5 text-muted hover:text-ink max-md:w-28">
+        Find or do <kbd className="font-mono text-[0.6875rem]">Ctrl K</kbd>
+      </button>
+      <span className="whitespace-nowrap font-medium max-lg:hidden">{organisation}</span>
+      <PersonMenu person={person} role={role} />
+    </header>
+  )
+}
+
+function PersonMenu({ person, role }: { person: string; role: string }) {
+  const router = useRouter()
+  const signOut = async () => {
+    await call('DELETE', '/api/session')
+    router.push('/sign-in')
+    router.refresh()
+  }
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="whitespace-nowrap text-muted hover:text-ink">{person}</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={10} className="z-50 min-w-44 rounded-md border border-rule bg-sheet p-1 shadow-lg">
+          <DropdownMenu.Label className="px-2 py-1 text-muted text-xs">Signed in as {role}</DropdownMenu.Label>
+          <DropdownMenu.Item onSelect={signOut} className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

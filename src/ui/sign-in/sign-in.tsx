@@ -1,0 +1,84 @@
+'use client'
+
+import { useRouter } from 'next/navigation'
+import { useState } from 'react'
+import { useForm } from 'react-hook-form'
+import { call } from '../api'
+import { Button } from '../parts/button'
+import { Labelled } from '../parts/labelled'
+
+export interface DemoPerson {
+  readonly name: string
+  readonly email: string
+  readonly role: string
+}
+
+const MAY: Record<string, string> = {
+  administrator: 'everything',
+  editor: 'builds workflows and reads the log',
+  member: 'sees records, and mail to themselves',
+}
+
+/** The sign-in sheet; the demo's names its people and their password. */
+export function SignIn({ organisation, demo }: { organisation: string; demo: { password: string; people: readonly DemoPerson[] } | null }) {
+  const router = useRouter()
+  const [fault, setFault] = useState<string>()
+  const { register, handleSubmit, setValue, formState } = useForm<{ email: string; password: string }>()
+  const enter = handleSubmit(async (given) => {
+    setFault(undefined)
+    try {
+      await call('POST', '/api/session', given)
+      router.push('/')
+      router.refresh()
+    } catch (error) {
+      setFault((error as Error).message)
+    }
+  })
+  return (
+    <main className="mx-auto grid max-w-[860px] gap-x-16 gap-y-10 px-7 pt-[14vh] pb-16 md:grid-cols-[320px_1fr]">
+      <form onSubmit={enter} className="grid gap-5">
+        <div>
+          <h1 className="font-serif text-2xl">
+            <span className="text-spruce">Rappel</span>
+          </h1>
+          <p className="font-serif text-lg text-muted">for {organisation}</p>
+        </div>
+        <Labelled label="E-mail">
+          <input aria-label="E-mail" type="email" autoComplete="username" className="blank-line" {...register('email', { required: true })} />
+        </Labelled>
+        <Labelled label="Password" fault={fault}>
+          <input aria-label="Password" type="password" autoComplete="current-password" className="blank-line" {...register('password', { required: true })} />
+        </Labelled>
+        <Button kind="main" type="submit" disabled={formState.isSubmitting} className="justify-self-start">
+          Sign in
+        </Button>
+      </form>
+      {demo && (
+        <section aria-label="Demo people" className="md:border-rule md:border-l md:pl-10">
+          <h2 className="font-serif text-lg">This is a demo</h2>
+          <p className="mb-3 max-w-[44ch] text-muted">
+            Ternsay Ferries and everybody in it are made up. Each of these signs in with the password <b className="font-mono font-medium text-ink">{demo.password}</b>.
+          </p>
+          <ul>
+            {demo.people.map((p) => (
+              <li key={p.email} className="border-rule border-t py-2.5">
+                <button
+                  type="button"
+                  className="text-left hover:text-spruce"
+                  onClick={() => {
+                    setValue('email', p.email)
+                    setValue('password', demo.password)
+                  }}
+                >
+                  <span className="font-semibold">{p.name}</span> <span className="text-muted">{p.email}</span>
+                  <br />
+                  <span className="role-word text-spruce">{p.role}</span> <span className="text-muted">{MAY[p.role]}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </main>
+  )
+}

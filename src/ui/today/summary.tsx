@@ -1,0 +1,44 @@
+import type { MailState } from '@/store/messages'
+import type { Tally } from '@/store/today'
+
+/** A count with its noun: "1 message", "214 messages". */
+export function counted(count: number, one: string, many = `${one}s`): string {
+  return `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`
+}
+
+/** A length of time as one reads it: "38 ms", "0.4 s", "3 min". */
+export function span(milliseconds: number): string {
+  if (milliseconds < 100) return `${Math.round(milliseconds)} ms`
+  return milliseconds < 60_000 ? `${(milliseconds / 1000).toFixed(1)} s` : `${Math.round(milliseconds / 60_000)} min`
+}
+
+/** The day in one sentence, the mail server first when it does not answer. */
+export function Summary({ title, tally, mail }: { title: string; tally: Tally; mail: MailState }) {
+  return (
+    <header className="mb-5">
+      <h1 className="font-serif text-2xl tracking-tight">{title}</h1>
+      {mail.ok === false && (
+        <p role="alert" className="mt-1 border-alarm border-l-4 pl-3 text-base">
+          <b className="text-alarm">The mail server does not answer.</b> {counted(tally.waiting, 'message')} {tally.waiting === 1 ? 'waits' : 'wait'}; they go as soon as it is back. It said: {mail.reply}
+        </p>
+      )}
+      <p className="font-serif text-xl leading-snug">
+        <b className="font-semibold">{tally.sent.toLocaleString('en-GB')}</b> {tally.sent === 1 ? 'message' : 'messages'} to <b className="font-semibold">{tally.people.toLocaleString('en-GB')}</b>{' '}
+        {tally.people === 1 ? 'address' : 'addresses'} since midnight
+        {tally.slowest !== null && (
+          <>
+            ; the slowest took <b className="font-semibold">{span(tally.slowest)}</b>
+          </>
+        )}
+        . {tally.failed > 0 ? <span className="text-alarm">{tally.failed} failed</span> : 'Nothing failed'}
+        {tally.waiting > 0 ? (
+          <>
+            , <span className="text-rope">{tally.waiting === 1 ? '1 is waiting' : `${tally.waiting} are waiting`}</span>.
+          </>
+        ) : (
+          ', nothing is waiting.'
+        )}
+      </p>
+    </header>
+  )
+}

@@ -33,7 +33,7 @@ export interface Call {
   json(): Promise<unknown>
 }
 
-type Context = { params: Promise<Record<string, string | string[] | undefined>> }
+type Context = { params: Promise<Record<string, string | string[] | undefined> | undefined> }
 type Handler = (request: Request, context: Context) => Promise<Response>
 
 const NOBODY: Actor = { role: 'member', person: null, name: 'nobody', email: null, by: { kind: 'system', person: null, name: 'nobody' } }
@@ -43,7 +43,7 @@ export function route(permission: Permission, work: (call: Call) => Promise<unkn
   return async (request, context) => {
     try {
       const actor = await admit(permission, request)
-      const params = Object.fromEntries(Object.entries(await context.params).map(([k, v]) => [k, decodeURIComponent(String(v))]))
+      const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, decodeURIComponent(String(v))]))
       const url = new URL(request.url)
       const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request) })
       return result instanceof Response ? result : Response.json(result, { headers: { 'cache-control': 'no-store' } })

@@ -1,0 +1,23 @@
+import type { Metadata } from 'next'
+import { notFound } from 'next/navigation'
+import { visitor } from '@/app/_server/actor'
+import { editorSetting } from '@/app/_server/editor-setting'
+import { pool } from '@/app/_server/environment'
+import { countOutcome } from '@/store/today'
+import { readWorkflowRow } from '@/store/workflows'
+import { BriefEditor } from '@/ui/editor/brief-editor'
+
+type Params = { params: Promise<{ name: string }> }
+
+export async function generateMetadata({ params }: Params): Promise<Metadata> {
+  return { title: decodeURIComponent((await params).name) }
+}
+
+export default async function WorkflowPage({ params }: Params) {
+  await visitor('PAGE /workflows/[name]')
+  const row = await readWorkflowRow(pool(), decodeURIComponent((await params).name))
+  if (!row) notFound()
+  const [setting, outcome] = await Promise.all([editorSetting(), countOutcome(pool(), row.id)])
+  const { name, state, version, draft, live } = row
+  return <BriefEditor key={name} workflow={{ document: draft, name, state, version, live, ...outcome }} setting={setting} />
+}

@@ -1,0 +1,126 @@
+'use client'
+
+import { useRouter } from 'next/navigation'
+import { AlertDialog, DropdownMenu } from 'radix-ui'
+import { toast } from 'sonner'
+import { call } from '../api'
+import { Button } from '../parts/button'
+import { StateMark } from '../parts/state-mark'
+import { counted } from '../today/summary'
+import type { EditedWorkflow } from './brief-editor'
+
+interface Props {
+  readonly workflow: EditedWorkflow
+  readonly name: string
+  readonly onName: (name: string) => void
+  readonly isSaved: boolean
+  readonly isLive: boolean
+  readonly errors: number
+  readonly asking: boolean
+  readonly setAsking: (asking: boolean) => void
+  readonly onSave: () => void
+  readonly onAskLive: () => void
+  readonly onAct: (verb: 'live' | 'pause' | 'resume', done: string) => void
+  readonly onJump: () => void
+}
+
+/** The head of a brief: name, state, what is not saved or not live, and the deeds. */
+export function Head({ workflow, name, onName, isSaved, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump }: Props) {
+  const { state, version } = workflow
+  return (
+    <header className="mb-3">
+      <div className="flex items-baseline gap-4">
+        <input
+          aria-label="Name of the workflow"
+          value={name}
+          onChange={(e) => onName(e.target.value)}
+          className="min-w-0 flex-1 border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
+        />
+      </div>
+      <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-2">
+        <StateMark state={state}>{state === 'draft' ? 'Draft, never live' : `${state === 'live' ? 'Live' : 'Paused'}, version ${version}`}</StateMark>
+        <span className="text-rope text-sm" aria-live="polite">
+          {!isSaved ? 'Edits not saved' : state !== 'draft' && !isLive ? 'Edits saved, not yet live' : ''}
+        </span>
+        {state !== 'draft' && (
+          <span className="text-muted text-sm">
+            {counted(workflow.firings, 'firing')} so far, {counted(workflow.messages, 'message')}
+          </span>
+        )}
+        <span className="ml-auto flex items-center gap-5">
+          {errors > 0 && (
+            <Button kind="alarm" onClick={onJump}>
+              {counted(errors, 'thing')} to mend
+            </Button>
+          )}
+          <Button onClick={onSave} disabled={isSaved} shortcut="Ctrl S">
+            Save draft
+          </Button>
+          {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
+          {state === 'paused' && <Button onClick={() => onAct('resume', 'It is live again.')}>Resume</Button>}
+          {workflow.name !== null && <More name={workflow.name} />}
+          <Button kind="main" onClick={onAskLive} disabled={state === 'live' && isLive && isSaved}>
+            Send it live
+          </Button>
+        </span>
+      </div>
+      <AskLive open={asking} setOpen={setAsking} workflow={workflow} onLive={() => onAct('live', 'It is live. Changes from now on fire it.')} />
+    </header>
+  )
+}
+
+function AskLive({ open, setOpen, workflow, onLive }: { open: boolean; setOpen: (open: boolean) => void; workflow: EditedWorkflow; onLive: () => void }) {
+  return (
+    <AlertDialog.Root open={open} onOpenChange={setOpen}>
+      <AlertDialog.Portal>
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
+        <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
+          <AlertDialog.Title className="font-serif text-xl">Send it live as version {(workflow.version ?? 0) + 1}?</AlertDialog.Title>
+          <AlertDialog.Description className="mt-1 mb-5 text-muted">
+            From this moment each change that it waits for sends real mail. What was changed before does not fire it.{workflow.state !== 'draft' && ` Version ${workflow.version} ends at the same moment; no change is lost or taken twice.`}
+          </AlertDialog.Description>
+          <div className="flex items-center justify-end gap-5">
+            <AlertDialog.Cancel asChild>
+              <Button>Not yet</Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button kind="main" onClick={onLive}>
+                Send it live
+              </Button>
+            </AlertDialog.Action>
+          </div>
+        </AlertDialog.Content>
+      </AlertDialog.Portal>
+    </AlertDialog.Root>
+  )
+}
+
+function More({ name }: { name: string }) {
+  const router = useRouter()
+  const remove = async () => {
+    if (!window.confirm(`Delete “${name}” with its runs and its mail log? This cannot be undone.`)) return
+    try {
+      await call('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
+      router.push('/workflows')
+      router.refresh()
+    } catch (error) {
+      toast.error((error as Error).message)
+    }
+  }
+  const item = 'cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash'
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="text-spruce text-sm hover:underline">More</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-40 rounded-md border border-rule bg-sheet p-1 shadow-lg">
+          <DropdownMenu.Item onSelect={() => router.push(`/runs?workflow=${encodeURIComponent(name)}`)} className={item}>
+            Its runs
+          </DropdownMenu.Item>
+          <DropdownMenu.Item onSelect={remove} className={`${item} text-alarm`}>
+            Delete it
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

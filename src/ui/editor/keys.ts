@@ -1,0 +1,77 @@
+'use client'
+
+import { useEffect } from 'react'
+import type { Line } from '@/core/workflow/brief'
+import { isTyping } from '../shell/keys'
+import type { Edit, EditorState } from './state'
+
+interface Deeds {
+  readonly save: () => void
+  readonly askLive: () => void
+}
+
+/** Puts the focus on a line's statement. */
+export function focusLine(path: string): void {
+  document.querySelector<HTMLElement>(`[data-line-button="${CSS.escape(path)}"]`)?.focus()
+}
+
+/** The keys of the brief: j and k, c, a, Del, Esc, undo and redo, save, send live. */
+export function useBriefKeys(state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const done = withCommand(event, dispatch, deeds) || (event.key === 'Escape' && fold(event, state, dispatch)) || (!isTyping(event.target) && plain(event, state, lines, dispatch))
+      if (done) event.preventDefault()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [state, lines, dispatch, deeds])
+}
+
+function withCommand(event: KeyboardEvent, dispatch: (edit: Edit) => void, deeds: Deeds): boolean {
+  if (!event.ctrlKey && !event.metaKey) return false
+  const key = event.key.toLowerCase()
+  if (key === 's') deeds.save()
+  else if (key === 'enter') deeds.askLive()
+  else if (key === 'z' && !isTyping(event.target)) dispatch({ do: event.shiftKey ? 'redo' : 'undo' })
+  else return false
+  return true
+}
+
+function fold(event: KeyboardEvent, state: EditorState, dispatch: (edit: Edit) => void): boolean {
+  const inPopover = event.target instanceof HTMLElement && event.target.closest('[role="listbox"], [role="dialog"], [role="alertdialog"]')
+  if (inPopover || state.open === null) return false
+  const path = state.open
+  dispatch({ do: 'fold' })
+  focusLine(path)
+  return true
+}
+
+function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void): boolean {
+  if (event.ctrlKey || event.metaKey || event.altKey) return false
+  const at = lines.findIndex((l) => l.path === state.chosen)
+  const go = (step: number) => {
+    const next = lines[Math.max(0, Math.min(lines.length - 1, at + step))]
+    if (!next) return
+    dispatch({ do: 'choose', path: next.path })
+    focusLine(next.path)
+  }
+  switch (event.key) {
+    case 'j':
+      go(1)
+      return true
+    case 'k':
+      go(-1)
+      return true
+    case 'c':
+      dispatch({ do: 'add clause' })
+      return true
+    case 'a':
+      dispatch({ do: 'add email' })
+      return true
+    case 'Delete':
+      dispatch({ do: 'remove', path: state.chosen })
+      return true
+    default:
+      return false
+  }
+}

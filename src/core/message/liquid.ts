@@ -65,10 +65,16 @@ export function createLiquid(format: 'plain' | 'html', organisation: Organisatio
   engine.registerFilter('date', function (this: unknown, value: unknown, pattern?: unknown) {
     return dateFilter(organisation, (v, p) => strftime.call(this, v, p))(value, pattern)
   })
+  engine.registerFilter('default', (value: unknown, otherwise: unknown) => (isMissing(bareOf(value)) ? otherwise : value))
   engine.registerFilter('money', (value: unknown) => ifFilled(value, (v) => formatMoney(v, organisation)))
   engine.registerFilter('number', (value: unknown) => ifFilled(value, (v) => formatNumber(v, organisation)))
   engine.registerFilter('raw', refuse('raw', 'does not exist: what comes from records is always escaped'))
   return engine
+}
+
+/** What `default` replaces: blank, and false as Liquid has it. */
+function isMissing(value: unknown): boolean {
+  return value === null || value === undefined || value === false || value === '' || (Array.isArray(value) && value.length === 0)
 }
 
 function ifFilled(value: unknown, format: (value: string | number) => string): string {

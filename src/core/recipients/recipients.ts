@@ -101,12 +101,12 @@ function holderOf(path: string, image: Image | null, facts: RecipientFacts): { i
 
 function yieldField(path: string, facts: RecipientFacts): Raw {
   const { value, target, holder } = readField(path, facts)
-  if (target === 'person') return personById(value, facts, path)
-  return { address: value, name: holder.image && holder.table !== facts.table ? titleOf(holder.table, holder.image) : null, ...holder, said: path }
+  if (target === 'person') return personById(value, facts, spoken(path))
+  return { address: value, name: holder.image && holder.table !== facts.table ? titleOf(holder.table, holder.image) : null, ...holder, said: spoken(path) }
 }
 
 function personByPath(path: string, facts: RecipientFacts): Raw {
-  return personById(readField(path, facts).value, facts, path)
+  return personById(readField(path, facts).value, facts, spoken(path))
 }
 
 function personById(id: Stored | undefined, facts: RecipientFacts, said: string): Raw {
@@ -159,6 +159,11 @@ function cleanOne(raw: Raw, path: string, lookups: Lookups, seen: Set<string>, n
   if (seen.has(key)) return drop('same address', `${address} is already written to, so it is kept once.`)
   seen.add(key)
   return [{ address, name: raw.name || null, path, image: raw.image, table: raw.table }]
+}
+
+/** A path as it is said: `owner.manager` is "owner’s manager". */
+function spoken(path: string): string {
+  return path.replaceAll('.', '’s ').replaceAll('_', ' ')
 }
 
 function capital(text: string): string {

@@ -22,7 +22,8 @@ function inOrder(events: readonly Event[]): Event[] {
     const writes = event.writes.flatMap((w): Write[] => {
       if (w.do === 'create') {
         alive.add(`${w.table} ${w.image.id}`)
-        return [w]
+        const { booking } = w.image
+        return [booking && !alive.has(`bookings ${booking}`) ? { ...w, image: { ...w.image, booking: null } } : w]
       }
       if (w.do === 'delete') return alive.delete(`${w.table} ${w.id}`) ? [w] : []
       const ids = w.ids.filter((id) => alive.has(`${w.table} ${id}`))

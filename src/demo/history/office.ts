@@ -18,7 +18,7 @@ export function claims(world: World): void {
       const owner = chance.happens(0.08) ? null : world.person(ownerName)
       const made = world.create('claims', {
         passenger: chance.whole(1, 400),
-        booking: null,
+        booking: chance.happens(0.7) ? chance.whole(1, world.lastId('bookings')) : null,
         kind: chance.early(['Baggage', 'Delay', 'Refund', 'Vehicle damage']),
         amount,
         owner,

@@ -84,7 +84,7 @@ function smtpServer(store: MailStore, faults: () => Faults, clock: () => Date): 
     authOptional: true,
     disabledCommands: ['AUTH', 'STARTTLS'],
     disableReverseLookup: true,
-    hideENHANCEDSTATUSCODES: false,
+    hideENHANCEDSTATUSCODES: true,
     hideSMTPUTF8: false,
     size: MAX_SIZE,
     closeTimeout: 1_000,

@@ -88,7 +88,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   }
   useBriefKeys(state, lines, dispatch, { save, askLive })
   const chosen = lines.find((l) => l.path === state.chosen)
-  const most = found.evidence?.changes ?? 0
+  const most = found.evidence?.cued ?? 0
   return (
     <TablesProvider tables={setting.tables}>
       <Page margin={<Margin found={found} line={chosen} lines={lines} onSample={setSample} />}>
@@ -110,7 +110,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
           {lines.map((line) => (
             <EditedLine
               key={line.path}
-              line={line}
+              line={spokenBySample(line, found.evidence)}
               isChosen={line.path === state.chosen}
               isOpen={line.path === state.open}
               findings={errors.filter((f) => lineOf(f, lines) === line)}
@@ -147,6 +147,12 @@ async function saveDraft(name: string | null, document: Workflow): Promise<void>
 function lineOf(finding: Finding, lines: readonly Line[]): Line | undefined {
   const under = lines.filter((l) => finding.path === l.path || finding.path.startsWith(`${l.path}/`))
   return under.sort((a, b) => b.path.length - a.path.length)[0] ?? (finding.path === '/actions' ? lines[lines.length - 1] : lines[0])
+}
+
+/** An email's line with the subject as the sample record makes it, where it fires. */
+function spokenBySample(line: Line, evidence: Evidence | null): Line {
+  const message = evidence?.plan?.messages.find((m) => m.path === line.path)
+  return message && line.detail ? { ...line, detail: line.detail.replace(/^“.*?”(?= · |$)/s, () => `“${message.subject}”`) } : line
 }
 
 /** How many of the newest changes are alive at a line. */

@@ -30,7 +30,7 @@ export function EditedLine({ line, isChosen, isOpen, findings, count, most, onTo
             <Statement line={line} />
           </button>
           <div className="flex w-44 items-center gap-3 pr-1">
-            <span className="w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
+            <span className="figures w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
             <span aria-hidden className="block h-full min-h-8 flex-1">
               {count !== null && <span className="block h-full border-spruce border-l bg-spruce-wash transition-[width] duration-200 motion-reduce:transition-none" style={{ width: `${most === 0 ? 0 : (count / most) * 100}%` }} />}
             </span>

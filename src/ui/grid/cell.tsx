@@ -5,11 +5,11 @@ import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/val
 import { ValueEditor } from '../records/value-editor'
 import { isNumeric, type PersonChoice, shownValue } from '../records/values'
 
-const WIDTHS: Partial<Record<FieldDef['type'], number>> = { number: 104, money: 120, date: 152, 'date-time': 172, 'yes/no': 90, choice: 138, person: 150, 'long text': 300, email: 230 }
+const WIDTHS: Partial<Record<FieldDef['type'], number>> = { number: 96, money: 110, date: 112, 'date-time': 168, 'yes/no': 90, choice: 134, person: 140, 'long text': 300, email: 230 }
 
 /** How wide a field's column is, in pixels. */
 export function widthOf(field: FieldDef): number {
-  return Math.max(WIDTHS[field.type] ?? 170, field.label.length * 8 + 30)
+  return Math.max((field.number ? 104 : WIDTHS[field.type]) ?? 156, field.label.length * 8 + 30)
 }
 
 interface Props {
@@ -33,7 +33,7 @@ interface Props {
 /** One cell: the value, or its editor; a double click edits, the title leads to the record. */
 export function Cell({ id, table, field, record, width, isTitle, isActive, isEditing, titles, people, organisation, onChoose, onEdit, onSave, onCancel }: Props) {
   const text = record ? shownValue(field, record[field.name], titles, organisation) : '…'
-  const look = `flex items-center overflow-hidden px-2 ${isNumeric(field) ? 'justify-end' : ''} ${isActive ? 'outline-2 outline-rope-mark -outline-offset-2' : ''} ${isEditing ? 'bg-rope-wash' : ''}`
+  const look = `flex items-center overflow-hidden px-2 ${isNumeric(field) ? 'figures justify-end' : ''} ${isActive ? 'outline-2 outline-rope-mark -outline-offset-2' : ''} ${isEditing ? 'bg-rope-wash' : ''}`
   return (
     // biome-ignore lint/a11y/useSemanticElements: see the grid
     // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys for its cells

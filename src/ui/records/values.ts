@@ -21,11 +21,16 @@ function shortInstant(value: string, organisation: Organisation): string {
   return format.format(new Date(value))
 }
 
+function shortDay(value: string, organisation: Organisation): string {
+  return new Date(`${value}T00:00:00Z`).toLocaleDateString(organisation.locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
+}
+
 /** A stored value as the grid and record pages show it; links and people by the titles given. */
 export function shownValue(field: FieldDef, value: Stored | undefined, titles: Readonly<Record<string, string>>, organisation: Organisation): string {
   if (value === null || value === undefined || value === '') return ''
   const target = targetOf(field)
   if (target) return titles[`${target} ${value}`] ?? `${target} ${value}`
+  if (field.type === 'date') return shortDay(String(value), organisation)
   if (field.type === 'date-time') return shortInstant(String(value), organisation)
   if (field.type === 'file') return `file ${value}`
   return formatStored(field.type, value, organisation)

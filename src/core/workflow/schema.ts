@@ -27,7 +27,7 @@ const recipient = () =>
     closed({ team: text().required() }),
     closed({ managerOf: text().required() }),
     closed({ changedBy: yup.boolean().oneOf([true]).required() }),
-    closed({ address: text().required() }),
+    closed({ address: text().defined() }),
     closed({ text: text().required() }),
   ).required()
 
@@ -74,7 +74,7 @@ const operand = () =>
     )
 
 const clause = closed({
-  field: text().required(),
+  field: text().defined(),
   op: text()
     .oneOf([...OPS])
     .required(),

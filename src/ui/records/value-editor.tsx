@@ -42,7 +42,7 @@ export function ValueEditor({ field, value, title, people, onSave, onCancel, aut
 
 function Options({ field, value, options, onPick }: { field: FieldDef; value: string; options: { value: string; label: string }[]; onPick: (value: string | null) => void }) {
   const all = field.required ? options : [{ value: BLANK, label: 'blank' }, ...options]
-  return <Choice label={field.label} value={value} options={all} placeholder="blank" onChange={(v) => onPick(v === BLANK ? null : v)} />
+  return <Choice label={field.label} value={all.some((o) => o.value === value) ? value : null} options={all} onChange={(v) => onPick(v === BLANK ? null : v)} />
 }
 
 const INPUT_TYPES: Partial<Record<FieldDef['type'], string>> = { date: 'date', 'date-time': 'datetime-local', email: 'email', phone: 'tel' }

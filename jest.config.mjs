@@ -5,9 +5,14 @@ export default {
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   transform: {
-    '^.+\\.(t|j|mj)sx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022', transform: { react: { runtime: 'automatic' } } }, module: { type: 'commonjs' } }],
+    '^.+\\.(t|j|mj)sx?$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022', transform: { react: { runtime: 'automatic' } } }, module: { type: 'commonjs' } },
+    ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(html-to-text|@selderee|lossless-json|postal-mime|graphile-worker|deepmerge-ts|d3|d3-[a-z-]+|internmap|delaunator|robust-predicates)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(html-to-text|@selderee|lossless-json|postal-mime|graphile-worker|deepmerge-ts|d3|d3-[a-z-]+|internmap|delaunator|robust-predicates)/)',
+  ],
   testTimeout: 30_000,
   maxWorkers: 2,
 }

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
-import { readEnvironment, ROOT, say } from './lib/environment.mjs'
+import { ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
 
 const RESULTS = join(ROOT, 'test-results')

@@ -81,4 +81,3 @@ export async function runWorker(readSecret) {
   process.on('SIGINT', end)
   process.on('SIGTERM', end)
 }
-

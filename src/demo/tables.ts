@@ -164,7 +164,13 @@ export const TABLES: readonly TableDef[] = [
     singular: 'inspection',
     titleField: 'subject',
     ownerField: 'inspector',
-    fields: [field('subject', 'text', { required: true }), link('vessel', 'vessels'), field('inspector', 'person'), field('due', 'date'), choice('status', ['Planned', 'Passed', 'Failed'], { default: 'Planned' })],
+    fields: [
+      field('subject', 'text', { required: true }),
+      link('vessel', 'vessels'),
+      field('inspector', 'person'),
+      field('due', 'date'),
+      choice('status', ['Planned', 'Passed', 'Failed'], { default: 'Planned' }),
+    ],
   },
   {
     name: 'tasks',

@@ -1,6 +1,6 @@
 import type { Change } from '@/core/changes/change'
 import type { Finding } from '@/core/review/review'
-import { titleOf, type TableDef } from '@/core/values/tables'
+import { type TableDef, titleOf } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
 import { compileWorkflow, type Plan, type Surroundings } from '@/core/workflow/evaluate'
 import { latestChanges } from '@/store/changes'

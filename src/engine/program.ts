@@ -1,7 +1,7 @@
 import { parseSnapshot, type Snapshot } from '@/core/changes/snapshot'
+import type { Wording } from '@/core/conditions/sentence'
 import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
-import type { Wording } from '@/core/conditions/sentence'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'

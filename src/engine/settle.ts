@@ -1,6 +1,6 @@
 import type { Change } from '@/core/changes/change'
-import { type CompiledWorkflow, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import { type Need, needKey } from '@/core/paths/lookups'
+import { type CompiledWorkflow, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { loadNeeds } from '@/store/lookups'
 

@@ -1,5 +1,5 @@
-import { type Change, type LogRow, netChanges } from '@/core/changes/change'
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
+import { type Change, type LogRow, netChanges } from '@/core/changes/change'
 import type { Image, Schema } from '@/core/values/tables'
 import { many, one, type Queryable } from './database'
 
@@ -27,10 +27,7 @@ function logRow(row: ChangeRow): LogRow {
 
 /** The shards that have anything to handle. */
 export async function busyShards(db: Queryable): Promise<number[]> {
-  const rows = await many<{ shard: number }>(
-    db,
-    'select s as shard from generate_series(0, 15) s where exists (select from rappel.queue q where q.shard = s)',
-  )
+  const rows = await many<{ shard: number }>(db, 'select s as shard from generate_series(0, 15) s where exists (select from rappel.queue q where q.shard = s)')
   return rows.map((r) => r.shard)
 }
 
@@ -42,11 +39,7 @@ const SWITCH_LOCK = 4172
  * A statement of its own before the claim, so that the claim's snapshot comes after it.
  */
 export async function takeShard(db: Queryable, shard: number): Promise<boolean> {
-  const row = await one<{ taken: boolean }>(
-    db,
-    `select pg_try_advisory_xact_lock(${SHARD_LOCK}, $1) and pg_try_advisory_xact_lock_shared(${SWITCH_LOCK}) as taken`,
-    [shard],
-  )
+  const row = await one<{ taken: boolean }>(db, `select pg_try_advisory_xact_lock(${SHARD_LOCK}, $1) and pg_try_advisory_xact_lock_shared(${SWITCH_LOCK}) as taken`, [shard])
   return row.taken
 }
 
@@ -97,11 +90,11 @@ export async function listChanges(db: Queryable, schema: Schema, query: ChangesQ
 
 /** The newest changes of a table or of one record, newest first. */
 export async function latestChanges(db: Queryable, schema: Schema, table: string, record: number | null, limit: number): Promise<Change[]> {
-  const rows = await many<ChangeRow>(
-    db,
-    `select ${COLUMNS} from rappel.change c where c.tbl = $1 and ($2::bigint is null or c.rec = $2) order by c.id desc limit $3`,
-    [table, record, limit],
-  )
+  const rows = await many<ChangeRow>(db, `select ${COLUMNS} from rappel.change c where c.tbl = $1 and ($2::bigint is null or c.rec = $2) order by c.id desc limit $3`, [
+    table,
+    record,
+    limit,
+  ])
   return netChanges(rows.map(logRow).reverse(), (name) => schema.get(name)).reverse()
 }
 

@@ -1,6 +1,6 @@
-import pg from 'pg'
 import { isSafeNumber, parse as parseLossless } from 'lossless-json'
 import type { Pool, PoolClient } from 'pg'
+import pg from 'pg'
 
 const INT8 = 20
 const JSON_TYPE = 114

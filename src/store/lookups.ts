@@ -20,5 +20,9 @@ export async function loadNeeds(db: Queryable, needs: readonly Need[], loaded: M
   }
   if (addresses.length === 0) return
   const suppressed = await many<{ address: string }>(db, 'select address from rappel.suppression where address = any($1)', [addresses])
-  for (const address of addresses) loaded.set(needKey({ kind: 'suppression', address }), suppressed.some((s) => s.address === address))
+  for (const address of addresses)
+    loaded.set(
+      needKey({ kind: 'suppression', address }),
+      suppressed.some((s) => s.address === address),
+    )
 }

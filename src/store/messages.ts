@@ -122,13 +122,16 @@ export async function finishAttempts(db: Queryable, outcomes: readonly Outcome[]
 
 /** Notes addresses that bounced for good. */
 export async function suppressAddresses(db: Queryable, addresses: readonly { address: string; reason: string }[]): Promise<void> {
-  for (const { address, reason } of addresses)
-    await touch(db, 'insert into rappel.suppression (address, reason) values (lower($1), $2) on conflict do nothing', [address, reason])
+  for (const { address, reason } of addresses) await touch(db, 'insert into rappel.suppression (address, reason) values (lower($1), $2) on conflict do nothing', [address, reason])
 }
 
 /** Keeps how the mail server answered last; the moment is that of the last turn between well and not. */
 export async function noteMailState(db: Queryable, ok: boolean, reply: string, at: Date): Promise<void> {
-  await touch(db, 'update rappel.mail_state set since = case when ok is distinct from $1 then $3 else since end, ok = $1, reply = $2 where ok is distinct from $1 or reply is distinct from $2', [ok, reply, at])
+  await touch(
+    db,
+    'update rappel.mail_state set since = case when ok is distinct from $1 then $3 else since end, ok = $1, reply = $2 where ok is distinct from $1 or reply is distinct from $2',
+    [ok, reply, at],
+  )
 }
 
 export interface MailState {

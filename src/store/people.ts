@@ -45,7 +45,10 @@ export interface PersonInput {
 /** Creates or changes the person with an e-mail. @throws Refused when the manager is not known */
 export async function putPerson(db: Queryable, email: string, input: PersonInput): Promise<Person> {
   const manager = input.manager ? await personByEmail(db, input.manager) : null
-  if (input.manager && !manager) throw new Refused('invalid', `Nobody here has the address ${input.manager}.`, [{ code: 'unknown person', path: '/manager', message: 'Give the e-mail of somebody who is there already.' }])
+  if (input.manager && !manager)
+    throw new Refused('invalid', `Nobody here has the address ${input.manager}.`, [
+      { code: 'unknown person', path: '/manager', message: 'Give the e-mail of somebody who is there already.' },
+    ])
   const old = await personByEmail(db, email)
   const next = { ...old, ...input, manager: input.manager === undefined ? (old?.manager ?? null) : (manager?.id ?? null) }
   const name = next.name?.trim() || [next.first_name, next.last_name].filter(Boolean).join(' ') || email
@@ -96,7 +99,9 @@ export function listGroups(db: Queryable): Promise<GroupRow[]> {
 
 /** Creates a group or replaces who is in it. @throws Refused naming the e-mails that nobody has */
 export async function putGroup(db: Queryable, name: string, people: readonly string[], addresses: readonly string[]): Promise<void> {
-  const found = await many<{ id: number; email: string }>(db, 'select id, lower(email) as email from rappel.person where lower(email) = any($1)', [people.map((e) => e.toLowerCase())])
+  const found = await many<{ id: number; email: string }>(db, 'select id, lower(email) as email from rappel.person where lower(email) = any($1)', [
+    people.map((e) => e.toLowerCase()),
+  ])
   const problems = people
     .map((email, i) => ({ email, i }))
     .filter(({ email }) => !found.some((f) => f.email === email.toLowerCase()))
@@ -105,7 +110,10 @@ export async function putGroup(db: Queryable, name: string, people: readonly str
   await touch(db, 'insert into rappel.person_group (name, addresses) values ($1, $2) on conflict (name) do update set addresses = $2', [name, addresses])
   await touch(db, 'delete from rappel.group_member where group_name = $1', [name])
   const ids = people.map((email) => found.find((f) => f.email === email.toLowerCase())?.id)
-  await touch(db, 'insert into rappel.group_member (group_name, person, position) select $1, p, o from unnest($2::bigint[]) with ordinality as u (p, o) on conflict do nothing', [name, ids])
+  await touch(db, 'insert into rappel.group_member (group_name, person, position) select $1, p, o from unnest($2::bigint[]) with ordinality as u (p, o) on conflict do nothing', [
+    name,
+    ids,
+  ])
   await db.query('select rappel.next_generation()')
 }
 
@@ -113,7 +121,9 @@ export async function putGroup(db: Queryable, name: string, people: readonly str
 export async function readGroup(db: Queryable, name: string): Promise<Group | null> {
   const group = await maybeOne<{ addresses: string[] }>(db, 'select addresses from rappel.person_group where name = $1', [name])
   if (!group) return null
-  const people = await many<Image>(db, `select ${prefixed('p')} from rappel.group_member m join rappel.person p on p.id = m.person where m.group_name = $1 order by m.position`, [name])
+  const people = await many<Image>(db, `select ${prefixed('p')} from rappel.group_member m join rappel.person p on p.id = m.person where m.group_name = $1 order by m.position`, [
+    name,
+  ])
   return { people, addresses: group.addresses }
 }
 

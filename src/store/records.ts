@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { Condition } from '@/core/conditions/clause'
-import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
 import type { Setting } from '@/core/conditions/compile'
+import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
 import { fieldOf, type Image, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'
 import { explained, Refused } from './problems'
@@ -33,7 +33,8 @@ function orderSql(table: TableDef, schema: Setting['schema'], order: string | un
   if (!order) return 't.id desc'
   const descending = order.startsWith('-')
   const field = fieldOf(table, descending ? order.slice(1) : order)
-  if (!field) throw new Refused('invalid', `${table.label} has no field ${JSON.stringify(order)} to sort by.`, [{ code: 'unknown field', path: '/order', message: 'No such field.' }])
+  if (!field)
+    throw new Refused('invalid', `${table.label} has no field ${JSON.stringify(order)} to sort by.`, [{ code: 'unknown field', path: '/order', message: 'No such field.' }])
   const target = schema.get(targetOf(field) ?? '')
   const column = `t.${quote(field.name)}`
   const shown = target ? `(select x.${quote(target.titleField)} from ${tableName(target.name)} x where x.id = ${column})` : column
@@ -93,8 +94,18 @@ export async function createRecord(db: Queryable, table: TableDef, image: Image)
   const columns = fields.map(quote).join(', ')
   const values = fields.map((_, i) => `$${i + 1}`).join(', ')
   const target = tableName(table.name)
-  const text = fields.length ? `insert into ${target} as t (${columns}) values (${values}) returning to_jsonb(t) as image` : `insert into ${target} as t default values returning to_jsonb(t) as image`
-  return (await refusing(() => one<{ image: Image }>(db, text, fields.map((f) => image[f])))).image
+  const text = fields.length
+    ? `insert into ${target} as t (${columns}) values (${values}) returning to_jsonb(t) as image`
+    : `insert into ${target} as t default values returning to_jsonb(t) as image`
+  return (
+    await refusing(() =>
+      one<{ image: Image }>(
+        db,
+        text,
+        fields.map((f) => image[f]),
+      ),
+    )
+  ).image
 }
 
 /** Changes fields of a record; null where it does not exist. @throws Refused when the database's rules forbid it */

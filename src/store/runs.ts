@@ -1,7 +1,7 @@
+import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image } from '@/core/values/tables'
-import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { many, maybeOne, type Queryable } from './database'
 
 /** What a run looked at and did, kept with it. */

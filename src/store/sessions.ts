@@ -20,7 +20,9 @@ export async function setPassword(db: Queryable, person: number, password: strin
 
 /** The active person with this e-mail and password, or null; takes as long for an unknown e-mail as for a wrong password. */
 export async function checkPassword(db: Queryable, email: string, password: string): Promise<Person | null> {
-  const row = await maybeOne<{ password_hash: string | null }>(db, 'select password_hash from rappel.person where lower(email) = lower($1) and active and role is not null', [email.trim()])
+  const row = await maybeOne<{ password_hash: string | null }>(db, 'select password_hash from rappel.person where lower(email) = lower($1) and active and role is not null', [
+    email.trim(),
+  ])
   const stored = row?.password_hash ?? (await decoy())
   const right = await verify(stored, password)
   return right && row?.password_hash ? personByEmail(db, email) : null
@@ -41,7 +43,11 @@ export async function openSession(db: Queryable, person: number): Promise<{ toke
 
 /** Who a session's token belongs to, or null. */
 export function sessionPerson(db: Queryable, token: string): Promise<Person | null> {
-  return maybeOne<Person>(db, `select ${COLUMNS} from rappel.session s join rappel.person p on p.id = s.person where s.token_hash = $1 and s.expires_at > now() and p.active and p.role is not null`, [digest(token)])
+  return maybeOne<Person>(
+    db,
+    `select ${COLUMNS} from rappel.session s join rappel.person p on p.id = s.person where s.token_hash = $1 and s.expires_at > now() and p.active and p.role is not null`,
+    [digest(token)],
+  )
 }
 
 /** Ends a session. */

@@ -1,7 +1,7 @@
 import pg, { type Pool } from 'pg'
-import { FIELD_TYPES, type FieldDef, type FieldType, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { parseValue } from '@/core/values/parse'
-import { many, type Queryable, quote, transaction, touch } from './database'
+import { FIELD_TYPES, type FieldDef, type FieldType, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
+import { many, type Queryable, quote, touch, transaction } from './database'
 import { Refused } from './problems'
 
 interface TableRow {
@@ -84,7 +84,8 @@ export function checkTable(table: TableDef, schema: Schema): Problem[] {
   const problems: Problem[] = []
   const say = (path: string, message: string) => problems.push({ code: 'invalid definition', path, message })
   if (!NAME.test(table.name) || table.name === 'person') say('/name', 'A table’s name is snake_case: small letters, digits and _, at most 59, starting with a letter.')
-  if (!NAME.test(table.singular) || RESERVED.includes(table.singular)) say('/singular', 'The singular is snake_case and none of the names Rappel uses itself; placeholders start with it.')
+  if (!NAME.test(table.singular) || RESERVED.includes(table.singular))
+    say('/singular', 'The singular is snake_case and none of the names Rappel uses itself; placeholders start with it.')
   if (!table.label?.trim()) say('/label', 'The table needs a label.')
   if (!table.fields.some((f) => f.name === table.titleField)) say('/titleField', `The title field ${JSON.stringify(table.titleField)} is not among the fields.`)
   const owner = table.ownerField ? table.fields.find((f) => f.name === table.ownerField) : undefined
@@ -98,14 +99,16 @@ export function checkTable(table: TableDef, schema: Schema): Problem[] {
     if (!FIELD_TYPES.includes(field.type)) return say(`${path}/type`, `A field’s type is one of ${FIELD_TYPES.join(', ')}.`)
     if (!field.label?.trim()) say(`${path}/label`, 'The field needs a label.')
     if (field.type === 'choice' && !field.choices?.length) say(`${path}/choices`, 'A choice field needs its choices.')
-    if (field.type === 'link' && field.table !== table.name && !schema.has(field.table ?? '')) say(`${path}/table`, `There is no table ${JSON.stringify(field.table)} to link to. Create it first.`)
+    if (field.type === 'link' && field.table !== table.name && !schema.has(field.table ?? ''))
+      say(`${path}/table`, `There is no table ${JSON.stringify(field.table)} to link to. Create it first.`)
     if (field.number && (field.type !== 'text' || !PATTERN.test(field.number))) say(`${path}/number`, 'An automatic number is a text field with a pattern such as CL-{0000}.')
     if (field.default !== undefined && field.default !== null) {
       const parsed = parseValue(field, field.default, `${path}/default`)
       if ('problem' in parsed) problems.push(parsed.problem)
     }
     const old = schema.get(table.name)?.fields.find((f) => f.name === field.name)
-    if (old && COLUMN_TYPES[old.type] !== COLUMN_TYPES[field.type]) say(`${path}/type`, `${field.name} holds ${old.type} values; they cannot become ${field.type}. Add a new field instead.`)
+    if (old && COLUMN_TYPES[old.type] !== COLUMN_TYPES[field.type])
+      say(`${path}/type`, `${field.name} holds ${old.type} values; they cannot become ${field.type}. Add a new field instead.`)
   })
   return problems
 }
@@ -144,9 +147,7 @@ async function createTable(db: Queryable, name: string): Promise<void> {
        created_at timestamptz(3) not null default coalesce(nullif(current_setting('rappel.clock', true), '')::timestamptz, now()),
        updated_at timestamptz(3) not null default coalesce(nullif(current_setting('rappel.clock', true), '')::timestamptz, now()))`,
   )
-  await db.query(
-    `create trigger rappel_touch before update on ${target} for each row when (old.* is distinct from new.*) execute function rappel.touch_updated_at()`,
-  )
+  await db.query(`create trigger rappel_touch before update on ${target} for each row when (old.* is distinct from new.*) execute function rappel.touch_updated_at()`)
 }
 
 async function putField(db: Queryable, table: string, field: FieldDef, old: readonly FieldDef[] | undefined, position: number, isEmpty: boolean): Promise<void> {

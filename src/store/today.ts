@@ -80,7 +80,11 @@ export interface FiringRow {
 
 /** Each firing since a moment. */
 export function listFirings(db: Queryable, since: Date): Promise<FiringRow[]> {
-  return many<FiringRow>(db, 'select w.name as workflow, r.changed_at as at, r.id as run from rappel.run r join rappel.workflow w on w.id = r.workflow where r.changed_at >= $1 order by r.id limit 5000', [since])
+  return many<FiringRow>(
+    db,
+    'select w.name as workflow, r.changed_at as at, r.id as run from rappel.run r join rappel.workflow w on w.id = r.workflow where r.changed_at >= $1 order by r.id limit 5000',
+    [since],
+  )
 }
 
 /** Who was written to most since a moment: by name where a person is known, else by address. */
@@ -96,7 +100,11 @@ export function listMostWritten(db: Queryable, since: Date, limit: number): Prom
 
 /** Milliseconds from save to acceptance of messages that went at the first attempt since a moment. */
 export async function listLatencies(db: Queryable, since: Date): Promise<number[]> {
-  const rows = await many<{ ms: number }>(db, `select greatest(1, extract(epoch from finished_at - changed_at) * 1000)::float as ms from rappel.message where state = 'sent' and attempt = 1 and finished_at >= $1 order by finished_at desc limit 2000`, [since])
+  const rows = await many<{ ms: number }>(
+    db,
+    `select greatest(1, extract(epoch from finished_at - changed_at) * 1000)::float as ms from rappel.message where state = 'sent' and attempt = 1 and finished_at >= $1 order by finished_at desc limit 2000`,
+    [since],
+  )
   return rows.map((r) => r.ms)
 }
 

@@ -13,10 +13,12 @@ export interface Writer {
 
 /** Says for the rest of the transaction who writes. */
 export async function actAs(db: Queryable, writer: Writer): Promise<void> {
-  await db.query(
-    `select set_config('rappel.by', $1, true), set_config('rappel.run', $2, true), set_config('rappel.depth', $3, true), set_config('rappel.clock', $4, true)`,
-    [JSON.stringify(writer.by), writer.run?.toString() ?? '', String(writer.depth ?? 0), writer.clock?.toISOString() ?? ''],
-  )
+  await db.query(`select set_config('rappel.by', $1, true), set_config('rappel.run', $2, true), set_config('rappel.depth', $3, true), set_config('rappel.clock', $4, true)`, [
+    JSON.stringify(writer.by),
+    writer.run?.toString() ?? '',
+    String(writer.depth ?? 0),
+    writer.clock?.toISOString() ?? '',
+  ])
 }
 
 export const SYSTEM: ChangedBy = { kind: 'system', person: null, name: 'Rappel' }

@@ -33,7 +33,8 @@ export function readWorkflowRow(db: Queryable, name: string): Promise<WorkflowRo
 
 /** Saves the draft of the workflow with a name; the live version stays as it is. The document's own name may rename it. */
 export async function saveDraft(db: Queryable, name: string, draft: Workflow, by: number | null): Promise<WorkflowRow> {
-  if (draft.name !== name && (await readWorkflowRow(db, draft.name))) throw new Refused('conflict', `There is a workflow called ${JSON.stringify(draft.name)} already. Choose another name.`)
+  if (draft.name !== name && (await readWorkflowRow(db, draft.name)))
+    throw new Refused('conflict', `There is a workflow called ${JSON.stringify(draft.name)} already. Choose another name.`)
   const changed = await touch(db, 'update rappel.workflow set name = $2, draft = $3, draft_saved_at = now() where name = $1', [name, draft.name, JSON.stringify(draft)])
   if (changed === 0) await touch(db, 'insert into rappel.workflow (name, draft, created_by) values ($1, $2, $3)', [draft.name, JSON.stringify(draft), by])
   return one<WorkflowRow>(db, `${SELECT} where w.name = $1`, [draft.name])
@@ -54,7 +55,12 @@ export async function putLive(pool: Pool, name: string, by: number | null, at = 
   return transaction(pool, async (db) => {
     const { workflow, snapshot } = await beginSwitch(db, name)
     const { next } = await one<{ next: number }>(db, 'select coalesce(max(version), 0) + 1 as next from rappel.workflow_version where workflow = $1', [workflow.id])
-    await touch(db, 'insert into rappel.workflow_version (workflow, version, document, live_at, by) select id, $2, draft, $3, $4 from rappel.workflow where id = $1', [workflow.id, next, at, by])
+    await touch(db, 'insert into rappel.workflow_version (workflow, version, document, live_at, by) select id, $2, draft, $3, $4 from rappel.workflow where id = $1', [
+      workflow.id,
+      next,
+      at,
+      by,
+    ])
     await endSwitch(db, workflow.id, next, 'live', snapshot, at)
     return next
   })
@@ -80,16 +86,24 @@ async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'l
 
 /** Holds workers off, locks the workflow, and takes the snapshot that divides what came before from what comes after. */
 async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { id: number; state: WorkflowState; version: number | null }; snapshot: string }> {
-  const workflow = await maybeOne<{ id: number; state: WorkflowState; version: number | null }>(db, 'select id, state, version from rappel.workflow where name = $1 for update', [name])
+  await holdOffWorkers(db) // before the row is locked: a worker's runs hold a share of it through their foreign key
+  const workflow = await maybeOne<{ id: number; state: WorkflowState; version: number | null }>(db, 'select id, state, version from rappel.workflow where name = $1 for update', [
+    name,
+  ])
   if (!workflow) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
-  await holdOffWorkers(db)
   const { snapshot } = await one<{ snapshot: string }>(db, 'select pg_current_snapshot()::text as snapshot')
   return { workflow, snapshot }
 }
 
 async function endSwitch(db: Queryable, workflow: number, version: number, state: 'live' | 'paused', snapshot: string, at: Date): Promise<void> {
   await touch(db, 'update rappel.stretch set to_snapshot = $2::pg_snapshot, to_at = $3 where workflow = $1 and to_snapshot is null', [workflow, snapshot, at])
-  await touch(db, 'insert into rappel.stretch (workflow, version, state, from_snapshot, from_at) values ($1, $2, $3, $4::pg_snapshot, $5)', [workflow, version, state, snapshot, at])
+  await touch(db, 'insert into rappel.stretch (workflow, version, state, from_snapshot, from_at) values ($1, $2, $3, $4::pg_snapshot, $5)', [
+    workflow,
+    version,
+    state,
+    snapshot,
+    at,
+  ])
   await touch(db, 'update rappel.workflow set state = $2, version = $3 where id = $1', [workflow, state, version])
   await db.query('select rappel.next_generation()')
 }

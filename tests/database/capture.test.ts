@@ -1,11 +1,11 @@
 import type { Pool } from 'pg'
+import type { Schema } from '@/core/values/tables'
 import { busyShards, claimChanges, listChanges, takeShard } from '@/store/changes'
 import { many, one, transaction } from '@/store/database'
 import { writing } from '@/store/records'
 import { readSchema } from '@/store/tables'
-import type { Schema } from '@/core/values/tables'
-import { freshDatabase } from '../support/database'
 import { makeClaims } from '../support/claims'
+import { freshDatabase } from '../support/database'
 
 let db: Awaited<ReturnType<typeof freshDatabase>>
 let pool: Pool
@@ -49,13 +49,13 @@ test('the log keeps only the old values of changed fields before an update', asy
 test('an update that changes nothing, or only housekeeping fields, leaves no row', async () => {
   const { id } = await insert()
   await pool.query('update data.claims set status = status, amount = 10.00 where id = $1', [id])
-  await pool.query('update data.claims set updated_at = now() + interval \'1 day\' where id = $1', [id])
+  await pool.query("update data.claims set updated_at = now() + interval '1 day' where id = $1", [id])
   expect(await changes()).toHaveLength(1)
 })
 
 test('insert then update in one transaction is one creation with the final image', async () => {
   await transaction(pool, async (tx) => {
-    const { id } = await one<{ id: number }>(tx, 'insert into data.claims (status) values (\'New\') returning id')
+    const { id } = await one<{ id: number }>(tx, "insert into data.claims (status) values ('New') returning id")
     await tx.query(`update data.claims set status = 'Settled' where id = $1`, [id])
   })
   expect(await changes()).toEqual([expect.objectContaining({ kind: 'created', before: null, after: expect.objectContaining({ status: 'Settled' }) })])

@@ -14,7 +14,8 @@ beforeEach(async () => {
 })
 afterEach(() => engine.stop())
 
-const addClaim = (owner: number | null) => one<{ id: number; number: string }>(engine.pool, 'insert into data.claims (owner, amount) values ($1, 12.5) returning id, number', [owner])
+const addClaim = (owner: number | null) =>
+  one<{ id: number; number: string }>(engine.pool, 'insert into data.claims (owner, amount) values ($1, 12.5) returning id, number', [owner])
 const mail = () => engine.room.store.list({})
 
 test('a new claim is told to its owner, and the run says what it looked at', async () => {

@@ -1,7 +1,7 @@
 import type { Change } from '@/core/changes/change'
+import { changedFields } from '@/core/changes/change'
 import { createEngines } from '@/core/message/render'
 import { LoadedLookups } from '@/core/paths/lookups'
-import { changedFields } from '@/core/changes/change'
 import { type Image, type Organisation, PERSON_TABLE, type Schema, type TableDef } from '@/core/values/tables'
 import type { Surroundings } from '@/core/workflow/evaluate'
 import { CLAIMS, INES, RAFI } from './claims'
@@ -33,7 +33,8 @@ export function loadedWorld(more: readonly [string, unknown][] = []): Map<string
   const loaded = new Map<string, unknown>(PEOPLE.map((p) => [`record person ${p.id}`, p]))
   loaded.set('group Desk', { people: [PEOPLE[0], PEOPLE[2]], addresses: ['desk@office.example', INES.toUpperCase()] })
   loaded.set('team Claims', [PEOPLE[0], PEOPLE[2]])
-  for (const address of [INES, RAFI, 'gone@office.example', 'desk@office.example', 'someone@example.org', 'bounced@example.org']) loaded.set(`suppression ${address}`, address.startsWith('bounced'))
+  for (const address of [INES, RAFI, 'gone@office.example', 'desk@office.example', 'someone@example.org', 'bounced@example.org'])
+    loaded.set(`suppression ${address}`, address.startsWith('bounced'))
   for (const [key, value] of more) loaded.set(key, value)
   return loaded
 }

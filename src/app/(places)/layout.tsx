@@ -19,7 +19,14 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
       <div id="place">{children}</div>
       <Palette role={actor.role} />
       <Keys role={actor.role} />
-      <Toaster position="bottom-left" theme="system" toastOptions={{ unstyled: true, classNames: { toast: 'w-full rounded-md border border-rule bg-sheet px-4 py-3 text-ink text-base shadow-lg', error: 'border-l-4 border-l-alarm' } }} />
+      <Toaster
+        position="bottom-left"
+        theme="system"
+        toastOptions={{
+          unstyled: true,
+          classNames: { toast: 'w-full rounded-md border border-rule bg-sheet px-4 py-3 text-ink text-base shadow-lg', error: 'border-l-4 border-l-alarm' },
+        }}
+      />
     </>
   )
 }

@@ -8,14 +8,14 @@ import { readSettings } from '@/store/settings'
 import { listFailed, listFirings, listLatencies, listMostWritten, listWaiting, readStretchStarts, readTally } from '@/store/today'
 import { countWorkers } from '@/store/workers'
 import { listWorkflows } from '@/store/workflows'
-import { Page } from '@/ui/parts/page'
-import { MyMail } from '@/ui/today/my-mail'
 import { Firings } from '@/ui/charts/firings'
 import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
+import { Page } from '@/ui/parts/page'
 import { Matters } from '@/ui/today/matters'
-import { UnderTheHood } from '@/ui/today/under-the-hood'
+import { MyMail } from '@/ui/today/my-mail'
 import { Summary } from '@/ui/today/summary'
+import { UnderTheHood } from '@/ui/today/under-the-hood'
 
 export const metadata: Metadata = { title: 'Today' }
 
@@ -57,7 +57,12 @@ export default async function Today() {
     >
       <Summary title={title} tally={tally} mail={mail} />
       <Matters failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
-      <Firings firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))} workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)} midnight={midnight.toISOString()} now={now.toISOString()} />
+      <Firings
+        firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))}
+        workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)}
+        midnight={midnight.toISOString()}
+        now={now.toISOString()}
+      />
     </Page>
   )
 }

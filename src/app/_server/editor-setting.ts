@@ -6,7 +6,13 @@ import { pool } from './environment'
 
 /** What the brief's editor needs to know. */
 export async function editorSetting(): Promise<EditorSetting> {
-  const [schema, people, groups, teams, { name, locale, zone, currency }] = await Promise.all([readSchema(pool()), listPeople(pool()), listGroups(pool()), listTeams(pool()), readSettings(pool())])
+  const [schema, people, groups, teams, { name, locale, zone, currency }] = await Promise.all([
+    readSchema(pool()),
+    listPeople(pool()),
+    listGroups(pool()),
+    listTeams(pool()),
+    readSettings(pool()),
+  ])
   return {
     tables: [...schema.values()],
     people: people.map(({ id, name, email, active }) => ({ id, name, email, active })),

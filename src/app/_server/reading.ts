@@ -1,9 +1,9 @@
 import type { Condition } from '@/core/conditions/clause'
 import type { TableDef } from '@/core/values/tables'
 import { readCondition } from '@/core/workflow/schema'
-import { readSchema } from '@/store/tables'
-import { readSettings } from '@/store/settings'
 import { peopleByEmail } from '@/store/people'
+import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
 import { pool } from './environment'
 import { Problem } from './route'
 
@@ -24,7 +24,8 @@ export function pageLimit(query: URLSearchParams): number {
 export async function tableOf(name: string) {
   const schema = await readSchema(pool())
   const table = name === 'person' ? undefined : schema.get(name)
-  if (!table) throw new Problem(404, 'Not found', `There is no table ${JSON.stringify(name)}. There are ${[...schema.keys()].filter((n) => n !== 'person').join(', ') || 'none yet'}.`)
+  if (!table)
+    throw new Problem(404, 'Not found', `There is no table ${JSON.stringify(name)}. There are ${[...schema.keys()].filter((n) => n !== 'person').join(', ') || 'none yet'}.`)
   return { table, schema }
 }
 

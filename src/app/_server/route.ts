@@ -58,7 +58,11 @@ async function admit(permission: Permission, request: Request): Promise<Actor> {
   const actor = await actorOf(request)
   if (!actor) {
     const hasToken = request.headers.has('authorization')
-    throw new Problem(401, 'Not signed in', hasToken ? 'The token is not valid: it is unknown, revoked, or its person has left.' : 'Send a token as “Authorization: Bearer …”, or sign in.')
+    throw new Problem(
+      401,
+      'Not signed in',
+      hasToken ? 'The token is not valid: it is unknown, revoked, or its person has left.' : 'Send a token as “Authorization: Bearer …”, or sign in.',
+    )
   }
   if (!mayUse(actor.role, permission)) throw new Problem(403, 'Not allowed', `This is not for the role ${actor.role}.`)
   if (!request.headers.has('authorization')) refuseOtherSites(request)
@@ -105,7 +109,8 @@ export function problemResponse(error: unknown): Response {
     const [status, title] = REFUSALS[error.code]
     return document(status, title, error.message, error.problems.length ? { problems: error.problems } : {})
   }
-  if (isDatabaseAway(error)) return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
+  if (isDatabaseAway(error))
+    return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
   const reference = randomUUID()
   log.error({ reference, error: error instanceof Error ? error.stack : String(error) }, 'a call failed')
   return document(500, 'Something went wrong', `This should not have happened. The log says more under ${reference}.`)

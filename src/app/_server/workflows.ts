@@ -9,8 +9,7 @@ import { Problem } from './route'
 /** Reads a workflow document from a body. @throws Problem 422 with every breach of its shape */
 export function workflowOf(input: unknown): Workflow {
   const read = readWorkflow(input)
-  if ('problems' in read)
-    throw new Problem(422, 'Not valid', 'This is not a workflow document.', { problems: read.problems.map((p) => ({ code: 'wrong shape', ...p })) })
+  if ('problems' in read) throw new Problem(422, 'Not valid', 'This is not a workflow document.', { problems: read.problems.map((p) => ({ code: 'wrong shape', ...p })) })
   return read.workflow
 }
 
@@ -34,7 +33,8 @@ export async function findingsOf(workflow: Workflow) {
 /** Refuses a workflow that cannot run. @throws Problem with the findings */
 export async function requireRunnable(workflow: Workflow, status: 409 | 422): Promise<void> {
   const findings = await findingsOf(workflow)
-  if (findings.some((f) => f.level === 'error')) throw new Problem(status, status === 409 ? 'Conflict' : 'Not valid', 'The workflow cannot run yet. The review says what to mend.', { review: findings })
+  if (findings.some((f) => f.level === 'error'))
+    throw new Problem(status, status === 409 ? 'Conflict' : 'Not valid', 'The workflow cannot run yet. The review says what to mend.', { review: findings })
 }
 
 /** What workflows are evaluated in, as things stand. */

@@ -80,6 +80,8 @@ export interface SqlReading {
   readonly list: readonly string[]
   /** For `within last` and `within next`: the right side's span, as an SQL interval, and the moment it is relative to. */
   readonly span: string
+  /** The same in whole days, for dates. */
+  readonly days: string
   readonly moment: string
   readonly zone: string
 }

@@ -1,4 +1,4 @@
-import type { ChangeKind, ChangedBy } from '../changes/change'
+import type { ChangedBy, ChangeKind } from '../changes/change'
 import type { Lookups } from '../paths/lookups'
 import { checkPath, compilePath } from '../paths/path'
 import { dayFrom } from '../values/dates'

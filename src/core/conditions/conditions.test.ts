@@ -1,5 +1,5 @@
-import { ORGANISATION, SCHEMA, SURROUNDINGS, claimChange, lookups } from '../../../tests/support/core'
 import { CLAIMS, INES } from '../../../tests/support/claims'
+import { claimChange, lookups, ORGANISATION, SCHEMA, SURROUNDINGS } from '../../../tests/support/core'
 import type { Image } from '../values/tables'
 import type { Clause, Condition } from './clause'
 import { compileCondition, type Facts } from './compile'
@@ -93,7 +93,12 @@ test('a muted clause is passed over', () => {
 })
 
 test('the explanation names each clause’s place and values, and agrees with the test', () => {
-  const condition = compileCondition({ all: [{ field: 'amount', op: 'at least', value: 40 }, { any: [{ field: 'status', op: 'changed to', value: 'Settled' }] }] }, CLAIMS, SURROUNDINGS, '/conditions')
+  const condition = compileCondition(
+    { all: [{ field: 'amount', op: 'at least', value: 40 }, { any: [{ field: 'status', op: 'changed to', value: 'Settled' }] }] },
+    CLAIMS,
+    SURROUNDINGS,
+    '/conditions',
+  )
   expect(condition.explain(facts('changed', { amount: 10 }, { amount: 50 }))).toEqual([
     { path: '/conditions/all/0', field: 'amount', op: 'at least', value: 40, to: null, before: 10, after: 50, holds: true },
     { path: '/conditions/all/1/any/0', field: 'status', op: 'changed to', value: 'Settled', to: null, before: 'New', after: 'New', holds: false },

@@ -1,9 +1,10 @@
 import { checkPath } from '../paths/path'
 import { comparisonOf } from '../values/compare'
-import { type FieldType, targetOf, type TableDef } from '../values/tables'
-import { type Clause, type Condition, isClause, type Operand, type SqlReading } from './clause'
+import { type FieldType, type TableDef, targetOf } from '../values/tables'
+import { type Clause, type Condition, isClause, type Operand, type Span, type SqlReading } from './clause'
 import type { Setting } from './compile'
 import { OPERATORS } from './operators'
+import { wholeDays } from './operators/order'
 
 /** An SQL condition over a table's rows, with its parameters; always true or false, never null. */
 export interface SqlCondition {
@@ -39,15 +40,7 @@ function sqlType(type: FieldType): string {
  * Writes a condition as SQL over the rows of its table under the alias given; parameters are numbered after `first`.
  * @throws NotFilterable for change operators, formulas, unknown fields and operators that do not fit the field
  */
-export function conditionSql(
-  condition: Condition,
-  table: TableDef,
-  setting: Setting,
-  names: SqlNames,
-  alias: string,
-  at: Date,
-  first = 0,
-): SqlCondition {
+export function conditionSql(condition: Condition, table: TableDef, setting: Setting, names: SqlNames, alias: string, at: Date, first = 0): SqlCondition {
   const params: unknown[] = []
   const bind = (value: unknown, type: string) => {
     params.push(value)
@@ -72,16 +65,25 @@ function clauseSql(c: Clause, table: TableDef, setting: Setting, names: SqlNames
   if (!operator.sql) throw new NotFilterable(`“${c.op}” looks at a change; records can only be filtered by what they are now.`)
   if (!operator.on(field.type)) throw new NotFilterable(`“${c.op}” does not fit ${c.field}, which is a ${field.type} field.`)
   const side = (operand: Operand | undefined) => operandSql(operand, field.type, table, setting, names, alias, at, bind)
-  const isSpan = operator.operand === 'span'
   const reading: SqlReading = {
     type: field.type,
     field: field.sql,
     value: operator.operand === 'one' || operator.operand === 'two' ? side(c.value) : 'null',
     to: operator.operand === 'two' ? side(c.to) : 'null',
     list: operator.operand === 'many' ? (Array.isArray(c.value) ? c.value : []).map((item) => side(item)) : [],
-    span: isSpan ? bind(spanText(c.value), 'interval') : 'null',
-    moment: isSpan ? bind(at.toISOString(), 'timestamptz') : 'null',
-    zone: isSpan ? bind(setting.organisation.zone, 'text') : 'null',
+    // bound only when an operator asks, since a parameter that is not used has no type
+    get span() {
+      return bind(spanText(c.value), 'interval')
+    },
+    get days() {
+      return bind(wholeDays(c.value as Span), 'int')
+    },
+    get moment() {
+      return bind(at.toISOString(), 'timestamptz')
+    },
+    get zone() {
+      return bind(setting.organisation.zone, 'text')
+    },
   }
   return operator.sql(reading)
 }
@@ -105,16 +107,7 @@ function pathSql(path: string, table: TableDef, setting: Setting, names: SqlName
   return { sql, type: checked.field.type }
 }
 
-function operandSql(
-  operand: Operand | undefined,
-  type: FieldType,
-  table: TableDef,
-  setting: Setting,
-  names: SqlNames,
-  alias: string,
-  at: Date,
-  bind: Bind,
-): string {
+function operandSql(operand: Operand | undefined, type: FieldType, table: TableDef, setting: Setting, names: SqlNames, alias: string, at: Date, bind: Bind): string {
   if (operand === undefined || operand === null) return `null::${sqlType(type)}`
   if (typeof operand !== 'object') return bind(literalParam(operand, type, setting), sqlType(type))
   if ('field' in operand) return pathSql(operand.field, table, setting, names, alias).sql

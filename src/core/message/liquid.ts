@@ -1,6 +1,6 @@
 import { Liquid, LiquidError, type Template } from 'liquidjs'
-import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
 import { startOfDay } from '../values/dates'
+import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
 import type { Organisation } from '../values/tables'
 import { RecordValue, TypedValue } from './values'
 

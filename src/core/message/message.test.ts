@@ -1,5 +1,5 @@
-import { ORGANISATION, SCHEMA, lookups } from '../../../tests/support/core'
 import { CLAIMS } from '../../../tests/support/claims'
+import { lookups, ORGANISATION, SCHEMA } from '../../../tests/support/core'
 import type { Image } from '../values/tables'
 import { createLiquid, parseTemplate, TEMPLATE_LIMITS, templatePaths } from './liquid'
 import { compileMessage, createEngines, renderMessage } from './render'
@@ -75,6 +75,8 @@ test('paths are found without running, loop variables left out', () => {
 })
 
 test('plain text becomes HTML with its paragraphs and links; HTML becomes text', () => {
-  expect(textToHtml('a < b\nc\n\nsee http://x.example/?a=1&b=2')).toBe('<p>a &lt; b<br>\nc</p>\n<p>see <a href="http://x.example/?a=1&amp;b=2">http://x.example/?a=1&amp;b=2</a></p>')
+  expect(textToHtml('a < b\nc\n\nsee http://x.example/?a=1&b=2')).toBe(
+    '<p>a &lt; b<br>\nc</p>\n<p>see <a href="http://x.example/?a=1&amp;b=2">http://x.example/?a=1&amp;b=2</a></p>',
+  )
   expect(htmlToText('<h1>T</h1><p>a<br>b</p><p><a href="http://x.example">x</a></p>')).toBe('T\n\na\nb\n\nx [http://x.example]')
 })

@@ -56,15 +56,12 @@ export function compileMessage(source: { subject: string; body: string; format: 
  * @throws Error when a template exceeds its limits or reads a field that is gone
  */
 export function renderMessage(message: CompiledMessage, scope: Record<string, unknown>): RenderedMessage {
-  const subject = oneLine(String(message.engines.plain.renderSync(message.subject, scope)))
-  const body = String(bodyEngine(message.engines, message.format).renderSync(message.body, scope))
+  const subject = oneLine(String(message.engines.plain.renderSync(message.subject, scope))).toWellFormed()
+  const body = String(bodyEngine(message.engines, message.format).renderSync(message.body, scope)).toWellFormed()
   return message.format === 'rich' ? { subject, html: body, text: htmlToText(body) } : { subject, html: textToHtml(body), text: body }
 }
 
 /** Every placeholder path of a message, subject first. */
 export function messagePaths(message: CompiledMessage): string[][] {
-  return [
-    ...templatePaths(message.engines.plain, message.subject),
-    ...templatePaths(bodyEngine(message.engines, message.format), message.body),
-  ]
+  return [...templatePaths(message.engines.plain, message.subject), ...templatePaths(bodyEngine(message.engines, message.format), message.body)]
 }

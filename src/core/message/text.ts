@@ -21,8 +21,7 @@ export function htmlToText(html: string): string {
 
 /** Plain text as HTML: paragraphs kept, addresses of pages made links. */
 export function textToHtml(text: string): string {
-  const linked = (line: string) =>
-    escapeHtml(line).replaceAll(/https?:\/\/[^\s<>&"']+(?:&amp;[^\s<>&"']+)*/g, (url) => `<a href="${url}">${url}</a>`)
+  const linked = (line: string) => escapeHtml(line).replaceAll(/https?:\/\/[^\s<>&"']+(?:&amp;[^\s<>&"']+)*/g, (url) => `<a href="${url}">${url}</a>`)
   return text
     .trimEnd()
     .split(/\n{2,}/)

@@ -12,9 +12,9 @@ const octets = (text: string) => new TextEncoder().encode(text).length
 export function isAddress(text: string): boolean {
   if (text.length > MAX_ADDRESS || octets(text) > MAX_ADDRESS || /[\r\n<>]/.test(text)) return false
   const parsed = addresses.parseOneAddress({ input: text, rfc6532: true, strict: true, rejectTLD: false })
-  if (!parsed || parsed.type !== 'mailbox' || parsed.name !== null || parsed.parts.comments.length > 0) return false
+  if (parsed?.type !== 'mailbox' || parsed.name !== null || parsed.parts.comments.length > 0) return false
   const at = text.lastIndexOf('@')
-  return parsed.address === text && octets(text.slice(0, at)) <= MAX_LOCAL && isDomain(text.slice(at + 1))
+  return parsed.parts.address.tokens === text && octets(text.slice(0, at)) <= MAX_LOCAL && isDomain(text.slice(at + 1))
 }
 
 /** A domain of RFC 5321 section 4.1.2: labels of letters, digits and hyphens (U-labels too), or an address literal in brackets. */

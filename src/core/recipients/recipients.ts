@@ -1,9 +1,9 @@
+import type { ChangedBy } from '../changes/change'
+import type { Lookups } from '../paths/lookups'
+import { checkPath, compilePath } from '../paths/path'
+import { isBlank } from '../values/compare'
 import type { Image, Schema, Stored, TableDef } from '../values/tables'
 import { fieldOf, targetOf, titleOf } from '../values/tables'
-import { isBlank } from '../values/compare'
-import { checkPath, compilePath } from '../paths/path'
-import type { Lookups } from '../paths/lookups'
-import type { ChangedBy } from '../changes/change'
 import type { Recipient } from '../workflow/document'
 import { addressKey, isAddress } from './address'
 

@@ -1,5 +1,5 @@
-import { SCHEMA, SURROUNDINGS } from '../../../tests/support/core'
 import { newClaimWorkflow } from '../../../tests/support/claims'
+import { SCHEMA, SURROUNDINGS } from '../../../tests/support/core'
 import type { EmailAction, Workflow } from '../workflow/document'
 import { readWorkflow } from '../workflow/schema'
 import { review } from './review'
@@ -46,7 +46,9 @@ test('all that is wrong is found at once', () => {
 })
 
 test('an unknown table is named with its neighbour', () => {
-  expect(review(newClaimWorkflow({ table: 'claim' }), setting)).toEqual([expect.objectContaining({ code: 'unknown table', message: expect.stringContaining('Did you mean claims?') })])
+  expect(review(newClaimWorkflow({ table: 'claim' }), setting)).toEqual([
+    expect.objectContaining({ code: 'unknown table', message: expect.stringContaining('Did you mean claims?') }),
+  ])
 })
 
 test('parts that cannot run in this version block going live rather than being passed over', () => {
@@ -54,7 +56,13 @@ test('parts that cannot run in this version block going live rather than being p
 })
 
 test('a document of the wrong shape is refused with every place', () => {
-  const read = readWorkflow({ rappel: 'workflow/1', name: 'x', table: 'claims', cue: { kind: 'record', on: ['moved'] }, actions: [{ do: 'email', name: 'a', to: [{ feld: 'owner' }], extra: 1 }] })
+  const read = readWorkflow({
+    rappel: 'workflow/1',
+    name: 'x',
+    table: 'claims',
+    cue: { kind: 'record', on: ['moved'] },
+    actions: [{ do: 'email', name: 'a', to: [{ feld: 'owner' }], extra: 1 }],
+  })
   const paths = 'problems' in read ? read.problems.map((p) => p.path) : []
   expect(paths).toEqual(expect.arrayContaining(['/cue/on/0', '/actions/0/to/0', '/actions/0']))
 })
@@ -69,7 +77,11 @@ test('every kind of action and cue in the contract is a document', () => {
     { name: 'o', do: 'choose', branches: [{ when: { field: 'status', op: 'is', value: 'New' }, actions: [{ name: 'e', do: 'email', to: [] }] }], otherwise: [] },
     { name: 'f', do: 'each', of: 'bookings', as: 'booking', actions: [] },
   ]
-  for (const cue of [{ kind: 'figure', figure: 'f', threshold: 't' }, { kind: 'timetable', cron: '0 8 * * 1', per: 'owner' }, { kind: 'by hand', ask: [{ name: 'n', label: 'N', type: 'text' }] }]) {
+  for (const cue of [
+    { kind: 'figure', figure: 'f', threshold: 't' },
+    { kind: 'timetable', cron: '0 8 * * 1', per: 'owner' },
+    { kind: 'by hand', ask: [{ name: 'n', label: 'N', type: 'text' }] },
+  ]) {
     expect(readWorkflow({ ...base, cue, actions })).toHaveProperty('workflow')
   }
 })

@@ -1,4 +1,4 @@
-import { isClause, type Clause, type Condition, type Operand } from '../conditions/clause'
+import { type Clause, type Condition, isClause, type Operand } from '../conditions/clause'
 import { OPERATORS, operatorsFor } from '../conditions/operators'
 import { parseTemplate, templatePaths } from '../message/liquid'
 import { bodyEngine, type Engines } from '../message/render'
@@ -65,8 +65,7 @@ function reviewCue(workflow: Workflow, table: TableDef, setting: ReviewSetting, 
   if (!cue.whose) return
   if (!table.ownerField) error('no owner', '/cue/whose', `${table.label} has no owner field, so it cannot be narrowed by whose records they are.`)
   if ('team' in cue.whose && !setting.teams.has(cue.whose.team)) error('unknown team', '/cue/whose/team', `There is no team ${JSON.stringify(cue.whose.team)}.`)
-  if ('person' in cue.whose && !setting.people.has(cue.whose.person.toLowerCase()))
-    error('unknown person', '/cue/whose/person', `Nobody here has the address ${cue.whose.person}.`)
+  if ('person' in cue.whose && !setting.people.has(cue.whose.person.toLowerCase())) error('unknown person', '/cue/whose/person', `Nobody here has the address ${cue.whose.person}.`)
 }
 
 function reviewCondition(node: Condition, path: string, table: TableDef, setting: ReviewSetting, error: Report): void {
@@ -88,7 +87,11 @@ function reviewClause(clause: Clause, path: string, table: TableDef, setting: Re
   const operator = OPERATORS[clause.op]
   const { field } = checked
   if (!operator.on(field.type)) {
-    error('operator does not fit', `${path}/op`, `“${clause.op}” does not fit ${field.label}, which is a ${field.type} field. It can be tested with ${operatorsFor(field.type).join(', ')}.`)
+    error(
+      'operator does not fit',
+      `${path}/op`,
+      `“${clause.op}” does not fit ${field.label}, which is a ${field.type} field. It can be tested with ${operatorsFor(field.type).join(', ')}.`,
+    )
     return
   }
   const sides = operator.operand === 'none' ? [] : operator.operand === 'two' ? (['value', 'to'] as const) : (['value'] as const)
@@ -122,19 +125,25 @@ function reviewOperand(
 
 function reviewDynamic(operand: object, path: string, field: FieldDef, table: TableDef, setting: ReviewSetting, error: Report): void {
   if ('formula' in operand) return error('not supported', path, 'A formula cannot stand here yet. Use a value or another field.')
-  if ('today' in operand && field.type !== 'date' && field.type !== 'date-time') return error('wrong value', path, `${field.label} is a ${field.type} field and cannot be compared with today.`)
-  if ('changedBy' in operand && field.type !== 'person') return error('wrong value', path, `${field.label} is a ${field.type} field; only a person field can be compared with whoever made the change.`)
+  if ('today' in operand && field.type !== 'date' && field.type !== 'date-time')
+    return error('wrong value', path, `${field.label} is a ${field.type} field and cannot be compared with today.`)
+  if ('changedBy' in operand && field.type !== 'person')
+    return error('wrong value', path, `${field.label} is a ${field.type} field; only a person field can be compared with whoever made the change.`)
   if (!('field' in operand)) return
   const other = checkPath(setting.schema, table, String(operand.field))
   if ('problem' in other) return error('unknown field', `${path}/field`, other.problem)
-  const alike = other.field.type === field.type || [other.field.type, field.type].every((t) => ['number', 'money'].includes(t)) || [other.field.type, field.type].every((t) => ['text', 'long text', 'choice', 'email', 'phone'].includes(t))
+  const alike =
+    other.field.type === field.type ||
+    [other.field.type, field.type].every((t) => ['number', 'money'].includes(t)) ||
+    [other.field.type, field.type].every((t) => ['text', 'long text', 'choice', 'email', 'phone'].includes(t))
   if (!alike) error('types differ', path, `${field.label} (${field.type}) cannot be compared with ${other.field.label} (${other.field.type}).`)
 }
 
 function reviewLiteral(value: string | number | boolean | null, path: string, field: FieldDef, setting: ReviewSetting, error: Report): void {
   if (value === null || value === '') return
   if (field.type === 'person') {
-    if (typeof value !== 'string' || !setting.people.has(value.trim().toLowerCase())) error('unknown person', path, `Nobody here has the address ${JSON.stringify(value)}. People are named by their e-mail.`)
+    if (typeof value !== 'string' || !setting.people.has(value.trim().toLowerCase()))
+      error('unknown person', path, `Nobody here has the address ${JSON.stringify(value)}. People are named by their e-mail.`)
     return
   }
   const parsed = parseValue(field, value, path)
@@ -165,8 +174,7 @@ function reviewAction(action: Action, path: string, table: TableDef, setting: Re
   if (typeof action.from === 'object') error('not supported', `${path}/from`, 'Sender identities are not there yet. Use default or owner.')
   if (action.from === 'owner' && !table.ownerField) error('no owner', `${path}/from`, `${table.label} has no owner field to send from.`)
   if (action.to.length === 0) error('no recipient', `${path}/to`, 'The email has no recipient. Add the owner, a group or an address.')
-  for (const list of ['to', 'cc', 'bcc', 'ifNobody'] as const)
-    action[list]?.forEach((entry, i) => reviewRecipient(entry, `${path}/${list}/${i}`, table, setting, error))
+  for (const list of ['to', 'cc', 'bcc', 'ifNobody'] as const) action[list]?.forEach((entry, i) => reviewRecipient(entry, `${path}/${list}/${i}`, table, setting, error))
   if (!action.subject?.trim()) error('no subject', `${path}/subject`, 'The email has no subject. Write one.')
   if (!action.body?.trim()) error('no body', `${path}/body`, 'The email says nothing. Write its text.')
   reviewText(action.subject ?? '', `${path}/subject`, 'plain', action, table, setting, error)

@@ -2,8 +2,7 @@ import { Decimal } from 'decimal.js'
 import type { FieldType, Stored } from './tables'
 
 /** The white space that never matters at the ends of a text: exactly what ECMAScript's `\s` matches, so that SQL can be given the same list. */
-export const WHITE_SPACE =
-  '\t\n\v\f\r \u00a0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u2028\u2029\u202f\u205f\u3000\ufeff'
+export const WHITE_SPACE = '\t\n\v\f\r \u00a0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u2028\u2029\u202f\u205f\u3000\ufeff'
 
 /** Whether a value is blank: null, absent, or text of nothing but white space. */
 export function isBlank(value: unknown): value is null | undefined | '' {

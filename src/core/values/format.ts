@@ -31,10 +31,7 @@ export function formatMoney(value: string | number, organisation: Organisation):
 
 /** A calendar day such as `3 March 2026`, in the organisation's locale. */
 export function formatDay(day: string, organisation: Organisation): string {
-  const formatter = cached(
-    `d ${organisation.locale}`,
-    () => new Intl.DateTimeFormat(organisation.locale, { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }),
-  )
+  const formatter = cached(`d ${organisation.locale}`, () => new Intl.DateTimeFormat(organisation.locale, { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }))
   return formatter.format(new Date(`${day}T00:00:00Z`))
 }
 

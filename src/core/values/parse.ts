@@ -1,6 +1,6 @@
 import { isBlank } from './compare'
 import { isDay, isInstant } from './dates'
-import { fieldOf, type FieldDef, type Image, type Stored, type TableDef } from './tables'
+import { type FieldDef, fieldOf, type Image, type Stored, type TableDef } from './tables'
 
 /** Something wrong with a value that was given, and how to mend it. */
 export interface ValueProblem {
@@ -47,9 +47,7 @@ function parseDate(value: unknown): Parsed {
 }
 
 function parseInstant(value: unknown): Parsed {
-  return typeof value === 'string' && isInstant(value)
-    ? { value: new Date(value).toISOString() }
-    : fail('a date-time with its offset (ISO 8601), such as 2026-03-31T09:00:00Z')
+  return typeof value === 'string' && isInstant(value) ? { value: new Date(value).toISOString() } : fail('a date-time with its offset (ISO 8601), such as 2026-03-31T09:00:00Z')
 }
 
 const PARSERS = {
@@ -75,8 +73,7 @@ const PARSERS = {
 export function parseValue(field: FieldDef, value: unknown, path: string): { value: Stored } | { problem: ValueProblem } {
   if (value === null || value === undefined || (typeof value === 'string' && isBlank(value))) return { value: null }
   const parsed = PARSERS[field.type](value)
-  if ('wants' in parsed)
-    return { problem: { code: 'wrong type', path, message: `${field.label} takes ${parsed.wants}, not ${describe(value)}.` } }
+  if ('wants' in parsed) return { problem: { code: 'wrong type', path, message: `${field.label} takes ${parsed.wants}, not ${describe(value)}.` } }
   if (typeof parsed.value === 'string' && parsed.value.length > MAX_TEXT)
     return { problem: { code: 'too long', path, message: `${field.label} takes at most ${MAX_TEXT} characters; this has ${parsed.value.length}.` } }
   if (field.type === 'choice' && field.choices && !field.choices.includes(parsed.value as string))
@@ -88,11 +85,7 @@ export function parseValue(field: FieldDef, value: unknown, path: string): { val
  * Reads the fields of a record from outside (a JSON object), collecting every problem rather than the first only.
  * With `whole`, required fields without default or automatic number must be filled.
  */
-export function parseRecord(
-  table: TableDef,
-  input: Readonly<Record<string, unknown>>,
-  options: { whole: boolean },
-): { image: Image; problems: ValueProblem[] } {
+export function parseRecord(table: TableDef, input: Readonly<Record<string, unknown>>, options: { whole: boolean }): { image: Image; problems: ValueProblem[] } {
   const image: Record<string, Stored> = {}
   const problems: ValueProblem[] = []
   for (const [name, value] of Object.entries(input)) {

@@ -1,19 +1,5 @@
 /** The types a field can have; each is a real column type in the database. */
-export const FIELD_TYPES = [
-  'text',
-  'long text',
-  'number',
-  'money',
-  'yes/no',
-  'choice',
-  'date',
-  'date-time',
-  'email',
-  'phone',
-  'person',
-  'link',
-  'file',
-] as const
+export const FIELD_TYPES = ['text', 'long text', 'number', 'money', 'yes/no', 'choice', 'date', 'date-time', 'email', 'phone', 'person', 'link', 'file'] as const
 export type FieldType = (typeof FIELD_TYPES)[number]
 
 /** A value as a record's image holds it: link, person and file fields hold an id, dates `YYYY-MM-DD`, date-times ISO 8601 text. */
@@ -65,11 +51,7 @@ const CREATED_AT: FieldDef = { name: 'created_at', label: 'Created', type: 'date
 const UPDATED_AT: FieldDef = { name: 'updated_at', label: 'Updated', type: 'date-time', housekeeping: true }
 
 /** The fields that every table has besides its own: `id`, `created_at`, `updated_at`. */
-export const EVERY_TABLE_FIELDS: readonly FieldDef[] = [
-  { name: 'id', label: 'Id', type: 'number', housekeeping: true },
-  CREATED_AT,
-  UPDATED_AT,
-]
+export const EVERY_TABLE_FIELDS: readonly FieldDef[] = [{ name: 'id', label: 'Id', type: 'number', housekeeping: true }, CREATED_AT, UPDATED_AT]
 
 /** People, described as a table so that paths can pass through them. */
 export const PERSON_TABLE: TableDef = {

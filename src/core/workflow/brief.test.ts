@@ -1,5 +1,5 @@
-import { ORGANISATION, SCHEMA } from '../../../tests/support/core'
 import { INES, newClaimWorkflow } from '../../../tests/support/claims'
+import { ORGANISATION, SCHEMA } from '../../../tests/support/core'
 import { briefOf } from './brief'
 import { valueAt, withValue } from './pointer'
 
@@ -30,7 +30,10 @@ test('a workflow that waits for additions only does not speak of before', () => 
 
 test('recipients read as words', () => {
   const to = [{ managerOf: 'owner' }, { field: 'before.owner' }, { group: 'Desk' }, { changedBy: true as const }, { address: 'a@x.example' }]
-  const [, line] = briefOf(newClaimWorkflow({ actions: [{ name: 'a', do: 'email', to, cc: [{ team: 'Claims' }], delivery: 'each', subject: 'Hello', body: 'B', priority: 'high' }] }), wording)
+  const [, line] = briefOf(
+    newClaimWorkflow({ actions: [{ name: 'a', do: 'email', to, cc: [{ team: 'Claims' }], delivery: 'each', subject: 'Hello', body: 'B', priority: 'high' }] }),
+    wording,
+  )
   expect(line).toMatchObject({
     words: 'the manager of its owner and its previous owner and the group Desk and whoever made the change and a@x.example, copy to the team Claims, one each',
     detail: '“Hello” · high',

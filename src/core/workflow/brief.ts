@@ -1,4 +1,4 @@
-import { isClause, type Clause } from '../conditions/clause'
+import { type Clause, isClause } from '../conditions/clause'
 import { clauseSentence, type Wording } from '../conditions/sentence'
 import { checkPath, pathWords } from '../paths/path'
 import { rootOf } from '../recipients/recipients'
@@ -35,7 +35,15 @@ export function briefOf(workflow: Workflow, wording: Wording): Line[] {
     lines.push({ number: top(), role: 'bring', words, path: `/bringIn/${i}`, kind: 'bring in', depth: 0, muted: b.muted ?? false })
   })
   workflow.values?.forEach((v, i) => {
-    lines.push({ number: top(), role: 'value', words: `${v.name} is ${v.formula ? `= ${v.formula}` : (v.text ?? '')}`, path: `/values/${i}`, kind: 'value', depth: 0, muted: false })
+    lines.push({
+      number: top(),
+      role: 'value',
+      words: `${v.name} is ${v.formula ? `= ${v.formula}` : (v.text ?? '')}`,
+      path: `/values/${i}`,
+      kind: 'value',
+      depth: 0,
+      muted: false,
+    })
   })
   addActions(workflow.actions, '/actions', '', 0, table, wording, lines)
   if (workflow.limits?.spacing) {

@@ -1,5 +1,5 @@
-import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
 import { INES, newClaimWorkflow, RAFI } from '../../../tests/support/claims'
+import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
 import type { EmailAction, Workflow } from './document'
 import { compileWorkflow, evaluateOrNeed, type Plan } from './evaluate'
 
@@ -44,7 +44,10 @@ test('whose: a team’s, one person’s', () => {
 })
 
 test('deleted: conditions are tested on the image before', () => {
-  const p = plan({ cue: { kind: 'record', on: ['deleted'] }, conditions: { all: [{ field: 'status', op: 'is', value: 'Settled' }] } }, claimChange('deleted', { status: 'Settled', owner: 1 }, null))
+  const p = plan(
+    { cue: { kind: 'record', on: ['deleted'] }, conditions: { all: [{ field: 'status', op: 'is', value: 'Settled' }] } },
+    claimChange('deleted', { status: 'Settled', owner: 1 }, null),
+  )
   expect([p.fires, ...addresses(p)]).toEqual([true, [INES]])
 })
 
@@ -73,7 +76,9 @@ test('recipients are cleaned: blank, faulty, inactive, suppressed and repeated o
 
 test('the manager, the previous owner and addresses in a text', () => {
   const change = claimChange('changed', { owner: 2 }, { owner: 1, note: 'someone@example.org; ines@office.example' })
-  expect(addresses(plan({ ...changedCue, ...email({ to: [{ managerOf: 'before.owner' }, { field: 'before.owner' }, { text: '{{ claim.note }}' }] }) }, change))).toEqual([[INES, RAFI, 'someone@example.org']])
+  expect(addresses(plan({ ...changedCue, ...email({ to: [{ managerOf: 'before.owner' }, { field: 'before.owner' }, { text: '{{ claim.note }}' }] }) }, change))).toEqual([
+    [INES, RAFI, 'someone@example.org'],
+  ])
 })
 
 test('one each: a message per address, copies with the first only, the recipient’s own words', () => {
@@ -103,7 +108,8 @@ test('what is not loaded is asked for, and nothing is decided without it', () =>
 })
 
 test('messages can say what changed, by whom and when', () => {
-  const body = '{{ change.kind }} by {{ change.by.first_name }} at {{ change.at }}: {% for f in change.fields %}{{ f.label }} {{ f.before | default: "blank" }} > {{ f.after }};{% endfor %}'
+  const body =
+    '{{ change.kind }} by {{ change.by.first_name }} at {{ change.at }}: {% for f in change.fields %}{{ f.label }} {{ f.before | default: "blank" }} > {{ f.after }};{% endfor %}'
   const p = plan({ ...changedCue, ...email({ to: [{ changedBy: true }], body }) }, claimChange('changed', { amount: null, owner: 2 }, { amount: 1234.5, owner: 1 }))
   expect(p.messages[0]?.text).toBe('changed by Rafi at 3 March 2026 at 07:40: Amount blank > £1,234.50;Owner Rafi Demir > Ines Okafor;')
 })

@@ -1,12 +1,12 @@
 import type { Change } from '../changes/change'
 import type { ClauseResult, CompiledCondition, Facts, Setting } from '../conditions/compile'
 import { compileCondition } from '../conditions/compile'
-import { changeValue, RecordValue, type Filling } from '../message/values'
-import { type CompiledMessage, compileMessage, type Engines, type RenderedMessage, renderMessage } from '../message/render'
 import { parseTemplate } from '../message/liquid'
+import { type CompiledMessage, compileMessage, type Engines, type RenderedMessage, renderMessage } from '../message/render'
+import { oneLine } from '../message/text'
+import { changeValue, type Filling, RecordValue } from '../message/values'
 import { LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { type Addressee, type Note, type RecipientFacts, resolveRecipients } from '../recipients/recipients'
-import { oneLine } from '../message/text'
 import type { Image, TableDef } from '../values/tables'
 import type { EmailAction, RecordCue, Workflow } from './document'
 
@@ -88,8 +88,7 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
   const { cue, table } = compiled
   if (change.table !== table.name) return nothing(`The change is of a ${change.table}, not a ${table.singular}.`)
   if (!cue.on.includes(change.kind)) return nothing(`The ${table.singular} was ${change.kind}; the cue waits for ${cue.on.join(' or ')}.`)
-  if (change.kind === 'changed' && cue.fields?.length && !cue.fields.some((f) => change.changed.includes(f)))
-    return nothing(`None of ${cue.fields.join(', ')} changed.`)
+  if (change.kind === 'changed' && cue.fields?.length && !cue.fields.some((f) => change.changed.includes(f))) return nothing(`None of ${cue.fields.join(', ')} changed.`)
   const facts = factsOf(compiled, change, lookups)
   const stranger = whoseProblem(compiled, facts)
   if (stranger) return nothing(stranger)
@@ -101,12 +100,7 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
 }
 
 /** Evaluates over loaded data; answers the plan, or what has to be loaded first. */
-export function evaluateOrNeed(
-  compiled: CompiledWorkflow,
-  change: Change,
-  loaded: ReadonlyMap<string, unknown>,
-  explain: boolean,
-): { plan: Plan } | { needs: readonly Need[] } {
+export function evaluateOrNeed(compiled: CompiledWorkflow, change: Change, loaded: ReadonlyMap<string, unknown>, explain: boolean): { plan: Plan } | { needs: readonly Need[] } {
   const lookups = new LoadedLookups(loaded)
   const plan = evaluate(compiled, change, lookups, explain)
   return lookups.lacking() ? { needs: lookups.needs() } : { plan }

@@ -87,7 +87,11 @@ function condition(depth = 0): yup.Lazy<unknown> {
   return yup.lazy((given: unknown) => {
     if (given === undefined) return yup.mixed()
     if (depth > MAX_DEPTH) return yup.mixed().test('depth', `\${path} is nested deeper than ${MAX_DEPTH}`, () => false)
-    const children = () => yup.array(condition(depth + 1) as never).strict().required()
+    const children = () =>
+      yup
+        .array(condition(depth + 1) as never)
+        .strict()
+        .required()
     if (given && typeof given === 'object' && 'all' in given) return closed({ all: children() })
     if (given && typeof given === 'object' && 'any' in given) return closed({ any: children() })
     if (given && typeof given === 'object' && 'none' in given) return closed({ none: children() })
@@ -124,8 +128,7 @@ const actionShapes = {
       priority: text().oneOf(['low', 'normal', 'high']),
       attach: yup.array(oneOfShapes('{ file } or { field }', closed({ file: text().required() }), closed({ field: text().required() }))).strict(),
     }),
-  notice: () =>
-    closed({ ...actionBase, do: text(), channel: text(), to: recipients(), title: text(), text: yup.string().strict().defined() }),
+  notice: () => closed({ ...actionBase, do: text(), channel: text(), to: recipients(), title: text(), text: yup.string().strict().defined() }),
   update: () => closed({ ...actionBase, do: text(), target: text(), set: setValues() }),
   create: () => closed({ ...actionBase, do: text(), table: text().required(), set: setValues() }),
   task: () => closed({ ...actionBase, do: text(), subject: yup.string().strict().defined(), owner: text(), due: value(), about: text(), note: text() }),
@@ -139,8 +142,7 @@ const actionShapes = {
         .required(),
       otherwise: actions(depth + 1),
     }),
-  each: (depth: number) =>
-    closed({ ...actionBase, do: text(), of: text().required(), as: text().required(), where: condition() as never, actions: actions(depth + 1).required() }),
+  each: (depth: number) => closed({ ...actionBase, do: text(), of: text().required(), as: text().required(), where: condition() as never, actions: actions(depth + 1).required() }),
 }
 
 function action(depth: number): yup.Lazy<unknown> {
@@ -229,7 +231,14 @@ export const workflowSchema = closed({
 
 /** Turns Yup's dotted path (`actions[0].to[1]`) into a JSON Pointer (RFC 6901). */
 export function pointerOf(path: string | undefined): string {
-  return path ? `/${path.replaceAll(/\[(\d+)\]/g, '.$1').replaceAll('"', '').split('.').filter(Boolean).join('/')}` : ''
+  return path
+    ? `/${path
+        .replaceAll(/\[(\d+)\]/g, '.$1')
+        .replaceAll('"', '')
+        .split('.')
+        .filter(Boolean)
+        .join('/')}`
+    : ''
 }
 
 /** Reads a workflow document from outside; gives it back, or every breach of its shape. */

@@ -1,7 +1,7 @@
+import { at as mailbox } from '../people'
 import type { Write } from './events'
 import { FIRST_NAMES, ITEMS, LAST_NAMES, VESSELS } from './names'
 import type { World } from './world'
-import { at as mailbox } from '../people'
 
 const ROUTES = ['Northhaven – Ternsay', 'Ternsay – Holm', 'Holm – Brae', 'Brae – Skellan']
 const DEPARTURES = [6 * 60 + 20, 7 * 60 + 40, 13 * 60 + 15, 18 * 60 + 5]
@@ -13,14 +13,28 @@ export function fleet(world: World): void {
   const start = world.moment(world.days, 300)
   const keepers = ['idris.penhale', 'yusuf.tarrant', 'bettina.skow']
   const writes: Write[] = VESSELS.map(
-    (name, i) => world.create('vessels', { name, status: 'In service', superintendent: world.person(i % 2 ? 'greta.halloran' : 'idris.penhale'), next_inspection: world.date(world.days, 60 + i * 20) }).write,
+    (name, i) =>
+      world.create('vessels', {
+        name,
+        status: 'In service',
+        superintendent: world.person(i % 2 ? 'greta.halloran' : 'idris.penhale'),
+        next_inspection: world.date(world.days, 60 + i * 20),
+      }).write,
   )
   for (let vessel = 1; vessel <= VESSELS.length; vessel++)
     for (const item of ITEMS) {
       const level = world.chance.whole(4, 20)
       const keeper = world.chance.happens(0.06) ? null : world.person(keepers[vessel % 3] as string)
       writes.push(
-        world.create('items', { item, vessel, quantity: level + world.chance.whole(2, 30), reorder_level: level, expires: world.date(world.days, world.chance.whole(30, 500)), inspected: null, keeper }).write,
+        world.create('items', {
+          item,
+          vessel,
+          quantity: level + world.chance.whole(2, 30),
+          reorder_level: level,
+          expires: world.date(world.days, world.chance.whole(30, 500)),
+          inspected: null,
+          keeper,
+        }).write,
       )
     }
   world.save(start, 'import', ...writes)
@@ -31,7 +45,10 @@ export function passengers(world: World): void {
   const { chance } = world
   const passenger = () => {
     const [first, last] = [chance.one(FIRST_NAMES), chance.one(LAST_NAMES)]
-    const plain = `${first}.${last}`.toLowerCase().normalize('NFD').replaceAll(/[^a-z.]/g, '')
+    const plain = `${first}.${last}`
+      .toLowerCase()
+      .normalize('NFD')
+      .replaceAll(/[^a-z.]/g, '')
     const id = world.lastId('passengers') + 1
     return world.create('passengers', {
       name: `${first} ${last}`,
@@ -58,7 +75,18 @@ export function sailings(world: World): void {
         const capacity = r === 0 ? 180 : 120
         const vessel = ((r + day + world.days) % VESSELS.length) + 1
         const officer = world.person(OFFICERS[(day + r + world.days) % 3] as string)
-        const made = world.create('sailings', { route, vessel, departs_at: world.moment(day, minute).toISOString().replace(/:\d\d\.\d{3}Z/, ':00.000Z'), capacity, booked: 0, fares: 0, duty_officer: officer })
+        const made = world.create('sailings', {
+          route,
+          vessel,
+          departs_at: world
+            .moment(day, minute)
+            .toISOString()
+            .replace(/:\d\d\.\d{3}Z/, ':00.000Z'),
+          capacity,
+          booked: 0,
+          fares: 0,
+          duty_officer: officer,
+        })
         writes.push(made.write)
         ids.push({ id: made.id, minute, capacity })
       }),
@@ -93,7 +121,14 @@ function bookings(world: World, day: number, sailing: number, count: number): vo
   const { chance } = world
   const made = Array.from({ length: count }, () => {
     const seats = chance.whole(1, 4)
-    return world.create('bookings', { sailing, passenger: chance.whole(1, 400), seats, vehicle: chance.early(['None', 'Car', 'Bicycle', 'Van']), paid: chance.happens(0.8), fare: seats * 14.5 }).write
+    return world.create('bookings', {
+      sailing,
+      passenger: chance.whole(1, 400),
+      seats,
+      vehicle: chance.early(['None', 'Car', 'Bicycle', 'Van']),
+      paid: chance.happens(0.8),
+      fare: seats * 14.5,
+    }).write
   })
   if (!world.save(world.officeHours(Math.min(day, world.days - 1)), 'system', ...made)) return
 }

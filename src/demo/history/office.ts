@@ -26,7 +26,12 @@ export function claims(world: World): void {
       })
       if (world.save(world.officeHours(day), chance.happens(0.5) ? mailbox(ownerName) : 'system', made.write)) follow(world, day, made.id, amount, mailbox(ownerName))
     }
-  world.save(world.moment(40, 600), mailbox('ines.okafor'), { do: 'update', table: 'claims', ids: Array.from({ length: 60 }, (_, i) => i * 3 + 1), set: { owner: world.person('oona.brisk') } })
+  world.save(world.moment(40, 600), mailbox('ines.okafor'), {
+    do: 'update',
+    table: 'claims',
+    ids: Array.from({ length: 60 }, (_, i) => i * 3 + 1),
+    set: { owner: world.person('oona.brisk') },
+  })
 }
 
 function follow(world: World, created: number, id: number, amount: number, by: string): void {
@@ -52,7 +57,10 @@ export function companies(world: World): void {
     const domain = `${name.toLowerCase().replaceAll(/[^a-z]+/g, '-')}.example`
     for (let n = chance.whole(1, 4); n > 0; n--) {
       const [first, last] = [chance.one(FIRST_NAMES), chance.one(LAST_NAMES)]
-      const local = first.toLowerCase().normalize('NFD').replaceAll(/[^a-z]/g, '')
+      const local = first
+        .toLowerCase()
+        .normalize('NFD')
+        .replaceAll(/[^a-z]/g, '')
       writes.push(
         world.create('contacts', {
           name: `${first} ${last}`,
@@ -149,13 +157,21 @@ export function papers(world: World): void {
       world.save(world.officeHours(Math.max(0, day - 6)), mailbox('greta.halloran'), world.update('inspections', made.id, { status: chance.happens(0.9) ? 'Passed' : 'Failed' }))
     }
     if (chance.happens(0.8)) {
-      const made = world.create('tasks', { subject: chance.one(['Call back', 'Send the quote again', 'Order flares', 'Print the notices', 'Check the letter']), owner: world.someone('Office'), due: world.date(day, 3) })
+      const made = world.create('tasks', {
+        subject: chance.one(['Call back', 'Send the quote again', 'Order flares', 'Print the notices', 'Check the letter']),
+        owner: world.someone('Office'),
+        due: world.date(day, 3),
+      })
       world.save(world.officeHours(day), mailbox('tove.lindqvist'), made.write)
       if (chance.happens(0.7)) world.save(world.officeHours(Math.max(0, day - 2)), mailbox('callum.reith'), world.update('tasks', made.id, { done: true }))
     }
     if (chance.happens(0.25)) {
       const folder = chance.one(['Certificates', 'Timetables', 'Letters', 'Minutes'])
-      world.save(world.officeHours(day), mailbox('maren.voss'), world.create('documents', { name: `${folder} of ${world.date(day, 0)}`, folder, file: null, added_by: world.person('maren.voss') }).write)
+      world.save(
+        world.officeHours(day),
+        mailbox('maren.voss'),
+        world.create('documents', { name: `${folder} of ${world.date(day, 0)}`, folder, file: null, added_by: world.person('maren.voss') }).write,
+      )
     }
   }
 }

@@ -1,5 +1,5 @@
 import type { Image, Stored } from '@/core/values/tables'
-import { PEOPLE, at as mailbox } from '../people'
+import { at as mailbox, PEOPLE } from '../people'
 import { Chance } from './chance'
 import type { Event, Write } from './events'
 

@@ -23,7 +23,14 @@ const message: ClaimedMessage = {
 const soon = new Date('2026-01-01T00:00:01Z')
 type Result = 'sent' | 'refused' | 'deferred'
 const outcome = (a: Result, b: Result, now = soon, reached = true) =>
-  outcomeOf(message, 7, { reached, reply: 'r', recipients: [a, b].map((result, i) => ({ position: i + 1, result, reply: result === 'sent' ? '250 ok' : '550 5.1.1 no' })) }, soon, now, 0.5)
+  outcomeOf(
+    message,
+    7,
+    { reached, reply: 'r', recipients: [a, b].map((result, i) => ({ position: i + 1, result, reply: result === 'sent' ? '250 ok' : '550 5.1.1 no' })) },
+    soon,
+    now,
+    0.5,
+  )
 
 test('30 seconds doubling to an hour, with a fifth of jitter', () => {
   expect([1, 2, 3, 8, 30].map((n) => retryDelay(n, 0.5))).toEqual([30_000, 60_000, 120_000, 3_600_000, 3_600_000])
@@ -59,5 +66,7 @@ test('a lost connection is queued; after a day it is failed', () => {
 })
 
 test('hard bounces name their addresses', () => {
-  expect(hardBounces(message, { reached: true, reply: '', recipients: [{ position: 2, result: 'refused', reply: '550 5.1.1 no' }] })).toEqual([{ address: 'b@x.example', reason: '550 5.1.1 no' }])
+  expect(hardBounces(message, { reached: true, reply: '', recipients: [{ position: 2, result: 'refused', reply: '550 5.1.1 no' }] })).toEqual([
+    { address: 'b@x.example', reason: '550 5.1.1 no' },
+  ])
 })

@@ -1,4 +1,4 @@
-import { open, readFile, type FileHandle } from 'node:fs/promises'
+import { type FileHandle, open, readFile } from 'node:fs/promises'
 
 /** A short post on a channel. */
 export interface Post {

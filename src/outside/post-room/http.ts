@@ -103,7 +103,10 @@ async function sourceFile(room: PostRoom, [id]: readonly string[]): Promise<Repl
 async function mboxFile(room: PostRoom, [address]: readonly string[]): Promise<Reply> {
   const parts: string[] = []
   for (const { id, at, envelope } of room.store.list({ to: address })) {
-    const source = (await room.store.source(id)).toString('utf8').replaceAll('\r\n', '\n').replaceAll(/^(>*From )/gm, '>$1')
+    const source = (await room.store.source(id))
+      .toString('utf8')
+      .replaceAll('\r\n', '\n')
+      .replaceAll(/^(>*From )/gm, '>$1')
     parts.push(`From ${envelope.from || 'MAILER-DAEMON'} ${new Date(at).toUTCString()}\n${source}\n`)
   }
   return { status: 200, type: 'application/mbox', body: parts.join('\n'), file: 'mailbox.mbox' }

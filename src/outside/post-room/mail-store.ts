@@ -1,4 +1,4 @@
-import { mkdir, open, readFile, rm, writeFile, type FileHandle } from 'node:fs/promises'
+import { type FileHandle, mkdir, open, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 
 /** A message as it arrived. */

@@ -9,7 +9,16 @@ import { Labelled } from '../parts/labelled'
 import { useTables } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
 
-const HOLDS: Partial<Record<Op, string>> = { 'less than': 'is less than', 'at most': 'is at most', 'more than': 'is more than', 'at least': 'is at least', between: 'is between', 'within last': 'is within the last', 'within next': 'is within the next', 'changed from to': 'changed from … to …' }
+const HOLDS: Partial<Record<Op, string>> = {
+  'less than': 'is less than',
+  'at most': 'is at most',
+  'more than': 'is more than',
+  'at least': 'is at least',
+  between: 'is between',
+  'within last': 'is within the last',
+  'within next': 'is within the next',
+  'changed from to': 'changed from … to …',
+}
 
 /** The fields of a table and, one link further, those of what it points at. */
 export function pathOptions(table: TableDef, schema: Schema): Option[] {
@@ -59,7 +68,14 @@ export function ClauseFields({ table, people, clause, onChange, only }: Props) {
       {operand === 'one' && <Side label="Value" table={table} field={field} people={people} value={clause.value} onChange={(value) => onChange({ ...clause, value })} />}
       {operand === 'two' && (
         <div className="grid grid-cols-2 gap-3">
-          <Side label={clause.op === 'between' ? 'From' : 'Before'} table={table} field={field} people={people} value={clause.value} onChange={(value) => onChange({ ...clause, value })} />
+          <Side
+            label={clause.op === 'between' ? 'From' : 'Before'}
+            table={table}
+            field={field}
+            people={people}
+            value={clause.value}
+            onChange={(value) => onChange({ ...clause, value })}
+          />
           <Side label={clause.op === 'between' ? 'To' : 'After'} table={table} field={field} people={people} value={clause.to} onChange={(to) => onChange({ ...clause, to })} />
         </div>
       )}
@@ -84,7 +100,9 @@ interface SideProps {
 /** A right side, offered by type: choices, people, yes or no; numbers, dates and texts are typed, or taken from another field. */
 function Side({ label, table, field, people, value, onChange }: SideProps) {
   const options = fixedOptions(field, people)
-  const others = table.fields.filter((f) => f.name !== field.name && f.type === field.type).map((f) => ({ value: FIELD_PREFIX + f.name, label: `its ${f.label.toLowerCase()}`, note: 'field' }))
+  const others = table.fields
+    .filter((f) => f.name !== field.name && f.type === field.type)
+    .map((f) => ({ value: FIELD_PREFIX + f.name, label: `its ${f.label.toLowerCase()}`, note: 'field' }))
   const other = value !== null && typeof value === 'object' && 'field' in value ? String(value.field) : null
   if (options) {
     const chosen = other ? FIELD_PREFIX + other : value === undefined ? null : value === null || value === '' ? BLANK : String(value)
@@ -100,7 +118,14 @@ function Side({ label, table, field, people, value, onChange }: SideProps) {
       {other ? (
         <p className="blank-line">its {others.find((o) => o.value === FIELD_PREFIX + other)?.label.replace(/^its /, '') ?? other}</p>
       ) : (
-        <input aria-label={label} className="blank-line" value={text} type={field.type === 'date' ? 'date' : 'text'} inputMode={isNumber(field) ? 'decimal' : undefined} onChange={(e) => onChange(readTyped(e.target.value, field))} />
+        <input
+          aria-label={label}
+          className="blank-line"
+          value={text}
+          type={field.type === 'date' ? 'date' : 'text'}
+          inputMode={isNumber(field) ? 'decimal' : undefined}
+          onChange={(e) => onChange(readTyped(e.target.value, field))}
+        />
       )}
     </Labelled>
   )
@@ -155,7 +180,12 @@ function Many({ field, people, value, onChange }: { field: FieldDef; people: rea
   if (!options)
     return (
       <Labelled label="Values" note="with commas between">
-        <input aria-label="Values" className="blank-line" value={chosen.join(', ')} onChange={(e) => onChange(e.target.value.split(',').map((v) => readTyped(v.trimStart(), field) as string | number))} />
+        <input
+          aria-label="Values"
+          className="blank-line"
+          value={chosen.join(', ')}
+          onChange={(e) => onChange(e.target.value.split(',').map((v) => readTyped(v.trimStart(), field) as string | number))}
+        />
       </Labelled>
     )
   return (
@@ -164,7 +194,12 @@ function Many({ field, people, value, onChange }: { field: FieldDef; people: rea
       <div className="flex flex-wrap gap-x-4">
         {options.map((o) => (
           <label key={o.value} className="flex items-center gap-1.5">
-            <input type="checkbox" className="accent-spruce" checked={chosen.includes(o.value)} onChange={(e) => onChange(e.target.checked ? [...chosen, o.value] : chosen.filter((c) => c !== o.value))} />
+            <input
+              type="checkbox"
+              className="accent-spruce"
+              checked={chosen.includes(o.value)}
+              onChange={(e) => onChange(e.target.checked ? [...chosen, o.value] : chosen.filter((c) => c !== o.value))}
+            />
             {o.label}
           </label>
         ))}
@@ -178,7 +213,13 @@ function SpanFields({ value, onChange }: { value: Operand | undefined; onChange:
   return (
     <div className="grid grid-cols-2 gap-3">
       <Labelled label="Number">
-        <input aria-label="Number" className="blank-line" inputMode="numeric" value={value === undefined ? '' : count} onChange={(e) => onChange({ [unit]: Number(e.target.value.replace(/\D/g, '')) || 1 } as Operand)} />
+        <input
+          aria-label="Number"
+          className="blank-line"
+          inputMode="numeric"
+          value={value === undefined ? '' : count}
+          onChange={(e) => onChange({ [unit]: Number(e.target.value.replace(/\D/g, '')) || 1 } as Operand)}
+        />
       </Labelled>
       <Labelled label="Of">
         <Choice label="Of" value={unit} options={['minutes', 'hours', 'days'].map((u) => ({ value: u, label: u }))} onChange={(u) => onChange({ [u]: count } as Operand)} />

@@ -46,14 +46,28 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
                 {name}
               </Link>
               <span className="text-right text-muted leading-7">{own.length}</span>
-              <svg role="img" aria-label={`${name} fired ${own.length} times today`} viewBox={`0 0 ${WIDTH} ${ROW}`} preserveAspectRatio="none" className="h-7 w-full overflow-visible">
+              <svg
+                role="img"
+                aria-label={`${name} fired ${own.length} times today`}
+                viewBox={`0 0 ${WIDTH} ${ROW}`}
+                preserveAspectRatio="none"
+                className="h-7 w-full overflow-visible"
+              >
                 {hours.map((h) => (
                   <line key={h} x1={(h / 24) * WIDTH} x2={(h / 24) * WIDTH} y1={0} y2={ROW} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
                 ))}
                 <line x1={0} x2={WIDTH} y1={ROW - 7} y2={ROW - 7} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
                 <line x1={present} x2={present} y1={0} y2={ROW} stroke="var(--rope-mark)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
                 {own.map((f, i) => (
-                  <path key={f.run} d={`M${xs[i]} ${ROW - 7 - (heights[i] as number) * 5}h0.001`} stroke="var(--spruce)" strokeOpacity={0.75} strokeWidth={DOT * 2} strokeLinecap="round" vectorEffect="non-scaling-stroke" />
+                  <path
+                    key={f.run}
+                    d={`M${xs[i]} ${ROW - 7 - (heights[i] as number) * 5}h0.001`}
+                    stroke="var(--spruce)"
+                    strokeOpacity={0.75}
+                    strokeWidth={DOT * 2}
+                    strokeLinecap="round"
+                    vectorEffect="non-scaling-stroke"
+                  />
                 ))}
               </svg>
             </div>

@@ -4,10 +4,10 @@ import { useRouter } from 'next/navigation'
 import { useMemo, useReducer, useState } from 'react'
 import { toast } from 'sonner'
 import type { Clause } from '@/core/conditions/clause'
+import type { Finding } from '@/core/review/review'
 import { briefOf, type Line } from '@/core/workflow/brief'
 import type { EmailAction, Workflow } from '@/core/workflow/document'
 import { valueAt } from '@/core/workflow/pointer'
-import type { Finding } from '@/core/review/review'
 import { call, Refusal } from '../api'
 import { ClauseFields } from '../brief/clause-fields'
 import { BriefSheet } from '../brief/sheet'
@@ -178,6 +178,7 @@ function LineEditor({ line, document, setting, wording, put }: LineEditorProps) 
   if (line.kind === 'conditions' && line.depth === 0) return <JointFields document={document} put={put} />
   const value = valueAt(document, line.path)
   if (line.kind === 'clause' && table) return <ClauseFields table={table} people={setting.people} clause={value as Clause} onChange={(clause) => put(line.path, clause)} />
-  if (line.kind === 'action' && table && (value as EmailAction).do === 'email') return <EmailFields action={value as EmailAction} path={line.path} table={table} setting={setting} wording={wording} put={put} />
+  if (line.kind === 'action' && table && (value as EmailAction).do === 'email')
+    return <EmailFields action={value as EmailAction} path={line.path} table={table} setting={setting} wording={wording} put={put} />
   return <pre className="overflow-x-auto font-mono text-xs">{JSON.stringify(value, null, 2)}</pre>
 }

@@ -1,7 +1,7 @@
 'use client'
 
-import type { RecordCue, Workflow } from '@/core/workflow/document'
 import type { TableDef } from '@/core/values/tables'
+import type { RecordCue, Workflow } from '@/core/workflow/document'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import type { EditorSetting } from './setting'
@@ -10,7 +10,17 @@ const KINDS = ['created', 'changed', 'deleted'] as const
 const ANYONE = 'anyone'
 
 /** The cue's controls: table, what happens to its records, in which fields, and whose they are. */
-export function CueFields({ document, table, setting, put }: { document: Workflow; table: TableDef | undefined; setting: EditorSetting; put: (path: string, value: unknown) => void }) {
+export function CueFields({
+  document,
+  table,
+  setting,
+  put,
+}: {
+  document: Workflow
+  table: TableDef | undefined
+  setting: EditorSetting
+  put: (path: string, value: unknown) => void
+}) {
   const cue = document.cue as RecordCue
   const tables = setting.tables.filter((t) => t.name !== 'person')
   return (
@@ -54,12 +64,24 @@ function ChangedFields({ table, cue, put }: { table: TableDef; cue: RecordCue; p
     <Labelled label="Changed in" note={chosen.length === 0 ? 'Any field counts.' : undefined}>
       <div className="flex flex-wrap items-baseline gap-x-3">
         {chosen.map((name) => (
-          <button key={name} type="button" aria-label={`Take ${name} away`} className="hover:text-alarm" onClick={() => put('/cue/fields', chosen.length === 1 ? undefined : chosen.filter((c) => c !== name))}>
+          <button
+            key={name}
+            type="button"
+            aria-label={`Take ${name} away`}
+            className="hover:text-alarm"
+            onClick={() => put('/cue/fields', chosen.length === 1 ? undefined : chosen.filter((c) => c !== name))}
+          >
             {table.fields.find((f) => f.name === name)?.label.toLowerCase() ?? name} <span className="text-muted">×</span>
           </button>
         ))}
         <div className="min-w-32 flex-1">
-          <Choice label="Changed in" value={null} placeholder={chosen.length ? 'or …' : 'any field'} options={rest.map((f) => ({ value: f.name, label: f.label.toLowerCase() }))} onChange={(name) => put('/cue/fields', [...chosen, name])} />
+          <Choice
+            label="Changed in"
+            value={null}
+            placeholder={chosen.length ? 'or …' : 'any field'}
+            options={rest.map((f) => ({ value: f.name, label: f.label.toLowerCase() }))}
+            onChange={(name) => put('/cue/fields', [...chosen, name])}
+          />
         </div>
       </div>
     </Labelled>

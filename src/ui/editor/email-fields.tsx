@@ -53,7 +53,14 @@ export function EmailFields({ action, path, table, setting, wording, put }: Prop
             <Choice label="Put in a placeholder" value={null} placeholder="Put in a placeholder …" options={placeholderOptions(table, wording)} onChange={insert} />
           </div>
         </div>
-        <textarea id={`${path}-body`} ref={body} rows={9} className="blank-line mt-1 border border-rule bg-sheet px-3 py-2 font-serif text-base leading-relaxed" value={action.body ?? ''} onChange={(e) => set('body')(e.target.value)} />
+        <textarea
+          id={`${path}-body`}
+          ref={body}
+          rows={9}
+          className="blank-line mt-1 border border-rule bg-sheet px-3 py-2 font-serif text-base leading-relaxed"
+          value={action.body ?? ''}
+          onChange={(e) => set('body')(e.target.value)}
+        />
       </div>
       <HowSent action={action} set={set} hasOwner={table.ownerField !== undefined} />
     </div>
@@ -83,7 +90,12 @@ function HowSent({ action, set, hasOwner }: { action: EmailAction; set: (part: k
         />
       </Labelled>
       <Labelled label="Priority">
-        <Choice label="Priority" value={action.priority ?? 'normal'} options={['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))} onChange={(v) => set('priority')(v === 'normal' ? undefined : v)} />
+        <Choice
+          label="Priority"
+          value={action.priority ?? 'normal'}
+          options={['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))}
+          onChange={(v) => set('priority')(v === 'normal' ? undefined : v)}
+        />
       </Labelled>
     </div>
   )

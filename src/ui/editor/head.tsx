@@ -77,7 +77,8 @@ function AskLive({ open, setOpen, workflow, onLive }: { open: boolean; setOpen: 
         <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
           <AlertDialog.Title className="font-serif text-xl">Send it live as version {(workflow.version ?? 0) + 1}?</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 mb-5 text-muted">
-            From this moment each change that it waits for sends real mail. What was changed before does not fire it.{workflow.state !== 'draft' && ` Version ${workflow.version} ends at the same moment; no change is lost or taken twice.`}
+            From this moment each change that it waits for sends real mail. What was changed before does not fire it.
+            {workflow.state !== 'draft' && ` Version ${workflow.version} ends at the same moment; no change is lost or taken twice.`}
           </AlertDialog.Description>
           <div className="flex items-center justify-end gap-5">
             <AlertDialog.Cancel asChild>

@@ -24,7 +24,14 @@ export function JointFields({ document, put }: { document: Workflow; put: (path:
         />
       </Labelled>
       {waitsForChanges && (
-        <Labelled label="Fires" note={document.firing === 'every' ? 'At each save while they hold, also when nothing about them changed.' : 'Once, at the save that makes them true; again only after they were false.'}>
+        <Labelled
+          label="Fires"
+          note={
+            document.firing === 'every'
+              ? 'At each save while they hold, also when nothing about them changed.'
+              : 'Once, at the save that makes them true; again only after they were false.'
+          }
+        >
           <Choice
             label="Fires"
             value={document.firing ?? 'entering'}

@@ -19,7 +19,8 @@ export function focusLine(path: string): void {
 export function useBriefKeys(state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const done = withCommand(event, dispatch, deeds) || (event.key === 'Escape' && fold(event, state, dispatch)) || (!isTyping(event.target) && plain(event, state, lines, dispatch))
+      const done =
+        withCommand(event, dispatch, deeds) || (event.key === 'Escape' && fold(event, state, dispatch)) || (!isTyping(event.target) && plain(event, state, lines, dispatch))
       if (done) event.preventDefault()
     }
     window.addEventListener('keydown', onKey)

@@ -3,7 +3,7 @@
 import type { ReactNode } from 'react'
 import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
-import { spokenLine, Statement } from '../brief/sheet'
+import { Statement, spokenLine } from '../brief/sheet'
 
 interface Props {
   readonly line: Line
@@ -26,13 +26,26 @@ export function EditedLine({ line, isChosen, isOpen, findings, count, most, onTo
     <li data-line={line.path} className="border-rule border-t">
       <div className={`border-l-3 ${look}`}>
         <div className="grid grid-cols-[minmax(0,1fr)_auto]">
-          <button type="button" data-line-button={line.path} aria-expanded={isOpen} aria-label={spokenLine(line)} onClick={onToggle} onFocus={onChoose} className="px-2 py-2.5 text-left">
+          <button
+            type="button"
+            data-line-button={line.path}
+            aria-expanded={isOpen}
+            aria-label={spokenLine(line)}
+            onClick={onToggle}
+            onFocus={onChoose}
+            className="px-2 py-2.5 text-left"
+          >
             <Statement line={line} />
           </button>
           <div className="flex w-44 items-center gap-3 pr-1">
             <span className="figures w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
             <span aria-hidden className="block h-full min-h-8 flex-1">
-              {count !== null && <span className="block h-full border-spruce border-l bg-spruce-wash transition-[width] duration-200 motion-reduce:transition-none" style={{ width: `${most === 0 ? 0 : (count / most) * 100}%` }} />}
+              {count !== null && (
+                <span
+                  className="block h-full border-spruce border-l bg-spruce-wash transition-[width] duration-200 motion-reduce:transition-none"
+                  style={{ width: `${most === 0 ? 0 : (count / most) * 100}%` }}
+                />
+              )}
             </span>
           </div>
         </div>

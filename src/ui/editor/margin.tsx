@@ -1,9 +1,9 @@
 'use client'
 
 import type { Line } from '@/core/workflow/brief'
+import { Choice } from '../parts/choice'
 import { MarginTitle } from '../parts/page'
 import { Time } from '../parts/time'
-import { Choice } from '../parts/choice'
 import { counted } from '../today/summary'
 import type { Evidence, Found, ShownMessage } from './evidence'
 
@@ -18,7 +18,9 @@ export function Margin({ found, line, lines, onSample }: { found: Found; line: L
   const chosen = evidence.samples.find((s) => s.id === evidence.sample)
   return (
     <>
-      <MarginTitle note={`${counted(evidence.firings, 'firing')} in the last ${counted(evidence.changes, 'change')}`}>{line ? `Line ${line.number} · ${line.words}` : 'What it would do'}</MarginTitle>
+      <MarginTitle note={`${counted(evidence.firings, 'firing')} in the last ${counted(evidence.changes, 'change')}`}>
+        {line ? `Line ${line.number} · ${line.words}` : 'What it would do'}
+      </MarginTitle>
       <div className="mb-4 border-rule border-y py-2">
         <span className="text-muted text-xs">On the change of</span>
         <Choice
@@ -61,7 +63,6 @@ function OnSample({ evidence, lines }: { evidence: Evidence; lines: readonly Lin
         ))}
       </ul>
       {plan.messages.map((m, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: messages have no identity before they are sent
         <Preview key={i} message={m} />
       ))}
       {plan.notes.map((n) => (

@@ -28,14 +28,24 @@ export function RecipientsField({ label, entries, table, setting, wording, onCha
     <Labelled label={label}>
       <ul>
         {entries.map((entry, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: an entry is known by its place; two may be alike while one types
           <li key={i} className="flex items-baseline gap-2">
             {'address' in entry ? (
-              <input aria-label={`${label}, address`} className="blank-line" placeholder="someone@example.org" value={entry.address} onChange={(e) => set(i, { address: e.target.value })} />
+              <input
+                aria-label={`${label}, address`}
+                className="blank-line"
+                placeholder="someone@example.org"
+                value={entry.address}
+                onChange={(e) => set(i, { address: e.target.value })}
+              />
             ) : (
               <span className="flex-1 py-0.5">{recipientWords(entry, table, wording)}</span>
             )}
-            <button type="button" aria-label={`Take ${recipientWords(entry, table, wording)} away`} className="px-1 text-muted hover:text-alarm" onClick={() => onChange(entries.filter((_, n) => n !== i))}>
+            <button
+              type="button"
+              aria-label={`Take ${recipientWords(entry, table, wording)} away`}
+              className="px-1 text-muted hover:text-alarm"
+              onClick={() => onChange(entries.filter((_, n) => n !== i))}
+            >
               ×
             </button>
           </li>
@@ -50,7 +60,11 @@ function recipientOptions(table: TableDef, setting: EditorSetting, wording: Word
   const entries: { entry: Recipient; note: string }[] = []
   for (const field of table.fields) {
     if (field.type === 'person') {
-      entries.push({ entry: { field: field.name }, note: 'person' }, { entry: { managerOf: field.name }, note: 'person' }, { entry: { field: `before.${field.name}` }, note: 'person' })
+      entries.push(
+        { entry: { field: field.name }, note: 'person' },
+        { entry: { managerOf: field.name }, note: 'person' },
+        { entry: { field: `before.${field.name}` }, note: 'person' },
+      )
     } else if (field.type === 'email') entries.push({ entry: { field: field.name }, note: 'email' })
     const target = wording.schema.get(targetOf(field) ?? '')
     if (!target || field.type === 'person') continue
@@ -58,5 +72,8 @@ function recipientOptions(table: TableDef, setting: EditorSetting, wording: Word
   }
   entries.push({ entry: { changedBy: true }, note: 'person' })
   entries.push(...setting.groups.map((group) => ({ entry: { group }, note: 'group' })), ...setting.teams.map((team) => ({ entry: { team }, note: 'team' })))
-  return [...entries.map(({ entry, note }) => ({ value: JSON.stringify(entry), label: recipientWords(entry, table, wording), note })), { value: NEW_ADDRESS, label: 'an address …' }]
+  return [
+    ...entries.map(({ entry, note }) => ({ value: JSON.stringify(entry), label: recipientWords(entry, table, wording), note })),
+    { value: NEW_ADDRESS, label: 'an address …' },
+  ]
 }

@@ -1,5 +1,5 @@
 import { newClaimWorkflow } from '../../../tests/support/claims'
-import { edit, type Edit, type EditorState, startEditing } from './state'
+import { type Edit, type EditorState, edit, startEditing } from './state'
 
 const run = (state: EditorState, ...edits: Edit[]) => edits.reduce(edit, state)
 const start = () => startEditing(newClaimWorkflow(), null)
@@ -11,7 +11,12 @@ test('adding a condition opens its line', () => {
 
 test('a lone clause becomes the first of all when another is added', () => {
   const state = startEditing(newClaimWorkflow({ conditions: { field: 'amount', op: 'is filled' } }), null)
-  expect(run(state, { do: 'add clause' }).document.conditions).toEqual({ all: [{ field: 'amount', op: 'is filled' }, { field: '', op: 'is' }] })
+  expect(run(state, { do: 'add clause' }).document.conditions).toEqual({
+    all: [
+      { field: 'amount', op: 'is filled' },
+      { field: '', op: 'is' },
+    ],
+  })
 })
 
 test('removing the last clause removes the conditions', () => {

@@ -1,6 +1,6 @@
 import { type Clause, type Condition, isClause } from '@/core/conditions/clause'
-import { valueAt, withValue } from '@/core/workflow/pointer'
 import type { EmailAction, Workflow } from '@/core/workflow/document'
+import { valueAt, withValue } from '@/core/workflow/pointer'
 
 /** What is being edited: the document, what it was before each edit, and which line is chosen and open. */
 export interface EditorState {

@@ -5,7 +5,17 @@ import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/val
 import { ValueEditor } from '../records/value-editor'
 import { isNumeric, type PersonChoice, shownValue } from '../records/values'
 
-const WIDTHS: Partial<Record<FieldDef['type'], number>> = { number: 96, money: 110, date: 112, 'date-time': 168, 'yes/no': 90, choice: 134, person: 140, 'long text': 300, email: 230 }
+const WIDTHS: Partial<Record<FieldDef['type'], number>> = {
+  number: 96,
+  money: 110,
+  date: 112,
+  'date-time': 168,
+  'yes/no': 90,
+  choice: 134,
+  person: 140,
+  'long text': 300,
+  email: 230,
+}
 
 /** How wide a field's column is, in pixels. */
 export function widthOf(field: FieldDef): number {

@@ -13,7 +13,17 @@ import type { PersonChoice } from '../records/values'
 const NO_ORGANISATION: Organisation = { name: '', locale: 'en-GB', zone: 'UTC', currency: 'GBP' }
 
 /** The clauses that narrow the grid, each as a sentence that opens to be edited. */
-export function Filter({ table, people, where, onChange }: { table: TableDef; people: readonly PersonChoice[]; where: Condition | null; onChange: (where: Condition | null) => void }) {
+export function Filter({
+  table,
+  people,
+  where,
+  onChange,
+}: {
+  table: TableDef
+  people: readonly PersonChoice[]
+  where: Condition | null
+  onChange: (where: Condition | null) => void
+}) {
   const clauses: Clause[] = where && 'all' in where ? where.all.filter(isClause) : where && isClause(where) ? [where] : []
   const [open, setOpen] = useState<number | null>(null)
   const schema = useTables()

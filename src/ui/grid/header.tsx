@@ -4,7 +4,17 @@ import type { FieldDef } from '@/core/values/tables'
 import { isNumeric } from '../records/values'
 
 /** The column heads; a press sorts up, then down, then not. */
-export function Header({ columns, widths, order, onOrder }: { columns: readonly FieldDef[]; widths: readonly number[]; order: string | null; onOrder: (order: string | null) => void }) {
+export function Header({
+  columns,
+  widths,
+  order,
+  onOrder,
+}: {
+  columns: readonly FieldDef[]
+  widths: readonly number[]
+  order: string | null
+  onOrder: (order: string | null) => void
+}) {
   return (
     // biome-ignore lint/a11y/useSemanticElements: see the grid
     // biome-ignore lint/a11y/useFocusableInteractive: its buttons take the focus
@@ -16,7 +26,11 @@ export function Header({ columns, widths, order, onOrder }: { columns: readonly 
           // biome-ignore lint/a11y/useSemanticElements: see the grid
           // biome-ignore lint/a11y/useFocusableInteractive: its button takes the focus
           <div key={field.name} role="columnheader" aria-sort={direction} className="overflow-hidden" style={{ width: widths[i] }}>
-            <button type="button" onClick={() => onOrder(next)} className={`flex h-full w-full items-center gap-1 px-2 text-sm hover:text-ink ${isNumeric(field) ? 'justify-end' : ''} ${direction === 'none' ? 'text-muted' : 'font-semibold'}`}>
+            <button
+              type="button"
+              onClick={() => onOrder(next)}
+              className={`flex h-full w-full items-center gap-1 px-2 text-sm hover:text-ink ${isNumeric(field) ? 'justify-end' : ''} ${direction === 'none' ? 'text-muted' : 'font-semibold'}`}
+            >
               <span className="truncate">{field.label}</span>
               {direction !== 'none' && <span aria-hidden>{direction === 'ascending' ? '↑' : '↓'}</span>}
             </button>

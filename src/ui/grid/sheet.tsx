@@ -111,7 +111,13 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
             return (
               // biome-ignore lint/a11y/useFocusableInteractive: the grid itself has the focus and names its active cell
               // biome-ignore lint/a11y/useSemanticElements: see the grid
-              <div key={item.key} role="row" aria-rowindex={item.index + 2} className="absolute left-0 flex border-rule border-b hover:bg-sheet" style={{ top: item.start, height: ROW_HEIGHT }}>
+              <div
+                key={item.key}
+                role="row"
+                aria-rowindex={item.index + 2}
+                className="absolute left-0 flex border-rule border-b hover:bg-sheet"
+                style={{ top: item.start, height: ROW_HEIGHT }}
+              >
                 {columns.map((field, column) => (
                   <Cell
                     key={field.name}
@@ -154,6 +160,9 @@ async function titleFor(field: FieldDef, image: Image, people: readonly PersonCh
   if (id === null || id === undefined) return {}
   if (field.type === 'person') return { [`person ${id}`]: people.find((p) => p.id === id)?.name ?? String(id) }
   if (field.type !== 'link' || known[`${field.table} ${id}`]) return {}
-  const { titles } = await call<{ titles: Record<string, string> }>('GET', `/api/v1/records/${field.table}?limit=1&titles&where=${encodeURIComponent(JSON.stringify({ field: 'id', op: 'is', value: id }))}`)
+  const { titles } = await call<{ titles: Record<string, string> }>(
+    'GET',
+    `/api/v1/records/${field.table}?limit=1&titles&where=${encodeURIComponent(JSON.stringify({ field: 'id', op: 'is', value: id }))}`,
+  )
   return titles
 }

@@ -31,8 +31,8 @@ export function ButtonLink({ kind = 'quiet', href, children }: { kind?: Kind; hr
 /** The key that does the same. */
 export function Key({ children }: { children: ReactNode }) {
   return (
-    <kbd aria-hidden="true" className="ml-1.5 font-mono text-[0.6875rem] opacity-75">
+    <span aria-hidden="true" className="ml-1.5 font-mono text-[0.6875rem] opacity-75">
       {children}
-    </kbd>
+    </span>
   )
 }

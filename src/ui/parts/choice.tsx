@@ -10,7 +10,21 @@ export interface Option {
 }
 
 /** Chooses one of a list; a line under the value, the list in a popover. */
-export function Choice({ label, value, options, onChange, placeholder = 'Choose …', disabled }: { label: string; value: string | null; options: readonly Option[]; onChange: (value: string) => void; placeholder?: string; disabled?: boolean }) {
+export function Choice({
+  label,
+  value,
+  options,
+  onChange,
+  placeholder = 'Choose …',
+  disabled,
+}: {
+  label: string
+  value: string | null
+  options: readonly Option[]
+  onChange: (value: string) => void
+  placeholder?: string
+  disabled?: boolean
+}) {
   return (
     <Select.Root value={value ?? ''} onValueChange={onChange} disabled={disabled}>
       <Select.Trigger aria-label={label} className="blank-line flex items-center justify-between gap-2 text-left data-[placeholder]:text-muted">
@@ -22,10 +36,18 @@ export function Choice({ label, value, options, onChange, placeholder = 'Choose 
         </Select.Icon>
       </Select.Trigger>
       <Select.Portal>
-        <Select.Content position="popper" sideOffset={4} className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-rule bg-sheet shadow-lg">
+        <Select.Content
+          position="popper"
+          sideOffset={4}
+          className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-rule bg-sheet shadow-lg"
+        >
           <Select.Viewport className="p-1">
             {options.map((option) => (
-              <Select.Item key={option.value} value={option.value} className="flex cursor-pointer items-baseline gap-2 rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">
+              <Select.Item
+                key={option.value}
+                value={option.value}
+                className="flex cursor-pointer items-baseline gap-2 rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash"
+              >
                 <Select.ItemText>{option.label}</Select.ItemText>
                 {option.note && <span className="ml-auto pl-4 text-muted text-xs">{option.note}</span>}
                 <Select.ItemIndicator className={option.note ? '' : 'ml-auto'}>

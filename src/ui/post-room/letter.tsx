@@ -22,7 +22,8 @@ const SHEET = `<!doctype html><meta charset="utf-8"><style>body{font:16px/1.55 G
 
 /** One message: rendered in a sandboxed frame, as text, as source, and its headers. */
 export function Letter(mail: Props) {
-  const tab = 'border-transparent border-b-2 pb-1 text-muted text-sm hover:text-ink data-[state=active]:border-rope-mark data-[state=active]:font-semibold data-[state=active]:text-ink'
+  const tab =
+    'border-transparent border-b-2 pb-1 text-muted text-sm hover:text-ink data-[state=active]:border-rope-mark data-[state=active]:font-semibold data-[state=active]:text-ink'
   return (
     <article>
       <h2 className="font-serif text-xl leading-snug">{mail.subject}</h2>

@@ -9,7 +9,21 @@ interface Arrival {
 }
 
 /** The messages of a mailbox, the newest first. */
-export function MailList({ arrivals, mailbox, names, opened, locale, zone }: { arrivals: readonly Arrival[]; mailbox: string | null; names: Readonly<Record<string, string>>; opened: number | null; locale: string; zone: string }) {
+export function MailList({
+  arrivals,
+  mailbox,
+  names,
+  opened,
+  locale,
+  zone,
+}: {
+  arrivals: readonly Arrival[]
+  mailbox: string | null
+  names: Readonly<Record<string, string>>
+  opened: number | null
+  locale: string
+  zone: string
+}) {
   const name = (address: string) => names[address.toLowerCase()] ?? address
   return (
     <>

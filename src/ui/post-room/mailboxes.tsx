@@ -8,7 +8,8 @@ interface Box {
 /** Everyone's mailbox, the one written to last first; people by name, others by address. */
 export function Mailboxes({ boxes, names, selected, all }: { boxes: readonly Box[]; names: Readonly<Record<string, string>>; selected: string | null; all: boolean }) {
   const isChosen = (address: string | null) => (address === null ? selected === null : selected?.toLowerCase() === address)
-  const row = 'grid grid-cols-[minmax(0,1fr)_auto] gap-2 border-rule border-t py-1.5 text-ink no-underline hover:no-underline hover:text-spruce aria-[current]:font-semibold aria-[current]:text-spruce'
+  const row =
+    'grid grid-cols-[minmax(0,1fr)_auto] gap-2 border-rule border-t py-1.5 text-ink no-underline hover:no-underline hover:text-spruce aria-[current]:font-semibold aria-[current]:text-spruce'
   const total = boxes.reduce((sum, b) => sum + b.messages, 0)
   return (
     <ul>

@@ -28,7 +28,13 @@ export function LinkPicker({ field, value, title, onPick }: { field: FieldDef; v
       <Popover.Portal>
         <Popover.Content align="start" sideOffset={4} className="z-50 w-72 rounded-md border border-rule bg-sheet shadow-lg">
           <Command shouldFilter={false} label={`Find a ${target?.singular ?? 'record'}`}>
-            <Command.Input autoFocus value={text} onValueChange={setText} placeholder={`Find a ${target?.singular ?? 'record'} …`} className="w-full border-rule border-b bg-transparent px-3 py-2 outline-none" />
+            <Command.Input
+              autoFocus
+              value={text}
+              onValueChange={setText}
+              placeholder={`Find a ${target?.singular ?? 'record'} …`}
+              className="w-full border-rule border-b bg-transparent px-3 py-2 outline-none"
+            />
             <Command.List className="max-h-64 overflow-y-auto p-1">
               <Command.Empty className="px-2 py-2 text-muted">None is called that.</Command.Empty>
               {records.map((r) => (

@@ -46,7 +46,12 @@ export function NewRecord({ table, tables, people }: { table: TableDef; tables: 
         )}
         <div className="grid grid-cols-2 gap-x-8 gap-y-4">
           {fields.map((field) => (
-            <Labelled key={field.name} label={field.required ? `${field.label}, required` : field.label} fault={faultOf(field.name)} className={field.type === 'long text' ? 'col-span-2' : ''}>
+            <Labelled
+              key={field.name}
+              label={field.required ? `${field.label}, required` : field.label}
+              fault={faultOf(field.name)}
+              className={field.type === 'long text' ? 'col-span-2' : ''}
+            >
               <ValueEditor field={field} value={values[field.name] ?? field.default ?? null} people={people} onSave={(v) => setValues((old) => ({ ...old, [field.name]: v }))} />
             </Labelled>
           ))}

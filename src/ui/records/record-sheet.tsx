@@ -50,7 +50,15 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
             <dd className="min-w-0 py-1">
               {editing === field.name ? (
                 <div className="max-w-md">
-                  <ValueEditor field={field} value={record[field.name] ?? null} title={shownValue(field, record[field.name], titles, organisation)} people={people} onSave={(v) => save(field, v)} onCancel={() => setEditing(null)} autoFocus />
+                  <ValueEditor
+                    field={field}
+                    value={record[field.name] ?? null}
+                    title={shownValue(field, record[field.name], titles, organisation)}
+                    people={people}
+                    onSave={(v) => save(field, v)}
+                    onCancel={() => setEditing(null)}
+                    autoFocus
+                  />
                 </div>
               ) : (
                 <Value field={field} record={record} titles={titles} organisation={organisation} onEdit={() => setEditing(field.name)} />
@@ -63,13 +71,31 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
   )
 }
 
-function Value({ field, record, titles, organisation, onEdit }: { field: FieldDef; record: Image; titles: Readonly<Record<string, string>>; organisation: Organisation; onEdit: () => void }) {
+function Value({
+  field,
+  record,
+  titles,
+  organisation,
+  onEdit,
+}: {
+  field: FieldDef
+  record: Image
+  titles: Readonly<Record<string, string>>
+  organisation: Organisation
+  onEdit: () => void
+}) {
   const text = shownValue(field, record[field.name], titles, organisation)
   const target = targetOf(field)
   const isFile = field.type === 'file'
   return (
     <div className="group flex items-baseline gap-4">
-      <button type="button" disabled={isFile} aria-label={`Edit ${field.label}, now ${text || 'blank'}`} onClick={onEdit} className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}>
+      <button
+        type="button"
+        disabled={isFile}
+        aria-label={`Edit ${field.label}, now ${text || 'blank'}`}
+        onClick={onEdit}
+        className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}
+      >
         {text || 'blank'}
       </button>
       {target && target !== 'person' && text && (
@@ -105,7 +131,9 @@ function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
         <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(460px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
           <AlertDialog.Title className="font-serif text-xl">Delete {titleOf(table, record)}?</AlertDialog.Title>
-          <AlertDialog.Description className="mt-1 mb-5 text-muted">Its changes stay in the log, and workflows that wait for deletions will see it. Links to it become blank.</AlertDialog.Description>
+          <AlertDialog.Description className="mt-1 mb-5 text-muted">
+            Its changes stay in the log, and workflows that wait for deletions will see it. Links to it become blank.
+          </AlertDialog.Description>
           <div className="flex justify-end gap-5">
             <AlertDialog.Cancel asChild>
               <Button>Keep it</Button>

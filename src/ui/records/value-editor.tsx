@@ -21,7 +21,8 @@ const BLANK = '\u0000blank'
 
 /** The control for one value of a field. Enter or leaving it saves, Esc gives up; choices save at once. */
 export function ValueEditor({ field, value, title, people, onSave, onCancel, autoFocus }: Props) {
-  if (field.type === 'choice') return <Options field={field} value={value === null ? BLANK : String(value)} options={(field.choices ?? []).map((c) => ({ value: c, label: c }))} onPick={(v) => onSave(v)} />
+  if (field.type === 'choice')
+    return <Options field={field} value={value === null ? BLANK : String(value)} options={(field.choices ?? []).map((c) => ({ value: c, label: c }))} onPick={(v) => onSave(v)} />
   if (field.type === 'yes/no')
     return (
       <Options
@@ -35,7 +36,14 @@ export function ValueEditor({ field, value, title, people, onSave, onCancel, aut
       />
     )
   if (field.type === 'person')
-    return <Options field={field} value={value === null ? BLANK : String(value)} options={people.filter((p) => p.active || p.id === value).map((p) => ({ value: String(p.id), label: p.name }))} onPick={(v) => onSave(v === null ? null : Number(v))} />
+    return (
+      <Options
+        field={field}
+        value={value === null ? BLANK : String(value)}
+        options={people.filter((p) => p.active || p.id === value).map((p) => ({ value: String(p.id), label: p.name }))}
+        onPick={(v) => onSave(v === null ? null : Number(v))}
+      />
+    )
   if (field.type === 'link') return <LinkPicker field={field} value={value} title={title} onPick={onSave} />
   return <TextEditor field={field} value={value} onSave={onSave} onCancel={onCancel} autoFocus={autoFocus} />
 }
@@ -71,5 +79,12 @@ function TextEditor({ field, value, onSave, onCancel, autoFocus }: Omit<Props, '
   }
   const common = { 'aria-label': field.label, value: text, onBlur: save, onKeyDown, autoFocus, className: 'blank-line' }
   if (field.type === 'long text') return <textarea {...common} rows={3} onChange={(e) => setText(e.target.value)} />
-  return <input {...common} type={INPUT_TYPES[field.type] ?? 'text'} inputMode={field.type === 'number' || field.type === 'money' ? 'decimal' : undefined} onChange={(e) => setText(e.target.value)} />
+  return (
+    <input
+      {...common}
+      type={INPUT_TYPES[field.type] ?? 'text'}
+      inputMode={field.type === 'number' || field.type === 'money' ? 'decimal' : undefined}
+      onChange={(e) => setText(e.target.value)}
+    />
+  )
 }

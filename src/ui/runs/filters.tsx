@@ -19,7 +19,12 @@ export function RunFilters({ workflows, workflow, state }: { workflows: readonly
   return (
     <div className="mb-4 flex max-w-xl gap-8">
       <Labelled label="Workflow" className="w-64">
-        <Choice label="Workflow" value={workflow ?? ANY} options={[{ value: ANY, label: 'All workflows' }, ...workflows.map((w) => ({ value: w, label: w }))]} onChange={(v) => go({ workflow: pick(v), state })} />
+        <Choice
+          label="Workflow"
+          value={workflow ?? ANY}
+          options={[{ value: ANY, label: 'All workflows' }, ...workflows.map((w) => ({ value: w, label: w }))]}
+          onChange={(v) => go({ workflow: pick(v), state })}
+        />
       </Labelled>
       <Labelled label="State" className="w-40">
         <Choice

@@ -15,7 +15,8 @@ interface Props {
 
 /** Runs as rows: which workflow, about what, what came of it, when. */
 export function RunList({ runs, next, filters, locale, zone }: Props) {
-  if (runs.length === 0) return <Empty>No workflow has fired{filters.workflow || filters.state ? ' that fits these filters' : ' yet. Send one live, then change a record it waits for'}.</Empty>
+  if (runs.length === 0)
+    return <Empty>No workflow has fired{filters.workflow || filters.state ? ' that fits these filters' : ' yet. Send one live, then change a record it waits for'}.</Empty>
   const more = new URLSearchParams(Object.entries({ ...filters, after: next?.toString() }).filter((e): e is [string, string] => Boolean(e[1])))
   return (
     <>

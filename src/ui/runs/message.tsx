@@ -45,7 +45,8 @@ export function RunMessage({ message, locale, zone }: { message: MessageDetail; 
           <summary className="text-muted">{counted(message.attempts.length, 'attempt')} to deliver</summary>
           {message.attempts.map((a) => (
             <p key={a.attempt} className="border-rule border-t py-1">
-              <b className="font-semibold">{a.attempt}</b> {a.outcome} in {span(a.milliseconds)}, <Time at={a.at} locale={locale} zone={zone} /> <span className="text-muted">“{a.reply}”</span>
+              <b className="font-semibold">{a.attempt}</b> {a.outcome} in {span(a.milliseconds)}, <Time at={a.at} locale={locale} zone={zone} />{' '}
+              <span className="text-muted">“{a.reply}”</span>
             </p>
           ))}
         </details>

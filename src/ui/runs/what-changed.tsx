@@ -1,6 +1,6 @@
-import type { Trace } from '@/store/runs'
 import { formatStored } from '@/core/values/format'
 import { fieldOf, type Organisation, type Stored, type TableDef, targetOf } from '@/core/values/tables'
+import type { Trace } from '@/store/runs'
 import { Time } from '../parts/time'
 
 /** A stored value as people read it, links and people by title; blank is said. */
@@ -15,7 +15,17 @@ export function readable(table: TableDef, name: string, value: Stored | undefine
 const VERBS = { created: 'Added', changed: 'Changed', deleted: 'Deleted' } as const
 
 /** What a change changed, field by field, by whom and when. */
-export function WhatChanged({ change, table, titles, organisation }: { change: Trace['change']; table: TableDef; titles: ReadonlyMap<string, string>; organisation: Organisation }) {
+export function WhatChanged({
+  change,
+  table,
+  titles,
+  organisation,
+}: {
+  change: Trace['change']
+  table: TableDef
+  titles: ReadonlyMap<string, string>
+  organisation: Organisation
+}) {
   const value = (name: string, image: Trace['change']['before']) => readable(table, name, image?.[name], titles, organisation)
   return (
     <section aria-label="What changed" className="mb-6">

@@ -7,7 +7,10 @@ import { PLACES } from './places'
 
 /** Whether a key press is meant for something being typed into. */
 export function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="listbox"], [role="dialog"], [role="menu"]') !== null)
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="listbox"], [role="dialog"], [role="menu"]') !== null)
+  )
 }
 
 const LISTED: readonly [keys: string, does: string][] = [
@@ -55,7 +58,10 @@ export function Keys({ role }: { role: string }) {
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-[12vh] left-1/2 z-50 w-[min(520px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[12vh] left-1/2 z-50 w-[min(520px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl"
+        >
           <Dialog.Title className="mb-3 font-serif text-xl">Keys</Dialog.Title>
           <dl>
             {LISTED.map(([keys, does]) => (

@@ -38,10 +38,19 @@ export function Palette({ role }: { role: string }) {
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-[12vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[12vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet shadow-xl"
+        >
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
           <Command shouldFilter={false} label="Find or do">
-            <Command.Input autoFocus value={text} onValueChange={setText} placeholder="A workflow, a record, a place …" className="w-full border-rule border-b bg-transparent px-4 py-3 font-serif text-lg outline-none" />
+            <Command.Input
+              autoFocus
+              value={text}
+              onValueChange={setText}
+              placeholder="A workflow, a record, a place …"
+              className="w-full border-rule border-b bg-transparent px-4 py-3 font-serif text-lg outline-none"
+            />
             <Command.List className="max-h-[50vh] overflow-y-auto p-2">
               <Command.Empty className="px-3 py-4 text-muted">Nothing is called that.</Command.Empty>
               {found.map((f) => (

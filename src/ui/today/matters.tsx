@@ -19,20 +19,41 @@ export function Matters({ failed, waiting, paused, notLive, locale, zone }: Prop
   return (
     <section aria-label="What wants your eye" className="mb-8 border-rule border-b">
       {failed.map((f) => (
-        <Matter key={`${f.run} ${f.message}`} role="failed" tone="text-alarm" title={`${f.workflow}, for “${f.title}”`} href={f.run === null ? '/runs' : `/runs/${f.run}`} link="Open the run">
+        <Matter
+          key={`${f.run} ${f.message}`}
+          word="failed"
+          tone="text-alarm"
+          title={`${f.workflow}, for “${f.title}”`}
+          href={f.run === null ? '/runs' : `/runs/${f.run}`}
+          link="Open the run"
+        >
           {f.reason} {time(f.at)}
         </Matter>
       ))}
       {waiting.map((w) => (
-        <Matter key={w.address} role="waiting" tone="text-rope" title={`${counted(w.messages, 'message')} to ${w.address}`} href={w.run === null ? '/runs' : `/runs/${w.run}`} link="Open the run">
+        <Matter
+          key={w.address}
+          word="waiting"
+          tone="text-rope"
+          title={`${counted(w.messages, 'message')} to ${w.address}`}
+          href={w.run === null ? '/runs' : `/runs/${w.run}`}
+          link="Open the run"
+        >
           The mail server said “{w.reply}”; tried {counted(w.attempts, 'time')}, next {time(w.next)}
         </Matter>
       ))}
       {notLive.map((w) => (
-        <Matter key={w.name} role="not live" tone="text-slate" title={w.state === 'draft' ? `${w.name} has never been live` : `${w.name} has edits that are not live`} href={`/workflows/${encodeURIComponent(w.name)}`} link="Open the brief" />
+        <Matter
+          key={w.name}
+          word="not live"
+          tone="text-slate"
+          title={w.state === 'draft' ? `${w.name} has never been live` : `${w.name} has edits that are not live`}
+          href={`/workflows/${encodeURIComponent(w.name)}`}
+          link="Open the brief"
+        />
       ))}
       {paused.map((w) => (
-        <Matter key={w.name} role="paused" tone="text-slate" title={`${w.name} is paused`} href={`/workflows/${encodeURIComponent(w.name)}`} link="Open the brief">
+        <Matter key={w.name} word="paused" tone="text-slate" title={`${w.name} is paused`} href={`/workflows/${encodeURIComponent(w.name)}`} link="Open the brief">
           {w.since && <>Changes pass it by; paused {time(w.since)}</>}
         </Matter>
       ))}
@@ -41,10 +62,10 @@ export function Matters({ failed, waiting, paused, notLive, locale, zone }: Prop
   )
 }
 
-function Matter({ role, tone, title, href, link, children }: { role: string; tone: string; title: string; href: string; link: string; children?: ReactNode }) {
+function Matter({ word, tone, title, href, link, children }: { word: string; tone: string; title: string; href: string; link: string; children?: ReactNode }) {
   return (
     <article className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-baseline gap-x-3 border-rule border-t py-2.5">
-      <span className={`role-word ${tone}`}>{role}</span>
+      <span className={`role-word ${tone}`}>{word}</span>
       <h2 className="truncate font-serif text-lg leading-snug">{title}</h2>
       <Link href={href} className="font-semibold text-sm">
         {link}

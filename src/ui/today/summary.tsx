@@ -19,12 +19,13 @@ export function Summary({ title, tally, mail }: { title: string; tally: Tally; m
       <h1 className="font-serif text-2xl tracking-tight">{title}</h1>
       {mail.ok === false && (
         <p role="alert" className="mt-1 border-alarm border-l-4 pl-3 text-base">
-          <b className="text-alarm">The mail server does not answer.</b> {counted(tally.waiting, 'message')} {tally.waiting === 1 ? 'waits' : 'wait'}; they go as soon as it is back. It said: {mail.reply}
+          <b className="text-alarm">The mail server does not answer.</b> {counted(tally.waiting, 'message')} {tally.waiting === 1 ? 'waits' : 'wait'}; they go as soon as it is
+          back. It said: {mail.reply}
         </p>
       )}
       <p className="font-serif text-xl leading-snug">
-        <b className="font-semibold">{tally.sent.toLocaleString('en-GB')}</b> {tally.sent === 1 ? 'message' : 'messages'} to <b className="font-semibold">{tally.people.toLocaleString('en-GB')}</b>{' '}
-        {tally.people === 1 ? 'address' : 'addresses'} since midnight
+        <b className="font-semibold">{tally.sent.toLocaleString('en-GB')}</b> {tally.sent === 1 ? 'message' : 'messages'} to{' '}
+        <b className="font-semibold">{tally.people.toLocaleString('en-GB')}</b> {tally.people === 1 ? 'address' : 'addresses'} since midnight
         {tally.slowest !== null && (
           <>
             ; the slowest took <b className="font-semibold">{span(tally.slowest)}</b>

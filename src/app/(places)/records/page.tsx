@@ -2,7 +2,7 @@ import type { Metadata } from 'next'
 import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { readTableSizes, readSchema } from '@/store/tables'
+import { readSchema, readTableSizes } from '@/store/tables'
 import { Empty, Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Records' }
@@ -18,7 +18,10 @@ export default async function Records() {
       <ul className="mt-4 max-w-[860px] border-rule border-b">
         {tables.map((t) => (
           <li key={t.name}>
-            <Link href={`/records/${t.name}`} className="grid grid-cols-[200px_5rem_minmax(0,1fr)] items-baseline gap-5 border-rule border-t py-2.5 text-ink no-underline hover:text-spruce hover:no-underline">
+            <Link
+              href={`/records/${t.name}`}
+              className="grid grid-cols-[200px_5rem_minmax(0,1fr)] items-baseline gap-5 border-rule border-t py-2.5 text-ink no-underline hover:text-spruce hover:no-underline"
+            >
               <span className="font-serif text-lg">{t.label}</span>
               <span className="text-right">{(sizes.get(t.name) ?? 0).toLocaleString('en-GB')}</span>
               <span className="truncate text-muted text-sm">{t.fields.map((f) => f.label.toLowerCase()).join(', ')}</span>

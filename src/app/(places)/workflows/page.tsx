@@ -19,7 +19,12 @@ const WEEK = 7 * 86_400_000
 
 export default async function Workflows() {
   await visitor('PAGE /workflows')
-  const [workflows, wording, settings, tallies] = await Promise.all([listWorkflows(pool()), readReviewSetting(pool()), readSettings(pool()), tallyWorkflows(pool(), new Date(Date.now() - WEEK))])
+  const [workflows, wording, settings, tallies] = await Promise.all([
+    listWorkflows(pool()),
+    readReviewSetting(pool()),
+    readSettings(pool()),
+    tallyWorkflows(pool(), new Date(Date.now() - WEEK)),
+  ])
   return (
     <Page>
       <Title

@@ -17,7 +17,12 @@ export const POST = route('POST /api/first-administrator', async ({ request, jso
   if (typeof password !== 'string' || password.length < SHORTEST_PASSWORD) say('/password', `Choose a password of at least ${SHORTEST_PASSWORD} characters.`)
   if (typeof organisation !== 'string' || !organisation.trim()) say('/organisation', 'Give your organisation’s name.')
   if (problems.length) throw new Problem(422, 'Not valid', problems.map((p) => p.message).join(' '), { problems })
-  const created = await createFirstAdministrator(pool(), { name: (name as string).trim(), email: (email as string).trim(), password: password as string, organisation: (organisation as string).trim() })
+  const created = await createFirstAdministrator(pool(), {
+    name: (name as string).trim(),
+    email: (email as string).trim(),
+    password: password as string,
+    organisation: (organisation as string).trim(),
+  })
   if (!created) throw new Problem(409, 'Conflict', 'There is an administrator already. Sign in instead.')
   return { created: true }
 })

@@ -26,7 +26,7 @@ function milliseconds(span: Span): number {
 }
 
 /** Whole days in a span; a date knows no hours, so a part of a day counts as the day it ends in. */
-function wholeDays(span: Span): number {
+export function wholeDays(span: Span): number {
   return 'days' in span ? span.days : Math.ceil(milliseconds(span) / 86_400_000)
 }
 
@@ -45,9 +45,11 @@ function within(r: Reading, direction: 1 | -1): boolean {
 
 function sqlWithin(direction: '+' | '-'): Operator['sql'] {
   return (r) => {
-    const [low, high] = direction === '+' ? [r.moment, `${r.moment} + ${r.span}`] : [`${r.moment} - ${r.span}`, r.moment]
-    if (r.type !== 'date') return `coalesce(${r.field} between ${low} and ${high}, false)`
-    return `coalesce(${r.field} between (${low} at time zone ${r.zone})::date and (${high} at time zone ${r.zone})::date, false)`
+    const isDate = r.type === 'date'
+    const start = isDate ? `(${r.moment} at time zone ${r.zone})::date` : r.moment
+    const far = `${start} ${direction} ${isDate ? r.days : r.span}`
+    const [low, high] = direction === '+' ? [start, far] : [far, start]
+    return `coalesce(${r.field} between ${low} and ${high}, false)`
   }
 }
 

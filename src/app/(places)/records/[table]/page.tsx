@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
-import { visitor } from '@/app/_server/actor'
 import { mayUse } from '@/app/_server/access'
+import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { conditionOf } from '@/app/_server/reading'
 import { listPeople } from '@/store/people'

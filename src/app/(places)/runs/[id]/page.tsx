@@ -5,7 +5,7 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { briefOf } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
-import { readMessage, listMessages } from '@/store/messages'
+import { listMessages, readMessage } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { readRun } from '@/store/runs'
 import { readSettings } from '@/store/settings'
@@ -31,7 +31,15 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   const { change } = run.trace
   const titles = table ? await readTitles(pool(), setting.schema, table, [change.before ?? {}, change.after ?? {}]) : new Map<string, string>()
   return (
-    <Page margin={messages.length ? messages.map((m) => m && <RunMessage key={m.id} message={m} locale={settings.locale} zone={settings.zone} />) : <p className="font-serif text-lg text-muted">No message came of this run.</p>}>
+    <Page
+      margin={
+        messages.length ? (
+          messages.map((m) => m && <RunMessage key={m.id} message={m} locale={settings.locale} zone={settings.zone} />)
+        ) : (
+          <p className="font-serif text-lg text-muted">No message came of this run.</p>
+        )
+      }
+    >
       <Title beside={<StateMark state={run.state} />}>
         {run.workflow}, for <Link href={`/records/${run.table}/${run.record}`}>{run.title}</Link>
       </Title>

@@ -1,7 +1,7 @@
 import { pool } from '@/app/_server/environment'
+import { shownPlan } from '@/app/_server/plan'
 import { objectOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { shownPlan } from '@/app/_server/plan'
 import { findingsOf, surroundings, workflowOf } from '@/app/_server/workflows'
 import { gatherEvidence } from '@/engine/evidence'
 

@@ -1,9 +1,9 @@
 import { pool } from '@/app/_server/environment'
+import { shownPlan } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { readTypedChange } from '@/app/_server/typed-change'
 import { requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
-import { shownPlan } from '@/app/_server/plan'
 import { completeChange, tryWorkflow } from '@/engine/try'
 
 /** Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written. */

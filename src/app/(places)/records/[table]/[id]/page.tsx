@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
-import { visitor } from '@/app/_server/actor'
 import { mayUse } from '@/app/_server/access'
+import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { type Image, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
@@ -53,7 +53,15 @@ export default async function RecordPage(props: Params) {
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
     <Page margin={<Timeline table={table} changes={changes} messages={messages} runs={runs} titles={titles} organisation={settings} canOpenRuns={isEditor} />}>
-      <RecordSheet table={table} tables={tables} record={record} titles={titles} people={choices} organisation={settings} canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]')} />
+      <RecordSheet
+        table={table}
+        tables={tables}
+        record={record}
+        titles={titles}
+        people={choices}
+        organisation={settings}
+        canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]')}
+      />
       {lists.map((list) => (
         <RelatedList key={`${list.table.name} ${list.field}`} list={list} about={table} id={id} organisation={settings} />
       ))}

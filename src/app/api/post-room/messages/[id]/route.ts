@@ -1,5 +1,5 @@
-import { wholeNumber } from '@/app/_server/reading'
 import { postRoom } from '@/app/_server/post-room'
+import { wholeNumber } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 
 /** The source of a message that arrived, as a file; members have those to themselves only. */

@@ -9,9 +9,13 @@ const isTexts = (value: unknown): value is string[] => Array.isArray(value) && v
 
 export const PUT = route('PUT /api/v1/groups/[name]', async ({ params, json }) => {
   const { people = [], addresses = [], ...unknown } = objectOf(await json())
-  if (!isTexts(people) || !isTexts(addresses) || Object.keys(unknown).length) throw new Problem(422, 'Not valid', 'A group has people (a list of e-mails) and addresses (a list of addresses).')
+  if (!isTexts(people) || !isTexts(addresses) || Object.keys(unknown).length)
+    throw new Problem(422, 'Not valid', 'A group has people (a list of e-mails) and addresses (a list of addresses).')
   const faulty = addresses.findIndex((a) => !isAddress(a))
-  if (faulty >= 0) throw new Problem(422, 'Not valid', 'The group was not changed.', { problems: [{ code: 'faulty address', path: `/addresses/${faulty}`, message: `${JSON.stringify(addresses[faulty])} is not an e-mail address.` }] })
+  if (faulty >= 0)
+    throw new Problem(422, 'Not valid', 'The group was not changed.', {
+      problems: [{ code: 'faulty address', path: `/addresses/${faulty}`, message: `${JSON.stringify(addresses[faulty])} is not an e-mail address.` }],
+    })
   const name = (params.name as string).trim()
   await transaction(pool(), (db) => putGroup(db, name, people, addresses))
   return (await listGroups(pool())).find((g) => g.name === name)

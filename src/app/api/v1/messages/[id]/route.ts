@@ -13,5 +13,7 @@ export const GET = route('GET /api/v1/messages/[id]', async ({ actor, params }) 
   if (ending === undefined) return message
   if (ending !== 'eml') throw new Problem(404, 'Not found', 'A message comes as JSON, or with .eml as its source.')
   const { composeSource } = await import('@/engine/delivery/source')
-  return new Response(new Uint8Array(await composeSource(message)), { headers: { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${id}.eml"` } })
+  return new Response(new Uint8Array(await composeSource(message)), {
+    headers: { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${id}.eml"` },
+  })
 })

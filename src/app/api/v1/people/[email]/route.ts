@@ -29,7 +29,9 @@ export const PUT = route('PUT /api/v1/people/[email]', async ({ params, json }) 
     personSchema.validateSync(input, { abortEarly: false, strict: true })
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error
-    throw new Problem(422, 'Not valid', 'The person was not changed.', { problems: error.inner.map((e) => ({ code: 'wrong shape', path: `/${e.path ?? ''}`, message: `${e.message}.` })) })
+    throw new Problem(422, 'Not valid', 'The person was not changed.', {
+      problems: error.inner.map((e) => ({ code: 'wrong shape', path: `/${e.path ?? ''}`, message: `${e.message}.` })),
+    })
   }
   return putPerson(pool(), email, input as PersonInput)
 })

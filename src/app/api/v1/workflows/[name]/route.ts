@@ -9,7 +9,8 @@ export const GET = route('GET /api/v1/workflows/[name]', async ({ params }) => s
 /** Saves the draft whatever the review finds; a document under another name renames the workflow; with `?new` nothing is overwritten. */
 export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params, query, json }) => {
   const name = params.name as string
-  if (query.has('new') && (await readWorkflowRow(pool(), name))) throw new Problem(409, 'Conflict', `There is a workflow called ${JSON.stringify(name)} already. Choose another name.`)
+  if (query.has('new') && (await readWorkflowRow(pool(), name)))
+    throw new Problem(409, 'Conflict', `There is a workflow called ${JSON.stringify(name)} already. Choose another name.`)
   const body = objectOf(await json())
   const workflow = workflowOf({ ...body, name: body.name ?? name })
   const row = await saveDraft(pool(), name, workflow, actor.person)

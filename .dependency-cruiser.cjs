@@ -1,0 +1,39 @@
+/** The arrows go one way: app to ui to core; app and engine to store to core; core only to pure libraries. */
+const PURE = ['decimal\\.js', 'date-fns', '@date-fns/tz', 'yup', 'liquidjs', 'html-to-text', 'email-addresses', 'd3']
+
+/** @type {import('dependency-cruiser').IConfiguration} */
+module.exports = {
+  forbidden: [
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'core-alone', severity: 'error', from: { path: '^src/core', pathNot: '\\.test\\.ts$' }, to: { path: '^(src|tests)', pathNot: '^src/core' } },
+    {
+      name: 'core-pure-libraries',
+      severity: 'error',
+      from: { path: '^src/core', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['npm', 'npm-dev', 'core'], pathNot: `node_modules/(${PURE.join('|')})/` },
+    },
+    { name: 'store-on-core', severity: 'error', from: { path: '^src/store' }, to: { path: '^src', pathNot: '^src/(store|core)' } },
+    {
+      name: 'engine-on-store-and-core',
+      severity: 'error',
+      from: { path: '^src/engine', pathNot: '\\.test\\.ts$' },
+      to: { path: '^src', pathNot: '^src/(engine|store|core|process\\.ts)' },
+    },
+    { name: 'outside-on-nothing', severity: 'error', from: { path: '^src/outside' }, to: { path: '^src', pathNot: '^src/(outside|process\\.ts)' } },
+    {
+      name: 'ui-on-core',
+      severity: 'error',
+      from: { path: '^src/ui', pathNot: '\\.test\\.tsx?$' },
+      to: { path: '^src', pathNot: '^src/(ui|core)', dependencyTypesNot: ['type-only'] },
+    },
+    { name: 'nothing-on-app', severity: 'error', from: { path: '^src', pathNot: '^src/(app|proxy\\.ts)' }, to: { path: '^src/app' } },
+    { name: 'database-driver-in-store', severity: 'error', from: { path: '^src', pathNot: '^src/store' }, to: { path: 'node_modules/pg/', dependencyTypesNot: ['type-only'] } },
+    { name: 'nothing-unresolved', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '\\.css$|@fontsource' } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+  },
+}

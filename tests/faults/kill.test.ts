@@ -1,0 +1,60 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { many, one } from '@/store/database'
+import { makeClaims, newClaimWorkflow } from '../support/claims'
+import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
+
+const KILLS = 12
+const CLAIMS_A_KILL = 25
+
+let engine: Engine
+beforeAll(async () => {
+  engine = await startEngine()
+})
+afterAll(() => engine.stop())
+
+function startWorkerProcess(): Promise<ChildProcess> {
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/engine/main.ts'], {
+    env: { ...process.env, DATABASE_URL: engine.url, RAPPEL_SMTP_URL: `smtp://127.0.0.1:${engine.room.smtpPort}`, RAPPEL_BASE_URL: BASE_URL, LOG_LEVEL: 'silent' },
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  })
+  return new Promise((resolve, reject) => {
+    child.once('message', () => resolve(child))
+    child.once('exit', (code) => reject(new Error(`the worker ended with ${code} before it was ready`)))
+  })
+}
+
+function killed(child: ChildProcess): Promise<void> {
+  return new Promise((resolve) => {
+    child.once('exit', () => resolve())
+    child.kill('SIGKILL')
+  })
+}
+
+test('kill -9 at any moment loses no alert and doubles none but with the same Message-ID', async () => {
+  const { ines } = await makeClaims(engine.pool)
+  await goLive(engine, newClaimWorkflow())
+  engine.room.faults = { delayMs: 15 }
+  let made = 0
+  let worker = await startWorkerProcess()
+  for (let i = 0; i < KILLS; i++) {
+    for (let n = 0; n < CLAIMS_A_KILL; n++) await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
+    made += CLAIMS_A_KILL
+    await new Promise((resolve) => setTimeout(resolve, Math.random() * 300))
+    await killed(worker)
+    worker = await startWorkerProcess()
+  }
+  await until(
+    'every message to be marked sent',
+    async () => (await one<{ n: number }>(engine.pool, `select count(*) as n from rappel.message where state = 'sent'`)).n === made,
+    60_000,
+  )
+  const sources = await Promise.all(engine.room.store.list({}).map(async ({ id }) => (await engine.room.store.source(id)).toString()))
+  const arrived = sources.map((s) => /^Message-ID: (.*)\r$/m.exec(s)?.[1] as string)
+  const queued = (await many<{ message_id: string }>(engine.pool, 'select message_id from rappel.message')).map((r) => r.message_id)
+  expect(queued).toHaveLength(made)
+  expect(new Set(arrived)).toEqual(new Set(queued))
+  expect((await one<{ n: number }>(engine.pool, 'select count(*) as n from rappel.run')).n).toBe(made)
+  expect(await many(engine.pool, 'select 1 from rappel.queue')).toEqual([])
+  worker.kill('SIGTERM')
+  await new Promise((resolve) => worker.once('exit', resolve))
+}, 150_000)

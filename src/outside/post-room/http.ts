@@ -115,7 +115,6 @@ async function mboxFile(room: PostRoom, [address]: readonly string[]): Promise<R
 async function putFaults(room: PostRoom, _parts: readonly string[], _url: URL, body: () => Promise<unknown>): Promise<Reply> {
   const faults = readFaults(await body())
   if (typeof faults === 'string') return problem(422, faults)
-  room.faults = faults
-  await room.keepFaults()
+  await room.setFaults(faults)
   return json(room.faults)
 }

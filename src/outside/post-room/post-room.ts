@@ -32,6 +32,13 @@ export class PostRoom {
     private readonly folder: string,
   ) {}
 
+  /** Switches faults on and off, and keeps them for the next start; closing the room breaks off who is connected. */
+  async setFaults(faults: Faults): Promise<void> {
+    this.faults = faults
+    await this.keepFaults()
+    if (faults.down) for (const connection of openConnections(this.smtp)) connection._socket.destroy()
+  }
+
   /** Keeps the faults as they are for the next start. */
   async keepFaults(): Promise<void> {
     await writeFile(join(this.folder, 'faults.json'), JSON.stringify(this.faults))
@@ -105,10 +112,13 @@ function smtpServer(store: MailStore, faults: () => Faults, clock: () => Date): 
   return server
 }
 
+function openConnections(server: SMTPServer) {
+  return server.connections as unknown as Iterable<{ session: SMTPServerSession; _socket: Socket }>
+}
+
 /** Breaks a session's connection off without a reply. */
 function drop(server: SMTPServer, session: SMTPServerSession): void {
-  const connections = server.connections as unknown as Iterable<{ session: SMTPServerSession; _socket: Socket }>
-  for (const connection of connections) if (connection.session.id === session.id) connection._socket.destroy()
+  for (const connection of openConnections(server)) if (connection.session.id === session.id) connection._socket.destroy()
 }
 
 /** Takes a message in; null where the connection was dropped instead of answering. */

@@ -98,7 +98,6 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
       aria-rowcount={count + 1}
       aria-colcount={columns.length}
       aria-activedescendant={count ? `cell-${at.row}-${at.column}` : undefined}
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: the grid takes the arrow keys
       tabIndex={0}
       onKeyDown={onKeyDown}
       className="min-h-0 flex-1 overflow-auto border-rule border-t focus-visible:outline-none"

@@ -1,0 +1,21 @@
+import { defineConfig } from '@playwright/test'
+
+export default defineConfig({
+  testDir: 'tests/browser',
+  testMatch: '**/*.spec.ts',
+  outputDir: 'test-results/browser',
+  globalSetup: './tests/browser/setup.ts',
+  globalTeardown: './tests/browser/teardown.ts',
+  workers: 1,
+  fullyParallel: false,
+  timeout: 60_000,
+  reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],
+  use: {
+    baseURL: 'http://127.0.0.1:4270',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    },
+  },
+})

@@ -1,0 +1,69 @@
+import { expect, test } from '@playwright/test'
+import { api, BASE, HOME, POST_ROOM, secret, startDemo, stopDemo } from './installation'
+import { signIn } from './people'
+
+const OUTAGE_MS = 20_000
+
+interface Cluster {
+  stopCluster(home: string): void
+  restartCluster(home: string): void
+}
+
+const put = (faults: object) => fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify(faults) })
+
+test('a mail server that is down: messages wait, Today says so, and they go once it is back', async ({ page }) => {
+  await signIn(page)
+  await put({ down: true })
+  await api('POST', '/api/v1/records/defects', { severity: 'Stops sailing', system: 'Hull', vessel: 1 })
+  await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { mail: boolean }).mail).toBe(false)
+  await page.goto('/')
+  await expect(page.getByRole('alert').filter({ hasText: 'The mail server does not answer' })).toBeVisible()
+  await put({})
+  await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { mail: boolean }).mail, { timeout: 20_000 }).toBe(true)
+  await expect.poll(async () => (await (await fetch(`${POST_ROOM}/messages?raw=false&newest=true&limit=1`)).json()).messages[0].subject).toMatch(/Hull stops sailing/)
+})
+
+test('a database away for 20 s: web answers 503 with a sentence, the worker comes back by itself, nothing is lost', async () => {
+  test.setTimeout(120_000)
+  const cluster = (await import(`${process.cwd()}/scripts/lib/cluster.mjs`)) as Cluster
+  cluster.stopCluster(HOME)
+  const until = Date.now() + OUTAGE_MS
+  while (Date.now() < until) {
+    const call = await fetch(`${BASE}/api/v1/records/claims`, { headers: { authorization: `Bearer ${secret('api-token')}` } })
+    expect([call.status, ((await call.json()) as { detail: string }).detail]).toEqual([503, expect.stringContaining('cannot be reached')])
+    const page = await fetch(`${BASE}/`)
+    expect([page.status, await page.text()]).toEqual([503, expect.stringContaining('Rappel is waiting for its database')])
+    await new Promise((resolve) => setTimeout(resolve, 1_500))
+  }
+  cluster.restartCluster(HOME)
+  await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { ok?: boolean }).ok, { timeout: 30_000 }).toBe(true)
+  await api('POST', '/api/v1/records/defects', { severity: 'Stops sailing', system: 'Bow door', vessel: 2 })
+  await expect
+    .poll(async () => (await (await fetch(`${POST_ROOM}/messages?raw=false&newest=true&limit=1`)).json()).messages[0].subject, { timeout: 15_000 })
+    .toMatch(/Bow door stops sailing/)
+})
+
+test('6: stopped with Ctrl-C and started again, everything is as it was', async ({ page }) => {
+  test.setTimeout(120_000)
+  const read = async () => ({
+    claims: (await api('GET', '/api/v1/records/claims?limit=1&count')).body.count,
+    runs: (await api('GET', '/api/v1/runs?limit=1000')).body.runs,
+    workflows: (await api('GET', '/api/v1/workflows')).body.workflows,
+    arrived: (await (await fetch(`${POST_ROOM}/mailboxes`)).json()).mailboxes.length,
+  })
+  const before = await read()
+  await stopDemo()
+  for (const port of [4270, 4271, 4272, 4274]) await expect(fetch(`http://127.0.0.1:${port}/`)).rejects.toThrow()
+  expect(await startDemo()).toBeLessThan(20_000) // under 10 s on an idle machine; see docs/performance.md
+  expect(await read()).toEqual(before)
+  await signIn(page)
+  await page.goto('/workflows/Vehicle%20claims')
+  await expect(page.getByText('Paused, version 1')).toBeVisible()
+})
+
+test('a busy port is named in a sentence', async () => {
+  const { spawnSync } = await import('node:child_process')
+  const env = { ...process.env, RAPPEL_HOME: `${HOME}-other`, RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4281', RAPPEL_SMTP_PORT: '4282', RAPPEL_PG_PORT: '4283' }
+  const { status, stderr } = spawnSync(process.execPath, ['scripts/demo.mjs'], { env, encoding: 'utf8' })
+  expect([status, stderr]).toEqual([1, expect.stringContaining('Port 4270, wanted for the web application, is in use')])
+})

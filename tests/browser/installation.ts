@@ -1,0 +1,61 @@
+import { spawn } from 'node:child_process'
+import { mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+
+export const HOME = join(process.cwd(), '.test-home/demo')
+export const BASE = 'http://127.0.0.1:4270'
+export const POST_ROOM = 'http://127.0.0.1:4271'
+const ENVIRONMENT = { RAPPEL_HOME: HOME, RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4271', RAPPEL_SMTP_PORT: '4272', RAPPEL_PG_PORT: '4274' }
+
+const LOG = join(HOME, 'demo.log')
+const PID = join(HOME, 'demo.pid')
+
+const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds))
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0)
+    return true
+  } catch {
+    return false
+  }
+}
+
+/** Starts the demo as a newcomer does and waits until it says that it is ready; how many milliseconds that took. */
+export async function startDemo(...args: string[]): Promise<number> {
+  const started = Date.now()
+  const env: NodeJS.ProcessEnv = { ...process.env, ...ENVIRONMENT }
+  delete env.DATABASE_URL
+  delete env.RAPPEL_BASE_URL
+  mkdirSync(HOME, { recursive: true })
+  const log = openSync(LOG, 'w')
+  const { pid } = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env, stdio: ['ignore', log, log], detached: true })
+  writeFileSync(PID, String(pid))
+  while (!readFileSync(LOG, 'utf8').includes('Rappel is ready at')) {
+    if (!isAlive(pid as number)) throw new Error(`The demo ended before it was ready:\n${readFileSync(LOG, 'utf8')}`)
+    await pause(100)
+  }
+  return Date.now() - started
+}
+
+/** Stops the demo as Ctrl-C does and waits until it is gone. */
+export async function stopDemo(): Promise<void> {
+  const pid = Number(readFileSync(PID, 'utf8'))
+  if (!isAlive(pid)) return
+  process.kill(pid, 'SIGINT')
+  for (let i = 0; i < 300 && isAlive(pid); i++) await pause(100)
+  if (isAlive(pid)) throw new Error('The demo did not stop within 30 s.')
+}
+
+export const secret = (name: string) => readFileSync(join(HOME, name), 'utf8').trim()
+
+/** Calls the API with the installation's own token. */
+export async function api(method: string, path: string, body?: unknown): Promise<{ status: number; body: Record<string, never> & { [key: string]: unknown } }> {
+  const response = await fetch(BASE + path, {
+    method,
+    headers: { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'application/json' },
+    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  })
+  const text = await response.text()
+  return { status: response.status, body: text ? JSON.parse(text) : {} }
+}

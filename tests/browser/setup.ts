@@ -1,0 +1,7 @@
+import { rmSync } from 'node:fs'
+import { HOME, startDemo } from './installation'
+
+export default async function setup(): Promise<void> {
+  if (!process.env.RAPPEL_TEST_KEEP) rmSync(HOME, { recursive: true, force: true })
+  await startDemo()
+}

@@ -9,7 +9,7 @@ export interface Option {
   readonly note?: string
 }
 
-/** Chooses one of a list; a line under the value, the list in a popover. */
+/** Chooses one of a list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
 export function Choice({
   label,
   value,
@@ -26,7 +26,7 @@ export function Choice({
   disabled?: boolean
 }) {
   return (
-    <Select.Root value={value ?? ''} onValueChange={onChange} disabled={disabled}>
+    <Select.Root value={value ?? ''} onValueChange={(next) => next !== '' && onChange(next)} disabled={disabled}>
       <Select.Trigger aria-label={label} className="blank-line flex items-center justify-between gap-2 text-left data-[placeholder]:text-muted">
         <span className="truncate">
           <Select.Value placeholder={placeholder} />

@@ -1,0 +1,23 @@
+import { spawnSync } from 'node:child_process'
+import { startCluster } from './lib/cluster.mjs'
+import { ROOT, readEnvironment, say } from './lib/environment.mjs'
+import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
+
+ensureNode()
+ensurePackages()
+ensureDebian(['postgresql'])
+
+/** Measured on a durable cluster of its own: fsync on, as in an installation. */
+const settings = readEnvironment({ ...process.env, RAPPEL_HOME: '.test-home/bench', RAPPEL_PG_PORT: '4373' })
+const cluster = await startCluster(settings)
+try {
+  const { status } = spawnSync(process.execPath, ['--import', 'tsx', 'tests/bench/main.ts'], {
+    cwd: ROOT,
+    stdio: 'inherit',
+    env: { ...process.env, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl },
+  })
+  if (status !== 0) process.exitCode = 1
+} finally {
+  cluster.stop()
+}
+say('Each figure is a ratio or a rate of this run, on this machine.')

@@ -31,21 +31,8 @@ export interface Change {
   readonly depth: number
 }
 
-/** A row of the change log: `before` holds only the old values of changed fields where `kind` is `changed`. */
-export interface LogRow {
-  readonly id: number
-  readonly table: string
-  readonly record: number
-  readonly kind: ChangeKind
-  readonly before: Image | null
-  readonly after: Image | null
-  readonly changed: readonly string[]
-  readonly at: Date
-  readonly by: ChangedBy
-  readonly transaction: string
-  readonly run: number | null
-  readonly depth: number
-}
+/** A row of the change log: the same as a change, but that `before` holds only the old values of changed fields where `kind` is `changed`. */
+export type LogRow = Change
 
 /** The whole image before a row of the log: `after || before` for an update. */
 export function wholeBefore(row: LogRow): Image | null {

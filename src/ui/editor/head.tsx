@@ -1,10 +1,12 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { AlertDialog, DropdownMenu } from 'radix-ui'
+import { DropdownMenu } from 'radix-ui'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
 import type { EditedWorkflow } from './brief-editor'
@@ -64,42 +66,26 @@ export function Head({ workflow, name, onName, isSaved, isLive, errors, asking, 
           </Button>
         </span>
       </div>
-      <AskLive open={asking} setOpen={setAsking} workflow={workflow} onLive={() => onAct('live', 'It is live. Changes from now on fire it.')} />
+      <Confirm
+        open={asking}
+        setOpen={setAsking}
+        title={`Send it live as version ${(version ?? 0) + 1}?`}
+        deed="Send it live"
+        leave="Not yet"
+        kind="main"
+        onDeed={() => onAct('live', 'It is live. Changes from now on fire it.')}
+      >
+        From this moment each change that it waits for sends real mail. What was changed before does not fire it.
+        {state !== 'draft' && ` Version ${version} ends at the same moment; no change is lost or taken twice.`}
+      </Confirm>
     </header>
-  )
-}
-
-function AskLive({ open, setOpen, workflow, onLive }: { open: boolean; setOpen: (open: boolean) => void; workflow: EditedWorkflow; onLive: () => void }) {
-  return (
-    <AlertDialog.Root open={open} onOpenChange={setOpen}>
-      <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
-          <AlertDialog.Title className="font-serif text-xl">Send it live as version {(workflow.version ?? 0) + 1}?</AlertDialog.Title>
-          <AlertDialog.Description className="mt-1 mb-5 text-muted">
-            From this moment each change that it waits for sends real mail. What was changed before does not fire it.
-            {workflow.state !== 'draft' && ` Version ${workflow.version} ends at the same moment; no change is lost or taken twice.`}
-          </AlertDialog.Description>
-          <div className="flex items-center justify-end gap-5">
-            <AlertDialog.Cancel asChild>
-              <Button>Not yet</Button>
-            </AlertDialog.Cancel>
-            <AlertDialog.Action asChild>
-              <Button kind="main" onClick={onLive}>
-                Send it live
-              </Button>
-            </AlertDialog.Action>
-          </div>
-        </AlertDialog.Content>
-      </AlertDialog.Portal>
-    </AlertDialog.Root>
   )
 }
 
 function More({ name }: { name: string }) {
   const router = useRouter()
+  const [asking, setAsking] = useState(false)
   const remove = async () => {
-    if (!window.confirm(`Delete “${name}” with its runs and its mail log? This cannot be undone.`)) return
     try {
       await call('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
       router.push('/workflows')
@@ -110,18 +96,23 @@ function More({ name }: { name: string }) {
   }
   const item = 'cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash'
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="text-spruce text-sm hover:underline">More</DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-40 rounded-md border border-rule bg-sheet p-1 shadow-lg">
-          <DropdownMenu.Item onSelect={() => router.push(`/runs?workflow=${encodeURIComponent(name)}`)} className={item}>
-            Its runs
-          </DropdownMenu.Item>
-          <DropdownMenu.Item onSelect={remove} className={`${item} text-alarm`}>
-            Delete it
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <>
+      <Confirm open={asking} setOpen={setAsking} title={`Delete “${name}”?`} deed="Delete the workflow" leave="Keep it" kind="alarm" onDeed={remove}>
+        Its versions, its runs and its log of mail go with it. Mail that was sent stays sent. This cannot be undone.
+      </Confirm>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger className="text-spruce text-sm hover:underline">More</DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-40 rounded-md border border-rule bg-sheet p-1 shadow-lg">
+            <DropdownMenu.Item onSelect={() => router.push(`/runs?workflow=${encodeURIComponent(name)}`)} className={item}>
+              Its runs
+            </DropdownMenu.Item>
+            <DropdownMenu.Item onSelect={() => setAsking(true)} className={`${item} text-alarm`}>
+              Delete it
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </>
   )
 }

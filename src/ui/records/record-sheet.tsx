@@ -2,12 +2,12 @@
 
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { AlertDialog } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { type FieldDef, type Image, type Organisation, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { Confirm } from '../parts/confirm'
 import { Title } from '../parts/page'
 import { TablesProvider } from './tables-context'
 import { ValueEditor } from './value-editor'
@@ -114,6 +114,7 @@ function Value({
 
 function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
   const router = useRouter()
+  const [asking, setAsking] = useState(false)
   const remove = async () => {
     try {
       await call('DELETE', `/api/v1/records/${table.name}/${record.id}`)
@@ -123,29 +124,13 @@ function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
     }
   }
   return (
-    <AlertDialog.Root>
-      <AlertDialog.Trigger asChild>
-        <Button kind="alarm">Delete</Button>
-      </AlertDialog.Trigger>
-      <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(460px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
-          <AlertDialog.Title className="font-serif text-xl">Delete {titleOf(table, record)}?</AlertDialog.Title>
-          <AlertDialog.Description className="mt-1 mb-5 text-muted">
-            Its changes stay in the log, and workflows that wait for deletions will see it. Links to it become blank.
-          </AlertDialog.Description>
-          <div className="flex justify-end gap-5">
-            <AlertDialog.Cancel asChild>
-              <Button>Keep it</Button>
-            </AlertDialog.Cancel>
-            <AlertDialog.Action asChild>
-              <Button kind="alarm" onClick={remove} className="font-semibold">
-                Delete the {table.singular}
-              </Button>
-            </AlertDialog.Action>
-          </div>
-        </AlertDialog.Content>
-      </AlertDialog.Portal>
-    </AlertDialog.Root>
+    <>
+      <Button kind="alarm" onClick={() => setAsking(true)}>
+        Delete
+      </Button>
+      <Confirm open={asking} setOpen={setAsking} title={`Delete ${titleOf(table, record)}?`} deed={`Delete the ${table.singular}`} leave="Keep it" kind="alarm" onDeed={remove}>
+        Its changes stay in the log, and workflows that wait for deletions will see it. Links to it become blank.
+      </Confirm>
+    </>
   )
 }

@@ -1,0 +1,42 @@
+'use client'
+
+import { AlertDialog } from 'radix-ui'
+import type { ReactNode } from 'react'
+import { Button } from './button'
+
+interface Props {
+  readonly open: boolean
+  readonly setOpen: (open: boolean) => void
+  readonly title: string
+  /** What will happen, in full sentences. */
+  readonly children: ReactNode
+  readonly deed: string
+  readonly leave: string
+  readonly kind: 'main' | 'alarm'
+  readonly onDeed: () => void
+}
+
+/** Asks before something that cannot be taken back. */
+export function Confirm({ open, setOpen, title, children, deed, leave, kind, onDeed }: Props) {
+  return (
+    <AlertDialog.Root open={open} onOpenChange={setOpen}>
+      <AlertDialog.Portal>
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
+        <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
+          <AlertDialog.Title className="font-serif text-xl">{title}</AlertDialog.Title>
+          <AlertDialog.Description className="mt-1 mb-5 text-muted">{children}</AlertDialog.Description>
+          <div className="flex items-center justify-end gap-5">
+            <AlertDialog.Cancel asChild>
+              <Button>{leave}</Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button kind={kind} onClick={onDeed} className="font-semibold">
+                {deed}
+              </Button>
+            </AlertDialog.Action>
+          </div>
+        </AlertDialog.Content>
+      </AlertDialog.Portal>
+    </AlertDialog.Root>
+  )
+}

@@ -3,16 +3,19 @@ import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import type { TableDef } from '@/core/values/tables'
 import { Delivery } from '@/engine/delivery/deliver'
+import { giveNotices } from '@/engine/delivery/notices'
 import { createTransport } from '@/engine/delivery/send'
 import { Dispatcher } from '@/engine/dispatch'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { busyShards } from '@/store/changes'
 import { createPool, hurriedConnection, type Queryable, transactionOn } from '@/store/database'
+import { putChannel } from '@/store/notices'
 import { putGroup, putPerson } from '@/store/people'
 import { advanceIds, createRecord, deleteRecord, editRecords } from '@/store/records'
 import { setPassword } from '@/store/sessions'
 import { writeMark, writeSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
+import { putTemplate } from '@/store/templates'
 import { actAs } from '@/store/who'
 import { registerWorker, unregisterWorker } from '@/store/workers'
 import { pauseWorkflow, putLive, saveDraft } from '@/store/workflows'
@@ -20,7 +23,7 @@ import type { Event, Write } from './history/events'
 import { writeHistory } from './history/history'
 import { at, DEMO_PASSWORD, GROUPS, PEOPLE } from './people'
 import { TABLES } from './tables'
-import { WORKFLOWS } from './workflows'
+import { TEMPLATES, WORKFLOWS } from './workflows'
 
 const PLAYED_DAYS = 14
 const DAY = 86_400_000
@@ -29,6 +32,8 @@ export interface LoadOptions {
   readonly databaseUrl: string
   readonly home: string
   readonly baseUrl: string
+  /** Where the post room will listen once it runs. */
+  readonly postRoomUrl: string
   readonly now: Date
   readonly say: (line: string) => void
 }
@@ -83,10 +88,17 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const clock = new PlayedClock()
   const schema = await readSchema(pool)
   const room = await PostRoom.open({ folder: join(options.home, 'post-room'), smtpPort: 0, httpPort: 0, clock: clock.now })
+  await putChannel(pool, 'Quays', `http://127.0.0.1:${room.httpPort}/channels/Quays`, CHANNEL_SECRET)
   const transport = createTransport(`smtp://127.0.0.1:${room.smtpPort}`, 2)
   const connection = await hurriedConnection(pool)
   const worker = await registerWorker(connection, 'demo', process.pid)
-  const engine = { dispatcher: new Dispatcher(pool, options.baseUrl, clock.now), delivery: new Delivery(pool, transport, worker, clock.now), pool }
+  const engine = {
+    dispatcher: new Dispatcher(pool, options.baseUrl, clock.now),
+    delivery: new Delivery(pool, transport, worker, clock.now),
+    pool,
+    baseUrl: options.baseUrl,
+    clock: clock.now,
+  }
   const liveFrom = new Date(options.now.getTime() - PLAYED_DAYS * DAY)
   const watched = new Set(WORKFLOWS.filter((w) => w.state !== 'draft').map((w) => w.workflow.table))
   let isLive = false
@@ -95,6 +107,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
       isLive = true
       await settleAll(engine)
       await ship(pool, people, liveFrom)
+      for (const [table, id] of lastIds(history)) await advanceIds(pool, table, id)
       options.say('  the last 14 days, through the engine …')
     }
     await write(connection, event, schema, people)
@@ -109,6 +122,17 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   connection.release(true)
   transport.close()
   await room.close()
+  await putChannel(pool, 'Quays', `${options.postRoomUrl}/channels/Quays`, CHANNEL_SECRET)
+}
+
+/** The demo's channel is a board on this machine; its secret is nobody's secret. */
+const CHANNEL_SECRET = 'ternsay-quays'
+
+/** The highest id that the history gives out by hand in each table; what workflows create comes after. */
+function lastIds(history: readonly Event[]): Map<string, number> {
+  const last = new Map<string, number>()
+  for (const { writes } of history) for (const w of writes) if (w.do === 'create') last.set(w.table, Math.max(last.get(w.table) ?? 0, Number(w.image.id)))
+  return last
 }
 
 /** Mailboxes that refuse: one was closed for good four days ago, one has been busy for the last hours. */
@@ -119,6 +143,7 @@ function faultsAt(moment: Date, now: Date): Record<string, number> {
 
 async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Date): Promise<void> {
   const by = people.get(at('maren.voss')) ?? null
+  for (const template of TEMPLATES) await putTemplate(pool, template, by)
   for (const { workflow, state } of WORKFLOWS) {
     await saveDraft(pool, workflow.name, workflow, by)
     if (state === 'draft') continue
@@ -127,8 +152,16 @@ async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Dat
   }
 }
 
+interface Engine {
+  readonly dispatcher: Dispatcher
+  readonly delivery: Delivery
+  readonly pool: Pool
+  readonly baseUrl: string
+  readonly clock: () => Date
+}
+
 /** Handles and delivers everything there is. */
-async function settleAll({ dispatcher, delivery, pool }: { dispatcher: Dispatcher; delivery: Delivery; pool: Pool }): Promise<void> {
+async function settleAll({ dispatcher, delivery, pool, baseUrl, clock }: Engine): Promise<void> {
   let runs = 0
   for (;;) {
     const busy = await busyShards(pool)
@@ -137,6 +170,7 @@ async function settleAll({ dispatcher, delivery, pool }: { dispatcher: Dispatche
   }
   if (runs === 0) return
   while (await delivery.pump()) await delivery.settle()
+  while ((await giveNotices(pool, baseUrl, clock)) > 0);
 }
 
 function write(db: Queryable, event: Event, schema: ReadonlyMap<string, TableDef>, people: ReadonlyMap<string, number>): Promise<void> {

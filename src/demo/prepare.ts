@@ -8,7 +8,7 @@ import { createToken, readToken } from '@/store/sessions'
 import { readMark } from '@/store/settings'
 import { loadDemo } from './load'
 
-const { DATABASE_URL, RAPPEL_HOME = '.rappel', RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
+const { DATABASE_URL, RAPPEL_HOME = '.rappel', RAPPEL_BASE_URL = 'http://127.0.0.1:4170', RAPPEL_POST_ROOM_PORT = '4171' } = process.env
 
 /** Keeps an administrator's token in the home, for programs on this machine; makes it anew where it is not known any more. */
 async function ensureToken(pool: Pool): Promise<void> {
@@ -25,7 +25,14 @@ try {
   await ensureToken(pool)
   if (process.argv.includes('--demo') && (await readMark(pool, 'demo')) === null) {
     say('Loading the demo: 90 days of Ternsay Ferries …')
-    await loadDemo(pool, { databaseUrl: DATABASE_URL as string, home: RAPPEL_HOME, baseUrl: RAPPEL_BASE_URL, now: new Date(), say })
+    await loadDemo(pool, {
+      databaseUrl: DATABASE_URL as string,
+      home: RAPPEL_HOME,
+      baseUrl: RAPPEL_BASE_URL,
+      postRoomUrl: `http://127.0.0.1:${RAPPEL_POST_ROOM_PORT}`,
+      now: new Date(),
+      say,
+    })
   }
 } finally {
   await pool.end()

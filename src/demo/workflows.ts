@@ -1,4 +1,5 @@
-import type { Workflow } from '@/core/workflow/document'
+import type { EmailAction, Recipient, Workflow } from '@/core/workflow/document'
+import type { Template } from '@/core/workflow/evaluate'
 
 /** A workflow that the demo ships, in the state it is shipped in. */
 export interface Shipped {
@@ -7,6 +8,21 @@ export interface Shipped {
 }
 
 const base = { rappel: 'workflow/1' } as const
+
+/** The mail that asks for a second look at an offer. */
+function secondLook(name: string, to: Recipient[]): EmailAction {
+  return {
+    name,
+    do: 'email',
+    to,
+    cc: [{ field: 'owner' }],
+    ifNobody: [{ group: 'Claims desk' }],
+    subject: 'Offer of {{ claim.offer }} on {{ claim.number }} ({{ claim.kind }})',
+    body: `{{ claim.owner.name | default: "Nobody" }} offered {{ claim.passenger }} {{ claim.offer }} on a claim of {{ claim.amount }}. Before, the offer was {{ before.offer | default: "not made" }}.
+
+{{ link }}`,
+  }
+}
 
 export const WORKFLOWS: readonly Shipped[] = [
   {
@@ -33,6 +49,13 @@ To be mended by {{ defect.fix_by | default: "a day not yet set" }}, by {{ defect
 
 {{ link }}`,
           priority: 'high',
+        },
+        {
+          name: 'tell the quays',
+          do: 'notice',
+          channel: 'Quays',
+          title: '{{ defect.vessel }} cannot sail',
+          text: '{{ defect.system }}: {{ defect.description | default: "no description" }}',
         },
       ],
     },
@@ -84,15 +107,10 @@ A party of {{ enquiry.party_size }} for {{ enquiry.date_wanted }}, worth {{ enqu
       conditions: { all: [{ field: 'offer', op: 'crossed above', value: 1000 }] },
       actions: [
         {
-          name: 'ask for a second look',
-          do: 'email',
-          to: [{ managerOf: 'owner' }],
-          cc: [{ field: 'owner' }],
-          ifNobody: [{ group: 'Claims desk' }],
-          subject: 'Offer of {{ claim.offer }} on {{ claim.number }} ({{ claim.kind }})',
-          body: `{{ claim.owner.name | default: "Nobody" }} offered {{ claim.passenger }} {{ claim.offer }} on a claim of {{ claim.amount }}. Before, the offer was {{ before.offer | default: "not made" }}.
-
-{{ link }}`,
+          name: 'by kind',
+          do: 'choose',
+          branches: [{ when: { field: 'kind', op: 'is', value: 'Baggage' }, actions: [secondLook('ask the claims desk', [{ group: 'Claims desk' }])] }],
+          otherwise: [secondLook('ask the manager', [{ managerOf: 'owner' }])],
         },
       ],
     },
@@ -116,6 +134,7 @@ A party of {{ enquiry.party_size }} for {{ enquiry.date_wanted }}, worth {{ enqu
 
 {{ link }}`,
         },
+        { name: 'order', do: 'task', subject: 'Order {{ item.item }} for {{ item.vessel }}', owner: 'keeper', due: { today: 3 } },
       ],
     },
   },
@@ -124,6 +143,7 @@ A party of {{ enquiry.party_size }} for {{ enquiry.date_wanted }}, worth {{ enqu
     workflow: {
       ...base,
       name: 'Sailing cancelled',
+      note: 'Each booked passenger hears at once; the duty officer gets a copy of the first mail.',
       table: 'sailings',
       cue: { kind: 'record', on: ['changed'] },
       conditions: {
@@ -132,16 +152,110 @@ A party of {{ enquiry.party_size }} for {{ enquiry.date_wanted }}, worth {{ enqu
           { field: 'booked', op: 'at least', value: 40 },
         ],
       },
+      bringIn: [{ name: 'guests', list: 'bookings.sailing', order: 'reference' }],
       actions: [
         {
-          name: 'tell the quays',
+          name: 'tell each passenger',
           do: 'email',
-          to: [{ field: 'duty_officer' }, { group: 'Harbour masters' }],
+          to: [{ list: 'guests', field: 'passenger.email' }],
+          cc: [{ field: 'duty_officer' }],
+          delivery: 'each',
           subject: 'The {{ sailing.departs_at | date: "%H:%M" }} {{ sailing.route }} is cancelled',
-          body: `{{ sailing.number }} with {{ sailing.booked }} booked of {{ sailing.capacity }} will not sail. It was {{ before.status }} until {{ change.by.name }} cancelled it.
+          body: `Dear {{ recipient.passenger.first_name | default: "passenger" }},
+
+the {{ sailing.departs_at | date: "%H:%M" }} on {{ sailing.departs_at | date: "%-d %B" }}, {{ sailing.route }}, will not sail. Your {{ recipient.seats }} {% if recipient.seats == 1 %}seat is{% else %}seats are{% endif %} kept on the next sailing with room; reply to this mail if that does not suit.
+
+Booking {{ recipient.reference }}`,
+          priority: 'high',
+        },
+        {
+          name: 'tell the quays',
+          do: 'notice',
+          channel: 'Quays',
+          title: '{{ sailing.number }} cancelled',
+          text: 'The {{ sailing.departs_at | date: "%H:%M" }} {{ sailing.route }} with {{ sailing.booked }} booked, by {{ change.by.name }}.',
+        },
+      ],
+    },
+  },
+  {
+    state: 'live',
+    workflow: {
+      ...base,
+      name: 'Vessel out of service',
+      table: 'vessels',
+      cue: { kind: 'record', on: ['changed'] },
+      conditions: { all: [{ field: 'status', op: 'is', value: 'Out of service' }] },
+      bringIn: [
+        {
+          name: 'open_defects',
+          list: 'defects.vessel',
+          where: {
+            all: [
+              { field: 'status', op: 'is not', value: 'Mended' },
+              { field: 'severity', op: 'is', value: 'Stops sailing' },
+            ],
+          },
+        },
+      ],
+      actions: [
+        {
+          name: 'inspection',
+          do: 'create',
+          table: 'inspections',
+          set: { subject: { text: 'Before {{ vessel.name }} sails again' }, vessel: { field: 'id' }, inspector: { field: 'superintendent' }, due: { today: 2 } },
+        },
+        {
+          name: 'tell the directors',
+          do: 'email',
+          to: [{ group: 'Directors' }],
+          cc: [{ field: 'superintendent' }],
+          subject: '{{ vessel.name }} is out of service',
+          body: `{{ vessel.name }} was taken out of service by {{ change.by.name }}. {{ inspection.inspector.name | default: "Nobody" }} inspects it by {{ inspection.due }}.
+{% for defect in open_defects %}
+{{ defect.number }}, {{ defect.system }}: {{ defect.description | default: "not described" }}{% endfor %}
 
 {{ link }}`,
-          priority: 'high',
+        },
+      ],
+    },
+  },
+  {
+    state: 'live',
+    workflow: {
+      ...base,
+      name: 'Item removed from stores',
+      table: 'items',
+      cue: { kind: 'record', on: ['deleted'] },
+      actions: [
+        {
+          name: 'tell the keeper',
+          do: 'email',
+          to: [{ field: 'keeper' }, { field: 'vessel.superintendent' }],
+          subject: '{{ item.item }} on {{ item.vessel }} was removed from stores',
+          body: '{{ change.by.name }} removed it on {{ change.at }}. There were {{ item.quantity }}, last inspected {{ item.inspected | default: "never" }}.',
+        },
+      ],
+    },
+  },
+  {
+    state: 'live',
+    workflow: {
+      ...base,
+      name: 'Enquiry won',
+      table: 'enquiries',
+      cue: { kind: 'record', on: ['changed'] },
+      conditions: { all: [{ field: 'stage', op: 'is', value: 'Won' }] },
+      bringIn: [{ name: 'people', list: 'contacts.company', of: 'company' }],
+      actions: [
+        {
+          name: 'thank everyone there',
+          do: 'email',
+          to: [{ list: 'people', field: 'email' }],
+          delivery: 'each',
+          from: 'owner',
+          ifNobody: [{ field: 'owner' }],
+          template: 'Charter agreed',
         },
       ],
     },
@@ -174,11 +288,24 @@ A party of {{ enquiry.party_size }} for {{ enquiry.date_wanted }}, worth {{ enqu
     state: 'draft',
     workflow: {
       ...base,
-      name: 'Vessel out of service',
-      table: 'vessels',
-      cue: { kind: 'record', on: ['changed'] },
-      conditions: { all: [{ field: 'status', op: 'changed to', value: 'Out of service' }] },
-      actions: [{ name: 'tell the directors', do: 'email', to: [{ group: 'Directors' }, { field: 'superintendent' }], subject: '{{ vessel.name }} is out of service', body: '' }],
+      name: 'Document added to Certificates',
+      table: 'documents',
+      cue: { kind: 'record', on: ['created'] },
+      conditions: { all: [{ field: 'folder', op: 'is', value: 'Certificates' }] },
+      actions: [{ name: 'tell the harbour masters', do: 'email', to: [{ group: 'Harbour masters' }], subject: 'New certificate: {{ document.name }}', body: '' }],
     },
+  },
+]
+
+/** Reusable texts that the shipped workflows send. */
+export const TEMPLATES: readonly Template[] = [
+  {
+    name: 'Charter agreed',
+    table: 'enquiries',
+    subject: 'Your charter {{ enquiry.number }} is agreed',
+    body: `<p>Dear {{ recipient.name }},</p>
+<p>we look forward to taking {{ enquiry.party_size }} of you out on {{ enquiry.date_wanted }}. {{ enquiry.owner.name | default: "Our office" }} is there for whatever you need{% if enquiry.owner.phone %}, on {{ enquiry.owner.phone }}{% endif %}.</p>`,
+    format: 'rich',
+    priority: 'normal',
   },
 ]

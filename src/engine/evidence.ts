@@ -41,7 +41,9 @@ function runnable(workflow: Workflow, findings: readonly Finding[]): Workflow {
   const { conditions } = workflow
   return {
     ...workflow,
-    actions: workflow.actions.map((a, i) => ({ ...a, muted: a.muted || a.do !== 'email' || faulty(`/actions/${i}`) })),
+    bringIn: workflow.bringIn?.map((b, i) => ({ ...b, muted: b.muted || faulty(`/bringIn/${i}`) })),
+    values: workflow.values?.filter((_, i) => !faulty(`/values/${i}`)),
+    actions: workflow.actions.map((a, i) => ({ ...a, muted: a.muted || faulty(`/actions/${i}`) })),
     ...(conditions && faulty('/conditions') ? { conditions: withoutFaults(conditions, '/conditions', faulty) } : {}),
   }
 }
@@ -60,6 +62,7 @@ export async function gatherEvidence(db: Queryable, workflow: Workflow, findings
     db,
     changes.map((change) => ({ compiled, change })),
     true,
+    { setting: surroundings, dry: true },
   )
   const plans = settled.map((s) => ('plan' in s ? s.plan : null))
   const { cue } = compiled

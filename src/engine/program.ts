@@ -4,10 +4,12 @@ import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
+import { listChannels } from '@/store/notices'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
-import { type LiveStretch, readGeneration, readLiveStretches } from '@/store/workflows'
+import { listSenders, listTemplates } from '@/store/templates'
+import { type LiveStretch, readGeneration, readLiveStretches, readVersion } from '@/store/workflows'
 
 /** One version of a workflow that runs, between the snapshots that bound it. */
 export interface LiveWorkflow {
@@ -17,6 +19,7 @@ export interface LiveWorkflow {
   readonly compiled: CompiledWorkflow | null
   /** Why it could not be compiled any more; each of its changes then makes a failed run that says so. */
   readonly fault: string | null
+  readonly refire: boolean
   readonly table: string
   readonly from: Snapshot
   readonly to: Snapshot | null
@@ -33,7 +36,9 @@ export interface Program {
 export async function readSurroundings(db: Queryable, baseUrl: string): Promise<Surroundings> {
   const settings = await readSettings(db)
   const people = await peopleByEmail(db)
-  return { schema: await readSchema(db), people: people.ids, organisation: settings, engines: createEngines(settings), sender: settings.sender, baseUrl }
+  const senders = new Map((await listSenders(db)).map((s) => [s.name, { name: s.display, address: s.address }]))
+  const templates = new Map((await listTemplates(db)).map((t) => [t.name, t]))
+  return { schema: await readSchema(db), people: people.ids, organisation: settings, engines: createEngines(settings), sender: settings.sender, baseUrl, senders, templates }
 }
 
 /** Reads what workflows are reviewed and worded with. */
@@ -48,6 +53,9 @@ export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & 
     groups: new Set((await listGroups(db)).map((g) => g.name)),
     teams: new Set(await listTeams(db)),
     engines: createEngines(settings),
+    templates: new Map((await listTemplates(db)).map((t) => [t.name, t])),
+    senders: new Set((await listSenders(db)).map((s) => s.name)),
+    channels: new Set((await listChannels(db)).map((c) => c.name)),
   }
 }
 
@@ -65,9 +73,23 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
   return { generation, surroundings, byTable }
 }
 
+/** One version of a workflow, compiled by itself, for a run that has waited. */
+export async function compileVersion(db: Queryable, workflow: number, version: number, surroundings: Surroundings): Promise<LiveWorkflow> {
+  const { name, document } = await readVersion(db, workflow, version)
+  return compileStretch({ workflow, name, version, document, from: '1:1:', to: null }, surroundings)
+}
+
 function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveWorkflow {
   const { workflow, name, version, document } = stretch
-  const base = { workflow, name, version, table: document.table, from: parseSnapshot(stretch.from), to: stretch.to ? parseSnapshot(stretch.to) : null }
+  const base = {
+    workflow,
+    name,
+    version,
+    refire: document.refire ?? false,
+    table: document.table,
+    from: parseSnapshot(stretch.from),
+    to: stretch.to ? parseSnapshot(stretch.to) : null,
+  }
   try {
     return { ...base, compiled: compileWorkflow(document, surroundings), fault: null }
   } catch (error) {

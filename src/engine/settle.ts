@@ -2,7 +2,7 @@ import type { Change } from '@/core/changes/change'
 import { type Need, needKey } from '@/core/paths/lookups'
 import { type CompiledWorkflow, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
-import { loadNeeds } from '@/store/lookups'
+import { type Loading, loadNeeds } from '@/store/lookups'
 
 /** A workflow to be tried against a change. */
 export interface Trial {
@@ -13,13 +13,13 @@ export interface Trial {
 /** What came of a trial: its plan, or the reason it failed. */
 export type Settled = { readonly plan: Plan } | { readonly fault: string }
 
-const MAX_ROUNDS = 24
+const MAX_ROUNDS = 200
 
 /**
  * Evaluates many workflows against many changes, loading what they need for all of them at once, round by round.
  * Answers in the order given. With `explain`, also what does not fire is explained clause by clause.
  */
-export async function settle(db: Queryable, trials: readonly Trial[], explain: boolean): Promise<Settled[]> {
+export async function settle(db: Queryable, trials: readonly Trial[], explain: boolean, loading: Loading): Promise<Settled[]> {
   const loaded = new Map<string, unknown>()
   const settled = new Array<Settled>(trials.length)
   let open = trials.map((trial, i) => ({ ...trial, i }))
@@ -35,7 +35,7 @@ export async function settle(db: Queryable, trials: readonly Trial[], explain: b
       settled[i] = outcome
       return false
     })
-    if (open.length > 0) await loadNeeds(db, [...needs.values()], loaded)
+    if (open.length > 0) await loadNeeds(db, [...needs.values()], loaded, loading)
   }
   return settled
 }

@@ -27,6 +27,6 @@ export function completeChange(table: TableDef, typed: TypedChange): Change {
 
 /** Works out what a workflow would do about a change, with linked data as it is now; nothing is sent or written. */
 export async function tryWorkflow(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<{ plan: Plan } | { fault: string }> {
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true)
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, { setting: surroundings, dry: true })
   return settled as NonNullable<typeof settled>
 }

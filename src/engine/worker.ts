@@ -7,6 +7,7 @@ import { createClient, createPool } from '@/store/database'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
+import { giveNotices } from './delivery/notices'
 import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
 import { startHousekeeping } from './housekeeping'
@@ -34,6 +35,7 @@ export class Worker {
   private readonly pool: Pool
   private readonly changes = new Bell()
   private readonly messages = new Bell()
+  private readonly notices = new Bell()
   private listener: pg.Client | null = null
   private id = 0
   private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
@@ -54,7 +56,7 @@ export class Worker {
     const dispatcher = new Dispatcher(this.pool, this.options.baseUrl, clock)
     const delivery = new Delivery(this.pool, this.transport, this.id, clock)
     this.mode = 'running'
-    this.loops = [this.dispatchLoop(dispatcher), this.deliverLoop(delivery), this.buryLoop(delivery)]
+    this.loops = [this.dispatchLoop(dispatcher), this.deliverLoop(delivery), this.noticeLoop(clock), this.buryLoop(delivery, dispatcher)]
     this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
   }
@@ -65,6 +67,7 @@ export class Worker {
     this.mode = 'stopping'
     this.changes.ring()
     this.messages.ring()
+    this.notices.ring()
     await this.stopHousekeeping()
     await Promise.all(this.loops)
     await unregisterWorker(this.pool, this.id).catch(() => undefined)
@@ -81,7 +84,11 @@ export class Worker {
   /** Opens the connection that listens and gives the sign of life; opens another when it breaks. */
   private async listen(): Promise<void> {
     const client = createClient(this.options.databaseUrl, 'rappel worker, listening')
-    client.on('notification', ({ channel }) => (channel === 'rappel_message' ? this.messages : this.changes).ring())
+    client.on('notification', ({ channel }) => {
+      if (channel !== 'rappel_message') return this.changes.ring()
+      this.messages.ring()
+      this.notices.ring()
+    })
     client.on('error', () => undefined) // the end of the connection follows, and is handled there
     await client.connect()
     if (this.id === 0 || !(await keepWorker(client, this.id))) this.id = await registerWorker(client, hostname(), process.pid)
@@ -124,6 +131,14 @@ export class Worker {
     }
   }
 
+  private async retryWaiting(dispatcher: Dispatcher): Promise<void> {
+    try {
+      while (this.isRunning() && (await dispatcher.retryWaiting()));
+    } catch {
+      // the database is away or busy; the next round tries again
+    }
+  }
+
   private async deliverLoop(delivery: Delivery): Promise<void> {
     while (this.isRunning()) {
       try {
@@ -137,10 +152,22 @@ export class Worker {
     await delivery.settle()
   }
 
-  private async buryLoop(delivery: Delivery): Promise<void> {
+  private async noticeLoop(clock: Clock): Promise<void> {
+    while (this.isRunning()) {
+      try {
+        if ((await giveNotices(this.pool, this.options.baseUrl, clock)) === 0) await this.notices.sleep(SLOW_POLL_MS)
+      } catch (error) {
+        this.options.log.warn({ error: String(error) }, 'notices could not be given; trying again')
+        await pause(AFTER_ERROR_MS)
+      }
+    }
+  }
+
+  private async buryLoop(delivery: Delivery, dispatcher: Dispatcher): Promise<void> {
     let last = Date.now()
     while (this.isRunning()) {
       await pause(250)
+      await this.retryWaiting(dispatcher)
       if (Date.now() - last < BURY_EVERY_MS) continue
       last = Date.now()
       try {

@@ -107,3 +107,13 @@ export async function countBacklog(db: Queryable): Promise<number> {
 export async function ensurePartitions(db: Queryable): Promise<void> {
   await db.query('select rappel.ensure_change_partitions(0, 2)')
 }
+
+/** One change by the id of its last log row, or null. */
+export async function readChange(db: Queryable, schema: Schema, id: number): Promise<Change | null> {
+  const rows = await many<ChangeRow>(
+    db,
+    `select ${COLUMNS} from rappel.change c join rappel.change x on x.tbl = c.tbl and x.rec = c.rec and x.xid = c.xid where x.id = $1 order by c.id`,
+    [id],
+  )
+  return netChanges(rows.map(logRow), (name) => schema.get(name)).find((c) => c.id === id) ?? null
+}

@@ -107,6 +107,11 @@ export async function inSavepoint<T>(db: Queryable, work: () => Promise<T>): Pro
   }
 }
 
+/** Lets no statement of this transaction wait longer than two seconds for a lock; what waits in vain fails and may be tried again. */
+export async function limitLockWaits(db: Queryable): Promise<void> {
+  await db.query(`set local lock_timeout = '2s'`)
+}
+
 /** A connection on which commits do not wait for the disk, for loads that can be done over. */
 export async function hurriedConnection(pool: Pool): Promise<PoolClient> {
   const client = await pool.connect()

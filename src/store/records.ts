@@ -60,7 +60,7 @@ export async function countRecords(db: Queryable, table: TableDef, setting: Sett
 }
 
 /** One record, or null. */
-export async function readRecord(db: Queryable, table: TableDef, id: number): Promise<Image | null> {
+export async function readRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: number): Promise<Image | null> {
   return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(table.name)} t where id = $1`, [id]))?.image ?? null
 }
 
@@ -89,7 +89,7 @@ export async function readTitles(db: Queryable, schema: Setting['schema'], table
 }
 
 /** Creates a record. @throws Refused when the database's rules forbid it */
-export async function createRecord(db: Queryable, table: TableDef, image: Image): Promise<Image> {
+export async function createRecord(db: Queryable, table: Pick<TableDef, 'name'>, image: Image): Promise<Image> {
   const fields = Object.keys(image)
   const columns = fields.map(quote).join(', ')
   const values = fields.map((_, i) => `$${i + 1}`).join(', ')
@@ -109,7 +109,7 @@ export async function createRecord(db: Queryable, table: TableDef, image: Image)
 }
 
 /** Changes fields of a record; null where it does not exist. @throws Refused when the database's rules forbid it */
-export async function updateRecord(db: Queryable, table: TableDef, id: number, image: Image): Promise<Image | null> {
+export async function updateRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: number, image: Image): Promise<Image | null> {
   const fields = Object.keys(image)
   if (fields.length === 0) return readRecord(db, table, id)
   const sets = fields.map((f, i) => `${quote(f)} = $${i + 2}`).join(', ')
@@ -161,8 +161,8 @@ async function refusing<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
-/** Moves a table's ids on past those that were given by hand. */
-export async function advanceIds(db: Queryable, table: string): Promise<void> {
+/** Moves a table's ids on past those that were given by hand, and past one that will be. */
+export async function advanceIds(db: Queryable, table: string, past = 0): Promise<void> {
   const target = tableName(table)
-  await db.query(`select setval(pg_get_serial_sequence($1, 'id'), greatest((select max(id) from ${target}), 1))`, [target])
+  await db.query(`select setval(pg_get_serial_sequence($1, 'id'), greatest((select max(id) from ${target}), $2, 1))`, [target, past])
 }

@@ -2,6 +2,7 @@ import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image } from '@/core/values/tables'
+import type { Write } from '@/core/workflow/plan'
 import { many, maybeOne, type Queryable } from './database'
 
 /** What a run looked at and did, kept with it. */
@@ -18,7 +19,19 @@ export interface Trace {
   readonly clauses: readonly ClauseResult[]
   readonly messages: readonly { action: string; path: string; subject: string; to: string[]; cc: string[]; bcc: string[] }[]
   readonly notes: readonly Note[]
+  readonly writes?: readonly Write[]
+  readonly notices?: readonly { path: string; channel: string | null; to: readonly string[]; title: string; text: string }[]
 }
+
+/** A run that stands behind another: which workflow fired for which record. */
+export interface ChainLink {
+  readonly workflow: number
+  readonly name: string
+  readonly table: string
+  readonly record: number
+}
+
+export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
 
 /** A run about to be written. */
 export interface NewRun {
@@ -28,10 +41,12 @@ export interface NewRun {
   readonly tbl: string
   readonly rec: number
   readonly title: string
-  readonly state: 'done' | 'failed'
+  readonly state: RunOutcome
   readonly why: string
   readonly error: string | null
   readonly trace: Trace
+  readonly chain: readonly ChainLink[]
+  readonly next_at: Date | null
   readonly depth: number
   readonly changed_at: Date
   readonly at: Date
@@ -42,10 +57,10 @@ export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promis
   if (runs.length === 0) return new Map()
   const rows = await many<{ id: number; workflow: number; change_id: number }>(
     db,
-    `insert into rappel.run (workflow, version, change_id, tbl, rec, title, state, why, error, trace, depth, changed_at, at)
-     select workflow, version, change_id, tbl, rec, title, state, why, error, trace, depth, changed_at, at
+    `insert into rappel.run (workflow, version, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at)
+     select workflow, version, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at
        from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, change_id bigint, tbl text, rec bigint, title text, state text,
-            why text, error text, trace jsonb, depth int, changed_at timestamptz, at timestamptz)
+            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, depth int, changed_at timestamptz, at timestamptz)
      on conflict (workflow, change_id) do nothing
      returning id, workflow, change_id`,
     [JSON.stringify(runs)],
@@ -61,7 +76,7 @@ export interface RunRow {
   readonly table: string
   readonly record: number
   readonly title: string
-  readonly state: 'done' | 'failed'
+  readonly state: RunOutcome
   readonly why: string
   readonly error: string | null
   readonly depth: number
@@ -103,4 +118,47 @@ export function readRun(db: Queryable, id: number): Promise<(RunRow & { trace: T
        join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version where r.id = $1`,
     [id],
   )
+}
+
+/** The chains behind runs, each ending with the run itself. */
+export async function readChains(db: Queryable, runs: readonly number[]): Promise<Map<number, ChainLink[]>> {
+  if (runs.length === 0) return new Map()
+  const rows = await many<{ id: number; chain: ChainLink[] }>(db, 'select id, chain from rappel.run where id = any($1)', [runs])
+  return new Map(rows.map((r) => [r.id, r.chain]))
+}
+
+/** A run that waits for what stood in its way to pass. */
+export interface WaitingRun {
+  readonly id: number
+  readonly workflow: number
+  readonly version: number
+  readonly change_id: number
+  readonly attempt: number
+  readonly chain: ChainLink[]
+  readonly at: Date
+}
+
+/** Takes one waiting run that is due, locked until this transaction ends; null where there is none. */
+export function takeWaitingRun(db: Queryable, now: Date): Promise<WaitingRun | null> {
+  return maybeOne<WaitingRun>(
+    db,
+    `select id, workflow, version, change_id, attempt, chain, at from rappel.run where state = 'waiting' and next_at <= $1 order by next_at for update skip locked limit 1`,
+    [now],
+  )
+}
+
+/** Writes how a waiting run came out. */
+export async function finishRun(
+  db: Queryable,
+  id: number,
+  outcome: { state: RunOutcome; why: string; error: string | null; trace: Trace | null; next_at: Date | null },
+): Promise<void> {
+  await db.query(`update rappel.run set state = $2, why = $3, error = $4, trace = coalesce($5, trace), next_at = $6, attempt = attempt + 1 where id = $1`, [
+    id,
+    outcome.state,
+    outcome.why,
+    outcome.error,
+    outcome.trace && JSON.stringify(outcome.trace),
+    outcome.next_at,
+  ])
 }

@@ -35,6 +35,8 @@ async function queueOne(): Promise<void> {
     why: '',
     error: null,
     trace,
+    chain: [],
+    next_at: null,
     depth: 0,
     changed_at: new Date(),
     at: new Date(),

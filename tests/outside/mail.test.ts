@@ -99,6 +99,12 @@ test('it says that it was sent by a machine, and how important it is', async () 
   expect([value('auto-submitted'), value('importance'), value('x-priority')]).toEqual(['auto-generated', 'High', '1 (Highest)'])
 })
 
+// Source: RFC 5322 section 3.6.4: In-Reply-To and References name the message answered to; those with the same one thread together.
+test('mail about one record threads', async () => {
+  const [a, b] = [await simpleParser(source), await PostalMime.parse(source)]
+  expect([a.inReplyTo, a.references, b.inReplyTo]).toEqual(Array(3).fill('<claims.1.record@ternsay-ferries.example>'))
+})
+
 // Source: RFC 5322 section 3.6.3: Bcc is not shown to others.
 test('hidden recipients are not in it', () => expect(source.toString()).not.toContain('secret@example.net'))
 

@@ -23,6 +23,12 @@ export const ACCESS = {
   'PATCH /api/v1/records/[table]/[id]': ALL,
   'DELETE /api/v1/records/[table]/[id]': EDITORS,
   'GET /api/v1/changes': ALL,
+  'GET /api/v1/templates': EDITORS,
+  'PUT /api/v1/templates/[name]': EDITORS,
+  'GET /api/v1/senders': EDITORS,
+  'PUT /api/v1/senders/[name]': ADMINISTRATORS,
+  'GET /api/v1/channels': EDITORS,
+  'PUT /api/v1/channels/[name]': ADMINISTRATORS,
   'GET /api/v1/people': ALL,
   'PUT /api/v1/people/[email]': ADMINISTRATORS,
   'GET /api/v1/groups': ALL,
@@ -57,6 +63,7 @@ export const ACCESS = {
   'PAGE /runs': EDITORS,
   'PAGE /runs/[id]': EDITORS,
   'PAGE /post-room': ALL,
+  'PAGE /post-room/channels/[name]': EDITORS,
 } as const satisfies Record<string, 'anyone' | readonly Role[]>
 
 export type Permission = keyof typeof ACCESS

@@ -1,4 +1,4 @@
-import type { Mailbox, Plan, PlannedMessage } from '@/core/workflow/evaluate'
+import type { Mailbox, Plan, PlannedMessage } from '@/core/workflow/plan'
 
 const addresses = (list: readonly Mailbox[]) => list.map((m) => m.address)
 
@@ -19,10 +19,20 @@ function shownMessage(message: PlannedMessage) {
   }
 }
 
-/** A plan as the API shows it; what this version cannot plan yet is an empty list. */
+/** A plan as the API shows it. */
 export function shownPlan(plan: Plan) {
-  const { fires, why, clauses, messages, notes } = plan
-  return { fires, why, clauses, messages: messages.map(shownMessage), updates: [], creates: [], notices: [], tasks: [], notes }
+  const { fires, why, clauses, messages, updates, creates, notices, tasks, notes } = plan
+  return {
+    fires,
+    why,
+    clauses,
+    messages: messages.map(shownMessage),
+    updates: updates.map(({ table, id, set }) => ({ table, id, set })),
+    creates: creates.map(({ table, set }) => ({ table, set })),
+    notices: notices.map(({ channel, to, title, text }) => ({ channel, to, title, text })),
+    tasks: tasks.map(({ subject, owner, due, note }) => ({ subject, owner, due, note })),
+    notes,
+  }
 }
 
 export type ShownPlan = ReturnType<typeof shownPlan>

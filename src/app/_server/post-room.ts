@@ -15,6 +15,13 @@ export interface MailboxCount {
   readonly last: string
 }
 
+/** What came to a channel: an event in the JSON format of CloudEvents, or whatever else was posted. */
+export interface ChannelPost {
+  readonly id: number
+  readonly at: string
+  readonly body: { readonly data?: { readonly title?: string; readonly text?: string; readonly workflow?: string; readonly link?: string } } | null
+}
+
 /** Asks the post room. @throws Problem when it is not running or does not know */
 async function ask<T>(path: string, init?: RequestInit): Promise<T> {
   const response = await fetch(`${postRoomUrl()}${path}`, { ...init, cache: 'no-store', signal: AbortSignal.timeout(5_000) }).catch(() => {
@@ -30,6 +37,8 @@ export const postRoom = {
   messages: async (to: string | null, limit: number) =>
     (await ask<{ messages: Arrival[] }>(`/messages?raw=false&newest=true&limit=${limit}${to ? `&to=${encodeURIComponent(to)}` : ''}`)).messages,
   message: (id: number) => ask<Arrival & { raw: string }>(`/messages/${id}`),
+  channels: async () => (await ask<{ channels: string[] }>('/channels')).channels,
+  posts: async (channel: string) => (await ask<{ posts: ChannelPost[] }>(`/channels/${encodeURIComponent(channel)}`)).posts,
   faults: () => ask<Record<string, unknown>>('/faults'),
   putFaults: (faults: unknown) => ask<Record<string, unknown>>('/faults', { method: 'PUT', body: JSON.stringify(faults) }),
 }

@@ -1,6 +1,7 @@
 import type { ChangedBy, ChangeKind } from '../changes/change'
 import type { Lookups } from '../paths/lookups'
-import { checkPath, compilePath } from '../paths/path'
+import { compilePath } from '../paths/path'
+import { checkRooted, type Roots, type RootValue } from '../paths/roots'
 import { dayFrom } from '../values/dates'
 import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
 import { type Clause, type Condition, isClause, type Op, type Operand, type Reading, type Span } from './clause'
@@ -15,6 +16,8 @@ export interface Facts {
   readonly by: ChangedBy
   readonly lookups: Lookups
   readonly organisation: Organisation
+  /** What the names besides the record's own fields hold. */
+  readonly root?: (name: string) => RootValue | undefined
 }
 
 /** What conditions are compiled against. */
@@ -23,6 +26,8 @@ export interface Setting {
   readonly organisation: Organisation
   /** Ids of people by lower-case e-mail, the name they go by in documents. */
   readonly people: ReadonlyMap<string, number>
+  /** Names that paths can start at besides the record's own fields. */
+  readonly roots?: Roots
 }
 
 /** One clause as it came out: where it stands, the values on both sides, and whether it held. */
@@ -65,17 +70,14 @@ function jointTest(joint: 'all' | 'any' | 'none', parts: readonly CompiledCondit
 }
 
 function compileClause(clause: Clause, table: TableDef, setting: Setting, path: string): CompiledCondition {
-  const checked = checkPath(setting.schema, table, clause.field)
-  if ('problem' in checked) throw new Error(checked.problem)
+  const { type, read } = compileReader(clause.field, table, setting)
   const operator = OPERATORS[clause.op]
-  const read = compilePath(checked)
-  const type = checked.field.type
   const value = compileOperand(clause.value, type, table, setting)
   const to = compileOperand(clause.to, type, table, setting)
   const reading = (facts: Facts): Reading => ({
     type,
-    now: read(facts.after ?? facts.before, facts.lookups),
-    before: operator.change ? read(facts.before, facts.lookups) : undefined,
+    now: read(facts, facts.after ?? facts.before),
+    before: operator.change ? read(facts, facts.before) : undefined,
     kind: facts.kind,
     value: value(facts),
     to: to(facts) as Stored,
@@ -86,11 +88,34 @@ function compileClause(clause: Clause, table: TableDef, setting: Setting, path: 
     test: (facts) => operator.test(reading(facts)),
     explain: (facts) => {
       const r = reading(facts)
-      const before = read(facts.before, facts.lookups) ?? null
-      const after = read(facts.after, facts.lookups) ?? null
+      const before = read(facts, facts.before) ?? null
+      const after = read(facts, facts.after) ?? null
       return [{ path, field: clause.field, op: clause.op, value: r.value ?? null, to: r.to, before, after, holds: operator.test(r) }]
     },
   }
+}
+
+/** Compiles a path to a function that reads it: from the image given, or from the root it starts at. */
+export function compileReader(text: string, table: TableDef, setting: Setting): { type: FieldType; read: (facts: Facts, own: Image | null) => Stored | undefined } {
+  const rooted = checkRooted(setting.schema, table, setting.roots ?? new Map(), text)
+  if ('problem' in rooted) throw new Error(rooted.problem)
+  const { root, path } = rooted
+  if (!path) return { type: rooted.table ? 'link' : 'text', read: (facts) => bareRoot(facts.root?.(root as string)) }
+  const read = compilePath(path)
+  if (root === null) return { type: path.field.type, read: (facts, own) => read(own, facts.lookups) }
+  return {
+    type: path.field.type,
+    read: (facts) => {
+      const held = facts.root ? facts.root(root) : { kind: 'record' as const, image: root === 'before' ? facts.before : (facts.after ?? facts.before) }
+      return held?.kind === 'record' ? read(held.image, facts.lookups) : null
+    },
+  }
+}
+
+/** A root by itself as a stored value: a record's id, or the value. */
+function bareRoot(held: RootValue | undefined): Stored {
+  if (held?.kind === 'record') return held.image?.id ?? null
+  return held?.kind === 'value' ? ((held.value ?? null) as Stored) : null
 }
 
 type OperandReader = (facts: Facts) => Reading['value']
@@ -107,10 +132,8 @@ function compileOperand(operand: Operand | undefined, type: FieldType, table: Ta
     return () => fixed
   }
   if ('field' in operand) {
-    const checked = checkPath(setting.schema, table, operand.field)
-    if ('problem' in checked) throw new Error(checked.problem)
-    const read = compilePath(checked)
-    return (facts) => read(facts.after ?? facts.before, facts.lookups)
+    const { read } = compileReader(operand.field, table, setting)
+    return (facts) => read(facts, facts.after ?? facts.before)
   }
   if ('today' in operand) return (facts) => todayOperand(operand.today, type, facts)
   if ('changedBy' in operand) return (facts) => facts.by.person

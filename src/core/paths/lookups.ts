@@ -1,3 +1,4 @@
+import type { Condition } from '../conditions/clause'
 import type { Image } from '../values/tables'
 
 /** A named set of people and of addresses outside. */
@@ -12,12 +13,34 @@ export type Need =
   | { readonly kind: 'group'; readonly name: string }
   | { readonly kind: 'team'; readonly name: string }
   | { readonly kind: 'suppression'; readonly address: string }
+  | ListNeed
+  | FreshNeed
+
+/** The records of a table that point at one record, or that meet a condition; `where` has no paths but the entry's own. */
+export interface ListNeed {
+  readonly kind: 'list'
+  readonly table: string
+  readonly link?: { readonly field: string; readonly id: number }
+  readonly where?: Condition
+  /** Field name, `-` before it for descending. */
+  readonly order?: string
+  readonly limit?: number
+}
+
+/** The id and automatic numbers of a record that a run is about to create; `key` tells it from all others. */
+export interface FreshNeed {
+  readonly kind: 'fresh'
+  readonly table: string
+  readonly key: string
+}
 
 /** What an evaluation may read besides the change itself. It never waits: what is not loaded is noted as needed and reads as absent. */
 export interface Lookups {
   record(table: string, id: number): Image | null
   group(name: string): Group | null
   team(name: string): readonly Image[]
+  list(need: Omit<ListNeed, 'kind'>): readonly Image[]
+  fresh(table: string, key: string): Image
   /** Whether mail to the address is suppressed after a hard bounce. */
   suppressed(address: string): boolean
   /** Whether anything was asked for that is not loaded; what was worked out since is then to be thrown away. */
@@ -29,6 +52,10 @@ export function needKey(need: Need): string {
   switch (need.kind) {
     case 'record':
       return `record ${need.table} ${need.id}`
+    case 'list':
+      return `list ${JSON.stringify([need.table, need.link, need.where, need.order, need.limit])}`
+    case 'fresh':
+      return `fresh ${need.table} ${need.key}`
     case 'suppression':
       return `suppression ${need.address}`
     default:
@@ -55,6 +82,14 @@ export class LoadedLookups implements Lookups {
 
   team(name: string): readonly Image[] {
     return (this.find({ kind: 'team', name }) as readonly Image[] | undefined) ?? []
+  }
+
+  list(need: Omit<ListNeed, 'kind'>): readonly Image[] {
+    return (this.find({ kind: 'list', ...need }) as readonly Image[] | undefined) ?? []
+  }
+
+  fresh(table: string, key: string): Image {
+    return (this.find({ kind: 'fresh', table, key }) as Image | undefined) ?? {}
   }
 
   suppressed(address: string): boolean {

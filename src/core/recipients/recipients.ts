@@ -1,9 +1,9 @@
 import type { ChangedBy } from '../changes/change'
 import type { Lookups } from '../paths/lookups'
-import { checkPath, compilePath } from '../paths/path'
+import { type CheckedPath, checkPath } from '../paths/path'
 import { isBlank } from '../values/compare'
 import type { Image, Schema, Stored, TableDef } from '../values/tables'
-import { fieldOf, targetOf, titleOf } from '../values/tables'
+import { targetOf, titleOf } from '../values/tables'
 import type { Recipient } from '../workflow/document'
 import { addressKey, isAddress } from './address'
 
@@ -25,14 +25,24 @@ export interface Addressee {
   readonly table: TableDef | null
 }
 
+/** A path as it was read: its value, what it points at when it is a link, and the record its last field belongs to. */
+export interface Resolved {
+  readonly value: Stored | undefined
+  readonly target: string | undefined
+  readonly holder: { readonly image: Image | null; readonly table: TableDef } | null
+}
+
 /** What recipients are worked out from. */
 export interface RecipientFacts {
   readonly schema: Schema
+  /** The record's own table; an address found in its own fields has no name of its own. */
   readonly table: TableDef
-  readonly record: Image | null
-  readonly before: Image | null
   readonly by: ChangedBy
   readonly lookups: Lookups
+  /** Reads a path from the record, or from a name that paths can start at. */
+  readonly resolve: (path: string) => Resolved
+  /** The entries of a list by its name. */
+  readonly list: (name: string) => { readonly table: TableDef; readonly images: readonly Image[] } | null
   /** Renders a text with placeholders to plain text. */
   readonly renderText: (source: string, path: string) => string
 }
@@ -41,7 +51,7 @@ type Raw = { address: Stored | undefined; name: string | null; image: Image | nu
 
 /** Yields the addresses of one entry, uncleaned, with the words it goes by. */
 function yieldEntry(entry: Recipient, facts: RecipientFacts, path: string): Raw[] {
-  if ('list' in entry) return []
+  if ('list' in entry) return yieldList(entry.list, entry.field, facts)
   if ('address' in entry) return [{ address: entry.address, name: null, image: null, table: null, said: entry.address }]
   if ('text' in entry) return splitAddresses(facts.renderText(entry.text, path)).map((address) => ({ address, name: null, image: null, table: null, said: 'the text' }))
   if ('group' in entry) return yieldGroup(entry.group, facts)
@@ -67,46 +77,43 @@ function yieldGroup(name: string, facts: RecipientFacts): Raw[] {
   ]
 }
 
-/** Splits the root off a path: `before.owner` reads the image before, `record.owner` and `owner` the record. */
-export function rootOf(path: string, table: TableDef): { root: 'record' | 'before'; rest: string } {
-  const [head, ...tail] = path.split('.')
-  if (fieldOf(table, head as string)) return { root: 'record', rest: path }
-  if (head === 'before' && tail.length) return { root: 'before', rest: tail.join('.') }
-  if ((head === 'record' || head === table.singular) && tail.length) return { root: 'record', rest: tail.join('.') }
-  return { root: 'record', rest: path }
-}
-
-function readField(path: string, facts: RecipientFacts): { value: Stored | undefined; target: string | undefined; holder: { image: Image | null; table: TableDef } } {
-  const { root, rest } = rootOf(path, facts.table)
-  const image = root === 'before' ? facts.before : facts.record
-  const checked = checkPath(facts.schema, facts.table, rest)
+/** Each entry of a list, read along a path from the entry. */
+function yieldList(name: string, field: string, facts: RecipientFacts): Raw[] {
+  const list = facts.list(name)
+  if (!list) return [{ address: null, name: null, image: null, table: null, said: `the list ${name}` }]
+  const checked = checkPath(facts.schema, list.table, field)
   if ('problem' in checked) throw new Error(checked.problem)
-  const value = compilePath(checked)(image, facts.lookups)
-  return { value, target: targetOf(checked.field), holder: holderOf(rest, image, facts) }
+  return list.images.map((image) => {
+    const resolved = resolvePath(image, checked, facts.schema, facts.lookups)
+    return { ...addressOf(resolved, facts, `${titleOf(list.table, image)}’s ${spoken(field)}`), image, table: list.table }
+  })
 }
 
-/** The record that the last field of a path belongs to. */
-function holderOf(path: string, image: Image | null, facts: RecipientFacts): { image: Image | null; table: TableDef } {
-  const links = path.split('.').slice(0, -1)
-  let at: Image | null = image
-  let table = facts.table
-  for (const name of links) {
-    const target = targetOf(fieldOf(table, name) as never) as string
-    const id = at?.[name]
-    at = id === null || id === undefined ? null : facts.lookups.record(target, Number(id))
-    table = facts.schema.get(target) as TableDef
+/** Reads a checked path from an image, and finds the record its last field belongs to. */
+export function resolvePath(image: Image | null, path: CheckedPath, schema: Schema, lookups: Lookups): Resolved {
+  let at = image
+  let table = path.table
+  for (const link of path.links) {
+    const target = targetOf(link) as string
+    const id = at?.[link.name]
+    at = id === null || id === undefined ? null : lookups.record(target, Number(id))
+    table = schema.get(target) as TableDef
   }
-  return { image: at, table }
+  return { value: at?.[path.field.name], target: targetOf(path.field), holder: { image: at, table } }
 }
 
 function yieldField(path: string, facts: RecipientFacts): Raw {
-  const { value, target, holder } = readField(path, facts)
-  if (target === 'person') return personById(value, facts, spoken(path))
-  return { address: value, name: holder.image && holder.table !== facts.table ? titleOf(holder.table, holder.image) : null, ...holder, said: spoken(path) }
+  return addressOf(facts.resolve(path), facts, spoken(path))
+}
+
+function addressOf({ value, target, holder }: Resolved, facts: RecipientFacts, said: string): Raw {
+  if (target === 'person') return personById(value, facts, said)
+  const isElsewhere = holder?.image && holder.table !== facts.table
+  return { address: value, name: isElsewhere ? titleOf(holder.table, holder.image as Image) : null, image: holder?.image ?? null, table: holder?.table ?? null, said }
 }
 
 function personByPath(path: string, facts: RecipientFacts): Raw {
-  return personById(readField(path, facts).value, facts, spoken(path))
+  return personById(facts.resolve(path).value, facts, spoken(path))
 }
 
 function personById(id: Stored | undefined, facts: RecipientFacts, said: string): Raw {

@@ -1,25 +1,25 @@
 import { checkPath, MAX_HOPS, nearest, unknownField } from '../paths/path'
+import type { Roots } from '../paths/roots'
 import { fieldOf, type Schema, type TableDef } from '../values/tables'
 
 const CHANGE_PARTS = ['kind', 'at', 'by', 'fields']
+const LIST_PARTS = ['size', 'first', 'last']
 
-/** The names that a placeholder for records of a table can start with. */
-export function placeholderRoots(table: TableDef): string[] {
-  return [table.singular, 'record', 'before', 'change', 'recipient', 'link']
-}
-
-/** Checks a placeholder's path against the tables; gives the sentence that says what is wrong, or null. */
-export function checkPlaceholder(names: readonly string[], table: TableDef, schema: Schema, recipients: readonly TableDef[]): string | null {
-  const [root, ...rest] = names
+/** Checks a placeholder's path; gives the sentence that says what is wrong, or null. */
+export function checkPlaceholder(names: readonly string[], table: TableDef, schema: Schema, roots: Roots, recipients: readonly TableDef[]): string | null {
+  const [name, ...rest] = names
   const text = `{{ ${names.join('.')} }}`
-  if (root === undefined) return null
-  if (root === 'link') return null
-  if (root === 'change') return checkChange(rest, text, schema)
-  if (root === 'recipient') return checkRecipient(rest, text, recipients)
-  if (root === table.singular || root === 'record' || root === 'before') return checkRecordPath(rest, text, table, schema)
-  if (fieldOf(table, root)) return `${text} needs to say whose field it is: write {{ ${table.singular}.${names.join('.')} }}.`
-  const near = nearest(root, placeholderRoots(table))
-  return `${text} starts with a name that is not known here.${near ? ` Did you mean ${near}?` : ''} Placeholders start with ${placeholderRoots(table).join(', ')}.`
+  if (name === undefined || name === 'link') return null
+  if (name === 'change') return checkChange(rest, text, schema)
+  if (name === 'recipient') return checkRecipient(rest, text, recipients)
+  const root = roots.get(name)
+  if (root?.kind === 'record') return checkRecordPath(rest, text, root.table, schema)
+  if (root?.kind === 'list') return rest.length && !LIST_PARTS.includes(rest[0] as string) ? `${text}: ${name} is a list; go through it with {% for entry in ${name} %}.` : null
+  if (root) return null
+  if (fieldOf(table, name)) return `${text} needs to say whose field it is: write {{ ${table.singular}.${names.join('.')} }}.`
+  const known = [...roots.keys(), 'change', 'recipient', 'link']
+  const near = nearest(name, known)
+  return `${text} starts with a name that is not known here.${near ? ` Did you mean ${near}?` : ''} Placeholders start with ${known.join(', ')}.`
 }
 
 function checkRecordPath(rest: readonly string[], text: string, table: TableDef, schema: Schema): string | null {

@@ -4,7 +4,14 @@ import type { EmailAction, Workflow } from '../workflow/document'
 import { readWorkflow } from '../workflow/schema'
 import { review } from './review'
 
-const setting = { schema: SCHEMA, people: SURROUNDINGS.people, groups: new Set(['Desk']), teams: new Set(['Claims']), engines: SURROUNDINGS.engines }
+const setting = {
+  organisation: SURROUNDINGS.organisation,
+  schema: SCHEMA,
+  people: SURROUNDINGS.people,
+  groups: new Set(['Desk']),
+  teams: new Set(['Claims']),
+  engines: SURROUNDINGS.engines,
+}
 const found = (parts: Partial<Workflow>) => review(newClaimWorkflow(parts), setting).map((f) => [f.code, f.path])
 const clause = (c: object) => found({ conditions: { all: [c as never] } })
 const email = (parts: Partial<EmailAction>) => found({ actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B', ...parts }] })
@@ -52,7 +59,7 @@ test('an unknown table is named with its neighbour', () => {
 })
 
 test('parts that cannot run in this version block going live rather than being passed over', () => {
-  expect(found({ limits: { perDay: 3 }, bringIn: [{ name: 'x', link: 'owner' }] }).map(([code]) => code)).toEqual(['not supported', 'not supported'])
+  expect(found({ limits: { perDay: 3 }, examples: [{}] }).map(([code]) => code)).toEqual(['not supported', 'not supported'])
 })
 
 test('a document of the wrong shape is refused with every place', () => {
@@ -84,4 +91,50 @@ test('every kind of action and cue in the contract is a document', () => {
   ]) {
     expect(readWorkflow({ ...base, cue, actions })).toHaveProperty('workflow')
   }
+})
+
+test.each<[string, Partial<Workflow>, string, string]>([
+  ['a list of a table that is not there', { bringIn: [{ name: 'x', list: 'shoes.owner' }] }, 'cannot be brought in', '/bringIn/0/list'],
+  ['a list that points elsewhere', { bringIn: [{ name: 'x', list: 'claims.owner' }] }, 'cannot be brought in', '/bringIn/0/list'],
+  ['a link that is none', { bringIn: [{ name: 'x', link: 'amount' }] }, 'cannot be brought in', '/bringIn/0/link'],
+  ['a name that is a field', { bringIn: [{ name: 'owner', link: 'owner' }] }, 'same name', '/bringIn/0/name'],
+  ['a name that cannot be written', { bringIn: [{ name: 'My boss', link: 'owner' }] }, 'faulty name', '/bringIn/0/name'],
+  ['both a link and a list', { bringIn: [{ name: 'x', link: 'owner', list: 'claims' }] }, 'wrong shape', '/bringIn/0'],
+  ['an unknown order', { bringIn: [{ name: 'x', list: 'claims', order: '-shoe' }] }, 'unknown field', '/bringIn/0/order'],
+  ['a formula that does not parse', { values: [{ name: 'x', formula: '1 +' }] }, 'formula does not parse', '/values/0/formula'],
+])('%s is found in what is brought in', (_name, parts, code, path) => expect(found(parts)).toEqual([[code, path]]))
+
+const act = (action: object) => found({ actions: [{ name: 'a', ...action } as never] })
+
+test.each<[string, object, string, string]>([
+  ['an update of nothing', { do: 'update', set: {} }, 'nothing set', '/set'],
+  ['an update of an unknown field', { do: 'update', set: { shoe: 1 } }, 'unknown field', '/set/shoe'],
+  ['an update to a value that does not fit', { do: 'update', set: { status: 'Gone' } }, 'not a choice', '/set/status'],
+  ['an update of people', { do: 'update', target: 'owner', set: { name: 'x' } }, 'unknown name', '/target'],
+  ['a creation in no table', { do: 'create', table: 'shoes', set: { a: 1 } }, 'unknown table', '/table'],
+  ['a task where there is no table of tasks', { do: 'task', subject: 'S' }, 'no tasks', ''],
+  ['a notice to nobody', { do: 'notice', text: 'T' }, 'no recipient', ''],
+  ['a notice to an unknown channel', { do: 'notice', channel: 'Quays', text: 'T' }, 'unknown channel', '/channel'],
+  ['a for-each over no list', { do: 'each', of: 'guests', as: 'guest', actions: [] }, 'unknown list', '/of'],
+  ['a choice without branches', { do: 'choose', branches: [] }, 'empty condition', '/branches'],
+  ['a faulty clause in a branch', { do: 'choose', branches: [{ when: { field: 'shoe', op: 'is blank' }, actions: [] }] }, 'unknown field', '/branches/0/when/field'],
+  ['an unknown template', { do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B', template: 'T' }, 'unknown template', '/template'],
+  ['an unknown sender', { do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B', from: { sender: 'Quay' } }, 'unknown sender', '/from/sender'],
+  ['a recipient list that is not there', { do: 'email', to: [{ list: 'guests', field: 'email' }], subject: 'S', body: 'B' }, 'unknown list', '/to/0/list'],
+])('%s is found in an action', (_name, action, code, path) => expect(act(action)).toEqual([[code, `/actions/0${path}`]]))
+
+test('actions can be nested three deep, no deeper', () => {
+  const nest = (depth: number): object => ({
+    name: `n${depth}`,
+    do: 'choose',
+    branches: [{ when: { field: 'status', op: 'is filled' }, actions: depth === 0 ? [] : [nest(depth - 1)] }],
+  })
+  expect([act(nest(2)), act(nest(3)).map(([code]) => code)]).toEqual([[], ['nested too deep']])
+})
+
+test('what an action creates is known to those after it, not before', () => {
+  const tell = (name: string) => ({ name, do: 'email' as const, to: [{ address: 'a@x.example' }], subject: '{{ copy.number }}', body: 'B' })
+  const create = { name: 'copy', do: 'create' as const, table: 'claims', set: { status: 'New' } }
+  expect(found({ actions: [create, tell('after')] })).toEqual([])
+  expect(found({ actions: [tell('before'), create] })).toEqual([['unknown placeholder', '/actions/0/subject']])
 })

@@ -47,3 +47,58 @@ test('a pointer reads and replaces one place and shares the rest', () => {
   expect(withValue({ a: [1, 2, 3], 'b/c': 1 }, '/a/1', undefined)).toEqual({ a: [1, 3], 'b/c': 1 })
   expect(valueAt({ 'b/c~d': 5 }, '/b~1c~0d')).toBe(5)
 })
+
+test('branches, repetitions, writes and what is brought in are lines of their own', () => {
+  const workflow = newClaimWorkflow({
+    bringIn: [
+      { name: 'boss', link: 'owner.manager' },
+      {
+        name: 'others',
+        list: 'claims.owner',
+        of: 'owner',
+        where: {
+          all: [
+            { field: 'status', op: 'is', value: 'New' },
+            { field: 'amount', op: 'is filled' },
+          ],
+        },
+        limit: 5,
+      },
+    ],
+    values: [{ name: 'total', formula: 'sum(others.amount)' }],
+    actions: [
+      {
+        name: 'which',
+        do: 'choose',
+        branches: [
+          {
+            when: {
+              any: [
+                { field: 'status', op: 'is', value: 'New' },
+                { field: 'owner', op: 'is blank' },
+              ],
+            },
+            actions: [{ name: 'mark', do: 'update', set: { note: { text: '{{ total }}' }, due: { today: 2 } } }],
+          },
+        ],
+        otherwise: [{ name: 'say', do: 'notice', channel: 'Quays', to: [{ field: 'owner' }], text: 'One\nTwo' }],
+      },
+      { name: 'all', do: 'each', of: 'others', as: 'other', actions: [{ name: 'todo', do: 'task', subject: 'See', owner: 'other.owner', due: { today: 1 } }] },
+      { name: 'next', do: 'create', table: 'claims', set: { status: 'New', owner: { field: 'boss' } } },
+    ],
+  })
+  expect(briefOf(workflow, wording).map((l) => [l.number, l.role, l.words])).toEqual([
+    ['1', 'cue', 'a claim is created, anyone’s'],
+    ['2', 'bring', 'its owner’s manager, as boss'],
+    ['3', 'bring', 'claims of the owner where status is New and amount is filled, at most 5, as others'],
+    ['4', 'value', 'total is = sum(others.amount)'],
+    ['5', 'choose', 'the first of these that holds'],
+    ['5.1', 'if', 'status is New or owner is blank'],
+    ['5.1.1', 'update', 'the claim: note to “{{ total }}”, due to 2 days on'],
+    ['5.2', 'else', 'otherwise'],
+    ['5.2.1', 'notice', 'to the channel Quays and its owner'],
+    ['6', 'each', 'other of others'],
+    ['6.1', 'task', 'for the other’s owner, due 1 day on'],
+    ['7', 'create', 'a claim with status New, owner its boss'],
+  ])
+})

@@ -1,9 +1,9 @@
 import { type Clause, isClause } from '../conditions/clause'
 import { clauseSentence, type Wording } from '../conditions/sentence'
 import { checkPath, pathWords } from '../paths/path'
-import { rootOf } from '../recipients/recipients'
-import type { TableDef } from '../values/tables'
-import type { Action, Condition, EmailAction, Recipient, RecordCue, Workflow } from './document'
+
+import { fieldOf, type TableDef } from '../values/tables'
+import type { Action, BringIn, Condition, EmailAction, Recipient, RecordCue, Value, Workflow } from './document'
 
 /** One numbered line of a brief. */
 export interface Line {
@@ -17,7 +17,7 @@ export interface Line {
   readonly detail?: string
   /** JSON Pointer of what the line says, in the document. */
   readonly path: string
-  readonly kind: 'cue' | 'conditions' | 'clause' | 'bring in' | 'value' | 'action' | 'limit'
+  readonly kind: 'cue' | 'conditions' | 'clause' | 'bring in' | 'value' | 'action' | 'branch' | 'limit'
   readonly depth: number
   readonly muted: boolean
 }
@@ -31,8 +31,7 @@ export function briefOf(workflow: Workflow, wording: Wording): Line[] {
   if (!table) return lines
   if (workflow.conditions) addConditions(workflow.conditions, workflow, table, wording, lines, top())
   workflow.bringIn?.forEach((b, i) => {
-    const words = b.link ? `${b.link}, as ${b.name}` : `${b.list} of the ${b.of ?? table.singular}, as ${b.name}`
-    lines.push({ number: top(), role: 'bring', words, path: `/bringIn/${i}`, kind: 'bring in', depth: 0, muted: b.muted ?? false })
+    lines.push({ number: top(), role: 'bring', words: bringWords(b, table, wording), path: `/bringIn/${i}`, kind: 'bring in', depth: 0, muted: b.muted ?? false })
   })
   workflow.values?.forEach((v, i) => {
     lines.push({
@@ -76,6 +75,17 @@ function whoseWords(cue: RecordCue, wording: Wording): string {
   return 'team' in cue.whose ? `the team ${cue.whose.team}’s` : `${wording.names.get(cue.whose.person.toLowerCase()) ?? cue.whose.person}’s`
 }
 
+/** What is brought in, in words: "bookings of the sailing, as guests". */
+function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
+  if (b.link) return `its ${b.link.replaceAll('.', '’s ').replaceAll('_', ' ')}, as ${b.name}`
+  const [name, link] = (b.list ?? '').split('.') as [string, string | undefined]
+  const label = wording.schema.get(name)?.label.toLowerCase() ?? name
+  const of = link ? ` of the ${(b.of ?? table.singular).replaceAll('.', '’s ')}` : ''
+  const list = wording.schema.get(name)
+  const where = b.where && list ? ` where ${conditionWords(b.where, list, wording)}` : ''
+  return `${label}${of}${where}${b.limit ? `, at most ${b.limit}` : ''}, as ${b.name}`
+}
+
 const JOINTS = { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' } as const
 
 function addConditions(conditions: Condition, workflow: Workflow, table: TableDef, wording: Wording, lines: Line[], number: string): void {
@@ -115,11 +125,28 @@ function addActions(actions: readonly Action[], base: string, prefix: string, de
     const line = { number, path, kind: 'action' as const, depth, muted: action.muted ?? false }
     lines.push({ ...line, ...actionWords(action, table, wording) })
     if (action.do === 'each') addActions(action.actions, `${path}/actions`, number, depth + 1, table, wording, lines)
-    if (action.do === 'choose')
-      action.branches.forEach((branch, b) => {
-        addActions(branch.actions, `${path}/branches/${b}/actions`, `${number}.${b + 1}`, depth + 1, table, wording, lines)
-      })
+    if (action.do === 'choose') addBranches(action, path, number, depth, table, wording, lines)
   })
+}
+
+function addBranches(action: Extract<Action, { do: 'choose' }>, path: string, number: string, depth: number, table: TableDef, wording: Wording, lines: Line[]): void {
+  const add = (role: string, words: string, at: string, n: string, actions: readonly Action[], base: string) => {
+    lines.push({ number: n, role, words, path: at, kind: 'branch', depth: depth + 1, muted: action.muted ?? false })
+    addActions(actions, base, n, depth + 2, table, wording, lines)
+  }
+  action.branches.forEach((branch, b) => {
+    const at = `${path}/branches/${b}`
+    add('if', conditionWords(branch.when, table, wording), at, `${number}.${b + 1}`, branch.actions, `${at}/actions`)
+  })
+  if (action.otherwise?.length) add('else', 'otherwise', `${path}/otherwise`, `${number}.${action.branches.length + 1}`, action.otherwise, `${path}/otherwise`)
+}
+
+/** A condition in one sentence: "status is New and (amount is at least 40 or owner is blank)". */
+export function conditionWords(node: Condition, table: TableDef, wording: Wording): string {
+  if (isClause(node)) return clauseSentence(node, table, wording)
+  const [joint, children] = Object.entries(node)[0] as [keyof typeof JOINTS, Condition[]]
+  const parts = children.map((child) => (isClause(child) ? clauseSentence(child, table, wording) : `(${conditionWords(child, table, wording)})`))
+  return joint === 'none' ? `neither ${parts.join(' nor ')}` : parts.join(joint === 'all' ? ' and ' : ' or ')
 }
 
 function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Line, 'role' | 'words' | 'detail'> {
@@ -127,18 +154,44 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'email':
       return { role: 'email', words: emailWords(action, table, wording), detail: emailDetail(action) }
     case 'notice':
-      return { role: 'notice', words: action.channel ? `to the channel ${action.channel}` : 'to people', detail: action.title ?? action.text }
+      return { role: 'notice', words: noticeWords(action, table, wording), detail: `“${(action.title || action.text).split('\n')[0]}”` }
     case 'update':
-      return { role: 'update', words: `the ${action.target ?? table.singular}: ${Object.keys(action.set).join(', ')}` }
+      return { role: 'update', words: `the ${(action.target ?? table.singular).replaceAll('.', '’s ')}: ${setWords(action.set, ' to ')}` }
     case 'create':
-      return { role: 'create', words: withArticle(action.table) }
+      return { role: 'create', words: `${withArticle(wording.schema.get(action.table)?.singular ?? action.table)} with ${setWords(action.set, ' ')}` }
     case 'task':
-      return { role: 'task', words: `for ${action.owner ?? 'nobody'}`, detail: action.subject }
+      return {
+        role: 'task',
+        words: `for ${action.owner ? recipientWords({ field: action.owner }, table, wording) : 'nobody in particular'}${action.due ? `, due ${valueWords(action.due)}` : ''}`,
+        detail: `“${action.subject}”`,
+      }
     case 'choose':
-      return { role: 'choose', words: `among ${action.branches.length} branches` }
+      return { role: 'choose', words: 'the first of these that holds' }
     case 'each':
-      return { role: 'each', words: `${action.as} of ${action.of}` }
+      return { role: 'each', words: `${action.as} of ${action.of.split('.')[0]}${action.where && wording.schema.has(action.of.split('.')[0] as string) ? ', where it fits' : ''}` }
   }
+}
+
+function noticeWords(action: Extract<Action, { do: 'notice' }>, table: TableDef, wording: Wording): string {
+  const people = action.to?.map((r) => recipientWords(r, table, wording)) ?? []
+  return `to ${[...(action.channel ? [`the channel ${action.channel}`] : []), ...people].join(' and ') || 'nobody yet'}`
+}
+
+/** What is set, in words: "status to Closed, due to the day 2 days on". */
+function setWords(set: Readonly<Record<string, Value>>, joiner: string): string {
+  return Object.entries(set)
+    .map(([name, value]) => `${name.replaceAll('_', ' ')}${joiner}${valueWords(value)}`)
+    .join(', ')
+}
+
+function valueWords(value: Value): string {
+  if (value === null || value === '') return 'blank'
+  if (typeof value !== 'object') return String(value)
+  if ('field' in value) return `its ${value.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`
+  if ('text' in value) return `“${value.text}”`
+  if ('formula' in value) return `= ${value.formula}`
+  if ('now' in value) return 'now'
+  return value.today === 0 ? 'today' : `${value.today} ${value.today === 1 ? 'day' : 'days'} on`
 }
 
 function emailWords(action: EmailAction, table: TableDef, wording: Wording): string {
@@ -155,16 +208,25 @@ function emailDetail(action: EmailAction): string {
 
 /** A recipient entry in words: "its owner", "its previous owner", "the group Claims desk". */
 export function recipientWords(entry: Recipient, table: TableDef, wording: Wording): string {
-  if ('list' in entry) return `the ${entry.field} of each of ${entry.list}`
+  if ('list' in entry) return `each of ${entry.list.split('.')[0]}’s ${entry.field.replaceAll('.', '’s ')}`
   if ('address' in entry) return entry.address || '…'
   if ('group' in entry) return `the group ${entry.group || '…'}`
   if ('team' in entry) return `the team ${entry.team || '…'}`
   if ('changedBy' in entry) return 'whoever made the change'
   if ('text' in entry) return `addresses in ${entry.text}`
-  const path = 'managerOf' in entry ? entry.managerOf : entry.field
-  const { root, rest } = rootOf(path, table)
-  const checked = checkPath(wording.schema, table, rest)
-  const words = 'problem' in checked ? path || '…' : pathWords(checked)
-  const phrase = root === 'before' ? `its previous ${words}` : `its ${words}`
-  return 'managerOf' in entry ? `the manager of ${phrase}` : phrase
+  const phrase = `its ${pathPhrase('managerOf' in entry ? entry.managerOf : entry.field, table, wording)}`
+  return 'managerOf' in entry ? `the manager of ${phrase}` : phrase.replace(/^its (?=the )/, '')
+}
+
+/** A path in words, from the record or from a name: "owner", "previous owner", "the boat’s keeper". */
+function pathPhrase(path: string, table: TableDef, wording: Wording): string {
+  const [head, ...rest] = path.split('.') as [string, ...string[]]
+  const isOwn = fieldOf(table, head) !== undefined
+  const own = isOwn ? path : rest.join('.')
+  const checked = checkPath(wording.schema, table, own)
+  if (isOwn || ['record', 'before', table.singular].includes(head)) {
+    const words = 'problem' in checked ? own || '…' : pathWords(checked)
+    return head === 'before' && !isOwn ? `previous ${words}` : words
+  }
+  return `the ${[head, ...rest].join('’s ').replaceAll('_', ' ')}`
 }

@@ -44,7 +44,7 @@ function follow(world: World, created: number, id: number, amount: number, by: s
   if (!step({ status: 'In review', ...(chance.happens(0.2) ? { owner: world.person(chance.one(CLAIM_OWNERS)) } : {}) })) return
   const offer = Math.round(amount * chance.whole(30, 95)) / 100
   if (!step({ status: 'Offer made', offer })) return
-  if (chance.happens(0.35) && !step({ offer: Math.round(offer * 130) / 100 })) return
+  if (chance.happens(0.35) && !step({ offer: Math.round(offer * chance.whole(110, 260)) / 100 })) return
   if (chance.happens(0.25)) step({ due: world.date(day, 14) })
   if (step({ status: 'Settled' }) && chance.happens(0.7)) step({ status: 'Closed' })
 }
@@ -188,10 +188,22 @@ export function today(world: World): void {
     fix_by: world.date(0, 1),
     description: 'Answers late to the helm; Merganser stays at Brae.',
   })
+  const earlier = world.create('defects', {
+    vessel: 1,
+    system: 'Engine',
+    severity: 'Stops sailing',
+    found_by: world.person('mirela.stan'),
+    engineer: world.person('yusuf.tarrant'),
+    fix_by: world.date(1, 2),
+    description: 'Smell of burning, breaker tripped twice.',
+  })
+  world.save(hoursAgo(31), mailbox('mirela.stan'), earlier.write)
+  world.save(hoursAgo(24), mailbox('yusuf.tarrant'), world.update('defects', earlier.id, { status: 'Being mended' }))
   world.save(hoursAgo(2.6), mailbox('finn.garrow'), defect.write)
   world.save(hoursAgo(2.2), mailbox('greta.halloran'), world.update('defects', defect.id, { status: 'Parts ordered' }))
   const claim = world.create('claims', { passenger: 12, booking: null, kind: 'Vehicle damage', amount: 1_890, owner: world.person('rafi.demir'), due: world.date(0, 14) })
   world.save(hoursAgo(30), mailbox('rafi.demir'), claim.write)
   world.save(hoursAgo(5), mailbox('rafi.demir'), world.update('claims', claim.id, { status: 'In review' }))
+  world.save(hoursAgo(3.4), mailbox('rafi.demir'), world.update('claims', claim.id, { offer: 900 }))
   world.save(hoursAgo(1.1), mailbox('rafi.demir'), world.update('claims', claim.id, { status: 'Offer made', offer: 1_250 }))
 }

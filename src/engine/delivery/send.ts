@@ -44,6 +44,14 @@ interface SmtpError extends Error {
   rejectedErrors?: SmtpError[]
 }
 
+/**
+ * The Message-ID that all mail about one record answers to, so that mail programs show it together (RFC 5322 section 3.6.4).
+ * No message carries it itself; it only joins those that name it.
+ */
+export function threadOf({ tbl, rec, sender }: Pick<ClaimedMessage, 'tbl' | 'rec' | 'sender'>): string {
+  return `<${tbl}.${rec}.record@${sender.address.slice(sender.address.lastIndexOf('@') + 1)}>`
+}
+
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */
 export function composition(message: ClaimedMessage) {
   const part = (name: OpenRecipient['part']) => message.recipients.filter((r) => r.part === name).map((r) => ({ address: r.address, name: r.name ?? '' }))
@@ -56,6 +64,8 @@ export function composition(message: ClaimedMessage) {
     text: message.body,
     html: message.html,
     messageId: message.message_id,
+    inReplyTo: threadOf(message),
+    references: threadOf(message),
     date: new Date(message.created_at),
     priority: message.priority,
     headers: { 'Auto-Submitted': 'auto-generated' },

@@ -31,6 +31,10 @@ export class ChannelBoard {
     return post
   }
 
+  names(): string[] {
+    return [...new Set(this.posts.map((p) => p.channel))].sort()
+  }
+
   list(channel: string): Post[] {
     return this.posts.filter((p) => p.channel === channel)
   }

@@ -25,6 +25,7 @@ const ROUTES: readonly [method: string, pattern: RegExp, handler: Handler][] = [
   ['GET', /^\/mailbox\/([^/]+)\.mbox$/, mboxFile],
   ['GET', /^\/faults$/, (room) => json(room.faults)],
   ['PUT', /^\/faults$/, putFaults],
+  ['GET', /^\/channels$/, (room) => json({ channels: room.channels.names() })],
   ['POST', /^\/channels\/([^/]+)$/, async (room, [name], _url, body) => json(await room.channels.post(name as string, await body(), new Date()), 201)],
   ['GET', /^\/channels\/([^/]+)$/, (room, [name]) => json({ posts: room.channels.list(name as string) })],
 ]

@@ -109,6 +109,7 @@ function smtpServer(store: MailStore, faults: () => Faults, clock: () => Date): 
       )
     },
   })
+  server.on('error', () => undefined) // a client that breaks off is its own affair; without a listener it would end the process
   return server
 }
 

@@ -2,7 +2,7 @@
 create table rappel.workflow (
   id bigint generated always as identity primary key,
   name text not null unique check (btrim(name) <> ''),
-  draft jsonb not null,
+  draft json not null, -- json, not jsonb: the document comes back as it was written, its keys in order
   draft_saved_at timestamptz not null default now(),
   state text not null default 'draft' check (state in ('draft', 'live', 'paused')),
   version int,
@@ -14,7 +14,7 @@ create table rappel.workflow (
 create table rappel.workflow_version (
   workflow bigint not null references rappel.workflow (id) on delete cascade,
   version int not null,
-  document jsonb not null,
+  document json not null,
   live_at timestamptz not null,
   by bigint references rappel.person (id) on delete set null,
   primary key (workflow, version)

@@ -19,7 +19,7 @@ export function spokenLine(line: Line): string {
 /** Number, role word and statement of a line. */
 export function Statement({ line, children }: { line: Line; children?: ReactNode }) {
   return (
-    <div className="grid grid-cols-[2.5rem_5.5rem_minmax(0,1fr)] items-baseline">
+    <div className="grid grid-cols-[3rem_5.25rem_minmax(0,1fr)] items-baseline">
       <span className="font-mono text-muted text-xs">{line.number}</span>
       <span className={`role-word text-spruce ${line.muted ? 'opacity-60' : ''}`}>{line.role}</span>
       <div style={{ paddingLeft: `${line.depth * 22}px` }}>

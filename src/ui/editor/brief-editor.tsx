@@ -160,7 +160,7 @@ function countAt(line: Line, lines: readonly Line[], evidence: Evidence): number
   if (line.kind === 'cue') return evidence.cued
   if (line.kind === 'clause') return evidence.alive[line.path] ?? null
   if (line.kind === 'conditions') return lines.some((l) => l.kind === 'clause') && line.depth > 0 ? null : evidence.firings
-  return line.kind === 'action' && !line.muted ? evidence.firings : null
+  return line.kind === 'action' && line.depth === 0 && !line.muted ? evidence.firings : null
 }
 
 interface LineEditorProps {

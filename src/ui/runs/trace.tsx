@@ -1,3 +1,4 @@
+import Link from 'next/link'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { Wording } from '@/core/conditions/sentence'
 import { checkPath } from '@/core/paths/path'
@@ -33,15 +34,32 @@ function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'lines'> &
     const clause = trace.clauses.find((c) => c.path === line.path)
     return clause ? <ClauseOutcome clause={clause} table={table} setting={setting} titles={titles} /> : null
   }
-  if (line.kind !== 'action') return null
+  if (line.kind !== 'action' && line.kind !== 'branch') return null
+  const isWhole = !trace.clauses.some((c) => c.path.startsWith(`${line.path}/`)) && !linesWithin(line)
   const messages = trace.messages.filter((m) => m.path === line.path)
-  const notes = trace.notes.filter((n) => n.path === line.path || n.path.startsWith(`${line.path}/`))
+  const notes = trace.notes.filter((n) => n.path === line.path || (isWhole && n.path.startsWith(`${line.path}/`)))
+  const writes = (trace.writes ?? []).filter((w) => w.path === line.path)
+  const notices = (trace.notices ?? []).filter((n) => n.path === line.path)
   return (
     <ul className="text-sm">
       {messages.map((m) => (
         <li key={m.subject + m.to.join()}>
           <span className="text-calm">To {m.to.join(', ')}</span>
           {m.cc.length > 0 && <span className="text-muted">, copy to {m.cc.join(', ')}</span>}
+        </li>
+      ))}
+      {writes.map((w) => (
+        <li key={JSON.stringify(w)} className="text-calm">
+          {w.do === 'create' ? 'Created' : 'Set'}{' '}
+          {Object.keys(w.set)
+            .map((name) => name.replaceAll('_', ' '))
+            .join(', ')}{' '}
+          <Link href={`/records/${w.table}/${w.do === 'create' ? w.image.id : w.id}`}>open</Link>
+        </li>
+      ))}
+      {notices.map((n) => (
+        <li key={n.title + n.text} className="text-calm">
+          {[n.channel, ...n.to].filter(Boolean).join(', ')}: {n.title || n.text}
         </li>
       ))}
       {notes.map((n) => (
@@ -51,6 +69,11 @@ function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'lines'> &
       ))}
     </ul>
   )
+}
+
+/** Whether a line has lines of its own under it, which then carry their own outcomes. */
+function linesWithin(line: Line): boolean {
+  return line.role === 'choose' || line.role === 'each' || line.kind === 'branch'
 }
 
 /** The values a clause looked at, in words, and whether it held. */

@@ -7,6 +7,7 @@ import { type Arrival, postRoom } from '@/app/_server/post-room'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { Empty, Page, Title } from '@/ui/parts/page'
+import { Channels } from '@/ui/post-room/channels'
 import { Faults } from '@/ui/post-room/faults'
 import { Letter } from '@/ui/post-room/letter'
 import { MailList } from '@/ui/post-room/mail-list'
@@ -25,8 +26,9 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
   let boxes: Awaited<ReturnType<typeof postRoom.mailboxes>>
   let arrivals: Arrival[]
   let faults: Record<string, unknown>
+  let channels: string[]
   try {
-    ;[boxes, arrivals, faults] = await Promise.all([postRoom.mailboxes(), postRoom.messages(mailbox, 200), postRoom.faults()])
+    ;[boxes, arrivals, faults, channels] = await Promise.all([postRoom.mailboxes(), postRoom.messages(mailbox, 200), postRoom.faults(), postRoom.channels()])
   } catch {
     return (
       <Page>
@@ -47,6 +49,7 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
       <nav aria-label="Mailboxes" className="min-w-0 border-rule border-r px-5 pt-5 pb-10">
         <h1 className="mb-3 font-serif text-2xl tracking-tight">Post room</h1>
         <Mailboxes boxes={isMember ? boxes.filter((b) => b.address === mailbox?.toLowerCase()) : boxes} names={Object.fromEntries(names)} selected={mailbox} all={!isMember} />
+        {!isMember && <Channels channels={channels} />}
         {!isMember && <Faults faults={faults} canSwitch={actor.role === 'administrator'} />}
       </nav>
       <section aria-label="Messages" className="min-w-0 pt-5 pb-10">

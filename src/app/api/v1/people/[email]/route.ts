@@ -1,7 +1,7 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
-import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
 import { isAddress } from '@/core/recipients/address'
 import { type PersonInput, putPerson } from '@/store/people'
 
@@ -24,14 +24,6 @@ const personSchema = yup
 export const PUT = route('PUT /api/v1/people/[email]', async ({ params, json }) => {
   const email = params.email as string
   if (!isAddress(email)) throw new Problem(422, 'Not valid', `${JSON.stringify(email)} is not an e-mail address.`)
-  const input = objectOf(await json())
-  try {
-    personSchema.validateSync(input, { abortEarly: false, strict: true })
-  } catch (error) {
-    if (!(error instanceof yup.ValidationError)) throw error
-    throw new Problem(422, 'Not valid', 'The person was not changed.', {
-      problems: error.inner.map((e) => ({ code: 'wrong shape', path: `/${e.path ?? ''}`, message: `${e.message}.` })),
-    })
-  }
+  const input = shaped(personSchema, await json(), 'The person was not changed.')
   return putPerson(pool(), email, input as PersonInput)
 })

@@ -1,0 +1,14 @@
+import * as yup from 'yup'
+import { pointerOf } from '@/core/workflow/schema'
+import { Problem } from './route'
+
+/** Reads a body against a Yup schema. @throws Problem 422 with every breach, each with its JSON Pointer */
+export function shaped<T>(schema: yup.Schema<T>, input: unknown, refusal: string): T {
+  try {
+    return schema.validateSync(input, { abortEarly: false, strict: true })
+  } catch (error) {
+    if (!(error instanceof yup.ValidationError)) throw error
+    const inner = error.inner.length ? error.inner : [error]
+    throw new Problem(422, 'Not valid', refusal, { problems: inner.map((e) => ({ code: 'wrong shape', path: pointerOf(e.path), message: `${e.message}.` })) })
+  }
+}

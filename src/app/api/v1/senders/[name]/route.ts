@@ -1,0 +1,18 @@
+import * as yup from 'yup'
+import { pool } from '@/app/_server/environment'
+import { Problem, route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { isAddress } from '@/core/recipients/address'
+import { transaction } from '@/store/database'
+import { listSenders, putSender } from '@/store/templates'
+
+const senderSchema = yup.object({ display: yup.string().strict().required(), address: yup.string().strict().required() }).noUnknown().strict()
+
+/** Makes or changes a sender identity: the name and address that mail can be from. */
+export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, json }) => {
+  const name = (params.name as string).trim()
+  const sender = shaped(senderSchema, await json(), 'The sender identity was not saved.')
+  if (!isAddress(sender.address)) throw new Problem(422, 'Not valid', `${JSON.stringify(sender.address)} is not an e-mail address.`)
+  await transaction(pool(), (db) => putSender(db, { name, ...sender }))
+  return (await listSenders(pool())).find((s) => s.name === name)
+})

@@ -1,0 +1,39 @@
+import * as yup from 'yup'
+import { pool } from '@/app/_server/environment'
+import { tableOf } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { reviewTemplate } from '@/core/review/template'
+import { readReviewSetting } from '@/engine/program'
+import { transaction } from '@/store/database'
+import { listTemplates, putTemplate } from '@/store/templates'
+
+const text = () => yup.string().strict()
+
+const templateSchema = yup
+  .object({
+    name: text(),
+    table: text().required(),
+    subject: text().required(),
+    body: text().required(),
+    format: text()
+      .oneOf(['rich', 'plain'] as const)
+      .default('plain'),
+    priority: text()
+      .oneOf(['low', 'normal', 'high'] as const)
+      .default('normal'),
+  })
+  .noUnknown()
+  .strict()
+
+/** Makes a template or a new version of it, when every placeholder in it leads somewhere. */
+export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params, json }) => {
+  const name = (params.name as string).trim()
+  const { table, subject, body, format, priority } = templateSchema.cast(shaped(templateSchema, await json(), 'The template was not saved.'))
+  await tableOf(table)
+  const template = { name, table, subject, body, format, priority }
+  const problems = reviewTemplate(template, await readReviewSetting(pool()))
+  if (problems.length) throw new Problem(422, 'Not valid', 'The template was not saved.', { problems })
+  await transaction(pool(), (db) => putTemplate(db, template, actor.person))
+  return (await listTemplates(pool())).find((t) => t.name === name)
+})

@@ -1,0 +1,44 @@
+import type { Engines } from '../message/render'
+import { nearest } from '../paths/path'
+import type { Roots } from '../paths/roots'
+import type { Organisation, Schema, TableDef } from '../values/tables'
+import type { Template } from '../workflow/evaluate'
+
+/** A finding of the review: an error blocks going live, a warning asks. */
+export interface Finding {
+  readonly level: 'error' | 'warning'
+  readonly code: string
+  /** JSON Pointer into the workflow document. */
+  readonly path: string
+  /** What is wrong and how to mend it. */
+  readonly message: string
+}
+
+/** What a workflow is reviewed against. */
+export interface ReviewSetting {
+  readonly schema: Schema
+  /** Ids of people by lower-case e-mail. */
+  readonly people: ReadonlyMap<string, number>
+  readonly organisation: Organisation
+  readonly groups: ReadonlySet<string>
+  readonly teams: ReadonlySet<string>
+  readonly engines: Engines
+  readonly templates?: ReadonlyMap<string, Template>
+  readonly senders?: ReadonlySet<string>
+  readonly channels?: ReadonlySet<string>
+}
+
+/** Where a part of a workflow is reviewed: the names known there, and how to report. */
+export interface Context {
+  readonly setting: ReviewSetting
+  /** The table that bare paths mean. */
+  readonly table: TableDef
+  readonly roots: Roots
+  readonly error: (code: string, path: string, message: string) => void
+}
+
+/** The sentence for a name that nothing has, with the nearest that something has. */
+export function unknownName(what: string, name: string, known: Iterable<string>): string {
+  const near = nearest(name, [...known])
+  return `There is no ${what} ${JSON.stringify(name)}.${near ? ` Did you mean ${near}?` : ''}`
+}

@@ -1,0 +1,22 @@
+import { baseRoots } from '../paths/roots'
+import type { TableDef } from '../values/tables'
+import type { Template } from '../workflow/evaluate'
+import type { Finding, ReviewSetting } from './context'
+import { reviewText } from './texts'
+
+/**
+ * Finds what is wrong in a template: texts that do not parse, and placeholders that lead nowhere in its table.
+ * `recipient` may be a person or any record with the field, since a template does not know who it will be sent to.
+ */
+export function reviewTemplate(template: Template, setting: ReviewSetting): Finding[] {
+  const findings: Finding[] = []
+  const table = setting.schema.get(template.table) as TableDef
+  const error = (code: string, path: string, message: string) => {
+    findings.push({ level: 'error', code, path, message })
+  }
+  const context = { setting, table, roots: baseRoots(table), error }
+  const anyone = [...setting.schema.values()]
+  reviewText(template.subject, '/subject', 'plain', context, anyone)
+  reviewText(template.body, '/body', template.format, context, anyone)
+  return findings
+}

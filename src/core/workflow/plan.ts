@@ -1,0 +1,82 @@
+import type { ClauseResult } from '../conditions/compile'
+import type { RenderedMessage } from '../message/render'
+import type { Note } from '../recipients/recipients'
+import type { Image, Stored } from '../values/tables'
+
+export interface Mailbox {
+  readonly address: string
+  readonly name: string | null
+}
+
+/** One email as it will be queued. */
+export interface PlannedMessage extends RenderedMessage {
+  readonly action: string
+  readonly path: string
+  /** The record it is about, under which it is found and threaded. */
+  readonly about: { readonly table: string; readonly id: number }
+  readonly from: Mailbox
+  readonly replyTo: Mailbox | null
+  readonly to: readonly Mailbox[]
+  readonly cc: readonly Mailbox[]
+  readonly bcc: readonly Mailbox[]
+  readonly priority: 'low' | 'normal' | 'high'
+}
+
+/** Fields of a record that a run sets. */
+export interface PlannedUpdate {
+  readonly path: string
+  readonly table: string
+  readonly id: number
+  readonly set: Readonly<Record<string, Stored>>
+}
+
+/** A record that a run creates, whole, under an id of its own. */
+export interface PlannedCreate {
+  readonly path: string
+  readonly table: string
+  readonly image: Image
+  /** What the action says, defaults and automatic numbers left out. */
+  readonly set: Readonly<Record<string, Stored>>
+}
+
+export interface PlannedNotice {
+  readonly path: string
+  readonly channel: string | null
+  /** People it is shown to in the application, by id. */
+  readonly people: readonly number[]
+  readonly to: readonly string[]
+  readonly title: string
+  readonly text: string
+}
+
+export interface PlannedTask {
+  readonly path: string
+  readonly subject: string
+  /** The owner's e-mail. */
+  readonly owner: string | null
+  readonly due: string | null
+  readonly note: string | null
+}
+
+/** What a run writes, in order. */
+export type Write = ({ readonly do: 'update' } & PlannedUpdate) | ({ readonly do: 'create' } & PlannedCreate)
+
+/** What comes of a change in a workflow: whether it fires and why, and all it would do. */
+export interface Plan {
+  readonly fires: boolean
+  /** One sentence. */
+  readonly why: string
+  readonly clauses: readonly ClauseResult[]
+  readonly messages: readonly PlannedMessage[]
+  readonly updates: readonly PlannedUpdate[]
+  readonly creates: readonly PlannedCreate[]
+  readonly notices: readonly PlannedNotice[]
+  readonly tasks: readonly PlannedTask[]
+  readonly writes: readonly Write[]
+  readonly notes: readonly Note[]
+}
+
+/** A plan that does nothing, and why. */
+export function nothing(why: string, clauses: readonly ClauseResult[] = []): Plan {
+  return { fires: false, why, clauses, messages: [], updates: [], creates: [], notices: [], tasks: [], writes: [], notes: [] }
+}

@@ -1,0 +1,96 @@
+import { type Condition, isClause, type Operand } from '../../conditions/clause'
+import { compileReader, type Setting } from '../../conditions/compile'
+import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
+import { fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
+import type { BringIn } from '../document'
+import type { RunState } from './state'
+
+/** Fetches what is brought in under its name. */
+export type Bringer = (run: RunState) => void
+
+/** What a thing brought in stands for, or the sentence that says why it cannot be brought in. */
+export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): RootDef | { problem: string; part: 'link' | 'list' | 'of' } {
+  const roots = setting.roots ?? new Map()
+  if (bring.link !== undefined) {
+    const rooted = checkRooted(setting.schema, table, roots, bring.link)
+    if ('problem' in rooted) return { problem: rooted.problem, part: 'link' }
+    const target = endTable(setting.schema, rooted)
+    return target ? { kind: 'record', table: target } : { problem: `${bring.link} is not a link, so there is nothing to bring in.`, part: 'link' }
+  }
+  const [name, field] = (bring.list ?? '').split('.') as [string, string | undefined]
+  const list = name === 'person' ? undefined : setting.schema.get(name)
+  if (!list) return { problem: `There is no table ${JSON.stringify(name)} to bring in from.`, part: 'list' }
+  if (field === undefined) return { kind: 'list', table: list }
+  const link = fieldOf(list, field)
+  const target = link && targetOf(link)
+  if (!link || !target) return { problem: `${list.label} has no link ${JSON.stringify(field)}.`, part: 'list' }
+  const owner = ownerOf(bring, table, setting, roots)
+  if ('problem' in owner) return owner
+  if (owner.table.name !== target)
+    return { problem: `${list.label}’s ${link.label.toLowerCase()} points at ${target}, not at ${owner.table.name}.`, part: bring.of ? 'of' : 'list' }
+  return { kind: 'list', table: list }
+}
+
+/** The record that a related list belongs to: the record itself, or what `of` leads to. */
+function ownerOf(bring: BringIn, table: TableDef, setting: Setting, roots: Roots): { table: TableDef } | { problem: string; part: 'of' } {
+  if (!bring.of) return { table }
+  const rooted = checkRooted(setting.schema, table, roots, bring.of)
+  if ('problem' in rooted) return { problem: rooted.problem, part: 'of' }
+  const end = endTable(setting.schema, rooted)
+  return end ? { table: end } : { problem: `${bring.of} leads to no record.`, part: 'of' }
+}
+
+/** What conditions on the entries of a list are compiled with: bare paths mean the entry, the record goes by its names. */
+export function entrySetting(setting: Setting, table: TableDef): Setting {
+  return { ...setting, roots: new Map([...(setting.roots ?? []), ...baseRoots(table)]) }
+}
+
+/** Compiles a thing brought in. @throws Error when it does not fit */
+export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting): Bringer {
+  const root = bringInRoot(bring, table, setting)
+  if ('problem' in root) throw new Error(root.problem)
+  if (root.kind === 'value') throw new Error(`${bring.name} cannot be brought in.`)
+  if (bring.link !== undefined) {
+    const { read } = compileReader(bring.link, table, setting)
+    return (run) => {
+      const id = read(run.facts(), run.record())
+      run.roots.set(bring.name, { kind: 'record', table: root.table, image: id === null || id === undefined ? null : run.lookups.record(root.table.name, Number(id)) })
+    }
+  }
+  const field = (bring.list ?? '').split('.')[1]
+  const of = bring.of ? compileReader(bring.of, table, setting).read : null
+  const where = bring.where ? settleCondition(bring.where, root.table, table, entrySetting(setting, table)) : null
+  const order = bring.order ? { order: bring.order } : {}
+  const limit = bring.limit ? { limit: bring.limit } : {}
+  return (run) => {
+    const id = of ? of(run.facts(), run.record()) : run.record().id
+    const isNowhere = field !== undefined && (id === null || id === undefined)
+    const link = field === undefined ? {} : { link: { field, id: Number(id) } }
+    const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...(where ? { where: where(run) } : {}), ...order, ...limit })
+    run.roots.set(bring.name, { kind: 'list', table: root.table, images })
+  }
+}
+
+/** Compiles a condition on entries to one in which nothing refers to the run any more: what the right sides mean is put in their place. */
+function settleCondition(node: Condition, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Condition {
+  if (isClause(node)) {
+    const sides = (['value', 'to'] as const).map((side) => settleOperand(node[side], entry, table, setting))
+    return (run) => {
+      const [value, to] = sides.map((side) => side(run))
+      return { ...node, ...(value === undefined ? {} : { value }), ...(to === undefined ? {} : { to }) }
+    }
+  }
+  const [joint, children] = Object.entries(node)[0] as [string, Condition[]]
+  const settled = children.map((child) => settleCondition(child, entry, table, setting))
+  return (run) => ({ [joint]: settled.map((child) => child(run)) }) as unknown as Condition
+}
+
+function settleOperand(operand: Operand | undefined, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {
+  if (operand === null || typeof operand !== 'object' || Array.isArray(operand)) return () => operand
+  if ('changedBy' in operand) return (run) => run.change.by.person
+  if (!('field' in operand)) return () => operand
+  const rooted = checkRooted(setting.schema, entry, setting.roots ?? new Map(), operand.field)
+  if ('problem' in rooted || rooted.root === null) return () => operand
+  const { read } = compileReader(operand.field, table, setting)
+  return (run) => (read(run.facts(), run.record()) ?? null) as Stored as Operand
+}

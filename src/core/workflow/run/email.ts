@@ -1,0 +1,73 @@
+import { compileMessage, renderMessage } from '../../message/render'
+import { oneLine } from '../../message/text'
+import { type Addressee, resolveRecipients } from '../../recipients/recipients'
+import { fieldOf, targetOf } from '../../values/tables'
+import type { EmailAction } from '../document'
+import type { Mailbox, PlannedMessage } from '../plan'
+import { recipientFacts } from './resolve'
+import type { ActionSetting, Performer } from './setting'
+import type { RunState } from './state'
+
+/** Compiles an email: its texts are parsed once; who gets it and what it says is worked out in each run. */
+export function compileEmail(action: EmailAction, path: string, setting: ActionSetting): Performer {
+  const { surroundings, roots } = setting
+  const template = action.template === undefined ? undefined : surroundings.templates?.get(action.template)
+  const source = { subject: action.subject ?? template?.subject ?? '', body: action.body ?? template?.body ?? '', format: action.format ?? template?.format ?? 'plain' } as const
+  const message = compileMessage(source, surroundings.engines)
+  const priority = action.priority ?? template?.priority ?? 'normal'
+  return (run) => {
+    const facts = recipientFacts(run, roots)
+    const lists = { to: action.to, cc: action.cc, bcc: action.bcc }
+    const paths = { to: `${path}/to`, cc: `${path}/cc`, bcc: `${path}/bcc` }
+    let who = resolveRecipients(lists, facts, paths)
+    run.notes.push(...who.notes)
+    if (who.to.length === 0 && action.ifNobody?.length) {
+      who = resolveRecipients({ ...lists, to: action.ifNobody }, facts, { ...paths, to: `${path}/ifNobody` })
+      run.notes.push(...who.notes.filter((n) => n.path.startsWith(`${path}/ifNobody`)))
+    }
+    if (run.lookups.lacking()) return
+    if (who.to.length === 0) {
+      run.notes.push({ code: 'nobody', path, message: 'Nothing was sent: there is nobody to send to.' })
+      return
+    }
+    const base = { action: action.name, path, about: aboutOf(action, run), ...senderOf(action, run), ...replyOf(action, run, setting), priority }
+    const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => ({
+      ...base,
+      to: to.map(mailbox),
+      cc: cc.map(mailbox),
+      bcc: bcc.map(mailbox),
+      ...renderMessage(message, run.scope(recipient)),
+    })
+    if (action.delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
+    else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? (who.to[0] as Addressee) : null))
+  }
+}
+
+function mailbox(addressee: Addressee): Mailbox {
+  return { address: addressee.address, name: addressee.name === null ? null : oneLine(addressee.name) }
+}
+
+/** The record that an email is about: a named entry, or the record. */
+function aboutOf(action: EmailAction, run: RunState): { table: string; id: number } {
+  const held = action.about ? run.root(action.about) : undefined
+  return held?.kind === 'record' && held.image ? { table: held.table.name, id: Number(held.image.id) } : { table: run.table.name, id: run.change.record }
+}
+
+/** Who an email is from: the organisation's sender, a sender identity, or the owner's name over the sender's address. */
+function senderOf(action: EmailAction, run: RunState): { from: Mailbox; replyTo: Mailbox | null } {
+  const { sender, senders } = run.surroundings
+  if (typeof action.from === 'object') return { from: senders?.get(action.from.sender) ?? sender, replyTo: null }
+  const field = action.from === 'owner' && run.table.ownerField ? fieldOf(run.table, run.table.ownerField) : undefined
+  const id = field && targetOf(field) === 'person' ? run.record()[field.name] : null
+  const person = id ? run.lookups.record('person', Number(id)) : null
+  if (!person?.email) return { from: sender, replyTo: null }
+  const name = oneLine(String(person.name ?? ''))
+  return { from: { address: sender.address, name: name || sender.name }, replyTo: { address: String(person.email), name } }
+}
+
+/** Where replies go, when the action says so. */
+function replyOf(action: EmailAction, run: RunState, setting: ActionSetting): { replyTo?: Mailbox } {
+  if (!action.replyTo) return {}
+  const { to } = resolveRecipients({ to: [action.replyTo] }, recipientFacts(run, setting.roots), { to: '/replyTo', cc: '', bcc: '' })
+  return to[0] ? { replyTo: mailbox(to[0]) } : {}
+}

@@ -1,0 +1,58 @@
+import { compileCondition } from '../../conditions/compile'
+import type { RootDef } from '../../paths/roots'
+import type { OtherAction } from '../document'
+import { entrySetting } from './bring-in'
+import { listIn } from './resolve'
+import type { ActionSetting, Performer } from './setting'
+
+type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
+
+/** Compiles a choice: the first branch whose condition holds is taken, else what stands under otherwise. */
+export function compileChoose(action: Of<'choose'>, path: string, setting: ActionSetting): Performer {
+  const branches = action.branches.map((branch, i) => ({
+    condition: compileCondition(branch.when, setting.table, setting, `${path}/branches/${i}/when`),
+    perform: setting.compileActions(branch.actions, `${path}/branches/${i}/actions`, setting),
+    path: `${path}/branches/${i}`,
+  }))
+  const otherwise = setting.compileActions(action.otherwise ?? [], `${path}/otherwise`, setting)
+  return (run) => {
+    const taken = branches.find((branch) => branch.condition.test(run.facts()))
+    run.notes.push({
+      code: 'chose',
+      path: taken?.path ?? `${path}/otherwise`,
+      message: taken ? 'This branch was taken.' : 'No branch held, so what stands under otherwise was done.',
+    })
+    if (taken) taken.perform(run)
+    else otherwise(run)
+  }
+}
+
+/** The table of the entries that a for-each goes through; null where the list is not known. */
+export function eachTable(of: string, setting: Pick<ActionSetting, 'table' | 'roots' | 'surroundings'>): RootDef | null {
+  const root = setting.roots.get(of)
+  if (root?.kind === 'list') return root
+  const [name] = of.split('.')
+  const table = of.includes('.') ? setting.surroundings.schema.get(name as string) : undefined
+  return table ? { kind: 'list', table } : null
+}
+
+/** Compiles a repetition: the actions are done for each entry that meets the condition, under the entry's name. */
+export function compileEach(action: Of<'each'>, path: string, setting: ActionSetting): Performer {
+  const root = eachTable(action.of, setting)
+  if (root?.kind !== 'list') throw new Error(`There is no list called ${JSON.stringify(action.of)}.`)
+  const where = action.where ? compileCondition(action.where, root.table, entrySetting(setting, setting.table), `${path}/where`) : null
+  const inside: ActionSetting = { ...setting, roots: new Map([...setting.roots, [action.as, { kind: 'record', table: root.table }]]) }
+  const perform = setting.compileActions(action.actions, `${path}/actions`, inside)
+  return (run) => {
+    const list = listIn(run, action.of)
+    if (run.lookups.lacking()) return
+    const before = run.roots.get(action.as)
+    for (const image of list?.images ?? []) {
+      if (where && !where.test({ ...run.facts(image), before: image })) continue
+      run.roots.set(action.as, { kind: 'record', table: root.table, image })
+      perform(run)
+    }
+    if (before) run.roots.set(action.as, before)
+    else run.roots.delete(action.as)
+  }
+}

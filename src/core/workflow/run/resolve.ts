@@ -1,0 +1,41 @@
+import { checkRooted, type Roots } from '../../paths/roots'
+import { type RecipientFacts, type Resolved, resolvePath } from '../../recipients/recipients'
+import { fieldOf, type Image, type TableDef } from '../../values/tables'
+import type { RunState } from './state'
+import { compileText } from './values'
+
+/** Reads a path in a run, from the record or from a name that paths can start at. @throws Error when there is no such path */
+export function resolveIn(run: RunState, roots: Roots, path: string): Resolved {
+  const rooted = checkRooted(run.surroundings.schema, run.table, roots, path)
+  if ('problem' in rooted) throw new Error(rooted.problem)
+  const held = rooted.root === null ? ({ kind: 'record', table: run.table, image: run.record() } as const) : run.root(rooted.root)
+  if (!rooted.path) {
+    if (held?.kind === 'record') return { value: held.image?.id, target: held.table.name, holder: null }
+    return { value: held?.kind === 'value' ? (held.value as Resolved['value']) : null, target: undefined, holder: null }
+  }
+  return resolvePath(held?.kind === 'record' ? held.image : null, rooted.path, run.surroundings.schema, run.lookups)
+}
+
+/** The entries of a list: one that was brought in, or a related list of the record named `table.linkField`. */
+export function listIn(run: RunState, name: string): { table: TableDef; images: readonly Image[] } | null {
+  const held = run.root(name)
+  if (held?.kind === 'list') return held
+  if (held?.kind === 'value' && Array.isArray(held.value)) return null
+  const [table, field] = name.split('.') as [string, string | undefined]
+  const target = run.surroundings.schema.get(table)
+  if (!target || field === undefined || !fieldOf(target, field)) return null
+  return { table: target, images: run.lookups.list({ table, link: { field, id: Number(run.record().id) } }) }
+}
+
+/** What recipients are worked out from in a run. */
+export function recipientFacts(run: RunState, roots: Roots): RecipientFacts {
+  return {
+    schema: run.surroundings.schema,
+    table: run.table,
+    by: run.change.by,
+    lookups: run.lookups,
+    resolve: (path) => resolveIn(run, roots, path),
+    list: (name) => listIn(run, name),
+    renderText: (source) => compileText(source, run.surroundings)(run),
+  }
+}

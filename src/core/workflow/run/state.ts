@@ -1,0 +1,129 @@
+import type { Change } from '../../changes/change'
+import type { Facts } from '../../conditions/compile'
+import { changeValue, type Filling, RecordValue } from '../../message/values'
+import type { ListNeed, Lookups } from '../../paths/lookups'
+import type { RootValue } from '../../paths/roots'
+import type { Addressee, Note } from '../../recipients/recipients'
+import type { Image, Stored, TableDef } from '../../values/tables'
+import type { Surroundings } from '../evaluate'
+import type { PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
+
+/** Look-ups that see what a run has written so far over what is loaded. */
+class OverlaidLookups implements Lookups {
+  readonly written = new Map<string, Image>()
+
+  constructor(private readonly under: Lookups) {}
+
+  record(table: string, id: number): Image | null {
+    return this.written.get(`${table} ${id}`) ?? this.under.record(table, id)
+  }
+
+  list(need: Omit<ListNeed, 'kind'>): readonly Image[] {
+    return this.under.list(need).map((image) => this.written.get(`${need.table} ${image.id}`) ?? image)
+  }
+
+  group(name: string) {
+    return this.under.group(name)
+  }
+
+  team(name: string) {
+    return this.under.team(name)
+  }
+
+  fresh(table: string, key: string) {
+    return this.under.fresh(table, key)
+  }
+
+  suppressed(address: string) {
+    return this.under.suppressed(address)
+  }
+
+  lacking() {
+    return this.under.lacking()
+  }
+}
+
+/** One run while it is worked out: what its names hold, what it has written, and what it has planned, in order. */
+export class RunState {
+  readonly lookups: Lookups
+  readonly messages: PlannedMessage[] = []
+  readonly notices: PlannedNotice[] = []
+  readonly tasks: PlannedTask[] = []
+  readonly writes: Write[] = []
+  readonly notes: Note[] = []
+  readonly roots = new Map<string, RootValue>()
+  private readonly overlaid: OverlaidLookups
+  private created = 0
+
+  constructor(
+    readonly table: TableDef,
+    readonly change: Change,
+    readonly surroundings: Surroundings,
+    under: Lookups,
+    /** Tells this run from all others, for the ids it reserves. */
+    private readonly key: string,
+  ) {
+    this.overlaid = new OverlaidLookups(under)
+    this.lookups = this.overlaid
+  }
+
+  /** The record as it is for this run: the image after (deleted: before), with what the run has written. */
+  record(): Image {
+    return this.overlaid.written.get(`${this.table.name} ${this.change.record}`) ?? this.change.after ?? this.change.before ?? {}
+  }
+
+  root(name: string): RootValue | undefined {
+    if (name === 'record' || name === this.table.singular) return { kind: 'record', table: this.table, image: this.record() }
+    if (name === 'before') return { kind: 'record', table: this.table, image: this.change.before }
+    return this.roots.get(name)
+  }
+
+  /** What conditions inside the run are tested on; `own` is the record that bare paths mean. */
+  facts(own: Image = this.record()): Facts {
+    const { kind, at, by, before } = this.change
+    return { kind, before, after: own, at, by, lookups: this.lookups, organisation: this.surroundings.organisation, root: (name) => this.root(name) }
+  }
+
+  /** Plans an update; what follows sees it. */
+  update(path: string, table: TableDef, current: Image, set: Record<string, Stored>): void {
+    const id = Number(current.id)
+    this.overlaid.written.set(`${table.name} ${id}`, { ...current, ...set })
+    this.writes.push({ do: 'update', path, table: table.name, id, set })
+  }
+
+  /** Plans a creation; the record is known from now on. */
+  create(path: string, table: TableDef, set: Record<string, Stored>): Image {
+    const defaults = Object.fromEntries(table.fields.map((f) => [f.name, f.default ?? null]))
+    const image = { ...defaults, ...this.lookups.fresh(table.name, `${this.key} ${this.created++}`), ...set }
+    if (image.id !== undefined && image.id !== null) this.overlaid.written.set(`${table.name} ${image.id}`, image)
+    this.writes.push({ do: 'create', path, table: table.name, image, set })
+    return image
+  }
+
+  /** The names that placeholders start at, for one recipient where mails are one each. */
+  scope(recipient: Addressee | null = null): Record<string, unknown> {
+    const filling: Filling = { schema: this.surroundings.schema, organisation: this.surroundings.organisation, lookups: this.lookups }
+    const record = new RecordValue(this.table, this.record(), filling)
+    const named = Object.fromEntries([...this.roots].map(([name, held]) => [name, rootInText(held, filling)]))
+    return {
+      ...named,
+      record,
+      [this.table.singular]: record,
+      before: this.change.before ? new RecordValue(this.table, this.change.before, filling) : null,
+      change: changeValue(this.change, this.table, filling),
+      link: `${this.surroundings.baseUrl}/records/${this.table.name}/${this.change.record}`,
+      recipient: recipient ? recipientValue(recipient, filling) : null,
+    }
+  }
+}
+
+function rootInText(held: RootValue, filling: Filling): unknown {
+  if (held.kind === 'value') return held.value
+  if (held.kind === 'list') return held.images.map((image) => new RecordValue(held.table, image, filling))
+  return held.image && new RecordValue(held.table, held.image, filling)
+}
+
+function recipientValue(recipient: Addressee, filling: Filling): unknown {
+  const own = { email: recipient.address, name: recipient.name ?? recipient.address }
+  return recipient.image && recipient.table ? new RecordValue(recipient.table, recipient.image, filling, own) : own
+}

@@ -1,0 +1,96 @@
+import { checkRooted, endTable } from '../../paths/roots'
+import { resolveRecipients } from '../../recipients/recipients'
+import type { TableDef } from '../../values/tables'
+import { fieldOf } from '../../values/tables'
+import type { OtherAction } from '../document'
+import { recipientFacts, resolveIn } from './resolve'
+import type { ActionSetting, Performer } from './setting'
+import { compileSet, compileText, compileValue } from './values'
+
+type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
+
+/** The table that an update's target belongs to: the record's, or that of a named record or list. Null where there is none. */
+export function targetTable(target: string | undefined, setting: Pick<ActionSetting, 'table' | 'roots' | 'surroundings'>): TableDef | null {
+  if (target === undefined || target === 'record' || target === setting.table.singular) return setting.table
+  const rooted = checkRooted(setting.surroundings.schema, setting.table, setting.roots, target)
+  return 'problem' in rooted ? null : endTable(setting.surroundings.schema, rooted)
+}
+
+/** Compiles an update of the record, of a linked or brought-in one, or of each entry of a list. */
+export function compileUpdate(action: Of<'update'>, path: string, setting: ActionSetting): Performer {
+  const target = targetTable(action.target, setting)
+  if (!target) throw new Error(`There is nothing called ${JSON.stringify(action.target)} to update.`)
+  const set = compileSet(action.set, target, setting.table, setting, setting.surroundings)
+  return (run) => {
+    const held = action.target === undefined ? run.root('record') : run.root(action.target)
+    if (held?.kind === 'list') {
+      for (const image of held.images) run.update(path, target, image, set(run))
+      return
+    }
+    const id = held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, action.target as string).value
+    const image = id === null || id === undefined ? null : target === setting.table && Number(id) === run.change.record ? run.record() : run.lookups.record(target.name, Number(id))
+    if (run.lookups.lacking()) return
+    if (!image) {
+      run.notes.push({ code: 'nothing to update', path, message: `${action.target} is blank, so nothing was updated.` })
+      return
+    }
+    if (run.change.kind === 'deleted' && target === setting.table && Number(image.id) === run.change.record)
+      throw new Error(`The ${target.singular} was deleted and cannot be updated.`)
+    run.update(path, target, image, set(run))
+  }
+}
+
+/** Compiles a creation; what is created goes by the action's name from then on. */
+export function compileCreate(action: Of<'create'>, path: string, setting: ActionSetting): Performer {
+  const target = setting.surroundings.schema.get(action.table)
+  if (!target) throw new Error(`There is no table ${JSON.stringify(action.table)}.`)
+  const set = compileSet(action.set, target, setting.table, setting, setting.surroundings)
+  return (run) => {
+    run.roots.set(action.name, { kind: 'record', table: target, image: run.create(path, target, set(run)) })
+  }
+}
+
+/** The table that tasks are kept in, and the fields of it that a task fills. */
+export const TASK_TABLE = 'tasks'
+
+/** Compiles a task: a record of the table of tasks, with subject, owner, due, note and what it is about where it has those. */
+export function compileTask(action: Of<'task'>, path: string, setting: ActionSetting): Performer {
+  const target = setting.surroundings.schema.get(TASK_TABLE)
+  if (!target) throw new Error('There is no table of tasks.')
+  const subject = compileText(action.subject, setting.surroundings)
+  const note = action.note === undefined ? null : compileText(action.note, setting.surroundings)
+  const due = action.due === undefined ? null : compileValue(action.due, setting.table, setting, setting.surroundings)
+  return (run) => {
+    const owner = action.owner ? resolveIn(run, setting.roots, action.owner) : null
+    const person = owner?.target === 'person' && owner.value ? run.lookups.record('person', Number(owner.value)) : null
+    if (run.lookups.lacking()) return
+    if (action.owner && !person) run.notes.push({ code: 'no owner', path, message: `The task has no owner: ${action.owner.replaceAll('.', '’s ')} is blank.` })
+    const day = due ? String(due(run) ?? '').slice(0, 10) || null : null
+    const given = { subject: subject(run).trim(), owner: owner?.value ?? null, due: day, note: note ? note(run) : null }
+    const linked = target.fields.find((f) => f.type === 'link' && f.table === setting.table.name)
+    const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked ? { [linked.name]: run.change.record } : {}) }
+    run.create(path, target, set)
+    run.tasks.push({ path, subject: given.subject, owner: person ? String(person.email) : null, due: day, note: given.note })
+  }
+}
+
+/** Compiles a notice: to a channel, to people in the application, or both. */
+export function compileNotice(action: Of<'notice'>, path: string, setting: ActionSetting): Performer {
+  const title = compileText(action.title ?? '', setting.surroundings)
+  const text = compileText(action.text, setting.surroundings)
+  return (run) => {
+    const who = action.to?.length ? noticePeople(action, path, run, setting) : []
+    if (run.lookups.lacking()) return
+    if (!action.channel && who.length === 0) {
+      run.notes.push({ code: 'nobody', path, message: 'No notice was given: there is nobody to give it to.' })
+      return
+    }
+    run.notices.push({ path, channel: action.channel ?? null, people: who.map((w) => w.id), to: who.map((w) => w.email), title: title(run), text: text(run) })
+  }
+}
+
+function noticePeople(action: Of<'notice'>, path: string, run: Parameters<Performer>[0], setting: ActionSetting): { id: number; email: string }[] {
+  const { to, notes } = resolveRecipients({ to: action.to ?? [] }, recipientFacts(run, setting.roots), { to: `${path}/to`, cc: '', bcc: '' })
+  run.notes.push(...notes)
+  return to.flatMap((one) => (one.table?.name === 'person' && one.image ? [{ id: Number(one.image.id), email: one.address }] : []))
+}

@@ -1,0 +1,57 @@
+import { createHmac } from 'node:crypto'
+import type { Pool } from 'pg'
+import { claimNotices, type DueNotice, finishNotice } from '@/store/notices'
+import type { Clock } from '../clock'
+import { givesUp, retryDelay } from './policy'
+
+const AT_ONCE = 10
+const PATIENCE_MS = 10_000
+
+/** A notice as an event: CloudEvents 1.0 in its JSON format, structured mode (CloudEvents HTTP protocol binding, section 3.2). */
+export function eventOf(notice: DueNotice, baseUrl: string): Record<string, unknown> {
+  return {
+    specversion: '1.0',
+    id: notice.event_id,
+    source: baseUrl,
+    type: 'rappel.notice',
+    subject: `${notice.tbl}/${notice.rec}`,
+    time: new Date(notice.created_at).toISOString(),
+    datacontenttype: 'application/json',
+    data: { channel: notice.channel, title: notice.title, text: notice.body, workflow: notice.workflow, link: `${baseUrl}/records/${notice.tbl}/${notice.rec}` },
+  }
+}
+
+/** The signature that a channel can check a body with: HMAC-SHA-256 (RFC 2104) of the body under the channel's secret. */
+export function signatureOf(body: string, secret: string): string {
+  return `sha256=${createHmac('sha256', secret).update(body).digest('hex')}`
+}
+
+/** Gives the channel notices that are due; how many there were. */
+export async function giveNotices(pool: Pool, baseUrl: string, clock: Clock): Promise<number> {
+  const now = clock()
+  const due = await claimNotices(pool, AT_ONCE, now, new Date(now.getTime() + 2 * PATIENCE_MS))
+  await Promise.all(due.map((notice) => give(pool, notice, baseUrl, clock)))
+  return due.length
+}
+
+async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock): Promise<void> {
+  const { status, reply } = await post(notice, baseUrl)
+  const now = clock()
+  const isGiven = status >= 200 && status < 300
+  const isRefused = status >= 400 && status < 500 && status !== 408 && status !== 429
+  const state = isGiven ? 'sent' : isRefused || givesUp(new Date(notice.created_at), now) ? 'failed' : 'queued'
+  await finishNotice(pool, notice.id, notice.attempt, state, reply, new Date(now.getTime() + retryDelay(notice.attempt, Math.random())), now)
+}
+
+async function post(notice: DueNotice, baseUrl: string): Promise<{ status: number; reply: string }> {
+  if (notice.url === null) return { status: 404, reply: `There is no channel ${notice.channel} any more.` }
+  const body = JSON.stringify(eventOf(notice, baseUrl))
+  const headers = { 'content-type': 'application/cloudevents+json; charset=utf-8', 'x-rappel-signature': signatureOf(body, notice.secret ?? '') }
+  try {
+    const response = await fetch(notice.url, { method: 'POST', body, headers, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS) })
+    await response.arrayBuffer()
+    return { status: response.status, reply: `${response.status} ${response.statusText}`.trim() }
+  } catch (error) {
+    return { status: 0, reply: `The channel's address cannot be reached: ${(error as Error).message}.` }
+  }
+}

@@ -1,0 +1,203 @@
+import { randomUUID } from 'node:crypto'
+import type { Change } from '@/core/changes/change'
+import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
+import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
+import { type NewMessage, queueMessages } from '@/store/messages'
+import { queueNotices } from '@/store/notices'
+import { explained, Refused } from '@/store/problems'
+import { createRecord, updateRecord } from '@/store/records'
+import { type ChainLink, insertRuns, type NewRun, type RunOutcome, type Trace } from '@/store/runs'
+import { actAs } from '@/store/who'
+import type { Clock } from './clock'
+import type { LiveWorkflow } from './program'
+import type { Settled } from './settle'
+
+/** A workflow that fires for a change, with what came of its evaluation. */
+export interface Firing {
+  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version'>
+  readonly change: Change
+  readonly title: string
+  readonly settled: Settled
+  /** The runs behind it and itself. */
+  readonly chain: readonly ChainLink[]
+  readonly outcome?: 'stopped'
+}
+
+const FIRST_WAIT_MS = 2_000
+const MOST_ATTEMPTS = 8
+
+/** SQLSTATE of what may pass: serialization failure, deadlock, lock not available. */
+function mayPass(error: unknown): boolean {
+  return ['40001', '40P01', '55P03'].includes(String((error as { code?: unknown }).code))
+}
+
+/** SQLSTATE classes 22 (data exception), 23 (integrity constraint violation) and 42 (what was named is gone): trying again would not help. */
+function isFaultOfData(error: unknown): boolean {
+  if (error instanceof Refused) return true
+  const code = (error as { code?: unknown }).code
+  return typeof code === 'string' && /^(22|23|42)/.test(code)
+}
+
+/** When a run that failed for the n-th time for a reason that may pass is tried again; null when it is given up. */
+export function nextTry(attempt: number, now: Date): Date | null {
+  return attempt >= MOST_ATTEMPTS ? null : new Date(now.getTime() + FIRST_WAIT_MS * 2 ** (attempt - 1))
+}
+
+/** Writes firings: those that only send in one go, those that write records one by one, each in a savepoint of its own. */
+export async function persist(db: Queryable, firings: readonly Firing[], clock: Clock): Promise<void> {
+  const writes = (f: Firing) => 'plan' in f.settled && f.settled.plan.writes.length > 0
+  await persistTogether(
+    db,
+    firings.filter((f) => !writes(f)),
+    clock,
+  )
+  for (const firing of firings.filter(writes)) await persistAlone(db, firing, clock)
+}
+
+async function persistTogether(db: Queryable, firings: readonly Firing[], clock: Clock): Promise<void> {
+  const [only, ...others] = firings
+  if (!only) return
+  try {
+    await inSavepoint(db, () => write(db, firings, clock))
+  } catch (error) {
+    if (!isFaultOfData(error)) throw error
+    if (others.length === 0) await write(db, [failed(only, (error as Error).message)], clock)
+    else for (const firing of firings) await persistTogether(db, [firing], clock)
+  }
+}
+
+/** One run with its effects, all or nothing: what may pass makes it wait, anything else fails it in words; the others go on. */
+async function persistAlone(db: Queryable, firing: Firing, clock: Clock): Promise<void> {
+  try {
+    await inSavepoint(db, () => write(db, [firing], clock))
+  } catch (error) {
+    if (mayPass(error)) await write(db, [firing], clock, { state: 'waiting', error: (error as Error).message, next_at: nextTry(1, clock()) })
+    else if (isFaultOfData(error)) await write(db, [failed(firing, (explained(error) as Error).message)], clock)
+    else throw error
+  }
+}
+
+function failed(firing: Firing, fault: string): Firing {
+  return { ...firing, settled: { fault } }
+}
+
+interface Waiting {
+  readonly state: 'waiting'
+  readonly error: string
+  readonly next_at: Date | null
+}
+
+async function write(db: Queryable, firings: readonly Firing[], clock: Clock, waiting?: Waiting): Promise<void> {
+  const now = clock()
+  const ids = await insertRuns(
+    db,
+    firings.map((f) => ({ ...runOf(f, now), ...waiting })),
+  )
+  if (waiting) return
+  const plans = firings.flatMap((f) => {
+    const run = ids.get(`${f.live.workflow} ${f.change.id}`)
+    return run !== undefined && 'plan' in f.settled && f.outcome === undefined ? [{ run, firing: f, plan: f.settled.plan }] : []
+  })
+  for (const { run, firing, plan } of plans) await writeRecords(db, run, firing, plan.writes)
+  await sendPlans(db, plans, now)
+}
+
+/** Queues the messages and notices of runs. */
+async function sendPlans(db: Queryable, plans: readonly { run: number; firing: Firing; plan: Plan }[], now: Date): Promise<void> {
+  await queueMessages(
+    db,
+    plans.flatMap(({ run, firing, plan }) => plan.messages.map((m) => messageOf(m, run, firing, now))),
+  )
+  await queueNotices(
+    db,
+    plans.flatMap(({ run, firing, plan }) =>
+      plan.notices.map(({ channel, people, title, text }) => ({
+        run,
+        workflow: firing.live.workflow,
+        channel,
+        people,
+        title,
+        body: text,
+        tbl: firing.change.table,
+        rec: firing.change.record,
+        created_at: now,
+      })),
+    ),
+  )
+}
+
+/** Makes a run's writes in its name, one deeper than the change that caused it. @throws Error of the database */
+async function writeRecords(db: Queryable, run: number, { live, change }: Firing, writes: readonly Write[]): Promise<void> {
+  if (writes.length === 0) return
+  await limitLockWaits(db)
+  await actAs(db, { by: { kind: 'system', person: null, name: live.name }, run, depth: change.depth + 1 })
+  for (const w of writes) {
+    if (w.do === 'create') await createRecord(db, { name: w.table }, w.image)
+    else await updateRecord(db, { name: w.table }, w.id, w.set)
+  }
+}
+
+/** Does a waiting run's effects under the id it has. @throws Error of the database */
+export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, clock: Clock): Promise<void> {
+  await writeRecords(db, run, firing, plan.writes)
+  await sendPlans(db, [{ run, firing, plan }], clock())
+}
+
+function runOf({ live, change, title, settled, chain, outcome }: Firing, now: Date): NewRun {
+  const plan = 'plan' in settled ? settled.plan : nothing('')
+  const fault = 'fault' in settled ? settled.fault : null
+  const state: RunOutcome = outcome ?? (fault === null ? 'done' : 'failed')
+  return {
+    workflow: live.workflow,
+    version: live.version,
+    change_id: change.id,
+    tbl: change.table,
+    rec: change.record,
+    title,
+    state,
+    why: state === 'done' ? plan.why : state === 'stopped' ? 'Stopped: loop.' : 'The run failed and did nothing.',
+    error: fault,
+    trace: traceOf(change, plan),
+    chain,
+    next_at: null,
+    depth: change.depth,
+    changed_at: change.at,
+    at: now,
+  }
+}
+
+/** What a run keeps of what it looked at and did. */
+export function traceOf(change: Change, plan: Plan): Trace {
+  const { id, kind, by, changed, before, after } = change
+  const addresses = (list: PlannedMessage['to']) => list.map((m) => m.address)
+  return {
+    change: { id, kind, at: change.at.toISOString(), by, changed, before, after },
+    clauses: plan.clauses,
+    messages: plan.messages.map((m) => ({ action: m.action, path: m.path, subject: m.subject, to: addresses(m.to), cc: addresses(m.cc), bcc: addresses(m.bcc) })),
+    notes: plan.notes,
+    writes: plan.writes,
+    notices: plan.notices.map(({ path, channel, to, title, text }) => ({ path, channel, to, title, text })),
+  }
+}
+
+function messageOf(planned: PlannedMessage, run: number, { live, change }: Firing, now: Date): NewMessage {
+  const domain = planned.from.address.slice(planned.from.address.lastIndexOf('@') + 1)
+  const part = (name: 'to' | 'cc' | 'bcc') => planned[name].map((m) => ({ ...m, part: name }))
+  return {
+    run,
+    workflow: live.workflow,
+    action: planned.action,
+    tbl: planned.about.table,
+    rec: planned.about.id,
+    message_id: `<${randomUUID()}@${domain}>`,
+    sender: planned.from,
+    reply_to: planned.replyTo,
+    subject: planned.subject,
+    html: planned.html,
+    body: planned.text,
+    priority: planned.priority,
+    changed_at: change.at,
+    created_at: now,
+    recipients: [...part('to'), ...part('cc'), ...part('bcc')],
+  }
+}

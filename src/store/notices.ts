@@ -1,0 +1,112 @@
+import { many, type Queryable, touch } from './database'
+
+/** A notice about to be given. */
+export interface NewNotice {
+  readonly run: number
+  readonly workflow: number
+  readonly channel: string | null
+  readonly people: readonly number[]
+  readonly title: string
+  readonly body: string
+  readonly tbl: string
+  readonly rec: number
+  readonly created_at: Date
+}
+
+/** Keeps notices; those for a channel are queued, those for people only are given at once. */
+export async function queueNotices(db: Queryable, notices: readonly NewNotice[]): Promise<void> {
+  if (notices.length === 0) return
+  await touch(
+    db,
+    `insert into rappel.notice (run, workflow, channel, people, title, body, tbl, rec, state, next_at, created_at, finished_at)
+     select run, workflow, channel, people, title, body, tbl, rec, case when channel is null then 'sent' else 'queued' end, created_at, created_at,
+            case when channel is null then created_at end
+       from jsonb_to_recordset($1::jsonb) as n (run bigint, workflow bigint, channel text, people bigint[], title text, body text, tbl text, rec bigint, created_at timestamptz)`,
+    [JSON.stringify(notices)],
+  )
+  await db.query(`select pg_notify('rappel_message', '')`)
+}
+
+export interface DueNotice {
+  readonly id: number
+  readonly event_id: string
+  readonly channel: string
+  readonly title: string
+  readonly body: string
+  readonly tbl: string
+  readonly rec: number
+  readonly attempt: number
+  readonly created_at: Date
+  readonly url: string | null
+  readonly secret: string | null
+  readonly workflow: string
+}
+
+/**
+ * Claims channel notices that are due and holds them until a moment: whoever gives one says how it went before that, else it is due again.
+ * The event's id is the same at every attempt, so that a channel can tell a repetition.
+ */
+export function claimNotices(db: Queryable, limit: number, now: Date, until: Date): Promise<DueNotice[]> {
+  return many<DueNotice>(
+    db,
+    `with due as (select id from rappel.notice where state = 'queued' and next_at <= $2 order by next_at, id for update skip locked limit $1),
+          claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3 from due where n.id = due.id returning n.*)
+     select c.id, c.event_id, c.channel, c.title, c.body, c.tbl, c.rec, c.attempt, c.created_at, ch.url, ch.secret, w.name as workflow
+       from claimed c join rappel.workflow w on w.id = c.workflow left join rappel.channel ch on ch.name = c.channel order by c.id`,
+    [limit, now, until],
+  )
+}
+
+/** Ends an attempt to give a notice; fenced by the attempt. */
+export async function finishNotice(db: Queryable, id: number, attempt: number, state: 'sent' | 'queued' | 'failed', reply: string, nextAt: Date, now: Date): Promise<boolean> {
+  return (
+    (await touch(
+      db,
+      `update rappel.notice set state = $3, last_reply = $4, next_at = $5, finished_at = case when $3 = 'queued' then null else $6::timestamptz end
+        where id = $1 and attempt = $2 and state = 'queued'`,
+      [id, attempt, state, reply, nextAt, now],
+    )) === 1
+  )
+}
+
+export interface NoticeRow {
+  readonly id: number
+  readonly channel: string | null
+  readonly title: string
+  readonly body: string
+  readonly state: 'queued' | 'sent' | 'failed'
+  readonly last_reply: string | null
+  readonly created_at: Date
+  readonly people: string[]
+}
+
+/** The notices of a run, with the people's names. */
+export function noticesOfRun(db: Queryable, run: number): Promise<NoticeRow[]> {
+  return many<NoticeRow>(
+    db,
+    `select n.id, n.channel, n.title, n.body, n.state, n.last_reply, n.created_at,
+            coalesce((select array_agg(p.name order by p.name) from rappel.person p where p.id = any(n.people)), '{}') as people
+       from rappel.notice n where n.run = $1 order by n.id`,
+    [run],
+  )
+}
+
+/** The notices given to a person, newest first. */
+export function noticesFor(db: Queryable, person: number, limit: number): Promise<NoticeRow[]> {
+  return many<NoticeRow>(
+    db,
+    `select id, channel, title, body, state, last_reply, created_at, '{}'::text[] as people from rappel.notice where $1 = any(people) order by id desc limit $2`,
+    [person, limit],
+  )
+}
+
+/** Every channel's name and address. */
+export function listChannels(db: Queryable): Promise<{ name: string; url: string }[]> {
+  return many(db, 'select name, url from rappel.channel order by name')
+}
+
+/** Makes a channel or changes its address and secret. */
+export async function putChannel(db: Queryable, name: string, url: string, secret: string): Promise<void> {
+  await touch(db, 'insert into rappel.channel (name, url, secret) values ($1, $2, $3) on conflict (name) do update set url = $2, secret = $3', [name, url, secret])
+  await db.query('select rappel.next_generation()')
+}

@@ -1,0 +1,48 @@
+import type { Template } from '@/core/workflow/evaluate'
+import { many, type Queryable, touch } from './database'
+
+/** A template as it is kept. */
+export interface TemplateRow extends Template {
+  readonly version: number
+}
+
+/** Every template, by name. */
+export function listTemplates(db: Queryable): Promise<TemplateRow[]> {
+  return many<TemplateRow>(db, 'select name, table_name as table, subject, body, format, priority, version from rappel.template order by name')
+}
+
+/** Makes a template or a new version of it; the old version is kept. */
+export async function putTemplate(db: Queryable, template: Template, by: number | null): Promise<number> {
+  const { name, table, subject, body, format, priority } = template
+  const [{ version }] = (await many<{ version: number }>(
+    db,
+    `insert into rappel.template (name, table_name, subject, body, format, priority) values ($1, $2, $3, $4, $5, $6)
+     on conflict (name) do update set table_name = $2, subject = $3, body = $4, format = $5, priority = $6, version = template.version + 1, updated_at = now()
+     returning version`,
+    [name, table, subject, body, format, priority],
+  )) as [{ version: number }]
+  await touch(db, 'insert into rappel.template_version (name, version, document, by) values ($1, $2, $3, $4)', [name, version, JSON.stringify(template), by])
+  await db.query('select rappel.next_generation()')
+  return version
+}
+
+export interface SenderRow {
+  readonly name: string
+  readonly display: string
+  readonly address: string
+}
+
+/** Every sender identity, by name. */
+export function listSenders(db: Queryable): Promise<SenderRow[]> {
+  return many<SenderRow>(db, 'select name, display, address from rappel.sender order by name')
+}
+
+/** Makes or changes a sender identity. */
+export async function putSender(db: Queryable, sender: SenderRow): Promise<void> {
+  await touch(db, 'insert into rappel.sender (name, display, address) values ($1, $2, $3) on conflict (name) do update set display = $2, address = $3', [
+    sender.name,
+    sender.display,
+    sender.address,
+  ])
+  await db.query('select rappel.next_generation()')
+}

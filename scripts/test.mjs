@@ -46,7 +46,7 @@ mkdirSync(RESULTS)
 try {
   const made = spawnSync(process.execPath, ['--import', 'tsx', 'tests/support/make-template.ts'], { cwd: ROOT, stdio: 'inherit', env })
   if (made.status !== 0) throw new Error('The template of the test databases could not be made.')
-  step('format', bin('biome'), ['ci', '--error-on-warnings', '.'])
+  step('format', bin('biome'), ['ci', '--error-on-warnings', '--colors=off', '.'])
   step('types', bin('tsc'), ['--noEmit', '-p', '.'])
   step('architecture', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs'])
   step(

@@ -13,13 +13,22 @@ export interface Trial {
 /** What came of a trial: its plan, or the reason it failed. */
 export type Settled = { readonly plan: Plan } | { readonly fault: string }
 
+/** Loads what is needed; by default as it is now. */
+export type Load = (needs: readonly Need[], loaded: Map<string, unknown>) => Promise<void>
+
 const MAX_ROUNDS = 200
 
 /**
  * Evaluates many workflows against many changes, loading what they need for all of them at once, round by round.
  * Answers in the order given. With `explain`, also what does not fire is explained clause by clause.
  */
-export async function settle(db: Queryable, trials: readonly Trial[], explain: boolean, loading: Loading): Promise<Settled[]> {
+export async function settle(
+  db: Queryable,
+  trials: readonly Trial[],
+  explain: boolean,
+  loading: Loading,
+  load: Load = (needs, loaded) => loadNeeds(db, needs, loaded, loading),
+): Promise<Settled[]> {
   const loaded = new Map<string, unknown>()
   const settled = new Array<Settled>(trials.length)
   let open = trials.map((trial, i) => ({ ...trial, i }))
@@ -35,7 +44,7 @@ export async function settle(db: Queryable, trials: readonly Trial[], explain: b
       settled[i] = outcome
       return false
     })
-    if (open.length > 0) await loadNeeds(db, [...needs.values()], loaded, loading)
+    if (open.length > 0) await load([...needs.values()], loaded)
   }
   return settled
 }

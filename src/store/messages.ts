@@ -214,11 +214,18 @@ export function readMessage(db: Queryable, id: number): Promise<MessageDetail | 
   )
 }
 
-/** Queues a failed message again, with only what is still open or failed to be tried; whether it was failed. */
-export async function retryMessage(db: Queryable, id: number, now: Date): Promise<boolean> {
+/**
+ * Queues a failed message again, with only what is still open or failed to be tried; whether it was failed.
+ * With `to`, what failed goes to that address instead.
+ */
+export async function retryMessage(db: Queryable, id: number, now: Date, to: string | null = null): Promise<boolean> {
   const count = await touch(db, `update rappel.message set state = 'queued', next_at = $2, finished_at = null where id = $1 and state = 'failed'`, [id, now])
   if (count === 0) return false
-  await touch(db, `update rappel.message_recipient set state = 'open' where message = $1 and state = 'failed'`, [id])
+  await touch(
+    db,
+    `update rappel.message_recipient set state = 'open', address = coalesce($2, address), name = case when $2 is null then name end where message = $1 and state = 'failed'`,
+    [id, to],
+  )
   await db.query(`select pg_notify('rappel_message', '')`)
   return true
 }

@@ -162,3 +162,8 @@ export async function finishRun(
     outcome.next_at,
   ])
 }
+
+/** What a workflow's run for a change came to, or null when there was none. */
+export function runOfChange(db: Queryable, workflow: number, change: number): Promise<{ id: number; state: RunOutcome; why: string; error: string | null } | null> {
+  return maybeOne(db, 'select id, state, why, error from rappel.run where workflow = $1 and change_id = $2', [workflow, change])
+}

@@ -144,3 +144,31 @@ export async function readGeneration(db: Queryable): Promise<number> {
 export function readVersion(db: Queryable, workflow: number, version: number): Promise<{ name: string; document: Workflow }> {
   return one(db, 'select w.name, v.document from rappel.workflow w join rappel.workflow_version v on v.workflow = w.id where w.id = $1 and v.version = $2', [workflow, version])
 }
+
+/** The version of a workflow whose stretch a change belongs to, and whether it was live or paused; null where there was none. */
+export function versionAt(db: Queryable, workflow: number, change: number): Promise<{ version: number; state: 'live' | 'paused'; document: Workflow } | null> {
+  return maybeOne(
+    db,
+    `select s.version, s.state, v.document
+       from rappel.change c
+       join rappel.stretch s on s.workflow = $1 and not pg_visible_in_snapshot(c.xid, s.from_snapshot)
+                            and (s.to_snapshot is null or pg_visible_in_snapshot(c.xid, s.to_snapshot))
+       join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
+      where c.id = $2`,
+    [workflow, change],
+  )
+}
+
+/** How many changes passed each paused workflow by since it was paused: those of its table and kinds. */
+export async function countPassedBy(db: Queryable): Promise<Map<string, number>> {
+  const rows = await many<{ name: string; passed: number }>(
+    db,
+    `select w.name, (select count(*) from rappel.change c
+                      where c.tbl = v.document ->> 'table' and c.at >= s.from_at - interval '1 minute' and not pg_visible_in_snapshot(c.xid, s.from_snapshot)
+                        and (v.document #> '{cue,on}')::jsonb ? c.kind) as passed
+       from rappel.stretch s join rappel.workflow w on w.id = s.workflow
+       join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
+      where s.to_snapshot is null and s.state = 'paused'`,
+  )
+  return new Map(rows.map((r) => [r.name, r.passed]))
+}

@@ -7,7 +7,7 @@ import { listMessages, readMailState } from '@/store/messages'
 import { readSettings } from '@/store/settings'
 import { listFailed, listFirings, listLatencies, listMostWritten, listWaiting, readStretchStarts, readTally } from '@/store/today'
 import { countWorkers } from '@/store/workers'
-import { listWorkflows } from '@/store/workflows'
+import { countPassedBy, listWorkflows } from '@/store/workflows'
 import { Firings } from '@/ui/charts/firings'
 import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
@@ -30,7 +30,7 @@ export default async function Today() {
   const midnight = startOfDay(day, settings.zone)
   const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
   if (actor.role === 'member') return <MyMail title={title} messages={await listMessages(db, { to: actor.email ?? '', limit: 50 })} locale={settings.locale} zone={settings.zone} />
-  const [tally, failed, waiting, firings, written, latencies, mail, backlog, workers, workflows, since] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, backlog, workers, workflows, since, passed] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -42,8 +42,9 @@ export default async function Today() {
     countWorkers(db),
     listWorkflows(db),
     readStretchStarts(db),
+    countPassedBy(db),
   ])
-  const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null }))
+  const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
   return (
     <Page

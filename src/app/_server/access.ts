@@ -42,6 +42,7 @@ export const ACCESS = {
   'POST /api/v1/workflows/[name]/resume': EDITORS,
   'POST /api/v1/try': EDITORS,
   'POST /api/v1/evidence': EDITORS,
+  'POST /api/v1/why': EDITORS,
   'GET /api/v1/runs': EDITORS,
   'GET /api/v1/runs/[id]': EDITORS,
   'GET /api/v1/messages': ALL,

@@ -4,6 +4,7 @@ import { compilePath } from '../paths/path'
 import { checkRooted, type Roots, type RootValue } from '../paths/roots'
 import { dayFrom } from '../values/dates'
 import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
+import { compileFormula } from '../workflow/formula'
 import { type Clause, type Condition, isClause, type Op, type Operand, type Reading, type Span } from './clause'
 import { OPERATORS } from './operators'
 
@@ -137,10 +138,27 @@ function compileOperand(operand: Operand | undefined, type: FieldType, table: Ta
   }
   if ('today' in operand) return (facts) => todayOperand(operand.today, type, facts)
   if ('changedBy' in operand) return (facts) => facts.by.person
-  if ('formula' in operand) throw new Error('A formula cannot stand on the right side of a clause yet; use a value or another field.')
+  if ('formula' in operand) return compileFormulaOperand(operand.formula, type, table, setting)
   const span: Span = operand
   return () => span
 }
+
+/** A formula as a right side, worked out at each test; it sees the record, the record before and the names of its place. */
+function compileFormulaOperand(source: string, type: FieldType, table: TableDef, setting: Setting): OperandReader {
+  const work = compileFormula(source)
+  const names = [...(setting.roots?.keys() ?? [])]
+  return (facts) => {
+    const roots = names.flatMap((name): [string, RootValue][] => {
+      const held = facts.root?.(name)
+      return held ? [[name, held]] : []
+    })
+    const own = facts.after ?? facts.before ?? {}
+    const value = work({ schema: setting.schema, lookups: facts.lookups, table, own, before: facts.before, roots, change: facts })
+    return isPlain(value) ? literal(value, type, setting) : null
+  }
+}
+
+const isPlain = (value: unknown): value is string | number | boolean => ['string', 'number', 'boolean'].includes(typeof value)
 
 function todayOperand(days: number, type: FieldType, facts: Facts): Stored {
   const day = dayFrom(facts.at, days, facts.organisation.zone)

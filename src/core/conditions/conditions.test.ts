@@ -45,6 +45,9 @@ test.each<[string, Clause, Image, boolean]>([
   ['a path through two links', { field: 'owner.manager.first_name', op: 'is', value: 'Ines' }, { owner: 2 }, true],
   ['a blank link makes what is beyond it blank', { field: 'owner.team', op: 'is blank' }, { owner: null }, true],
   ['whoever made the change', { field: 'owner', op: 'is', value: { changedBy: true } }, { owner: 2 }, true],
+  ['a formula', { field: 'amount', op: 'at least', value: { formula: '2 * 3 + string length(number)' } }, { amount: 13 }, true],
+  ['a formula over a link', { field: 'note', op: 'is', value: { formula: 'owner.first_name + " " + record.status' } }, { owner: 2, note: 'rafi new' }, true],
+  ['a formula that gives nothing', { field: 'amount', op: 'at least', value: { formula: 'owner.shoe' } }, { amount: 13 }, false],
   ['another field', { field: 'number', op: 'is', value: { field: 'note' } }, { note: 'cl-0007' }, true],
 ])('%s', (_name, clause, image, expected) => expect(now(clause, image)).toBe(expected))
 

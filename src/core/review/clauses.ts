@@ -3,6 +3,7 @@ import { OPERATORS, operatorsFor } from '../conditions/operators'
 import { checkRooted } from '../paths/roots'
 import { parseValue } from '../values/parse'
 import type { FieldDef, FieldType } from '../values/tables'
+import { formulaProblem } from '../workflow/formula'
 import type { Context } from './context'
 
 /** Reviews a condition, clause by clause. */
@@ -65,7 +66,11 @@ function reviewOperand(operand: Operand | undefined, path: string, wants: string
 
 function reviewDynamic(operand: object, path: string, field: FieldDef, context: Context): void {
   const { error } = context
-  if ('formula' in operand) return error('not supported', path, 'A formula cannot stand here yet. Use a value, another field, or a named value.')
+  if ('formula' in operand) {
+    const problem = formulaProblem(String(operand.formula))
+    if (problem) error('formula does not parse', `${path}/formula`, problem)
+    return
+  }
   if ('today' in operand && field.type !== 'date' && field.type !== 'date-time')
     return error('wrong value', path, `${field.label} is a ${field.type} field and cannot be compared with today.`)
   if ('changedBy' in operand && field.type !== 'person')

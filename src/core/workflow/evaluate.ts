@@ -5,13 +5,12 @@ import { LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
 import type { TableDef } from '../values/tables'
 import type { RecordCue, Workflow } from './document'
-import { compileFormula } from './formula'
 import { nothing, type Plan } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
 import type { ActionSetting, Performer } from './run/setting'
 import { RunState } from './run/state'
-import { compileText } from './run/values'
+import { compileValue } from './run/values'
 
 export type { Mailbox, Plan, PlannedMessage } from './plan'
 
@@ -69,7 +68,7 @@ function compilePerformance(workflow: Workflow, table: TableDef, surroundings: S
     if (!('problem' in root)) roots.set(bring.name, root)
   }
   for (const { name, formula, text } of workflow.values ?? []) {
-    const read = formula !== undefined ? compileFormula(formula) : compileText(text ?? '', surroundings)
+    const read = compileValue(formula === undefined ? { text: text ?? '' } : { formula }, table, surroundings, surroundings)
     steps.push((run) => run.roots.set(name, { kind: 'value', value: read(run) }))
     roots.set(name, { kind: 'value' })
   }

@@ -2,7 +2,6 @@ import { evaluate, FeelDate, FeelDateTime, parseDate, parseDateTime } from 'feel
 import type { Lookups } from '../paths/lookups'
 import type { RootValue } from '../paths/roots'
 import { type FieldDef, type Image, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
-import type { RunState } from './run/state'
 
 const MAX_FORMULA = 2_000
 const MAX_STEPS = 100_000
@@ -21,14 +20,26 @@ export function formulaProblem(source: string): string | null {
   }
 }
 
+/** What a formula is worked out from. */
+export interface FormulaFacts {
+  readonly schema: Schema
+  readonly lookups: Lookups
+  readonly table: TableDef
+  /** The record that bare names mean, and the one before the change. */
+  readonly own: Image
+  readonly before: Image | null
+  readonly roots: Iterable<readonly [string, RootValue]>
+  readonly change: { readonly kind: string; readonly at: Date; readonly by: { readonly name: string }; readonly changed?: readonly string[] }
+}
+
 /**
- * Compiles a formula to a function that works it out in a run.
+ * Compiles a formula to a function that works it out.
  * @throws Error when it does not parse
  */
-export function compileFormula(source: string): (run: RunState) => unknown {
+export function compileFormula(source: string): (facts: FormulaFacts) => unknown {
   const problem = formulaProblem(source)
   if (problem) throw new Error(problem)
-  return (run) => plain(evaluate(source, contextOf(run)).value)
+  return (facts) => plain(evaluate(source, contextOf(facts)).value)
 }
 
 /** A result as the rest of the core knows values: dates and date-times as ISO 8601 text. */
@@ -37,16 +48,15 @@ function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : (value ?? null)
 }
 
-function contextOf(run: RunState): Record<string, unknown> {
-  const { schema } = run.surroundings
+function contextOf({ schema, lookups, table, own, before, roots, change }: FormulaFacts): Record<string, unknown> {
   const context: Record<string, unknown> = {}
-  const record = recordInFormula(run.table, run.record(), schema, run.lookups)
-  for (const field of run.table.fields) lazily(context, field.name, () => (record as Record<string, unknown>)[field.name])
-  for (const [name, held] of run.roots) lazily(context, name, () => rootInFormula(held, schema, run.lookups))
+  const record = recordInFormula(table, own, schema, lookups)
+  for (const field of table.fields) lazily(context, field.name, () => (record as Record<string, unknown>)[field.name])
+  for (const [name, held] of roots) lazily(context, name, () => rootInFormula(held, schema, lookups))
   lazily(context, 'record', () => record)
-  lazily(context, run.table.singular, () => record)
-  lazily(context, 'before', () => run.change.before && recordInFormula(run.table, run.change.before, schema, run.lookups))
-  context.change = { kind: run.change.kind, at: parseDateTime(run.change.at.toISOString()), by: run.change.by.name, fields: run.change.changed }
+  lazily(context, table.singular, () => record)
+  lazily(context, 'before', () => before && recordInFormula(table, before, schema, lookups))
+  context.change = { kind: change.kind, at: parseDateTime(change.at.toISOString()), by: change.by.name, fields: change.changed ?? [] }
   return context
 }
 

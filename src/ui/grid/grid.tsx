@@ -2,6 +2,7 @@
 
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
+import { useEffect, useState } from 'react'
 import type { Condition } from '@/core/conditions/clause'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { ButtonLink } from '../parts/button'
@@ -22,15 +23,20 @@ interface Props {
 }
 
 /** A table's records as a grid: sorted, filtered by clauses, edited in place. Filter and order live in the address. */
-export function Grid({ table, tables, people, organisation, where, order, canMakeWorkflows }: Props) {
+export function Grid({ table, tables, people, organisation, canMakeWorkflows, ...given }: Props) {
   const router = useRouter()
+  const [view, setView] = useState({ where: given.where, order: given.order })
+  const asked = JSON.stringify([given.where, given.order])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what the address asks for decides, not the identity of what it was read into
+  useEffect(() => setView({ where: given.where, order: given.order }), [asked])
+  const { where, order } = view
   const rows = useRows(table.name, where, order)
-  const go = (next: { where?: Condition | null; order?: string | null }) => {
+  const go = (change: Partial<typeof view>) => {
+    const next = { ...view, ...change }
+    setView(next) // at once, so that a second press in a row builds on the first; the address follows
     const query = new URLSearchParams()
-    const clauses = next.where === undefined ? where : next.where
-    const sorted = next.order === undefined ? order : next.order
-    if (clauses) query.set('where', JSON.stringify(clauses))
-    if (sorted) query.set('order', sorted)
+    if (next.where) query.set('where', JSON.stringify(next.where))
+    if (next.order) query.set('order', next.order)
     router.replace(`/records/${table.name}${query.size ? `?${query}` : ''}`, { scroll: false })
   }
   return (

@@ -7,7 +7,7 @@ import { counted } from './summary'
 interface Props {
   readonly failed: readonly FailedRow[]
   readonly waiting: readonly WaitingRow[]
-  readonly paused: readonly { name: string; since: Date | null }[]
+  readonly paused: readonly { name: string; since: Date | null; passed: number }[]
   readonly notLive: readonly { name: string; state: string }[]
   readonly locale: string
   readonly zone: string
@@ -53,8 +53,15 @@ export function Matters({ failed, waiting, paused, notLive, locale, zone }: Prop
         />
       ))}
       {paused.map((w) => (
-        <Matter key={w.name} word="paused" tone="text-slate" title={`${w.name} is paused`} href={`/workflows/${encodeURIComponent(w.name)}`} link="Open the brief">
-          {w.since && <>Changes pass it by; paused {time(w.since)}</>}
+        <Matter
+          key={w.name}
+          word="paused"
+          tone="text-slate"
+          title={`${w.name}: ${counted(w.passed, 'change')} passed by`}
+          href={`/workflows/${encodeURIComponent(w.name)}`}
+          link="Open the brief"
+        >
+          {w.since && <>Paused {time(w.since)}</>}
         </Matter>
       ))}
       {failed.length + waiting.length + notLive.length + paused.length === 0 && <p className="border-rule border-t py-3 font-serif text-lg text-muted">Nothing wants your eye.</p>}

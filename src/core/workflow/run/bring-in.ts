@@ -3,6 +3,7 @@ import { compileReader, type Setting } from '../../conditions/compile'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
 import { fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { BringIn } from '../document'
+import { compileFormula } from '../formula'
 import type { RunState } from './state'
 
 /** Fetches what is brought in under its name. */
@@ -87,6 +88,10 @@ function settleCondition(node: Condition, entry: TableDef, table: TableDef, sett
 
 function settleOperand(operand: Operand | undefined, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {
   if (operand === null || typeof operand !== 'object' || Array.isArray(operand)) return () => operand
+  if ('formula' in operand) {
+    const work = compileFormula(operand.formula)
+    return (run) => (work(run.formulaFacts()) ?? null) as Operand
+  }
   if ('changedBy' in operand) return (run) => run.change.by.person
   if (!('field' in operand)) return () => operand
   const rooted = checkRooted(setting.schema, entry, setting.roots ?? new Map(), operand.field)

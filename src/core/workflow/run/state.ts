@@ -6,6 +6,7 @@ import type { RootValue } from '../../paths/roots'
 import type { Addressee, Note } from '../../recipients/recipients'
 import type { Image, Stored, TableDef } from '../../values/tables'
 import type { Surroundings } from '../evaluate'
+import type { FormulaFacts } from '../formula'
 import type { PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
 
 /** Look-ups that see what a run has written so far over what is loaded. */
@@ -82,6 +83,12 @@ export class RunState {
   facts(own: Image = this.record()): Facts {
     const { kind, at, by, before } = this.change
     return { kind, before, after: own, at, by, lookups: this.lookups, organisation: this.surroundings.organisation, root: (name) => this.root(name) }
+  }
+
+  /** What formulas inside the run are worked out from. */
+  formulaFacts(): FormulaFacts {
+    const { schema } = this.surroundings
+    return { schema, lookups: this.lookups, table: this.table, own: this.record(), before: this.change.before, roots: this.roots, change: this.change }
   }
 
   /** Plans an update; what follows sees it. */

@@ -27,7 +27,10 @@ export function compileValue(value: Value, table: TableDef, setting: Setting, su
     return (run) => read(run.facts(), run.record())
   }
   if ('text' in value) return compileText(value.text, surroundings)
-  if ('formula' in value) return compileFormula(value.formula)
+  if ('formula' in value) {
+    const work = compileFormula(value.formula)
+    return (run) => work(run.formulaFacts())
+  }
   if ('today' in value) return (run) => dayFrom(run.change.at, value.today, surroundings.organisation.zone)
   return (run) => run.change.at.toISOString()
 }

@@ -1,0 +1,33 @@
+import { pool } from '@/app/_server/environment'
+import { shownPlan } from '@/app/_server/plan'
+import { objectOf } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import { rowOf, surroundings } from '@/app/_server/workflows'
+import { explainChange } from '@/engine/why'
+import { readChange } from '@/store/changes'
+import { listMessages } from '@/store/messages'
+import { runOfChange } from '@/store/runs'
+import { versionAt } from '@/store/workflows'
+
+/**
+ * Why a recorded change fired a workflow or did not: clause by clause, with linked data as it stood then, under the version that
+ * was live at that moment (else the newest), and what really happened.
+ */
+export const POST = route('POST /api/v1/why', async ({ json }) => {
+  const { workflow: name, change: id } = objectOf(await json())
+  if (typeof name !== 'string' || !Number.isSafeInteger(id)) throw new Problem(422, 'Not valid', 'Give workflow (its name) and change (its id in the change log).')
+  const row = await rowOf(name)
+  const around = await surroundings()
+  const change = await readChange(pool(), around.schema, id as number)
+  if (!change) throw new Problem(404, 'Not found', `There is no change ${id}. Changes go by the id of their last row in the log; GET /changes lists them.`)
+  const version = await versionAt(pool(), row.id, change.id)
+  const document = version?.document ?? row.live ?? row.draft
+  const settled = await explainChange(pool(), document, change, around)
+  const run = await runOfChange(pool(), row.id, change.id)
+  const really = run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) }
+  const state = version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.'
+  if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
+  const plan = shownPlan(settled.plan)
+  const notes = [...plan.notes, { code: 'as of', path: '', message: 'Linked records and lists are those of that moment; people, groups and teams are those of now.' }]
+  return { ...plan, why: `${plan.why} ${state}`, notes, version: version?.version ?? null, run: really }
+})

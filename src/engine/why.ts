@@ -1,0 +1,16 @@
+import type { Change } from '@/core/changes/change'
+import type { Workflow } from '@/core/workflow/document'
+import { compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
+import { loadNeedsAsOf, positionOf } from '@/store/as-of'
+import type { Queryable } from '@/store/database'
+import { type Settled, settle } from './settle'
+
+/** Works out why a recorded change fires a workflow or not, with linked records and lists as they stood at the end of its transaction. Nothing is sent or written. */
+export async function explainChange(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
+  const position = (await positionOf(db, change.id)) ?? change.id
+  const loading = { setting: surroundings, dry: true }
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, (needs, loaded) =>
+    loadNeedsAsOf(db, needs, loaded, loading, position),
+  )
+  return settled as Settled
+}

@@ -1,0 +1,85 @@
+import { conditionSql } from '@/core/conditions/sql'
+import { type ListNeed, type Need, needKey } from '@/core/paths/lookups'
+import { fieldOf, type Image } from '@/core/values/tables'
+import { many, maybeOne, type Queryable, quote, tableName } from './database'
+import { type Loading, loadNeeds } from './lookups'
+
+/** A moment in the change log: the end of the transaction that a change belongs to. */
+export type Position = number
+
+/** How far after a change in the log its own transaction's later rows are looked for. */
+const MOST_OF_ONE_TRANSACTION = 50_000
+
+/** The position at the end of a change's transaction, or null when the change is not in the log. */
+export async function positionOf(db: Queryable, change: number): Promise<Position | null> {
+  const row = await maybeOne<{ position: number }>(
+    db,
+    `select (select max(e.id) from rappel.change e where e.id between c.id and c.id + ${MOST_OF_ONE_TRANSACTION} and e.xid = c.xid) as position from rappel.change c where c.id = $1`,
+    [change],
+  )
+  return row?.position ?? null
+}
+
+/**
+ * A record's image at a position, as an SQL expression over its id: the last change at or before it; else what stood before the first one after it;
+ * else the live row, which then never changed. A record that was deleted, or not yet created, is null.
+ */
+function imageAt(table: string, id: string, position: string): string {
+  return `case
+    when exists (select from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id <= ${position})
+      then (select c.after from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id <= ${position} order by c.id desc limit 1)
+    when exists (select from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id > ${position})
+      then (select case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end
+              from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id > ${position} order by c.id limit 1)
+    else (select to_jsonb(l) from ${tableName(table)} l where l.id = ${id}) end`
+}
+
+/** Loads what evaluations need as it stood at a position: records and lists from the change log; people, groups and teams as they are now. */
+export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loaded: Map<string, unknown>, loading: Loading, position: Position): Promise<void> {
+  const now: Need[] = []
+  for (const need of needs) {
+    if (loaded.has(needKey(need))) continue
+    if (need.kind === 'record' && need.table !== 'person') loaded.set(needKey(need), await recordAt(db, need.table, need.id, position))
+    else if (need.kind === 'list') loaded.set(needKey(need), await listAt(db, need, loading, position))
+    else now.push(need)
+  }
+  await loadNeeds(db, now, loaded, loading)
+}
+
+async function recordAt(db: Queryable, table: string, id: number, position: Position): Promise<Image | null> {
+  const row = await maybeOne<{ image: Image | null }>(db, `select ${imageAt(known(table), '$1::bigint', '$2::bigint')} as image`, [id, position])
+  return row?.image ?? null
+}
+
+/** Every record that may have been in the list then: those that are in it now, and those whose log ever names the link. */
+async function listAt(db: Queryable, need: ListNeed, { setting }: Loading, position: Position): Promise<Image[]> {
+  const table = setting.schema.get(need.table)
+  if (!table) return []
+  const name = known(need.table)
+  const link = need.link
+  const candidates = link
+    ? `select id from ${tableName(name)} where ${quote(link.field)} = $2
+       union select rec from rappel.change where tbl = '${name}' and (after ->> '${known(link.field)}' = $2::text or before ->> '${known(link.field)}' = $2::text)`
+    : `select id from ${tableName(name)} union select rec from rappel.change where tbl = '${name}'`
+  const params: unknown[] = [position, ...(link ? [link.id] : [])]
+  const where = need.where ? conditionSql(need.where, table, setting, { quote, table: tableName }, 't', new Date(), params.length) : null
+  const field = fieldOf(table, need.order?.replace(/^-/, '') ?? 'id')
+  const direction = need.order?.startsWith('-') ? 'desc nulls last' : 'asc nulls last'
+  const rows = await many<{ image: Image }>(
+    db,
+    `with candidate as (${candidates}),
+          then_ as (select ${imageAt(name, 'candidate.id', '$1::bigint')} as image from candidate)
+     select to_jsonb(t) as image from then_ cross join lateral jsonb_populate_record(null::${tableName(name)}, then_.image) t
+      where then_.image is not null${link ? ` and t.${quote(link.field)} = $2` : ''}${where ? ` and ${where.text}` : ''}
+      order by t.${quote(field?.name ?? 'id')} ${direction}, t.id`,
+    [...params, ...(where?.params ?? [])],
+  )
+  const images = rows.map((r) => r.image)
+  return need.limit ? images.slice(0, need.limit) : images
+}
+
+/** A table's or field's name as it may stand inside a quoted text; definitions allow nothing but snake_case. @throws Error for anything else */
+function known(name: string): string {
+  if (!/^[a-z][a-z0-9_]{0,58}$/.test(name)) throw new Error(`${JSON.stringify(name)} is no name of a table or field.`)
+  return name
+}

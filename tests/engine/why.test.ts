@@ -1,0 +1,71 @@
+import { compileWorkflow } from '@/core/workflow/evaluate'
+import { readSurroundings } from '@/engine/program'
+import { explainChange } from '@/engine/why'
+import { latestChanges } from '@/store/changes'
+import { readSchema } from '@/store/tables'
+import { countPassedBy, pauseWorkflow, versionAt } from '@/store/workflows'
+import { makeBoats, tripWorkflow } from '../support/boats'
+import { freshDatabase } from '../support/database'
+import { BASE_URL, goLive } from '../support/engine'
+
+let db: Awaited<ReturnType<typeof freshDatabase>>
+beforeEach(async () => {
+  db = await freshDatabase()
+  await makeBoats(db.pool)
+})
+afterEach(() => db.drop())
+
+const workflow = tripWorkflow({
+  conditions: {
+    all: [
+      { field: 'state', op: 'is', value: 'Cancelled' },
+      { field: 'boat.name', op: 'is', value: 'Gull' },
+    ],
+  },
+  bringIn: [{ name: 'guests', list: 'bookings.trip', where: { field: 'seats', op: 'at least', value: 2 }, order: '-seats' }],
+  actions: [
+    { name: 'tell', do: 'email', to: [{ list: 'guests', field: 'email' }], subject: '{{ trip.boat }}: {{ guests.size }}', body: '{% for g in guests %}{{ g.name }} {% endfor %}' },
+  ],
+})
+
+test('a past change is explained with links and lists as they stood, whatever became of them since', async () => {
+  const { pool } = db
+  await pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  const [change] = await latestChanges(pool, await readSchema(pool), 'trips', 1, 1)
+  await pool.query(`insert into data.boats (id, name) values (2, 'Tern')`)
+  await pool.query(`update data.trips set boat = 2 where id = 1`)
+  await pool.query(`update data.boats set name = 'Gull II' where id = 1`)
+  await pool.query(`delete from data.bookings where name = 'Cy'`)
+  await pool.query(`update data.bookings set seats = 9, email = 'other@x.example' where name = 'Ana'`)
+  await pool.query(`insert into data.bookings (name, trip, email, seats) values ('Late', 1, 'late@x.example', 5)`)
+  const surroundings = await readSurroundings(pool, BASE_URL)
+  const settled = await explainChange(pool, workflow, change as NonNullable<typeof change>, surroundings)
+  expect(settled).toMatchObject({
+    plan: {
+      fires: true,
+      clauses: [
+        { field: 'state', before: 'Planned', after: 'Cancelled', holds: true },
+        { field: 'boat.name', after: 'Gull', holds: true },
+      ],
+      messages: [{ subject: 'Gull: 2', text: 'Cy Ana ', to: [{ address: 'cy@x.example' }, { address: 'ana@x.example' }] }],
+    },
+  })
+  expect(compileWorkflow(workflow, surroundings).table.name).toBe('trips')
+})
+
+test('the version that a change belongs to is known, and how many passed a paused workflow by', async () => {
+  const { pool } = db
+  const schema = await readSchema(pool)
+  const touch = async (told: number) => {
+    await pool.query('update data.trips set told = $1 where id = 1', [told])
+    return (await latestChanges(pool, schema, 'trips', 1, 1))[0]?.id as number
+  }
+  const before = await touch(1)
+  await goLive(db, workflow)
+  const during = await touch(2)
+  await pauseWorkflow(pool, workflow.name)
+  const after = await touch(3)
+  const state = async (change: number) => (await versionAt(pool, 1, change))?.state ?? null
+  expect([await state(before), await state(during), await state(after)]).toEqual([null, 'live', 'paused'])
+  expect(await countPassedBy(pool)).toEqual(new Map([['Cancelled trip', 1]]))
+})

@@ -208,7 +208,7 @@ function emailDetail(action: EmailAction): string {
 
 /** A recipient entry in words: "its owner", "its previous owner", "the group Claims desk". */
 export function recipientWords(entry: Recipient, table: TableDef, wording: Wording): string {
-  if ('list' in entry) return `each of ${entry.list.split('.')[0]}’s ${entry.field.replaceAll('.', '’s ')}`
+  if ('list' in entry) return `the ${entry.field.replaceAll('.', '’s ').replaceAll('_', ' ')} of each of ${entry.list.split('.')[0]}`
   if ('address' in entry) return entry.address || '…'
   if ('group' in entry) return `the group ${entry.group || '…'}`
   if ('team' in entry) return `the team ${entry.team || '…'}`

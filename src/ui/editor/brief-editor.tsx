@@ -22,7 +22,7 @@ import { JointFields } from './joint-fields'
 import { focusLine, useBriefKeys } from './keys'
 import { EditedLine } from './line'
 import { Margin } from './margin'
-import { type EditorSetting, wordingOf } from './setting'
+import { type EditorSetting, shownAt, wordingOf } from './setting'
 import { edit, startEditing } from './state'
 
 export interface EditedWorkflow {
@@ -91,7 +91,11 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const most = found.evidence?.cued ?? 0
   return (
     <TablesProvider tables={setting.tables}>
-      <Page margin={<Margin found={found} line={chosen} lines={lines} onSample={setSample} />}>
+      <Page
+        margin={
+          <Margin found={found} line={chosen} lines={lines} shown={(path, value) => shownAt(setting, wording.schema.get(state.document.table), path, value)} onSample={setSample} />
+        }
+      >
         <Head
           workflow={workflow}
           name={state.document.name}

@@ -7,10 +7,25 @@ import { Time } from '../parts/time'
 import { counted } from '../today/summary'
 import type { Evidence, Found, ShownMessage } from './evidence'
 
+/** A value at the end of a path, as people read it. */
+export type ShowValue = (path: string, value: unknown) => string
+
 const VERBS = { created: 'added', changed: 'changed', deleted: 'deleted' } as const
 
 /** The margin of a brief: what the chosen line and the whole make of a past change. */
-export function Margin({ found, line, lines, onSample }: { found: Found; line: Line | undefined; lines: readonly Line[]; onSample: (id: number) => void }) {
+export function Margin({
+  found,
+  line,
+  lines,
+  shown,
+  onSample,
+}: {
+  found: Found
+  line: Line | undefined
+  lines: readonly Line[]
+  shown: ShowValue
+  onSample: (id: number) => void
+}) {
   const { evidence, fault } = found
   if (fault) return <p role="alert">{fault}</p>
   if (!evidence) return <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>
@@ -35,12 +50,12 @@ export function Margin({ found, line, lines, onSample }: { found: Found; line: L
           </p>
         )}
       </div>
-      <OnSample evidence={evidence} lines={lines} />
+      <OnSample evidence={evidence} lines={lines} shown={shown} />
     </>
   )
 }
 
-function OnSample({ evidence, lines }: { evidence: Evidence; lines: readonly Line[] }) {
+function OnSample({ evidence, lines, shown }: { evidence: Evidence; lines: readonly Line[]; shown: ShowValue }) {
   const { plan } = evidence
   if (evidence.fault) return <p role="alert">The run would fail: {evidence.fault}</p>
   if (!plan) return null
@@ -55,8 +70,8 @@ function OnSample({ evidence, lines }: { evidence: Evidence; lines: readonly Lin
           <li key={c.path} className="grid grid-cols-[2.5rem_minmax(0,1fr)_auto] gap-2 border-rule border-t py-1 text-sm">
             <span className="font-mono text-muted text-xs">{lines.find((l) => l.path === c.path)?.number}</span>
             <span className="truncate">
-              {c.field.replaceAll('.', ' › ')}: {c.before !== c.after && c.before !== null ? <span className="text-muted">{String(c.before)} → </span> : null}
-              {c.after === null ? 'blank' : String(c.after)}
+              {c.field.replaceAll('.', ' › ')}: {c.before !== c.after && c.before !== null ? <span className="text-muted">{shown(c.field, c.before)} → </span> : null}
+              {shown(c.field, c.after)}
             </span>
             <span className={c.holds ? 'text-calm' : 'text-alarm'}>{c.holds ? 'holds' : 'does not hold'}</span>
           </li>

@@ -1,5 +1,7 @@
 import type { Wording } from '@/core/conditions/sentence'
-import type { Organisation, TableDef } from '@/core/values/tables'
+import { checkPath } from '@/core/paths/path'
+import { formatStored } from '@/core/values/format'
+import type { Organisation, Stored, TableDef } from '@/core/values/tables'
 import type { PersonChoice } from '../records/values'
 
 /** What a brief is edited with, as it comes from the server. */
@@ -9,6 +11,15 @@ export interface EditorSetting {
   readonly groups: readonly string[]
   readonly teams: readonly string[]
   readonly organisation: Organisation
+}
+
+/** Shows a stored value at the end of a path: people by name, the rest in the organisation's ways. */
+export function shownAt(setting: EditorSetting, table: TableDef | undefined, path: string, value: unknown): string {
+  if (value === null || value === undefined || value === '') return 'blank'
+  const checked = table && checkPath(wordingOf(setting).schema, table, path)
+  if (!checked || 'problem' in checked) return String(value)
+  if (checked.field.type === 'person') return setting.people.find((p) => p.id === value)?.name ?? `person ${value}`
+  return formatStored(checked.field.type, value as Stored, setting.organisation)
 }
 
 /** What the core writes sentences with. */

@@ -27,7 +27,7 @@ export function Matters({ failed, waiting, paused, notLive, locale, zone }: Prop
           href={f.run === null ? '/runs' : `/runs/${f.run}`}
           link="Open the run"
         >
-          {f.reason} {time(f.at)}
+          {f.reason}; {time(f.at)}
         </Matter>
       ))}
       {waiting.map((w) => (

@@ -12,7 +12,7 @@ export function Mailboxes({ boxes, names, selected, all }: { boxes: readonly Box
     'grid grid-cols-[minmax(0,1fr)_auto] gap-2 border-rule border-t py-1.5 text-ink no-underline hover:no-underline hover:text-spruce aria-[current]:font-semibold aria-[current]:text-spruce'
   const total = boxes.reduce((sum, b) => sum + b.messages, 0)
   return (
-    <ul>
+    <ul className="max-h-[54vh] overflow-y-auto pr-1">
       {all && (
         <li>
           <Link href="/post-room" aria-current={isChosen(null) ? 'true' : undefined} className={row}>

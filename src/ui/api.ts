@@ -27,7 +27,10 @@ export async function call<T>(method: string, path: string, body?: unknown, sign
     throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
   })
   if (response.status === 204) return undefined as T
-  const result: unknown = await response.json().catch(() => null)
+  const result: unknown = await response.json().catch((error: unknown) => {
+    if (response.ok) throw error // cut off half-way, as when the call was given up
+    return null
+  })
   if (!response.ok) throw new Refusal((result as ProblemDocument | null) ?? { status: response.status, title: 'Error', detail: `The server answered ${response.status}.` })
   return result as T
 }

@@ -8,7 +8,8 @@ export default defineConfig({
   globalTeardown: './tests/browser/teardown.ts',
   workers: 1,
   fullyParallel: false,
-  timeout: 60_000,
+  timeout: 180_000,
+  expect: { timeout: 20_000 }, // patience for a machine that is busy with other things; nothing here measures time
   reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],
   use: {
     baseURL: 'http://127.0.0.1:4270',

@@ -21,9 +21,8 @@ function isAlive(pid: number): boolean {
   }
 }
 
-/** Starts the demo as a newcomer does and waits until it says that it is ready; how many milliseconds that took. */
-export async function startDemo(...args: string[]): Promise<number> {
-  const started = Date.now()
+/** Starts the demo as a newcomer does and waits until it says that it is ready. */
+export async function startDemo(...args: string[]): Promise<void> {
   const env: NodeJS.ProcessEnv = { ...process.env, ...ENVIRONMENT }
   delete env.DATABASE_URL
   delete env.RAPPEL_BASE_URL
@@ -35,7 +34,6 @@ export async function startDemo(...args: string[]): Promise<number> {
     if (!isAlive(pid as number)) throw new Error(`The demo ended before it was ready:\n${readFileSync(LOG, 'utf8')}`)
     await pause(100)
   }
-  return Date.now() - started
 }
 
 /** Stops the demo as Ctrl-C does and waits until it is gone. */
@@ -43,8 +41,8 @@ export async function stopDemo(): Promise<void> {
   const pid = Number(readFileSync(PID, 'utf8'))
   if (!isAlive(pid)) return
   process.kill(pid, 'SIGINT')
-  for (let i = 0; i < 300 && isAlive(pid); i++) await pause(100)
-  if (isAlive(pid)) throw new Error('The demo did not stop within 30 s.')
+  for (let i = 0; i < 900 && isAlive(pid); i++) await pause(100)
+  if (isAlive(pid)) throw new Error('The demo did not stop within 90 s.')
 }
 
 export const secret = (name: string) => readFileSync(join(HOME, name), 'utf8').trim()

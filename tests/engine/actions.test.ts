@@ -182,12 +182,12 @@ test('a run that meets a lock waits and is done when the lock is gone', async ()
   await holder.query('begin')
   await holder.query('select 1 from data.boats where id = 1 for update')
   const done = cancelled({ actions: [{ name: 'lay up', do: 'update', target: 'boat', set: { state: 'Laid up' } }] })
-  await until('the run to wait', async () => (await listRuns(engine.pool, { state: 'waiting', limit: 1 })).length === 1, 15_000)
+  await until('the run to wait', async () => (await listRuns(engine.pool, { state: 'waiting', limit: 1 })).length === 1, 60_000)
   await holder.query('commit')
   holder.release()
   expect((await done).state).toBe('done')
   expect(await one(engine.pool, 'select state from data.boats where id = 1')).toEqual({ state: 'Laid up' })
-}, 40_000)
+}, 180_000)
 
 test('a workflow is not set off again for the same record by its own effects, unless it says so', async () => {
   const actions: Action[] = [{ name: 'count', do: 'update', set: { told: { formula: 'told + 1' } } }]

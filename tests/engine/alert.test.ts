@@ -76,7 +76,7 @@ test('a server that is down makes messages wait, Rappel says so, and they go as 
   expect(waiting?.attempt).toBe(1)
   expect(waiting?.next_at.getTime()).toBeGreaterThan(Date.now() + 15_000)
   engine.room.faults = {}
-  await until('the mail', () => mail().length === 1, 20_000)
+  await until('the mail', () => mail().length === 1, 60_000)
 })
 
 test('refused for now is tried again later, refused for good fails at once and the address is suppressed', async () => {
@@ -120,7 +120,7 @@ test('a connection lost after DATA is tried again with the same Message-ID', asy
   await engine.startWorker()
   await addClaim(people.ines)
   await until('the first copy', () => mail().length === 1)
-  await until('the second copy', () => mail().length === 2, 15_000)
+  await until('the second copy', () => mail().length === 2, 60_000)
   const ids = await Promise.all([1, 2].map(async (id) => /^Message-ID: (.*)$/m.exec((await engine.room.store.source(id)).toString())?.[1]))
   expect(ids[0]).toBe(ids[1])
 })
@@ -129,7 +129,7 @@ test('several workers share the work and no change fires twice', async () => {
   await goLive(engine, newClaimWorkflow())
   await Promise.all([engine.startWorker(), engine.startWorker(), engine.startWorker()])
   await engine.pool.query('insert into data.claims (owner) select $1 from generate_series(1, 300)', [people.ines])
-  await until('all mail', async () => (await listMessages(engine.pool, { state: 'sent', limit: 400 })).length === 300, 25_000)
+  await until('all mail', async () => (await listMessages(engine.pool, { state: 'sent', limit: 400 })).length === 300, 60_000)
   expect(mail()).toHaveLength(300)
   expect(new Set(mail().map((m) => m.subject)).size).toBe(300)
 })

@@ -57,4 +57,4 @@ test('kill -9 at any moment loses no alert and doubles none but with the same Me
   expect(await many(engine.pool, 'select 1 from rappel.queue')).toEqual([])
   worker.kill('SIGTERM')
   await new Promise((resolve) => worker.once('exit', resolve))
-}, 150_000)
+}, 400_000)

@@ -40,7 +40,7 @@ export async function goLive(engine: { pool: Engine['pool'] }, workflow: Workflo
 }
 
 /** Waits until something holds, asking again every few milliseconds. */
-export async function until<T>(what: string, ask: () => Promise<T | null | false | undefined> | T | null | false | undefined, milliseconds = 10_000): Promise<T> {
+export async function until<T>(what: string, ask: () => Promise<T | null | false | undefined> | T | null | false | undefined, milliseconds = 60_000): Promise<T> {
   const end = Date.now() + milliseconds
   for (;;) {
     const answer = await ask()

@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { fallsInto } from '@/core/changes/snapshot'
+import { LoadedLookups } from '@/core/paths/lookups'
 import { titleOf } from '@/core/values/tables'
-import { evaluateOrNeed } from '@/core/workflow/evaluate'
+import { canFire, factsOf, type Surroundings } from '@/core/workflow/evaluate'
 import { claimChanges, readChange, takeShard } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
 import { type ChainLink, finishRun, readChains, takeWaitingRun, type WaitingRun } from '@/store/runs'
@@ -81,9 +82,10 @@ export class Dispatcher {
   private async decide(db: Queryable, program: Program, changes: readonly Change[]): Promise<Firing[]> {
     const trials: (Trial & { live: LiveWorkflow })[] = []
     const faults: { live: LiveWorkflow; change: Change }[] = []
+    const sieve = new Sieve(program.surroundings)
     for (const change of changes) {
-      for (const live of program.byTable.get(change.table) ?? []) {
-        if (!mayFire(live, change) || !fallsInto(change.transaction, live.from, live.to)) continue
+      for (const live of sieve.candidates(change, program.byTable.get(change.table) ?? [])) {
+        if (!fallsInto(change.transaction, live.from, live.to)) continue
         if (live.compiled) trials.push({ live, compiled: live.compiled, change })
         else faults.push({ live, change })
       }
@@ -117,13 +119,25 @@ async function chained(db: Queryable, fired: readonly { live: LiveWorkflow; chan
 
 const NOTHING: ReadonlyMap<string, unknown> = new Map()
 
-/** Whether a change may fire a workflow, judged without any data but the change's own; most do not, and cost no more than this. */
-function mayFire(live: LiveWorkflow, change: Change): boolean {
-  if (!live.compiled) return true
-  try {
-    const outcome = evaluateOrNeed(live.compiled, change, NOTHING, false)
-    return 'needs' in outcome || outcome.plan.fires
-  } catch {
-    return true // the trial proper reports what is wrong
+/** Tells which live workflows a change may fire, judged without any data but the change's own. */
+class Sieve {
+  private lookups = new LoadedLookups(NOTHING)
+
+  constructor(private readonly surroundings: Surroundings) {}
+
+  candidates(change: Change, workflows: readonly LiveWorkflow[]): LiveWorkflow[] {
+    let facts = factsOf(this.surroundings, change, this.lookups)
+    return workflows.filter((live) => {
+      if (!live.compiled) return true
+      try {
+        const may = canFire(live.compiled, change, facts)
+        if (!this.lookups.lacking()) return may
+        this.lookups = new LoadedLookups(NOTHING) // it asked for more than the change holds; the trial proper has it
+        facts = factsOf(this.surroundings, change, this.lookups)
+        return true
+      } catch {
+        return true // the trial proper reports what is wrong
+      }
+    })
   }
 }

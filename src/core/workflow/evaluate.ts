@@ -92,7 +92,7 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
   if (change.table !== table.name) return nothing(`The change is of a ${change.table}, not a ${table.singular}.`)
   if (!cue.on.includes(change.kind)) return nothing(`The ${table.singular} was ${change.kind}; the cue waits for ${cue.on.join(' or ')}.`)
   if (change.kind === 'changed' && cue.fields?.length && !cue.fields.some((f) => change.changed.includes(f))) return nothing(`None of ${cue.fields.join(', ')} changed.`)
-  const facts = factsOf(compiled, change, lookups)
+  const facts = factsOf(compiled.surroundings, change, lookups)
   const stranger = whoseProblem(compiled, facts)
   if (stranger) return nothing(stranger)
   const decided = firing(compiled, facts)
@@ -126,9 +126,9 @@ export function evaluateOrNeed(compiled: CompiledWorkflow, change: Change, loade
   return lookups.lacking() ? { needs: lookups.needs() } : { plan }
 }
 
-function factsOf(compiled: CompiledWorkflow, change: Change, lookups: Lookups): Facts {
-  const { kind, before, after, at, by } = change
-  return { kind, before, after, at, by, lookups, organisation: compiled.surroundings.organisation }
+/** What conditions on a change are tested on. */
+export function factsOf({ organisation }: Surroundings, { kind, before, after, at, by }: Change, lookups: Lookups): Facts {
+  return { kind, before, after, at, by, lookups, organisation }
 }
 
 /** Why the owner is not one whose records count; null when they count. */
@@ -142,14 +142,44 @@ function whoseProblem(compiled: CompiledWorkflow, facts: Facts): string | null {
   return String(owner?.email ?? '').toLowerCase() === whose.person.toLowerCase() ? null : `The owner is not ${whose.person}.`
 }
 
+type Decision = 'unconditional' | 'holds' | 'enters' | 'fails' | 'held before'
+
+/** Whether the conditions let a change fire the workflow, and how. */
+function decide({ condition, workflow }: CompiledWorkflow, facts: Facts): Decision {
+  if (!condition) return 'unconditional'
+  if (!condition.test(facts)) return 'fails'
+  if (facts.kind !== 'changed' || workflow.firing === 'every') return 'holds'
+  return condition.test({ ...facts, after: facts.before }) ? 'held before' : 'enters'
+}
+
 function firing(compiled: CompiledWorkflow, facts: Facts): { fires: boolean; why: string } {
-  const { condition, table, workflow } = compiled
-  const what = `The ${table.singular} was ${facts.kind}`
-  if (!condition) return { fires: true, why: `${what}, and there are no conditions.` }
-  if (!condition.test(facts)) return { fires: false, why: `${what}, but the conditions do not hold.` }
-  if (facts.kind !== 'changed' || workflow.firing === 'every') return { fires: true, why: `${what}, and the conditions hold.` }
-  const heldBefore = condition.test({ ...facts, after: facts.before })
-  return heldBefore
-    ? { fires: false, why: 'The conditions hold, but they held already before this change.' }
-    : { fires: true, why: `${what}, and the conditions hold as they did not before.` }
+  const what = `The ${compiled.table.singular} was ${facts.kind}`
+  switch (decide(compiled, facts)) {
+    case 'unconditional':
+      return { fires: true, why: `${what}, and there are no conditions.` }
+    case 'fails':
+      return { fires: false, why: `${what}, but the conditions do not hold.` }
+    case 'holds':
+      return { fires: true, why: `${what}, and the conditions hold.` }
+    case 'held before':
+      return { fires: false, why: 'The conditions hold, but they held already before this change.' }
+    case 'enters':
+      return { fires: true, why: `${what}, and the conditions hold as they did not before.` }
+  }
+}
+
+/** Whether the cue waits for a change of this kind and in these fields. */
+function isCued({ cue, table }: CompiledWorkflow, change: Change): boolean {
+  if (change.table !== table.name || !cue.on.includes(change.kind)) return false
+  return change.kind !== 'changed' || !cue.fields?.length || cue.fields.some((f) => change.changed.includes(f))
+}
+
+/**
+ * Whether a change can fire a workflow, decided as `evaluate` decides but without explaining or planning anything; most changes
+ * fire nothing, and cost no more than this. While `facts.lookups` lacks something, the answer counts for nothing.
+ */
+export function canFire(compiled: CompiledWorkflow, change: Change, facts: Facts): boolean {
+  if (!isCued(compiled, change) || whoseProblem(compiled, facts) !== null) return false
+  const decision = decide(compiled, facts)
+  return decision !== 'fails' && decision !== 'held before'
 }

@@ -30,6 +30,7 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
     .domain([start, new Date(start.getTime() + 86_400_000)])
     .range([0, WIDTH])
   const names = [...new Set([...workflows, ...firings.map((f) => f.workflow)])]
+  if (names.length === 0) return null
   const hours = [0, 6, 12, 18, 24]
   const present = x(new Date(now))
   return (

@@ -2,7 +2,7 @@ import type { Change } from '@/core/changes/change'
 import type { Finding } from '@/core/review/review'
 import { type TableDef, titleOf } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
-import { compileWorkflow, type Plan, type Surroundings } from '@/core/workflow/evaluate'
+import { compileWorkflow, isCued, type Plan, type Surroundings } from '@/core/workflow/evaluate'
 import { latestChanges } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { settle } from './settle'
@@ -65,8 +65,7 @@ export async function gatherEvidence(db: Queryable, workflow: Workflow, findings
     { setting: surroundings, dry: true },
   )
   const plans = settled.map((s) => ('plan' in s ? s.plan : null))
-  const { cue } = compiled
-  const cued = changes.map((c) => cue.on.includes(c.kind) && (c.kind !== 'changed' || !cue.fields?.length || cue.fields.some((f) => c.changed.includes(f))))
+  const cued = changes.map((change) => isCued(compiled, change))
   const shown = pickSamples(changes, plans, cued)
   const chosen = changes.findIndex((c) => c.id === (sample ?? shown[0]))
   const outcome = chosen >= 0 ? settled[chosen] : undefined

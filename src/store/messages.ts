@@ -1,11 +1,8 @@
 import type { Mailbox } from '@/core/workflow/evaluate'
 import { many, maybeOne, type Queryable, touch } from './database'
 
-/** A message about to be queued. */
-export interface NewMessage {
-  readonly run: number
-  readonly workflow: number
-  readonly action: string
+/** What a message says, and about which record, from the moment it is queued until it is sent. */
+interface MessageContent {
   readonly tbl: string
   readonly rec: number
   readonly message_id: string
@@ -14,9 +11,16 @@ export interface NewMessage {
   readonly subject: string
   readonly html: string
   readonly body: string
-  readonly priority: string
-  readonly changed_at: Date
+  readonly priority: 'low' | 'normal' | 'high'
   readonly created_at: Date
+}
+
+/** A message about to be queued. */
+export interface NewMessage extends MessageContent {
+  readonly run: number
+  readonly workflow: number
+  readonly action: string
+  readonly changed_at: Date
   readonly recipients: readonly (Mailbox & { part: 'to' | 'cc' | 'bcc' })[]
 }
 
@@ -48,19 +52,9 @@ export interface OpenRecipient {
 }
 
 /** A message as it is handed to delivery: this attempt's number fences every exit. */
-export interface ClaimedMessage {
+export interface ClaimedMessage extends MessageContent {
   readonly id: number
   readonly attempt: number
-  readonly tbl: string
-  readonly rec: number
-  readonly message_id: string
-  readonly sender: Mailbox
-  readonly reply_to: Mailbox | null
-  readonly subject: string
-  readonly html: string
-  readonly body: string
-  readonly priority: 'low' | 'normal' | 'high'
-  readonly created_at: Date
   readonly recipients: readonly OpenRecipient[]
 }
 

@@ -20,5 +20,3 @@ export async function actAs(db: Queryable, writer: Writer): Promise<void> {
     writer.clock?.toISOString() ?? '',
   ])
 }
-
-export const SYSTEM: ChangedBy = { kind: 'system', person: null, name: 'Rappel' }

@@ -1,6 +1,6 @@
 import type { Liquid, Template } from 'liquidjs'
 import type { Organisation } from '../values/tables'
-import { createLiquid, parseTemplate, templatePaths } from './liquid'
+import { createLiquid, parseTemplate } from './liquid'
 import { htmlToText, oneLine, textToHtml } from './text'
 
 /** A message's text, parsed once for a workflow. */
@@ -59,9 +59,4 @@ export function renderMessage(message: CompiledMessage, scope: Record<string, un
   const subject = oneLine(String(message.engines.plain.renderSync(message.subject, scope))).toWellFormed()
   const body = String(bodyEngine(message.engines, message.format).renderSync(message.body, scope)).toWellFormed()
   return message.format === 'rich' ? { subject, html: body, text: htmlToText(body) } : { subject, html: textToHtml(body), text: body }
-}
-
-/** Every placeholder path of a message, subject first. */
-export function messagePaths(message: CompiledMessage): string[][] {
-  return [...templatePaths(message.engines.plain, message.subject), ...templatePaths(bodyEngine(message.engines, message.format), message.body)]
 }

@@ -169,7 +169,7 @@ function firing(compiled: CompiledWorkflow, facts: Facts): { fires: boolean; why
 }
 
 /** Whether the cue waits for a change of this kind and in these fields. */
-function isCued({ cue, table }: CompiledWorkflow, change: Change): boolean {
+export function isCued({ cue, table }: CompiledWorkflow, change: Change): boolean {
   if (change.table !== table.name || !cue.on.includes(change.kind)) return false
   return change.kind !== 'changed' || !cue.fields?.length || cue.fields.some((f) => change.changed.includes(f))
 }

@@ -11,7 +11,7 @@ ensureDebian(['postgresql'])
 const settings = readEnvironment({ ...process.env, RAPPEL_HOME: '.test-home/bench', RAPPEL_PG_PORT: '4373' })
 const cluster = await startCluster(settings)
 try {
-  const { status } = spawnSync(process.execPath, ['--import', 'tsx', 'tests/bench/main.ts'], {
+  const { status } = spawnSync(process.execPath, ['--import', 'tsx', 'tests/bench/main.ts', ...process.argv.slice(2)], {
     cwd: ROOT,
     stdio: 'inherit',
     env: { ...process.env, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl },

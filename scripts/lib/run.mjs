@@ -48,7 +48,7 @@ export async function runInstallation({ demo, mode, fresh = false }) {
     await processes.finish('preparation', 'src/demo/prepare.ts', demo ? ['--demo'] : [], env)
     if (ending) return
     if (postRoom) await processes.start('post room', 'src/outside/post-room/main.ts', env)
-    for (let i = 0; i < settings.workers; i++) await processes.start('worker', 'src/engine/main.ts', env)
+    for (let i = 0; i < settings.workers; i++) await startWorker(processes, env)
     await processes.startWeb(mode === 'start' ? { ...env, NODE_ENV: 'production' } : env, { mode, port: settings.port })
   } catch (error) {
     if (!ending) await end(1, error.message)
@@ -75,9 +75,14 @@ export async function runWorker(readSecret) {
   const databaseUrl = settings.databaseUrl ?? readSecret(join(settings.home, 'database-url'))
   if (!databaseUrl) fail(`There is no database to work on: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${settings.home} first.`)
   const processes = new Processes((name, code) => fail(`The ${name} ended unexpectedly (${code}).`))
-  await processes.start('worker', 'src/engine/main.ts', childEnvironment(settings, databaseUrl))
+  await startWorker(processes, childEnvironment(settings, databaseUrl))
   say('One more worker is running. Ctrl-C stops it.')
   const end = () => void processes.stop().then(() => process.exit(0))
   process.on('SIGINT', end)
   process.on('SIGTERM', end)
+}
+
+/** A worker is two processes, so that it uses two cores: one decides what comes of changes, one delivers. */
+async function startWorker(processes, env) {
+  for (const part of ['changes', 'mail']) await processes.start(`worker (${part})`, 'src/engine/main.ts', { ...env, RAPPEL_WORKER_PART: part })
 }

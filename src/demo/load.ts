@@ -15,10 +15,11 @@ import { advanceIds, createRecord, deleteRecord, editRecords } from '@/store/rec
 import { setPassword } from '@/store/sessions'
 import { writeMark, writeSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
-import { putTemplate } from '@/store/templates'
+import { putSender, putTemplate } from '@/store/templates'
 import { actAs } from '@/store/who'
 import { registerWorker, unregisterWorker } from '@/store/workers'
 import { pauseWorkflow, putLive, saveDraft } from '@/store/workflows'
+import { loadFiles } from './files'
 import type { Event, Write } from './history/events'
 import { writeHistory } from './history/history'
 import { at, DEMO_PASSWORD, GROUPS, PEOPLE } from './people'
@@ -41,7 +42,8 @@ export interface LoadOptions {
 /** Loads the made-up organisation: people, tables, 90 days of history through the real capture, and the last 14 days' runs and mail through the real engine. */
 export async function loadDemo(pool: Pool, options: LoadOptions): Promise<void> {
   const people = await loadOrganisation(pool)
-  const history = writeHistory(options.now, people)
+  const certificate = await loadFiles(pool)
+  const history = writeHistory(options.now, people, certificate)
   const quick = createPool(options.databaseUrl, { max: 4, name: 'rappel demo' })
   try {
     await play(quick, history, people, options)
@@ -66,6 +68,7 @@ async function loadOrganisation(pool: Pool): Promise<Map<string, number>> {
     await setPassword(pool, id, DEMO_PASSWORD)
     people.set(email, id)
   }
+  await putSender(pool, { name: 'Claims desk', display: 'Ternsay Ferries claims desk', address: at('claims') })
   for (const group of GROUPS) await putGroup(pool, group.name, group.people, group.addresses)
   for (const table of TABLES) await putTable(pool, table)
   return people

@@ -132,7 +132,9 @@ A party of {{ enquiry.party_size }} for {{ enquiry.date_wanted }}, worth {{ enqu
           subject: '{{ item.item }} on {{ item.vessel }}: {{ item.quantity }} left',
           body: `Only {{ item.quantity }} left of {{ item.item }} on {{ item.vessel }}; reorder at {{ item.reorder_level }}.
 
-{{ link }}`,
+{{ link }}
+
+Why you got this: {{ why }}`,
         },
         { name: 'order', do: 'task', subject: 'Order {{ item.item }} for {{ item.vessel }}', owner: 'keeper', due: { today: 3 } },
       ],
@@ -256,6 +258,7 @@ Booking {{ recipient.reference }}`,
           from: 'owner',
           ifNobody: [{ field: 'owner' }],
           template: 'Charter agreed',
+          attach: [{ file: 'Conditions of carriage.pdf' }],
         },
       ],
     },
@@ -285,14 +288,49 @@ Booking {{ recipient.reference }}`,
     },
   },
   {
-    state: 'draft',
+    state: 'live',
     workflow: {
       ...base,
       name: 'Document added to Certificates',
       table: 'documents',
       cue: { kind: 'record', on: ['created'] },
       conditions: { all: [{ field: 'folder', op: 'is', value: 'Certificates' }] },
-      actions: [{ name: 'tell the harbour masters', do: 'email', to: [{ group: 'Harbour masters' }], subject: 'New certificate: {{ document.name }}', body: '' }],
+      actions: [
+        {
+          name: 'tell the harbour masters',
+          do: 'email',
+          to: [{ group: 'Harbour masters' }],
+          subject: 'New certificate: {{ document.name }}',
+          body: `Dear harbour masters,
+
+{{ change.by.name }} has filed {{ document.name }} under Certificates; it is attached. Please keep it at the quay.
+
+{{ link }}
+
+Why you got this: {{ why }}`,
+          attach: [{ field: 'file' }],
+        },
+      ],
+    },
+  },
+  {
+    state: 'draft',
+    workflow: {
+      ...base,
+      name: 'Claim settled',
+      table: 'claims',
+      cue: { kind: 'record', on: ['changed'] },
+      conditions: { all: [{ field: 'status', op: 'is', value: 'Settled' }] },
+      actions: [
+        {
+          name: 'tell the passenger',
+          do: 'email',
+          to: [{ field: 'passenger.email' }],
+          from: { sender: 'Claims desk' },
+          subject: 'Your claim {{ claim.number }} is settled',
+          body: '',
+        },
+      ],
     },
   },
 ]
@@ -303,8 +341,10 @@ export const TEMPLATES: readonly Template[] = [
     name: 'Charter agreed',
     table: 'enquiries',
     subject: 'Your charter {{ enquiry.number }} is agreed',
-    body: `<p>Dear {{ recipient.name }},</p>
-<p>we look forward to taking {{ enquiry.party_size }} of you out on {{ enquiry.date_wanted }}. {{ enquiry.owner.name | default: "Our office" }} is there for whatever you need{% if enquiry.owner.phone %}, on {{ enquiry.owner.phone }}{% endif %}.</p>`,
+    body: `<p><img src="cid:crest.png" alt="Ternsay Ferries" width="48"></p>
+<p>Dear {{ recipient.name }},</p>
+<p>we look forward to taking {{ enquiry.party_size }} of you out on {{ enquiry.date_wanted }}. {{ enquiry.owner.name | default: "Our office" }} is there for whatever you need{% if enquiry.owner.phone %}, on {{ enquiry.owner.phone }}{% endif %}.</p>
+<p><a href="{{ why }}">Why you got this</a></p>`,
     format: 'rich',
     priority: 'normal',
   },

@@ -2,9 +2,10 @@ import type { Change } from '@/core/changes/change'
 import type { Finding } from '@/core/review/review'
 import { type TableDef, titleOf } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
-import { compileWorkflow, isCued, type Plan, type Surroundings } from '@/core/workflow/evaluate'
+import { compileWorkflow, HELD_BEFORE, isCued, type Plan, type Surroundings } from '@/core/workflow/evaluate'
 import { latestChanges } from '@/store/changes'
 import type { Queryable } from '@/store/database'
+import { type PlaceholderSample, samplePlaceholders } from './placeholders'
 import { settle } from './settle'
 
 const LOOKED_AT = 500
@@ -28,11 +29,16 @@ export interface Evidence {
   /** Changes still alive at each clause, by JSON Pointer; within all, each after those before it. */
   readonly alive: Readonly<Record<string, number>>
   readonly firings: number
+  /** Changes at which the conditions held as they had before, so that only `every` fires there; and the title of the newest one's record. */
+  readonly heldBefore: { readonly count: number; readonly example: string | null }
   readonly samples: readonly Sample[]
   /** The change that `plan` is about. */
   readonly sample: number | null
   readonly plan: Plan | null
+  /** Where that change does not fire: what the workflow would do if it did. */
+  readonly preview: Plan | null
   readonly fault: string | null
+  readonly placeholders: readonly PlaceholderSample[]
 }
 
 /** The part of a workflow that its review lets run: clauses with errors hold nothing back, emails with errors are left out. */
@@ -69,16 +75,46 @@ export async function gatherEvidence(db: Queryable, workflow: Workflow, findings
   const shown = pickSamples(changes, plans, cued)
   const chosen = changes.findIndex((c) => c.id === (sample ?? shown[0]))
   const outcome = chosen >= 0 ? settled[chosen] : undefined
+  const plan = outcome && 'plan' in outcome ? outcome.plan : null
   return {
     changes: changes.length,
     cued: cued.filter(Boolean).length,
     alive: countAlive(plans),
     firings: plans.filter((p) => p?.fires).length,
+    heldBefore: countHeldBefore(changes, plans, compiled.table),
     samples: shown.map((id) => sampleOf(changes, plans, id, compiled.table)),
     sample: chosen >= 0 ? (changes[chosen] as Change).id : null,
-    plan: outcome && 'plan' in outcome ? outcome.plan : null,
+    plan,
+    preview: plan && !plan.fires ? await previewOf(db, compiled.workflow, changes[chosen] as Change, surroundings) : null,
     fault: outcome && 'fault' in outcome ? outcome.fault : null,
+    placeholders: await samplePlaceholders(
+      db,
+      surroundings.schema,
+      surroundings.organisation,
+      compiled.table,
+      pickPast(changes, plans, cued),
+      chosen >= 0 ? (changes[chosen] as Change) : null,
+    ),
   }
+}
+
+function countHeldBefore(changes: readonly Change[], plans: readonly (Plan | null)[], table: TableDef): Evidence['heldBefore'] {
+  const held = changes.filter((_, i) => plans[i]?.why === HELD_BEFORE)
+  const newest = held[0]
+  return { count: held.length, example: newest ? titleOf(table, newest.after ?? newest.before ?? {}) : null }
+}
+
+/** The past that blanks are counted over: what fired, else what was cued. */
+function pickPast(changes: readonly Change[], plans: readonly (Plan | null)[], cued: readonly boolean[]): Change[] {
+  const fired = changes.filter((_, i) => plans[i]?.fires)
+  return fired.length ? fired : changes.filter((_, i) => cued[i])
+}
+
+/** What a workflow would do about a change if nothing held it back; null where even that fails. */
+async function previewOf(db: Queryable, { conditions: _, ...workflow }: Workflow, change: Change, surroundings: Surroundings): Promise<Plan | null> {
+  const unheld = { ...workflow, cue: { kind: 'record' as const, on: [change.kind] } }
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(unheld, surroundings), change }], false, { setting: surroundings, dry: true })
+  return settled && 'plan' in settled ? settled.plan : null
 }
 
 /** Changes that fire first, then those that were cued, the newest of each. */

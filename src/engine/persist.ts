@@ -1,26 +1,36 @@
 import { randomUUID } from 'node:crypto'
 import type { Change } from '@/core/changes/change'
+import { signWhyFooter } from '@/core/message/footer'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
 import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/messages'
 import { queueNotices } from '@/store/notices'
 import { explained, Refused } from '@/store/problems'
 import { createRecord, updateRecord } from '@/store/records'
-import { type ChainLink, insertRuns, type NewRun, type RunOutcome, type Trace } from '@/store/runs'
+import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
 import type { LiveWorkflow } from './program'
 import type { Settled } from './settle'
+import { whyKey } from './why-key'
 
 /** A workflow that fires for a change, with what came of its evaluation. */
 export interface Firing {
-  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version'>
+  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'>
   readonly change: Change
   readonly title: string
   readonly settled: Settled
   /** The runs behind it and itself. */
   readonly chain: readonly ChainLink[]
   readonly outcome?: 'stopped'
+}
+
+/** What mail is posted with: the time, and the links in it. */
+export interface Post {
+  readonly clock: Clock
+  readonly baseUrl: string
+  /** What links to "why you got this" are signed with. */
+  readonly whySecret: string
 }
 
 const FIRST_WAIT_MS = 2_000
@@ -44,35 +54,35 @@ export function nextTry(attempt: number, now: Date): Date | null {
 }
 
 /** Writes firings: those that only send in one go, those that write records one by one, each in a savepoint of its own. */
-export async function persist(db: Queryable, firings: readonly Firing[], clock: Clock): Promise<void> {
+export async function persist(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
   const writes = (f: Firing) => 'plan' in f.settled && f.settled.plan.writes.length > 0
   await persistTogether(
     db,
     firings.filter((f) => !writes(f)),
-    clock,
+    post,
   )
-  for (const firing of firings.filter(writes)) await persistAlone(db, firing, clock)
+  for (const firing of firings.filter(writes)) await persistAlone(db, firing, post)
 }
 
-async function persistTogether(db: Queryable, firings: readonly Firing[], clock: Clock): Promise<void> {
+async function persistTogether(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
   const [only, ...others] = firings
   if (!only) return
   try {
-    await inSavepoint(db, () => write(db, firings, clock))
+    await inSavepoint(db, () => write(db, firings, post))
   } catch (error) {
     if (!isFaultOfData(error)) throw error
-    if (others.length === 0) await write(db, [failed(only, (error as Error).message)], clock)
-    else for (const firing of firings) await persistTogether(db, [firing], clock)
+    if (others.length === 0) await write(db, [failed(only, (error as Error).message)], post)
+    else for (const firing of firings) await persistTogether(db, [firing], post)
   }
 }
 
 /** One run with its effects, all or nothing: what may pass makes it wait, anything else fails it in words; the others go on. */
-async function persistAlone(db: Queryable, firing: Firing, clock: Clock): Promise<void> {
+async function persistAlone(db: Queryable, firing: Firing, post: Post): Promise<void> {
   try {
-    await inSavepoint(db, () => write(db, [firing], clock))
+    await inSavepoint(db, () => write(db, [firing], post))
   } catch (error) {
-    if (mayPass(error)) await write(db, [firing], clock, { state: 'waiting', error: (error as Error).message, next_at: nextTry(1, clock()) })
-    else if (isFaultOfData(error)) await write(db, [failed(firing, (explained(error) as Error).message)], clock)
+    if (mayPass(error)) await write(db, [firing], post, { state: 'waiting', error: (error as Error).message, next_at: nextTry(1, post.clock()) })
+    else if (isFaultOfData(error)) await write(db, [failed(firing, (explained(error) as Error).message)], post)
     else throw error
   }
 }
@@ -87,26 +97,26 @@ interface Waiting {
   readonly next_at: Date | null
 }
 
-async function write(db: Queryable, firings: readonly Firing[], clock: Clock, waiting?: Waiting): Promise<void> {
-  const now = clock()
+async function write(db: Queryable, firings: readonly Firing[], post: Post, waiting?: Waiting): Promise<void> {
+  const now = post.clock()
   const ids = await insertRuns(
     db,
     firings.map((f) => ({ ...runOf(f, now), ...waiting })),
   )
   if (waiting) return
   const plans = firings.flatMap((f) => {
-    const run = ids.get(`${f.live.workflow} ${f.change.id}`)
+    const run = ids.get(runKey({ workflow: f.live.workflow, change_id: f.change.id, trial: f.live.trial?.id ?? null }))
     return run !== undefined && 'plan' in f.settled && f.outcome === undefined ? [{ run, firing: f, plan: f.settled.plan }] : []
   })
   for (const { run, firing, plan } of plans) await writeRecords(db, run, firing, plan.writes)
-  await sendPlans(db, plans, now)
+  await sendPlans(db, plans, now, post)
 }
 
 /** Queues the messages and notices of runs. */
-async function sendPlans(db: Queryable, plans: readonly { run: number; firing: Firing; plan: Plan }[], now: Date): Promise<void> {
+async function sendPlans(db: Queryable, plans: readonly { run: number; firing: Firing; plan: Plan }[], now: Date, post: Post): Promise<void> {
   await queueMessages(
     db,
-    plans.flatMap(({ run, firing, plan }) => plan.messages.map((m) => messageOf(m, run, firing, now))),
+    plans.flatMap(({ run, firing, plan }) => plan.messages.map((m) => messageOf(m, run, firing, now, post))),
   )
   await queueNotices(
     db,
@@ -138,9 +148,9 @@ async function writeRecords(db: Queryable, run: number, { live, change }: Firing
 }
 
 /** Does a waiting run's effects under the id it has. @throws Error of the database */
-export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, clock: Clock): Promise<void> {
+export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, post: Post): Promise<void> {
   await writeRecords(db, run, firing, plan.writes)
-  await sendPlans(db, [{ run, firing, plan }], clock())
+  await sendPlans(db, [{ run, firing, plan }], post.clock(), post)
 }
 
 function runOf({ live, change, title, settled, chain, outcome }: Firing, now: Date): NewRun {
@@ -150,6 +160,7 @@ function runOf({ live, change, title, settled, chain, outcome }: Firing, now: Da
   return {
     workflow: live.workflow,
     version: live.version,
+    trial: live.trial?.id ?? null,
     change_id: change.id,
     tbl: change.table,
     rec: change.record,
@@ -180,8 +191,10 @@ export function traceOf(change: Change, plan: Plan): Trace {
   }
 }
 
-function messageOf(planned: PlannedMessage, run: number, { live, change }: Firing, now: Date): NewMessage {
+function messageOf(planned: PlannedMessage, run: number, { live, change }: Firing, now: Date, { baseUrl, whySecret }: Post): NewMessage {
   const domain = planned.from.address.slice(planned.from.address.lastIndexOf('@') + 1)
+  const messageId = `<${randomUUID()}@${domain}>`
+  const { html, text } = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
   const part = (name: 'to' | 'cc' | 'bcc') => planned[name].map((m) => ({ ...m, part: name }))
   return {
     run,
@@ -189,13 +202,14 @@ function messageOf(planned: PlannedMessage, run: number, { live, change }: Firin
     action: planned.action,
     tbl: planned.about.table,
     rec: planned.about.id,
-    message_id: `<${randomUUID()}@${domain}>`,
+    message_id: messageId,
     sender: planned.from,
     reply_to: planned.replyTo,
     subject: planned.subject,
-    html: planned.html,
-    body: planned.text,
+    html,
+    body: text,
     priority: planned.priority,
+    attachments: planned.attachments.length ? planned.attachments : null,
     changed_at: change.at,
     created_at: now,
     recipients: [...part('to'), ...part('cc'), ...part('bcc')],

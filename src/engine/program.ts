@@ -2,14 +2,18 @@ import { parseSnapshot, type Snapshot } from '@/core/changes/snapshot'
 import type { Wording } from '@/core/conditions/sentence'
 import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
+import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
+import { listLibrary } from '@/store/files'
 import { listChannels } from '@/store/notices'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'
-import { readSettings } from '@/store/settings'
+import { readSettings, whySecret } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
+import { readArmedTrials, type Trial } from '@/store/trials'
 import { type LiveStretch, readGeneration, readLiveStretches, readVersion } from '@/store/workflows'
+import type { ArmedTrial } from './trial'
 
 /** One version of a workflow that runs, between the snapshots that bound it. */
 export interface LiveWorkflow {
@@ -23,6 +27,8 @@ export interface LiveWorkflow {
   readonly table: string
   readonly from: Snapshot
   readonly to: Snapshot | null
+  /** Set where it is a draft armed for trial. */
+  readonly trial?: ArmedTrial
 }
 
 /** All that changes are evaluated with, compiled once a generation. */
@@ -30,6 +36,8 @@ export interface Program {
   readonly generation: number
   readonly surroundings: Surroundings
   readonly byTable: ReadonlyMap<string, readonly LiveWorkflow[]>
+  /** What links to "why you got this" are signed with. */
+  readonly whySecret: string
 }
 
 /** Reads what workflows are compiled in. `baseUrl` has no slash at its end. */
@@ -38,7 +46,19 @@ export async function readSurroundings(db: Queryable, baseUrl: string): Promise<
   const people = await peopleByEmail(db)
   const senders = new Map((await listSenders(db)).map((s) => [s.name, { name: s.display, address: s.address }]))
   const templates = new Map((await listTemplates(db)).map((t) => [t.name, t]))
-  return { schema: await readSchema(db), people: people.ids, organisation: settings, engines: createEngines(settings), sender: settings.sender, baseUrl, senders, templates }
+  const library = new Map((await listLibrary(db)).map((f) => [f.name, f]))
+  return {
+    schema: await readSchema(db),
+    people: people.ids,
+    organisation: settings,
+    engines: createEngines(settings),
+    sender: settings.sender,
+    baseUrl,
+    senders,
+    templates,
+    library,
+    whyFooter: settings.whyFooter,
+  }
 }
 
 /** Reads what workflows are reviewed and worded with. */
@@ -56,6 +76,7 @@ export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & 
     templates: new Map((await listTemplates(db)).map((t) => [t.name, t])),
     senders: new Set((await listSenders(db)).map((s) => s.name)),
     channels: new Set((await listChannels(db)).map((c) => c.name)),
+    library: new Set((await listLibrary(db)).map((f) => f.name)),
   }
 }
 
@@ -64,13 +85,14 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
   const generation = await readGeneration(db)
   const surroundings = await readSurroundings(db, baseUrl)
   const byTable = new Map<string, LiveWorkflow[]>()
-  for (const stretch of await readLiveStretches(db)) {
-    const live = compileStretch(stretch, surroundings)
+  const stretches = (await readLiveStretches(db)).map((stretch) => compileStretch(stretch, surroundings))
+  const trials = (await readArmedTrials(db)).map((trial) => compileTrial(trial, surroundings))
+  for (const live of [...stretches, ...trials]) {
     const list = byTable.get(live.table)
     if (list) list.push(live)
     else byTable.set(live.table, [live])
   }
-  return { generation, surroundings, byTable }
+  return { generation, surroundings, byTable, whySecret: await whySecret(db) }
 }
 
 /** One version of a workflow, compiled by itself, for a run that has waited. */
@@ -81,7 +103,7 @@ export async function compileVersion(db: Queryable, workflow: number, version: n
 
 function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveWorkflow {
   const { workflow, name, version, document } = stretch
-  const base = {
+  return {
     workflow,
     name,
     version,
@@ -89,10 +111,33 @@ function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveW
     table: document.table,
     from: parseSnapshot(stretch.from),
     to: stretch.to ? parseSnapshot(stretch.to) : null,
+    ...compileDocument(document, surroundings),
   }
+}
+
+/** The version that a trial's runs carry: a draft has none. */
+const TRIAL_VERSION = 0
+
+/** A trial's draft, compiled to run beside the live workflows. */
+export function compileTrial(trial: Trial, surroundings: Surroundings): LiveWorkflow {
+  const { workflow, name, document, record, by } = trial
+  return {
+    workflow,
+    name,
+    version: TRIAL_VERSION,
+    refire: document.refire ?? false,
+    table: document.table,
+    from: parseSnapshot(trial.from),
+    to: null,
+    trial: { id: trial.id, record, by, until: trial.until_at, tryer: { person: trial.person, address: trial.address, name: trial.person_name } },
+    ...compileDocument(document, surroundings),
+  }
+}
+
+function compileDocument(document: Workflow, surroundings: Surroundings): Pick<LiveWorkflow, 'compiled' | 'fault'> {
   try {
-    return { ...base, compiled: compileWorkflow(document, surroundings), fault: null }
+    return { compiled: compileWorkflow(document, surroundings), fault: null }
   } catch (error) {
-    return { ...base, compiled: null, fault: error instanceof Error ? error.message : String(error) }
+    return { compiled: null, fault: error instanceof Error ? error.message : String(error) }
   }
 }

@@ -5,12 +5,12 @@ import type { Queryable } from '@/store/database'
 import { type Loading, loadNeeds } from '@/store/lookups'
 
 /** A workflow to be tried against a change. */
-export interface Trial {
+export interface Candidate {
   readonly compiled: CompiledWorkflow
   readonly change: Change
 }
 
-/** What came of a trial: its plan, or the reason it failed. */
+/** What came of one: its plan, or the reason it failed. */
 export type Settled = { readonly plan: Plan } | { readonly fault: string }
 
 /** Loads what is needed; by default as it is now. */
@@ -24,14 +24,14 @@ const MAX_ROUNDS = 200
  */
 export async function settle(
   db: Queryable,
-  trials: readonly Trial[],
+  candidates: readonly Candidate[],
   explain: boolean,
   loading: Loading,
   load: Load = (needs, loaded) => loadNeeds(db, needs, loaded, loading),
 ): Promise<Settled[]> {
   const loaded = new Map<string, unknown>()
-  const settled = new Array<Settled>(trials.length)
-  let open = trials.map((trial, i) => ({ ...trial, i }))
+  const settled = new Array<Settled>(candidates.length)
+  let open = candidates.map((candidate, i) => ({ ...candidate, i }))
   for (let round = 0; open.length > 0; round++) {
     if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
     const needs = new Map<string, Need>()

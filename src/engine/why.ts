@@ -5,7 +5,7 @@ import { loadNeedsAsOf, positionOf } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
 import { type Settled, settle } from './settle'
 
-/** Works out why a recorded change fires a workflow or not, with linked records and lists as they stood at the end of its transaction. Nothing is sent or written. */
+/** Works out why a recorded change fires a workflow or not, with linked records, lists, people and teams as they stood at the end of its transaction. Nothing is sent or written. */
 export async function explainChange(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
   const position = (await positionOf(db, change.id)) ?? change.id
   const loading = { setting: surroundings, dry: true }

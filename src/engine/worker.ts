@@ -24,7 +24,12 @@ export interface WorkerOptions {
   readonly baseUrl: string
   readonly log: Logger
   readonly clock?: Clock
+  /** What this process does; all of it unless said otherwise. Two processes, one for each part, use two cores. */
+  readonly parts?: readonly WorkerPart[]
 }
+
+/** `changes`: deciding what comes of changes, with the house kept; `mail`: delivering mail and notices. */
+export type WorkerPart = 'changes' | 'mail'
 
 /**
  * One worker: listens, handles changes, delivers mail.
@@ -56,8 +61,10 @@ export class Worker {
     const dispatcher = new Dispatcher(this.pool, this.options.baseUrl, clock)
     const delivery = new Delivery(this.pool, this.transport, this.id, clock)
     this.mode = 'running'
-    this.loops = [this.dispatchLoop(dispatcher), this.deliverLoop(delivery), this.noticeLoop(clock), this.buryLoop(delivery, dispatcher)]
-    this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
+    const parts = this.options.parts ?? ['changes', 'mail']
+    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), this.retryLoop(dispatcher))
+    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.buryLoop(delivery))
+    if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
   }
 
@@ -123,6 +130,7 @@ export class Worker {
           if (!this.isRunning()) break
           handled += (await dispatcher.handleShard(shard))?.changes ?? 0
         }
+        if (this.isRunning()) handled += await dispatcher.handleLate()
         if (handled === 0) await this.changes.sleep(busy.length ? 20 : SLOW_POLL_MS)
       } catch (error) {
         this.options.log.warn({ error: String(error) }, 'changes could not be handled; trying again')
@@ -131,11 +139,15 @@ export class Worker {
     }
   }
 
-  private async retryWaiting(dispatcher: Dispatcher): Promise<void> {
-    try {
-      while (this.isRunning() && (await dispatcher.retryWaiting()));
-    } catch {
-      // the database is away or busy; the next round tries again
+  /** Tries runs again that wait for what stood in their way to pass. */
+  private async retryLoop(dispatcher: Dispatcher): Promise<void> {
+    while (this.isRunning()) {
+      await pause(250)
+      try {
+        while (this.isRunning() && (await dispatcher.retryWaiting()));
+      } catch {
+        // the database is away or busy; the next round tries again
+      }
     }
   }
 
@@ -163,11 +175,10 @@ export class Worker {
     }
   }
 
-  private async buryLoop(delivery: Delivery, dispatcher: Dispatcher): Promise<void> {
+  private async buryLoop(delivery: Delivery): Promise<void> {
     let last = Date.now()
     while (this.isRunning()) {
       await pause(250)
-      await this.retryWaiting(dispatcher)
       if (Date.now() - last < BURY_EVERY_MS) continue
       last = Date.now()
       try {

@@ -34,21 +34,50 @@ function imageAt(table: string, id: string, position: string): string {
     else (select to_jsonb(l) from ${tableName(table)} l where l.id = ${id}) end`
 }
 
-/** Loads what evaluations need as it stood at a position: records and lists from the change log; people, groups and teams as they are now. */
+/** Loads what evaluations need as it stood at a position: records, lists, people and their teams from the change log; groups and suppressions as they are now. */
 export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loaded: Map<string, unknown>, loading: Loading, position: Position): Promise<void> {
-  const now: Need[] = []
-  for (const need of needs) {
-    if (loaded.has(needKey(need))) continue
-    if (need.kind === 'record' && need.table !== 'person') loaded.set(needKey(need), await recordAt(db, need.table, need.id, position))
-    else if (need.kind === 'list') loaded.set(needKey(need), await listAt(db, need, loading, position))
-    else now.push(need)
+  const open = needs.filter((need) => !loaded.has(needKey(need)))
+  const records = open.filter((need) => need.kind === 'record')
+  for (const table of new Set(records.map((need) => need.table))) {
+    const wanted = records.filter((need) => need.table === table)
+    const images = await recordsAt(
+      db,
+      table,
+      wanted.map((need) => need.id),
+      position,
+    )
+    for (const need of wanted) loaded.set(needKey(need), images.get(need.id) ?? null)
   }
-  await loadNeeds(db, now, loaded, loading)
+  for (const need of open) {
+    if (need.kind === 'list') loaded.set(needKey(need), await listAt(db, need, loading, position))
+    if (need.kind === 'team') loaded.set(needKey(need), await teamAt(db, need.name, position))
+  }
+  await loadNeeds(
+    db,
+    open.filter((need) => !loaded.has(needKey(need))),
+    loaded,
+    loading,
+  )
 }
 
-async function recordAt(db: Queryable, table: string, id: number, position: Position): Promise<Image | null> {
-  const row = await maybeOne<{ image: Image | null }>(db, `select ${imageAt(known(table), '$1::bigint', '$2::bigint')} as image`, [id, position])
-  return row?.image ?? null
+async function recordsAt(db: Queryable, table: string, ids: readonly number[], position: Position): Promise<Map<number, Image>> {
+  const rows = await many<{ id: number; image: Image | null }>(
+    db,
+    `select wanted.id, ${imageAt(known(table), 'wanted.id', '$2::bigint')} as image from unnest($1::bigint[]) as wanted (id)`,
+    [ids, position],
+  )
+  return new Map(rows.flatMap(({ id, image }) => (image ? [[id, image] as const] : [])))
+}
+
+async function teamAt(db: Queryable, team: string, position: Position): Promise<Image[]> {
+  const rows = await many<{ image: Image }>(
+    db,
+    `with candidate as (select id from rappel.person union select rec from rappel.change where tbl = 'person'),
+          then_ as (select ${imageAt('person', 'candidate.id', '$1::bigint')} as image from candidate)
+     select image from then_ where image ->> 'team' = $2 order by image ->> 'name', (image ->> 'id')::bigint`,
+    [position, team],
+  )
+  return rows.map((r) => r.image)
 }
 
 /** Every record that may have been in the list then: those that are in it now, and those whose log ever names the link. */

@@ -73,13 +73,13 @@ export interface ChangesQuery {
   readonly limit: number
 }
 
-/** Net changes in order of the log, whole images; several rows of one transaction about one record count once. */
+/** Net changes of records in order of the log, whole images; several rows of one transaction about one record count once. */
 export async function listChanges(db: Queryable, schema: Schema, query: ChangesQuery): Promise<Change[]> {
   const rows = await many<ChangeRow>(
     db,
     `with page as (
        select c.tbl, c.rec, c.xid from rappel.change c
-        where ($1::text is null or c.tbl = $1) and ($2::bigint is null or c.rec = $2) and c.id > $3
+        where c.tbl <> 'person' and ($1::text is null or c.tbl = $1) and ($2::bigint is null or c.rec = $2) and c.id > $3
           and not exists (select from rappel.change later where later.tbl = c.tbl and later.rec = c.rec and later.xid = c.xid and later.id > c.id)
         order by c.id limit $4)
      select ${COLUMNS} from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,

@@ -31,6 +31,8 @@ export function createPool(url: string, options: { max?: number; name?: string }
     connectionTimeoutMillis: 5_000,
     idleTimeoutMillis: 30_000,
   })
+  // a connection can break between two queries of a transaction, where nobody waits for it; the next query reports what is wrong
+  pool.on('connect', (client) => client.on('error', () => undefined))
   pool.on('error', () => undefined) // an idle connection that breaks is replaced at the next query, which reports what is wrong
   return pool
 }
@@ -124,7 +126,7 @@ export function quote(identifier: string): string {
   return `"${identifier.replaceAll('"', '""')}"`
 }
 
-/** The quoted name of a table: people are kept by Rappel, all others are in schema data. */
+/** The quoted name of a table: people are kept by Rappel and seen without what signing in needs, all others are in schema data. */
 export function tableName(name: string): string {
-  return name === 'person' ? 'rappel.person' : `data.${quote(name)}`
+  return name === 'person' ? 'rappel.person_record' : `data.${quote(name)}`
 }

@@ -3,6 +3,7 @@ import { conditionSql } from '@/core/conditions/sql'
 import { type FreshNeed, type ListNeed, type Need, needKey } from '@/core/paths/lookups'
 import { fieldOf, type Image, type Stored } from '@/core/values/tables'
 import { many, one, type Queryable, quote, tableName } from './database'
+import { readFileInfos } from './files'
 import { readGroup, readTeam } from './people'
 import { readRecords } from './records'
 
@@ -18,7 +19,8 @@ export async function loadNeeds(db: Queryable, needs: readonly Need[], loaded: M
   const of = <K extends Need['kind']>(kind: K) => open.filter((need): need is Extract<Need, { kind: K }> => need.kind === kind)
   await loadRecords(db, of('record'), loaded)
   await loadLists(db, of('list'), loaded, loading)
-  await loadSuppressions(db, of('suppression'), loaded)
+  await loadSuppressions(db, [...of('suppression'), ...soonAsked(of('record'), loaded)], loaded)
+  await loadFiles(db, of('file'), loaded)
   for (const need of of('group')) loaded.set(needKey(need), await readGroup(db, need.name))
   for (const need of of('team')) loaded.set(needKey(need), await readTeam(db, need.name))
   for (const need of of('fresh')) loaded.set(needKey(need), await freshRecord(db, need, loading))
@@ -36,11 +38,26 @@ async function loadRecords(db: Queryable, needs: readonly Extract<Need, { kind: 
   }
 }
 
+/** People that were just loaded are mostly about to be written to: whether their addresses are suppressed is asked next. */
+function soonAsked(records: readonly Extract<Need, { kind: 'record' }>[], loaded: ReadonlyMap<string, unknown>): Extract<Need, { kind: 'suppression' }>[] {
+  return records.flatMap((need) => {
+    const email = need.table === 'person' ? (loaded.get(needKey(need)) as Image | null)?.email : null
+    return typeof email === 'string' ? [{ kind: 'suppression' as const, address: email.trim().toLowerCase() }] : []
+  })
+}
+
 async function loadSuppressions(db: Queryable, needs: readonly Extract<Need, { kind: 'suppression' }>[], loaded: Map<string, unknown>): Promise<void> {
   if (needs.length === 0) return
   const rows = await many<{ address: string }>(db, 'select address from rappel.suppression where address = any($1)', [needs.map((n) => n.address)])
   const suppressed = new Set(rows.map((r) => r.address))
   for (const need of needs) loaded.set(needKey(need), suppressed.has(need.address))
+}
+
+async function loadFiles(db: Queryable, needs: readonly Extract<Need, { kind: 'file' }>[], loaded: Map<string, unknown>): Promise<void> {
+  if (needs.length === 0) return
+  const ids = needs.map((need) => need.id)
+  const files = await readFileInfos(db, ids)
+  for (const need of needs) loaded.set(needKey(need), files.get(need.id) ?? null)
 }
 
 /** Lists that differ only in the record they belong to are read together; the limit is then each list's own. */

@@ -1,5 +1,7 @@
-import type { Mailbox } from '@/core/workflow/evaluate'
+import type { Workflow } from '@/core/workflow/document'
+import type { Attachment, Mailbox, PlannedRecipient } from '@/core/workflow/plan'
 import { many, maybeOne, type Queryable, touch } from './database'
+import type { Trace } from './runs'
 
 /** What a message says, and about which record, from the moment it is queued until it is sent. */
 interface MessageContent {
@@ -12,6 +14,8 @@ interface MessageContent {
   readonly html: string
   readonly body: string
   readonly priority: 'low' | 'normal' | 'high'
+  /** Null where there are none. */
+  readonly attachments: readonly Attachment[] | null
   readonly created_at: Date
 }
 
@@ -21,7 +25,7 @@ export interface NewMessage extends MessageContent {
   readonly workflow: number
   readonly action: string
   readonly changed_at: Date
-  readonly recipients: readonly (Mailbox & { part: 'to' | 'cc' | 'bcc' })[]
+  readonly recipients: readonly (PlannedRecipient & { part: 'to' | 'cc' | 'bcc' })[]
 }
 
 /** Queues messages with their recipients, in one statement, and wakes whoever delivers. */
@@ -30,13 +34,13 @@ export async function queueMessages(db: Queryable, messages: readonly NewMessage
   await db.query(
     `with given as (
        select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec bigint, message_id text, sender jsonb,
-              reply_to jsonb, subject text, html text, body text, priority text, changed_at timestamptz, created_at timestamptz, recipients jsonb)),
+              reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, recipients jsonb)),
      queued as (
-       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, next_at, changed_at, created_at)
-       select run, workflow, action, tbl, rec, message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, created_at, changed_at, created_at from given
+       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at)
+       select run, workflow, action, tbl, rec, message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at from given
        returning id, message_id)
-     insert into rappel.message_recipient (message, position, part, address, name)
-     select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name'
+     insert into rappel.message_recipient (message, position, part, address, name, path)
+     select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name', r.value ->> 'path'
        from given g join queued q using (message_id) cross join lateral jsonb_array_elements(g.recipients) with ordinality as r (value, position)`,
     [JSON.stringify(messages)],
   )
@@ -64,7 +68,7 @@ export function claimMessages(db: Queryable, worker: number, limit: number, now:
     db,
     `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
           claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1 from due where m.id = due.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.created_at,
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients
        from claimed c order by c.id`,
@@ -194,6 +198,7 @@ export interface MessageDetail extends MessageRow {
   readonly html: string
   readonly body: string
   readonly priority: 'low' | 'normal' | 'high'
+  readonly attachments: readonly Attachment[] | null
   readonly attempts: { attempt: number; at: string; milliseconds: number; outcome: string; reply: string }[]
 }
 
@@ -201,11 +206,44 @@ export interface MessageDetail extends MessageRow {
 export function readMessage(db: Queryable, id: number): Promise<MessageDetail | null> {
   return maybeOne<MessageDetail>(
     db,
-    `${SELECT}, m.reply_to, m.html, m.body, m.priority,
+    `${SELECT}, m.reply_to, m.html, m.body, m.priority, m.attachments,
        coalesce((select jsonb_agg(to_jsonb(a) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts
        from rappel.message m left join rappel.workflow w on w.id = m.workflow where m.id = $1`,
     [id],
   )
+}
+
+/** What somebody who got a message may know of how it came about: the message, the run's trace and the document that ran; null where there is none. */
+export function readOrigin(db: Queryable, messageId: string): Promise<Origin | null> {
+  return maybeOne<Origin>(
+    db,
+    `select m.id, m.subject, m.created_at, m.finished_at, m.changed_at, m.state, m.tbl as table, w.name as workflow, r.title, r.trace, coalesce(v.document, t.document) as document,
+            (select jsonb_agg(jsonb_build_object('part', x.part, 'address', x.address, 'path', x.path,
+                                                 'inside', exists (select from rappel.person p where lower(p.email) = lower(x.address) and p.active)) order by x.position)
+               from rappel.message_recipient x where x.message = m.id) as recipients
+       from rappel.message m join rappel.run r on r.id = m.run join rappel.workflow w on w.id = r.workflow
+       left join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version left join rappel.trial t on t.id = r.trial
+      where m.message_id = $1`,
+    [messageId],
+  )
+}
+
+/** Where a message came from. */
+export interface Origin {
+  readonly id: number
+  readonly subject: string
+  readonly created_at: Date
+  readonly finished_at: Date | null
+  readonly changed_at: Date
+  readonly state: string
+  readonly table: string
+  readonly workflow: string
+  /** The title of the record that changed. */
+  readonly title: string
+  readonly trace: Trace
+  readonly document: Workflow
+  /** `inside`: the address is that of an active person here. */
+  readonly recipients: readonly { readonly part: string; readonly address: string; readonly path: string | null; readonly inside: boolean }[]
 }
 
 /**

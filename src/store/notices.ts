@@ -110,3 +110,10 @@ export async function putChannel(db: Queryable, name: string, url: string, secre
   await touch(db, 'insert into rappel.channel (name, url, secret) values ($1, $2, $3) on conflict (name) do update set url = $2, secret = $3', [name, url, secret])
   await db.query('select rappel.next_generation()')
 }
+
+/** Removes a channel; whether there was one. Notices that wait for it fail, saying so. */
+export async function removeChannel(db: Queryable, name: string): Promise<boolean> {
+  const count = await touch(db, 'delete from rappel.channel where name = $1', [name])
+  await db.query('select rappel.next_generation()')
+  return count === 1
+}

@@ -1,6 +1,7 @@
+import type { Pool } from 'pg'
 import type { Group } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
-import { many, maybeOne, one, type Queryable, touch } from './database'
+import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'
 
 export type Role = 'administrator' | 'editor' | 'member'
@@ -28,6 +29,11 @@ export function listPeople(db: Queryable): Promise<Person[]> {
 /** One person by e-mail, or null. */
 export function personByEmail(db: Queryable, email: string): Promise<Person | null> {
   return maybeOne<Person>(db, `select ${COLUMNS} from rappel.person where lower(email) = lower($1)`, [email.trim()])
+}
+
+/** The active administrator who was there first, or null. */
+export function firstAdministrator(db: Queryable): Promise<Person | null> {
+  return maybeOne<Person>(db, `select ${COLUMNS} from rappel.person where role = 'administrator' and active order by id limit 1`)
 }
 
 /** What a person is made from; the manager is named by e-mail, and what is absent stays as it is. */
@@ -141,4 +147,31 @@ function prefixed(alias: string): string {
   return COLUMNS.split(', ')
     .map((c) => `${alias}.${c}`)
     .join(', ')
+}
+
+/**
+ * Ends a person's time here: they get no more mail and cannot sign in. Whoever takes over stands in their place in groups and as manager.
+ * @throws Refused where either is not known, or both are the same
+ */
+export async function deactivatePerson(pool: Pool, email: string, successorEmail: string | null): Promise<Person> {
+  return transaction(pool, async (db) => {
+    const person = await personByEmail(db, email)
+    if (!person) throw new Refused('not found', `Nobody here has the address ${email}.`)
+    const successor = successorEmail ? await personByEmail(db, successorEmail) : null
+    if (successorEmail && (!successor?.active || successor.id === person.id))
+      throw new Refused('invalid', `${successorEmail} cannot take over: it is nobody active here, or the same person.`)
+    if (successor) {
+      await touch(
+        db,
+        'insert into rappel.group_member (group_name, person, position) select group_name, $2, position from rappel.group_member where person = $1 on conflict do nothing',
+        [person.id, successor.id],
+      )
+      await touch(db, 'update rappel.person set manager = $2, updated_at = now() where manager = $1 and id <> $2', [person.id, successor.id])
+    }
+    await touch(db, 'delete from rappel.group_member where person = $1', [person.id])
+    await touch(db, 'delete from rappel.session where person = $1', [person.id])
+    const row = await one<Person>(db, `update rappel.person set active = false, updated_at = now() where id = $1 returning ${COLUMNS}`, [person.id])
+    await db.query('select rappel.next_generation()')
+    return row
+  })
 }

@@ -3,7 +3,7 @@ export class Refused extends Error {
   override readonly name = 'Refused'
 
   constructor(
-    readonly code: 'not found' | 'conflict' | 'invalid',
+    readonly code: 'not found' | 'conflict' | 'invalid' | 'stale',
     message: string,
     /** JSON Pointers and sentences, where single values are at fault. */
     readonly problems: readonly { code: string; path: string; message: string }[] = [],

@@ -4,6 +4,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
 import { fieldOf, type Image, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'
+import { readFileInfos } from './files'
 import { explained, Refused } from './problems'
 import { actAs, type Writer } from './who'
 
@@ -70,8 +71,8 @@ export async function readRecords(db: Queryable, table: string, ids: readonly nu
   return new Map(rows.map((r) => [r.id, r.image]))
 }
 
-/** The titles of the records and people that some records' links point at: `table id` to title. */
-export async function readTitles(db: Queryable, schema: Setting['schema'], table: TableDef, records: readonly Image[]): Promise<Map<string, string>> {
+/** The records and people that some records' links point at, read once a table: by table and id. */
+export async function readLinked(db: Queryable, table: TableDef, records: readonly Image[]): Promise<Map<string, Map<number, Image>>> {
   const wanted = new Map<string, Set<number>>()
   for (const field of table.fields) {
     const target = targetOf(field)
@@ -80,11 +81,20 @@ export async function readTitles(db: Queryable, schema: Setting['schema'], table
     for (const record of records) if (record[field.name]) ids.add(Number(record[field.name]))
     wanted.set(target, ids)
   }
+  const linked = new Map<string, Map<number, Image>>()
+  for (const [target, ids] of wanted) linked.set(target, await readRecords(db, target, [...ids]))
+  return linked
+}
+
+/** The titles of the records and people that some records' links point at, and the names of their files: `table id` or `file id` to title. */
+export async function readTitles(db: Queryable, schema: Setting['schema'], table: TableDef, records: readonly Image[]): Promise<Map<string, string>> {
   const titles = new Map<string, string>()
-  for (const [target, ids] of wanted) {
+  for (const [target, images] of await readLinked(db, table, records)) {
     const def = schema.get(target) as TableDef
-    for (const [id, image] of await readRecords(db, target, [...ids])) titles.set(`${target} ${id}`, titleOf(def, image))
+    for (const [id, image] of images) titles.set(`${target} ${id}`, titleOf(def, image))
   }
+  const files = table.fields.filter((f) => f.type === 'file').flatMap((f) => records.flatMap((record) => (record[f.name] ? [Number(record[f.name])] : [])))
+  if (files.length) for (const [id, { name }] of await readFileInfos(db, files)) titles.set(`file ${id}`, name)
   return titles
 }
 

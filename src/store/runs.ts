@@ -37,6 +37,8 @@ export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
 export interface NewRun {
   readonly workflow: number
   readonly version: number
+  /** The trial whose run it is, where it is one's. */
+  readonly trial: number | null
   readonly change_id: number
   readonly tbl: string
   readonly rec: number
@@ -52,26 +54,32 @@ export interface NewRun {
   readonly at: Date
 }
 
-/** Writes runs in one statement; a change a workflow has handled already is left out. Answers the ids by `workflow change`. */
+/** What there is at most one run of: a workflow, or one of its trials, and a change. */
+export function runKey({ workflow, change_id, trial }: Pick<NewRun, 'workflow' | 'change_id' | 'trial'>): string {
+  return `${workflow} ${change_id} ${trial ?? 0}`
+}
+
+/** Writes runs in one statement; a change a workflow has handled already is left out. Answers the ids by `runKey`. */
 export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promise<Map<string, number>> {
   if (runs.length === 0) return new Map()
-  const rows = await many<{ id: number; workflow: number; change_id: number }>(
+  const rows = await many<{ id: number; workflow: number; change_id: number; trial: number | null }>(
     db,
-    `insert into rappel.run (workflow, version, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at)
-     select workflow, version, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at
-       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, change_id bigint, tbl text, rec bigint, title text, state text,
+    `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at)
+     select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at
+       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, change_id bigint, tbl text, rec bigint, title text, state text,
             why text, error text, trace jsonb, chain jsonb, next_at timestamptz, depth int, changed_at timestamptz, at timestamptz)
-     on conflict (workflow, change_id) do nothing
-     returning id, workflow, change_id`,
+     on conflict (workflow, change_id, coalesce(trial, 0)) do nothing
+     returning id, workflow, change_id, trial`,
     [JSON.stringify(runs)],
   )
-  return new Map(rows.map((r) => [`${r.workflow} ${r.change_id}`, r.id]))
+  return new Map(rows.map((r) => [runKey(r), r.id]))
 }
 
 export interface RunRow {
   readonly id: number
   readonly workflow: string
   readonly version: number
+  readonly trial: number | null
   readonly change: number
   readonly table: string
   readonly record: number
@@ -85,7 +93,7 @@ export interface RunRow {
   readonly messages: number
 }
 
-const SELECT = `select r.id, w.name as workflow, r.version, r.change_id as change, r.tbl as table, r.rec as record, r.title, r.state, r.why, r.error, r.depth,
+const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.change_id as change, r.tbl as table, r.rec as record, r.title, r.state, r.why, r.error, r.depth,
     r.changed_at, r.at, (select count(*) from rappel.message m where m.run = r.id) as messages`
 
 /** What runs are listed by; `after` is the id of the last one seen, newest first. */
@@ -94,6 +102,7 @@ export interface RunsQuery {
   readonly table?: string
   readonly record?: number
   readonly state?: string
+  readonly trial?: number
   readonly after?: number
   readonly limit: number
 }
@@ -104,9 +113,9 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
     db,
     `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
-        and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5)
-      order by r.id desc limit $6`,
-    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.state ?? null, query.after ?? null, query.limit],
+        and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6)
+      order by r.id desc limit $7`,
+    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.state ?? null, query.after ?? null, query.trial ?? null, query.limit],
   )
 }
 
@@ -114,8 +123,8 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
 export function readRun(db: Queryable, id: number): Promise<(RunRow & { trace: Trace; document: import('@/core/workflow/document').Workflow }) | null> {
   return maybeOne(
     db,
-    `${SELECT}, r.trace, v.document from rappel.run r join rappel.workflow w on w.id = r.workflow
-       join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version where r.id = $1`,
+    `${SELECT}, r.trace, coalesce(v.document, t.document) as document from rappel.run r join rappel.workflow w on w.id = r.workflow
+       left join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version left join rappel.trial t on t.id = r.trial where r.id = $1`,
     [id],
   )
 }
@@ -132,6 +141,7 @@ export interface WaitingRun {
   readonly id: number
   readonly workflow: number
   readonly version: number
+  readonly trial: number | null
   readonly change_id: number
   readonly attempt: number
   readonly chain: ChainLink[]
@@ -142,7 +152,7 @@ export interface WaitingRun {
 export function takeWaitingRun(db: Queryable, now: Date): Promise<WaitingRun | null> {
   return maybeOne<WaitingRun>(
     db,
-    `select id, workflow, version, change_id, attempt, chain, at from rappel.run where state = 'waiting' and next_at <= $1 order by next_at for update skip locked limit 1`,
+    `select id, workflow, version, trial, change_id, attempt, chain, at from rappel.run where state = 'waiting' and next_at <= $1 order by next_at for update skip locked limit 1`,
     [now],
   )
 }
@@ -165,5 +175,5 @@ export async function finishRun(
 
 /** What a workflow's run for a change came to, or null when there was none. */
 export function runOfChange(db: Queryable, workflow: number, change: number): Promise<{ id: number; state: RunOutcome; why: string; error: string | null } | null> {
-  return maybeOne(db, 'select id, state, why, error from rappel.run where workflow = $1 and change_id = $2', [workflow, change])
+  return maybeOne(db, 'select id, state, why, error from rappel.run where workflow = $1 and change_id = $2 and trial is null', [workflow, change])
 }

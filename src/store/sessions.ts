@@ -74,13 +74,17 @@ export interface TokenHolder {
 }
 
 /** What an API token is called, what it may do and whom it acts as; null where it is unknown or revoked, or the person has left. */
-export function readToken(db: Queryable, token: string): Promise<TokenHolder | null> {
-  return maybeOne<TokenHolder>(
+export async function readToken(db: Queryable, token: string): Promise<TokenHolder | null> {
+  const holder = await maybeOne<TokenHolder & { id: number; is_new_use: boolean }>(
     db,
-    `select t.name, t.role, t.person from rappel.api_token t left join rappel.person p on p.id = t.person
+    `select t.id, coalesce(t.last_used_at < now() - interval '1 minute', true) as is_new_use, t.name, t.role, t.person from rappel.api_token t left join rappel.person p on p.id = t.person
       where t.token_hash = $1 and t.revoked_at is null and (t.person is null or p.active)`,
     [digest(token)],
   )
+  if (!holder) return null
+  const { id, is_new_use, ...who } = holder
+  if (is_new_use) await touch(db, 'update rappel.api_token set last_used_at = now() where id = $1', [id])
+  return who
 }
 
 /** Whether anybody can sign in yet. */

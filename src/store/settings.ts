@@ -1,9 +1,12 @@
+import { randomBytes } from 'node:crypto'
 import type { Organisation } from '@/core/values/tables'
-import { maybeOne, type Queryable, touch } from './database'
+import { maybeOne, one, type Queryable, touch } from './database'
 
 /** What an installation is set to: the organisation's ways, and who its mail is from. */
 export interface Settings extends Organisation {
   readonly sender: { readonly name: string; readonly address: string }
+  /** Whether every mail ends with a link that says why one got it. */
+  readonly whyFooter: boolean
 }
 
 const INITIAL: Settings = {
@@ -12,6 +15,7 @@ const INITIAL: Settings = {
   zone: 'Europe/London',
   currency: 'GBP',
   sender: { name: 'Rappel', address: 'rappel@localhost.localdomain' },
+  whyFooter: false,
 }
 
 /** The settings, with what was never set at its initial value. */
@@ -39,4 +43,10 @@ export async function readMark(db: Queryable, key: string): Promise<unknown> {
 /** Keeps a mark under a key of its own. */
 export async function writeMark(db: Queryable, key: string, value: unknown): Promise<void> {
   await touch(db, 'insert into rappel.setting (key, value) values ($1, $2) on conflict (key) do update set value = excluded.value', [key, JSON.stringify(value)])
+}
+
+/** The secret that links to "why you got this" are signed with; made when first asked for. */
+export async function whySecret(db: Queryable): Promise<string> {
+  await touch(db, `insert into rappel.setting (key, value) values ('why-secret', $1) on conflict do nothing`, [JSON.stringify(randomBytes(32).toString('base64url'))])
+  return (await one<{ value: string }>(db, `select value from rappel.setting where key = 'why-secret'`)).value
 }

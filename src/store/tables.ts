@@ -74,7 +74,7 @@ const COLUMN_TYPES: Record<FieldType, string> = {
 }
 
 const NAME = /^[a-z][a-z0-9_]{0,58}$/
-const RESERVED = ['id', 'created_at', 'updated_at', 'record', 'before', 'change', 'recipient', 'link', 'asked', 'figure', 'run']
+const RESERVED = ['id', 'created_at', 'updated_at', 'record', 'before', 'change', 'recipient', 'link', 'why', 'asked', 'figure', 'run']
 const PATTERN = /^([^{}]{0,20})\{(0{1,12})\}([^{}]{0,20})$/
 
 type Problem = { code: string; path: string; message: string }

@@ -46,3 +46,10 @@ export async function putSender(db: Queryable, sender: SenderRow): Promise<void>
   ])
   await db.query('select rappel.next_generation()')
 }
+
+/** Removes a sender identity; whether there was one. */
+export async function removeSender(db: Queryable, name: string): Promise<boolean> {
+  const count = await touch(db, 'delete from rappel.sender where name = $1', [name])
+  await db.query('select rappel.next_generation()')
+  return count === 1
+}

@@ -21,7 +21,7 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
             (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
             (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) as waiting,
-            (select count(*) from rappel.change where at >= $1) as changes`,
+            (select count(*) from rappel.change where at >= $1 and tbl <> 'person') as changes`,
     [since],
   )
 }
@@ -140,4 +140,22 @@ export async function readStretchStarts(db: Queryable): Promise<Map<number, Date
 /** How many times each workflow fired and how many messages came of it, ever. */
 export function countOutcome(db: Queryable, workflow: number): Promise<{ firings: number; messages: number }> {
   return one(db, 'select (select count(*) from rappel.run where workflow = $1) as firings, (select count(*) from rappel.message where workflow = $1) as messages', [workflow])
+}
+
+/** How many runs each workflow had on each of the last days, the oldest first: by name. */
+export async function dailyRuns(db: Queryable, days: number, zone: string): Promise<Map<string, number[]>> {
+  const rows = await many<{ name: string; ago: number; runs: number }>(
+    db,
+    `select w.name, (now() at time zone $2)::date - (r.at at time zone $2)::date as ago, count(*) as runs
+       from rappel.run r join rappel.workflow w on w.id = r.workflow
+      where r.at >= now() - make_interval(days => $1::int + 1) group by 1, 2`,
+    [days, zone],
+  )
+  const byName = new Map<string, number[]>()
+  for (const { name, ago, runs } of rows) {
+    const list = byName.get(name) ?? new Array<number>(days).fill(0)
+    if (ago >= 0 && ago < days) list[days - 1 - ago] = runs
+    byName.set(name, list)
+  }
+  return byName
 }

@@ -13,12 +13,15 @@ export interface WorkflowRow {
   readonly version: number | null
   readonly draft: Workflow
   readonly draft_saved_at: Date
+  /** Name of whoever saved the draft last. */
+  readonly draft_saved_by: string | null
   /** The document of the version that is live or paused. */
   readonly live: Workflow | null
   readonly created_by: number | null
 }
 
-const SELECT = `select w.id, w.name, w.state, w.version, w.draft, w.draft_saved_at, v.document as live, w.created_by
+const SELECT = `select w.id, w.name, w.state, w.version, w.draft, w.draft_saved_at,
+    (select p.name from rappel.person p where p.id = w.draft_saved_by) as draft_saved_by, v.document as live, w.created_by
   from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version`
 
 /** Every workflow, by name. */
@@ -31,12 +34,25 @@ export function readWorkflowRow(db: Queryable, name: string): Promise<WorkflowRo
   return maybeOne<WorkflowRow>(db, `${SELECT} where w.name = $1`, [name])
 }
 
-/** Saves the draft of the workflow with a name; the live version stays as it is. The document's own name may rename it. */
-export async function saveDraft(db: Queryable, name: string, draft: Workflow, by: number | null): Promise<WorkflowRow> {
+/**
+ * Saves the draft of the workflow with a name; the live version stays as it is. The document's own name may rename it.
+ * With `seen`, the moment of the save that the edits began from, nothing is overwritten that was saved since.
+ * @throws Refused `stale` where somebody saved since, `conflict` where another workflow has the new name
+ */
+export async function saveDraft(db: Queryable, name: string, draft: Workflow, by: number | null, seen: Date | null = null): Promise<WorkflowRow> {
   if (draft.name !== name && (await readWorkflowRow(db, draft.name)))
     throw new Refused('conflict', `There is a workflow called ${JSON.stringify(draft.name)} already. Choose another name.`)
-  const changed = await touch(db, 'update rappel.workflow set name = $2, draft = $3, draft_saved_at = now() where name = $1', [name, draft.name, JSON.stringify(draft)])
-  if (changed === 0) await touch(db, 'insert into rappel.workflow (name, draft, created_by) values ($1, $2, $3)', [draft.name, JSON.stringify(draft), by])
+  const changed = await touch(
+    db,
+    `update rappel.workflow set name = $2, draft = $3, draft_saved_at = clock_timestamp(), draft_saved_by = $4
+      where name = $1 and ($5::timestamptz is null or date_trunc('milliseconds', draft_saved_at) = $5)`,
+    [name, draft.name, JSON.stringify(draft), by, seen],
+  )
+  if (changed === 0) {
+    const row = seen && (await readWorkflowRow(db, name))
+    if (row) throw new Refused('stale', `${row.draft_saved_by ?? 'Somebody'} has saved this draft in the meantime. Nothing was overwritten.`)
+    await touch(db, 'insert into rappel.workflow (name, draft, created_by, draft_saved_by) values ($1, $2, $3, $3)', [draft.name, JSON.stringify(draft), by])
+  }
   return one<WorkflowRow>(db, `${SELECT} where w.name = $1`, [draft.name])
 }
 
@@ -145,6 +161,25 @@ export function readVersion(db: Queryable, workflow: number, version: number): P
   return one(db, 'select w.name, v.document from rappel.workflow w join rappel.workflow_version v on v.workflow = w.id where w.id = $1 and v.version = $2', [workflow, version])
 }
 
+/** A version that a workflow has or had. */
+export interface VersionRow {
+  readonly version: number
+  readonly document: Workflow
+  readonly live_at: Date
+  /** Name of whoever put it live. */
+  readonly by: string | null
+}
+
+/** Every version of a workflow, the newest first. */
+export function listVersions(db: Queryable, workflow: number): Promise<VersionRow[]> {
+  return many<VersionRow>(
+    db,
+    `select v.version, v.document, v.live_at, p.name as by from rappel.workflow_version v left join rappel.person p on p.id = v.by
+      where v.workflow = $1 order by v.version desc`,
+    [workflow],
+  )
+}
+
 /** The version of a workflow whose stretch a change belongs to, and whether it was live or paused; null where there was none. */
 export function versionAt(db: Queryable, workflow: number, change: number): Promise<{ version: number; state: 'live' | 'paused'; document: Workflow } | null> {
   return maybeOne(
@@ -157,18 +192,4 @@ export function versionAt(db: Queryable, workflow: number, change: number): Prom
       where c.id = $2`,
     [workflow, change],
   )
-}
-
-/** How many changes passed each paused workflow by since it was paused: those of its table and kinds. */
-export async function countPassedBy(db: Queryable): Promise<Map<string, number>> {
-  const rows = await many<{ name: string; passed: number }>(
-    db,
-    `select w.name, (select count(*) from rappel.change c
-                      where c.tbl = v.document ->> 'table' and c.at >= s.from_at - interval '1 minute' and not pg_visible_in_snapshot(c.xid, s.from_snapshot)
-                        and (v.document #> '{cue,on}')::jsonb ? c.kind) as passed
-       from rappel.stretch s join rappel.workflow w on w.id = s.workflow
-       join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
-      where s.to_snapshot is null and s.state = 'paused'`,
-  )
-  return new Map(rows.map((r) => [r.name, r.passed]))
 }

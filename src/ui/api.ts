@@ -17,13 +17,23 @@ export class Refusal extends Error {
 }
 
 /** Calls the application's API. @throws Refusal with the problem document, also when the server cannot be reached */
-export async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
-  const response = await fetch(path, {
+export function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal, headers: Readonly<Record<string, string>> = {}): Promise<T> {
+  return answer(path, {
     method,
     signal,
-    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
-  }).catch((error: unknown) => {
-    if (signal?.aborted) throw error
+    headers: { ...headers, ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  })
+}
+
+/** Sends a file as it is. @throws Refusal as `call` does */
+export function upload<T>(method: string, path: string, file: File): Promise<T> {
+  return answer(path, { method, body: file, headers: { 'content-type': 'application/octet-stream' } })
+}
+
+async function answer<T>(path: string, init: RequestInit): Promise<T> {
+  const response = await fetch(path, init).catch((error: unknown) => {
+    if (init.signal?.aborted) throw error
     throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
   })
   if (response.status === 204) return undefined as T

@@ -3,6 +3,10 @@ import { benchCapture } from './capture'
 import { benchDrain } from './drain'
 import { benchLatency } from './latency'
 import { benchMail } from './mail'
+import { benchManyWorkflows } from './many-workflows'
+import { benchPredicates } from './predicates'
 
 await makeTemplate()
-for (const bench of [benchCapture, benchDrain, benchLatency, benchMail]) await bench()
+const benches = { capture: benchCapture, drain: benchDrain, 'many-workflows': benchManyWorkflows, latency: benchLatency, mail: benchMail, predicates: benchPredicates }
+const asked = process.argv.slice(2)
+for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

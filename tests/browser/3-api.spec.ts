@@ -77,7 +77,12 @@ test('every page answers each role as the access table says, and leads strangers
   const sessions = { administrator: await sessionOf(playwright, MAREN), editor: await sessionOf(playwright, TOVE), member: await sessionOf(playwright, RAFI) }
   for (const [permission, allowed] of Object.entries(ACCESS)) {
     if (!permission.startsWith('PAGE ') || allowed === 'anyone') continue
-    const path = permission.slice(5).replace('[table]', 'claims').replace('[id]', '2').replace('[name]', 'Offer%20above%201%2C000')
+    const path = permission
+      .slice(5)
+      .replace('templates/[name]', 'templates/Charter%20agreed')
+      .replace('[table]', 'claims')
+      .replace('[id]', '2')
+      .replace('[name]', 'Offer%20above%201%2C000')
     const stranger = await request.get(path, { maxRedirects: 0 })
     expect([permission, stranger.status(), stranger.headers().location]).toEqual([permission, 307, '/sign-in'])
     for (const [role, session] of Object.entries(sessions)) {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import type { TableDef } from '@/core/values/tables'
-import { many, maybeOne, one, parseJson, quote } from '@/store/database'
+import { many, maybeOne, one, parseJson, quote, transaction } from '@/store/database'
 import { findAnything } from '@/store/find'
 import { createFirstAdministrator } from '@/store/first-administrator'
 import { migrate } from '@/store/migrate'
@@ -190,4 +190,15 @@ test('a workflow is renamed by its draft, keeps its live version, and is not ove
   expect((await readWorkflowRow(pool, 'A2'))?.version).toBe(1)
   await expect(putLive(pool, 'No such', null)).rejects.toThrow('no workflow called')
   expect([await deleteWorkflow(pool, 'A2'), await deleteWorkflow(pool, 'A2')]).toEqual([true, false])
+})
+
+test('a connection that breaks between two queries of a transaction fails the transaction, not the process', async () => {
+  const work = transaction(pool, async (tx) => {
+    const [row] = await many<{ pid: number }>(tx, 'select pg_backend_pid() as pid')
+    await pool.query('select pg_terminate_backend($1)', [row?.pid])
+    await new Promise((resolve) => setTimeout(resolve, 200))
+    await tx.query('select 1')
+  })
+  await expect(work).rejects.toThrow()
+  expect(await many(pool, 'select 1 as one')).toEqual([{ one: 1 }])
 })

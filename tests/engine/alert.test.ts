@@ -133,3 +133,17 @@ test('several workers share the work and no change fires twice', async () => {
   expect(mail()).toHaveLength(300)
   expect(new Set(mail().map((m) => m.subject)).size).toBe(300)
 })
+
+test('a worker can be two processes: one decides, the other delivers', async () => {
+  await goLive(engine, newClaimWorkflow())
+  const deciding = await engine.startWorker(['changes'])
+  await addClaim(people.ines)
+  await until('the run', async () => (await listRuns(engine.pool, { limit: 5 })).length === 1)
+  await deciding.stop()
+  expect(mail()).toEqual([])
+  await addClaim(people.ines)
+  await engine.startWorker(['mail'])
+  await until('the first mail', () => mail().length === 1)
+  await engine.startWorker(['changes'])
+  await until('the second mail', () => mail().length === 2)
+})

@@ -3,7 +3,7 @@ import type { Workflow } from '@/core/workflow/document'
 import { gatherEvidence } from '@/engine/evidence'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { many } from '@/store/database'
-import { makeClaims, newClaimWorkflow } from '../support/claims'
+import { INES, makeClaims, newClaimWorkflow } from '../support/claims'
 import { freshDatabase } from '../support/database'
 import { BASE_URL } from '../support/engine'
 
@@ -42,7 +42,7 @@ test('it counts the changes alive at each line and shows one of them in full', a
 })
 
 test('a chosen change is shown, also one that does not fire', async () => {
-  const [first] = await many<{ id: number }>(db.pool, 'select id from rappel.change order by id limit 1')
+  const [first] = await many<{ id: number }>(db.pool, `select id from rappel.change where tbl = 'claims' order by id limit 1`)
   expect(await evidence(twoClauses, first?.id)).toMatchObject({ sample: first?.id, plan: { fires: false } })
 })
 
@@ -72,4 +72,26 @@ test('nothing is written, sent or reserved', async () => {
   })
   expect(await many(db.pool, `select last_value from data.claims_id_seq union all select last_value from data.claims_number_number`)).toEqual(before)
   expect(await many(db.pool, `select 1 from rappel.message union all select 1 from rappel.run union all select 1 from data.claims where note = 'seen'`)).toEqual([])
+})
+
+test('it tells the two ways to fire apart on the past, and what would come of a change that does not fire', async () => {
+  await db.pool.query(`update data.claims set note = 'again' where amount > 190`)
+  const [last] = await many<{ id: number }>(db.pool, `select max(id) as id from rappel.change where tbl = 'claims'`)
+  const found = await evidence({ ...twoClauses, values: [{ name: 'double', formula: 'amount * 2' }] }, last?.id)
+  expect(found).toMatchObject({ firings: 5, heldBefore: { count: 1, example: expect.stringMatching(/^CL-/) }, plan: { fires: false, messages: [] } })
+  expect(found.preview).toMatchObject({
+    fires: true,
+    messages: [{ to: [{ address: INES, path: '/actions/0/to/0' }] }],
+    held: [{ path: '/values/0', name: 'double', kind: 'value', shown: ['400'] }],
+  })
+})
+
+test('placeholders come with their value for the sample and how often they were blank', async () => {
+  const found = await evidence(twoClauses)
+  const of = (path: string) => found.placeholders.find((p) => p.path === path)
+  expect(of('status')).toEqual({ path: 'status', value: 'Settled', blank: 0 })
+  expect(of('note')).toEqual({ path: 'note', value: '', blank: 1 })
+  expect(of('owner')).toMatchObject({ value: 'Ines Okafor', blank: 0 })
+  expect(of('owner.phone')).toMatchObject({ value: '', blank: 1 })
+  expect(of('amount')?.value).toMatch(/^£\d+\.00$/)
 })

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { many, one, transaction } from '@/store/database'
 import { claimMessages, finishAttempts, listMessages, queueMessages } from '@/store/messages'
-import { insertRuns, type NewRun } from '@/store/runs'
+import { insertRuns, type NewRun, runKey } from '@/store/runs'
 import { buryWorkers, registerWorker } from '@/store/workers'
 import { putLive, saveDraft } from '@/store/workflows'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
@@ -27,6 +27,7 @@ async function queueOne(): Promise<void> {
   const run: NewRun = {
     workflow,
     version: 1,
+    trial: null,
     change_id: 1,
     tbl: 'claims',
     rec: 1,
@@ -45,7 +46,7 @@ async function queueOne(): Promise<void> {
   expect(await insertRuns(engine.pool, [run])).toEqual(new Map())
   await queueMessages(engine.pool, [
     {
-      run: ids.get(`${workflow} 1`) as number,
+      run: ids.get(runKey(run)) as number,
       workflow,
       action: 'a',
       tbl: 'claims',
@@ -57,6 +58,7 @@ async function queueOne(): Promise<void> {
       html: '',
       body: '',
       priority: 'normal',
+      attachments: null,
       changed_at: new Date(),
       created_at: new Date(),
       recipients: [{ address: 'a@x.example', name: null, part: 'to' }],

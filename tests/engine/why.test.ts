@@ -1,10 +1,14 @@
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import { readSurroundings } from '@/engine/program'
 import { explainChange } from '@/engine/why'
-import { latestChanges } from '@/store/changes'
+import { countPassedBy } from '@/store/catch-up'
+import { latestChanges, listChanges } from '@/store/changes'
+import { many } from '@/store/database'
+import { putPerson } from '@/store/people'
+import { setPassword } from '@/store/sessions'
 import { readSchema } from '@/store/tables'
-import { countPassedBy, pauseWorkflow, versionAt } from '@/store/workflows'
-import { makeBoats, tripWorkflow } from '../support/boats'
+import { pauseWorkflow, versionAt } from '@/store/workflows'
+import { KEEPER, makeBoats, tripWorkflow } from '../support/boats'
 import { freshDatabase } from '../support/database'
 import { BASE_URL, goLive } from '../support/engine'
 
@@ -68,4 +72,36 @@ test('the version that a change belongs to is known, and how many passed a pause
   const state = async (change: number) => (await versionAt(pool, 1, change))?.state ?? null
   expect([await state(before), await state(during), await state(after)]).toEqual([null, 'live', 'paused'])
   expect(await countPassedBy(pool)).toEqual(new Map([['Cancelled trip', 1]]))
+})
+
+test('people and teams are seen as they were then, whatever they became', async () => {
+  const { pool } = db
+  await putPerson(pool, 'crew@boats.example', { name: 'Cara Crew', team: 'Deck' })
+  await pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  const [change] = await latestChanges(pool, await readSchema(pool), 'trips', 1, 1)
+  await pool.query(`update rappel.person set name = 'Kit Renamed', email = 'renamed@boats.example', active = false where email = $1`, [KEEPER])
+  await putPerson(pool, 'crew@boats.example', { team: 'Ashore' })
+  await putPerson(pool, 'late@boats.example', { name: 'Late Crew', team: 'Deck' })
+  const told = tripWorkflow({ actions: [{ name: 'tell', do: 'email', to: [{ field: 'boat.keeper' }, { team: 'Deck' }], subject: '{{ trip.boat.keeper }}', body: 'B' }] })
+  const settled = await explainChange(pool, told, change as NonNullable<typeof change>, await readSurroundings(pool, BASE_URL))
+  expect(settled).toMatchObject({ plan: { messages: [{ subject: 'Kit Keeper', to: [{ address: KEEPER }, { address: 'crew@boats.example' }] }], notes: [] } })
+})
+
+test('a person’s changes are kept without what signing in needs, and are not among the records’ changes', async () => {
+  const { pool } = db
+  await setPassword(pool, 1, 'secret word')
+  await putPerson(pool, KEEPER, { role: 'editor' })
+  await putPerson(pool, KEEPER, { phone: '12' })
+  const rows = await many<{ kind: string; changed: string[]; image: object }>(
+    pool,
+    `select kind, changed, coalesce(after, before) as image from rappel.change where tbl = 'person' and rec = 1 order by id`,
+  )
+  expect(rows.map((r) => [r.kind, r.changed])).toEqual([
+    ['created', expect.arrayContaining(['name', 'email', 'active'])],
+    ['changed', ['phone']],
+  ])
+  for (const { image } of rows) expect(Object.keys(image)).not.toEqual(expect.arrayContaining(['password_hash']))
+  expect(JSON.stringify(rows)).not.toContain('argon2')
+  const listed = await listChanges(pool, await readSchema(pool), { limit: 1_000 })
+  expect(listed.filter((c) => c.table === 'person')).toEqual([])
 })

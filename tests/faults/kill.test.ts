@@ -3,8 +3,8 @@ import { many, one } from '@/store/database'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
-const KILLS = 12
-const CLAIMS_A_KILL = 25
+const KILLS = 20
+const CLAIMS_A_KILL = 20
 
 let engine: Engine
 beforeAll(async () => {

@@ -32,6 +32,7 @@ const message: MessageDetail = {
   html: textToHtml(BODY),
   body: BODY,
   priority: 'high',
+  attachments: null,
   attempts: [],
 }
 

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pino from 'pino'
 import type { Workflow } from '@/core/workflow/document'
-import { Worker } from '@/engine/worker'
+import { Worker, type WorkerPart } from '@/engine/worker'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { putLive, saveDraft } from '@/store/workflows'
 import { freshDatabase } from './database'
@@ -16,8 +16,8 @@ export async function startEngine() {
   const folder = await mkdtemp(join(tmpdir(), 'rappel-engine-'))
   const room = await PostRoom.open({ folder, smtpPort: 0, httpPort: 0 })
   const workers: Worker[] = []
-  const startWorker = async () => {
-    const worker = new Worker({ databaseUrl: db.url, smtpUrl: `smtp://127.0.0.1:${room.smtpPort}`, baseUrl: BASE_URL, log: pino({ level: 'silent' }) })
+  const startWorker = async (parts?: readonly WorkerPart[]) => {
+    const worker = new Worker({ databaseUrl: db.url, smtpUrl: `smtp://127.0.0.1:${room.smtpPort}`, baseUrl: BASE_URL, log: pino({ level: 'silent' }), ...(parts ? { parts } : {}) })
     await worker.start()
     workers.push(worker)
     return worker

@@ -1,16 +1,23 @@
+import { listLibrary } from '@/store/files'
+import { listChannels } from '@/store/notices'
 import { listGroups, listPeople, listTeams } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
+import { listSenders, listTemplates } from '@/store/templates'
 import type { EditorSetting } from '@/ui/editor/setting'
 import { pool } from './environment'
 
 /** What the brief's editor needs to know. */
 export async function editorSetting(): Promise<EditorSetting> {
-  const [schema, people, groups, teams, { name, locale, zone, currency }] = await Promise.all([
+  const [schema, people, groups, teams, channels, senders, files, templates, { name, locale, zone, currency }] = await Promise.all([
     readSchema(pool()),
     listPeople(pool()),
     listGroups(pool()),
     listTeams(pool()),
+    listChannels(pool()),
+    listSenders(pool()),
+    listLibrary(pool()),
+    listTemplates(pool()),
     readSettings(pool()),
   ])
   return {
@@ -18,6 +25,10 @@ export async function editorSetting(): Promise<EditorSetting> {
     people: people.map(({ id, name, email, active }) => ({ id, name, email, active })),
     groups: groups.map((g) => g.name),
     teams,
+    channels: channels.map((c) => c.name),
+    senders: senders.map((s) => s.name),
+    files: files.map(({ name, id }) => ({ name, id })),
+    templates: templates.map(({ name, table }) => ({ name, table })),
     organisation: { name, locale, zone, currency },
   }
 }

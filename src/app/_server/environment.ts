@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
+import { ContentsCache } from '@/engine/delivery/contents'
 import { createPool } from '@/store/database'
 import { SignInLimits } from '@/store/sign-in-limits'
 
-const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits }
+const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelContents?: ContentsCache }
 
 /** The web server's connection pool, one a process. */
 export function pool(): Pool {
@@ -16,6 +17,12 @@ export function pool(): Pool {
 export function signInLimits(): SignInLimits {
   kept.rappelLimits ??= new SignInLimits(pool())
   return kept.rappelLimits
+}
+
+/** Contents of files that mail shows, kept between calls. */
+export function contentsCache(): ContentsCache {
+  kept.rappelContents ??= new ContentsCache(pool())
+  return kept.rappelContents
 }
 
 /** The application's address, without a slash at its end. */

@@ -1,9 +1,11 @@
-import type { Mailbox, Plan, PlannedMessage } from '@/core/workflow/plan'
+import type { Mailbox, Plan, PlannedMessage, PlannedRecipient } from '@/core/workflow/plan'
 
 const addresses = (list: readonly Mailbox[]) => list.map((m) => m.address)
 
+const named = (part: 'to' | 'cc' | 'bcc', list: readonly PlannedRecipient[]) => list.map(({ address, name, path }) => ({ part, address, name, path: path ?? null }))
+
 function shownMessage(message: PlannedMessage) {
-  const { action, path, subject, html, text, priority, from, replyTo, to, cc, bcc } = message
+  const { action, path, subject, html, text, priority, from, replyTo, to, cc, bcc, attachments } = message
   return {
     action,
     path,
@@ -11,6 +13,8 @@ function shownMessage(message: PlannedMessage) {
     to: addresses(to),
     cc: addresses(cc),
     bcc: addresses(bcc),
+    recipients: [...named('to', to), ...named('cc', cc), ...named('bcc', bcc)],
+    attachments: attachments.map(({ name, type, cid }) => ({ name, type, inline: cid !== undefined })),
     replyTo: replyTo?.address ?? null,
     subject,
     html,
@@ -21,17 +25,18 @@ function shownMessage(message: PlannedMessage) {
 
 /** A plan as the API shows it. */
 export function shownPlan(plan: Plan) {
-  const { fires, why, clauses, messages, updates, creates, notices, tasks, notes } = plan
+  const { fires, why, clauses, messages, updates, creates, notices, tasks, notes, held } = plan
   return {
     fires,
     why,
     clauses,
     messages: messages.map(shownMessage),
-    updates: updates.map(({ table, id, set }) => ({ table, id, set })),
-    creates: creates.map(({ table, set }) => ({ table, set })),
-    notices: notices.map(({ channel, to, title, text }) => ({ channel, to, title, text })),
-    tasks: tasks.map(({ subject, owner, due, note }) => ({ subject, owner, due, note })),
+    updates: updates.map(({ path, table, id, set }) => ({ path, table, id, set })),
+    creates: creates.map(({ path, table, set }) => ({ path, table, set })),
+    notices: notices.map(({ path, channel, to, title, text }) => ({ path, channel, to, title, text })),
+    tasks: tasks.map(({ path, subject, owner, due, note }) => ({ path, subject, owner, due, note })),
     notes,
+    held,
   }
 }
 

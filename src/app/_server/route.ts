@@ -31,6 +31,8 @@ export interface Call {
   readonly query: URLSearchParams
   /** The JSON body. @throws Problem when it is too large or malformed */
   json(): Promise<unknown>
+  /** The body as it is. @throws Problem 413 when it is larger than `limit` bytes */
+  bytes(limit: number): Promise<Buffer>
 }
 
 type Context = { params: Promise<Record<string, string | string[] | undefined> | undefined> }
@@ -45,7 +47,7 @@ export function route(permission: Permission, work: (call: Call) => Promise<unkn
       const actor = await admit(permission, request)
       const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, decodeURIComponent(String(v))]))
       const url = new URL(request.url)
-      const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request) })
+      const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request), bytes: (limit) => readBytes(request, limit) })
       return result instanceof Response ? result : Response.json(result, { headers: { 'cache-control': 'no-store' } })
     } catch (error) {
       return problemResponse(error)
@@ -88,6 +90,10 @@ async function readJson(request: Request): Promise<unknown> {
 
 /** The body as text. @throws Problem 413 when it is larger than `limit` bytes */
 export async function readText(request: Request, limit: number): Promise<string> {
+  return (await readBytes(request, limit)).toString('utf8')
+}
+
+async function readBytes(request: Request, limit: number): Promise<Buffer> {
   const tooLarge = () => new Problem(413, 'Too large', `The body is larger than ${limit} bytes. Send less at once.`)
   if (Number(request.headers.get('content-length') ?? 0) > limit) throw tooLarge()
   const chunks: Uint8Array[] = []
@@ -97,10 +103,10 @@ export async function readText(request: Request, limit: number): Promise<string>
     if (size > limit) throw tooLarge()
     chunks.push(chunk)
   }
-  return Buffer.concat(chunks).toString('utf8')
+  return Buffer.concat(chunks)
 }
 
-const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'], invalid: [422, 'Not valid'] } as const
+const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'], invalid: [422, 'Not valid'], stale: [412, 'Changed in the meantime'] } as const
 
 /** An error as a problem document; what is not known is logged and answered with a reference only. */
 export function problemResponse(error: unknown): Response {

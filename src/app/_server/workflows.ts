@@ -20,9 +20,18 @@ export async function rowOf(name: string): Promise<WorkflowRow> {
   return row
 }
 
-/** A workflow as the API shows it. */
-export function shown({ name, state, version, draft, live }: WorkflowRow) {
-  return { name, state, version, draft, live }
+/** A workflow as the API shows it; `savedAt` is what an edit that must overwrite nothing gives back as If-Match. */
+export function shown({ name, state, version, draft, live, draft_saved_at, draft_saved_by }: WorkflowRow) {
+  return { name, state, version, draft, live, savedAt: draft_saved_at.toISOString(), savedBy: draft_saved_by }
+}
+
+/** The moment in an If-Match header (RFC 9110 section 13.1.1); null where there is none. @throws Problem 400 where it is not one */
+export function seenAt(request: Request): Date | null {
+  const header = request.headers.get('if-match')
+  if (header === null) return null
+  const at = new Date(header.replaceAll('"', ''))
+  if (Number.isNaN(at.getTime())) throw new Problem(400, 'Bad If-Match', 'If-Match holds the savedAt of the draft that was edited, in quotes.')
+  return at
 }
 
 /** The findings about a workflow, as things stand. */

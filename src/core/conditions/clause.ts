@@ -75,6 +75,9 @@ export type Span = { minutes: number } | { hours: number } | { days: number }
 export interface SqlReading {
   readonly type: FieldType
   readonly field: string
+  /** The field before the change, and what kind of change it is; only over changes. */
+  readonly before: string
+  readonly kind: string
   readonly value: string
   readonly to: string
   readonly list: readonly string[]
@@ -95,8 +98,8 @@ export interface Operator {
   readonly test: (r: Reading) => boolean
   /** Words after the field's; the operands come as words. */
   readonly words: (value: string, to: string) => string
-  /** A two-valued SQL expression over a table's rows; null where the operator needs a change. */
-  readonly sql: ((r: SqlReading) => string) | null
+  /** A two-valued SQL expression over a table's rows or, where it compares before with after, over changes. */
+  readonly sql: (r: SqlReading) => string
 }
 
 /** Whether a node of a condition is a clause. */

@@ -1,6 +1,6 @@
-import { checkPath } from '../paths/path'
+import { type CheckedPath, checkPath } from '../paths/path'
 import { comparisonOf } from '../values/compare'
-import { type FieldType, type TableDef, targetOf } from '../values/tables'
+import { type FieldType, fieldOf, type TableDef, targetOf } from '../values/tables'
 import { type Clause, type Condition, isClause, type Operand, type Span, type SqlReading } from './clause'
 import type { Setting } from './compile'
 import { OPERATORS } from './operators'
@@ -36,38 +36,93 @@ function sqlType(type: FieldType): string {
   return type === 'date' ? 'date' : SQL_TYPES[comparisonOf(type)]
 }
 
+/** Binds a parameter and answers how it is referred to. */
+type Bind = (value: unknown, type: string) => string
+
+/** What a condition's SQL reads: the record's row, and where rows are changes, what stood before and the circumstances. */
+interface Rows {
+  /** Alias of the record as it is now; deleted: as it was. */
+  readonly now: string
+  readonly change: { readonly before: string; readonly kind: string; readonly by: string } | null
+  /** SQL of the moment that days and spans are counted from. */
+  readonly moment: () => string
+}
+
+/** What is written with: the tables, how the database is named, and how parameters are bound. */
+interface Writing {
+  readonly table: TableDef
+  readonly setting: Setting
+  readonly names: SqlNames
+  readonly rows: Rows
+  readonly bind: Bind
+}
+
+function binder(first: number): { params: unknown[]; bind: Bind } {
+  const params: unknown[] = []
+  const bind: Bind = (value, type) => {
+    params.push(value)
+    return `$${first + params.length}::${type}`
+  }
+  return { params, bind }
+}
+
 /**
  * Writes a condition as SQL over the rows of its table under the alias given; parameters are numbered after `first`.
  * @throws NotFilterable for change operators, formulas, unknown fields and operators that do not fit the field
  */
 export function conditionSql(condition: Condition, table: TableDef, setting: Setting, names: SqlNames, alias: string, at: Date, first = 0): SqlCondition {
-  const params: unknown[] = []
-  const bind = (value: unknown, type: string) => {
-    params.push(value)
-    return `$${first + params.length}::${type}`
-  }
-  const write = (node: Condition): string => {
-    if (isClause(node)) return clauseSql(node, table, setting, names, alias, at, bind)
-    const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
-    const parts = children.filter((c) => !(isClause(c) && c.muted)).map(write)
-    if (joint === 'all') return parts.length ? `(${parts.join(' and ')})` : 'true'
-    const some = parts.length ? `(${parts.join(' or ')})` : 'false'
-    return joint === 'any' ? some : `(not ${some})`
-  }
-  return { text: write(condition), params }
+  const { params, bind } = binder(first)
+  const rows: Rows = { now: alias, change: null, moment: () => bind(at.toISOString(), 'timestamptz') }
+  return { text: write(condition, { table, setting, names, rows, bind }, true), params }
 }
 
-type Bind = (value: unknown, type: string) => string
+/** Names of the rows that `changeSql` reads: a row of the change log, and the record's rows after (deleted: before) and before it. */
+export interface ChangeAliases {
+  readonly change: string
+  readonly now: string
+  readonly before: string
+}
 
-function clauseSql(c: Clause, table: TableDef, setting: Setting, names: SqlNames, alias: string, at: Date, bind: Bind): string {
-  const field = pathSql(c.field, table, setting, names, alias)
+/**
+ * Writes as SQL over the change log whether a condition lets a change fire: with `entering`, it holds as it did not before.
+ * A formula has no SQL: where one stands, more may come through than fires, never less; the core decides about those.
+ * @throws NotFilterable for unknown fields and operators that do not fit the field
+ */
+export function changeSql(condition: Condition, firing: 'entering' | 'every', table: TableDef, setting: Setting, names: SqlNames, aliases: ChangeAliases, first = 0): SqlCondition {
+  const { params, bind } = binder(first)
+  const { change, now, before } = aliases
+  const circumstances = { kind: `${change}.kind`, by: `(${change}.by ->> 'person')::bigint` }
+  const writing = (own: string): Writing => ({ table, setting, names, bind, rows: { now: own, change: { before, ...circumstances }, moment: () => `${change}.at` } })
+  const holds = write(condition, writing(now), true)
+  if (firing === 'every') return { text: holds, params }
+  return { text: `(${holds} and (${change}.kind <> 'changed' or not ${write(condition, writing(before), false)}))`, params }
+}
+
+/** Writes a node. What has no SQL becomes true where that lets more through, and false under a negation; `lets` says which. */
+function write(node: Condition, writing: Writing, lets: boolean): string {
+  if (isClause(node)) return clauseSql(node, writing, lets)
+  const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
+  const parts = children.filter((c) => !(isClause(c) && c.muted)).map((c) => write(c, writing, joint === 'none' ? !lets : lets))
+  if (joint === 'all') return parts.length ? `(${parts.join(' and ')})` : 'true'
+  const some = parts.length ? `(${parts.join(' or ')})` : 'false'
+  return joint === 'any' ? some : `(not ${some})`
+}
+
+const isFormula = (operand: Operand | undefined) => typeof operand === 'object' && operand !== null && 'formula' in operand
+
+function clauseSql(c: Clause, writing: Writing, lets: boolean): string {
+  const { rows, setting, bind } = writing
   const operator = OPERATORS[c.op]
-  if (!operator.sql) throw new NotFilterable(`“${c.op}” looks at a change; records can only be filtered by what they are now.`)
+  if (operator.change && !rows.change) throw new NotFilterable(`“${c.op}” looks at a change; records can only be filtered by what they are now.`)
+  const field = pathSql(c.field, writing, rows.now)
   if (!operator.on(field.type)) throw new NotFilterable(`“${c.op}” does not fit ${c.field}, which is a ${field.type} field.`)
-  const side = (operand: Operand | undefined) => operandSql(operand, field.type, table, setting, names, alias, at, bind)
+  if (rows.change && (isFormula(c.value) || isFormula(c.to))) return String(lets)
+  const side = (operand: Operand | undefined) => operandSql(operand, field.type, writing)
   const reading: SqlReading = {
     type: field.type,
     field: field.sql,
+    before: rows.change && operator.change ? pathSql(c.field, writing, rows.change.before).sql : 'null',
+    kind: rows.change?.kind ?? 'null',
     value: operator.operand === 'one' || operator.operand === 'two' ? side(c.value) : 'null',
     to: operator.operand === 'two' ? side(c.to) : 'null',
     list: operator.operand === 'many' ? (Array.isArray(c.value) ? c.value : []).map((item) => side(item)) : [],
@@ -79,7 +134,7 @@ function clauseSql(c: Clause, table: TableDef, setting: Setting, names: SqlNames
       return bind(wholeDays(c.value as Span), 'int')
     },
     get moment() {
-      return bind(at.toISOString(), 'timestamptz')
+      return rows.moment()
     },
     get zone() {
       return bind(setting.organisation.zone, 'text')
@@ -94,27 +149,35 @@ function spanText(operand: Operand | undefined): string {
   return unit === 'days' ? `${count * 24} hours` : `${count} ${unit}`
 }
 
-/** A path as SQL: an own column, or a scalar subquery through each link. */
-function pathSql(path: string, table: TableDef, setting: Setting, names: SqlNames, alias: string): { sql: string; type: FieldType } {
-  const checked = checkPath(setting.schema, table, path)
+/** A path as SQL: a column of the record's own row, or a scalar subquery through each link; `before.…` reads the row before where rows are changes. */
+function pathSql(text: string, { table, setting, names, rows }: Writing, own: string): { sql: string; type: FieldType } {
+  const [head, ...rest] = text.split('.') as [string, ...string[]]
+  const isNamed = !fieldOf(table, head) && rest.length > 0 && (head === 'record' || head === table.singular || (head === 'before' && rows.change !== null))
+  const checked = checkPath(setting.schema, table, isNamed ? rest.join('.') : text)
   if ('problem' in checked) throw new NotFilterable(checked.problem)
+  return { sql: linkedSql(checked, isNamed && head === 'before' ? (rows.change?.before as string) : own, names), type: checked.field.type }
+}
+
+function linkedSql(checked: CheckedPath, alias: string, names: SqlNames): string {
   let sql = `${alias}.${names.quote((checked.links[0] ?? checked.field).name)}`
   checked.links.forEach((link, i) => {
     const next = checked.links[i + 1] ?? checked.field
     const inner = `${alias}_${i + 1}`
     sql = `(select ${inner}.${names.quote(next.name)} from ${names.table(targetOf(link) as string)} ${inner} where ${inner}.id = ${sql})`
   })
-  return { sql, type: checked.field.type }
+  return sql
 }
 
-function operandSql(operand: Operand | undefined, type: FieldType, table: TableDef, setting: Setting, names: SqlNames, alias: string, at: Date, bind: Bind): string {
+function operandSql(operand: Operand | undefined, type: FieldType, writing: Writing): string {
+  const { setting, rows, bind } = writing
   if (operand === undefined || operand === null) return `null::${sqlType(type)}`
   if (typeof operand !== 'object') return bind(literalParam(operand, type, setting), sqlType(type))
-  if ('field' in operand) return pathSql(operand.field, table, setting, names, alias).sql
+  if ('field' in operand) return pathSql(operand.field, writing, rows.now).sql
   if ('today' in operand) {
-    const today = `(${bind(at.toISOString(), 'timestamptz')} at time zone ${bind(setting.organisation.zone, 'text')})::date`
-    return type === 'date-time' ? bind(new Date(at.getTime() + operand.today * 86_400_000).toISOString(), 'timestamptz') : `(${today} + ${bind(operand.today, 'int')})`
+    if (type === 'date-time') return `(${rows.moment()} + ${bind(`${operand.today * 24} hours`, 'interval')})`
+    return `((${rows.moment()} at time zone ${bind(setting.organisation.zone, 'text')})::date + ${bind(operand.today, 'int')})`
   }
+  if ('changedBy' in operand && rows.change) return rows.change.by
   throw new NotFilterable('Records can be filtered by a value, another field or today; nothing else fits here.')
 }
 

@@ -71,10 +71,11 @@ export class RecordValue extends Drop {
   }
 }
 
-/** A field's stored value as a placeholder sees it: null when blank, a record for links and people, else a typed value. */
+/** A field's stored value as a placeholder sees it: null when blank, a record for links and people, a file's name, else a typed value. */
 export function placeholderValue(field: FieldDef, value: Stored | undefined, filling: Filling): unknown {
   if (isBlank(value)) return null
   const target = targetOf(field)
+  if (field.type === 'file') return filling.lookups.file(Number(value))?.name ?? null
   if (!target) return new TypedValue(field.type, value as Stored, filling.organisation)
   const table = filling.schema.get(target)
   const image = filling.lookups.record(target, Number(value))

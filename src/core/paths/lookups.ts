@@ -1,5 +1,5 @@
 import type { Condition } from '../conditions/clause'
-import type { Image } from '../values/tables'
+import type { FileInfo, Image } from '../values/tables'
 
 /** A named set of people and of addresses outside. */
 export interface Group {
@@ -13,6 +13,7 @@ export type Need =
   | { readonly kind: 'group'; readonly name: string }
   | { readonly kind: 'team'; readonly name: string }
   | { readonly kind: 'suppression'; readonly address: string }
+  | { readonly kind: 'file'; readonly id: number }
   | ListNeed
   | FreshNeed
 
@@ -41,6 +42,8 @@ export interface Lookups {
   team(name: string): readonly Image[]
   list(need: Omit<ListNeed, 'kind'>): readonly Image[]
   fresh(table: string, key: string): Image
+  /** What a file is called and how large it is; null where there is none. */
+  file(id: number): FileInfo | null
   /** Whether mail to the address is suppressed after a hard bounce. */
   suppressed(address: string): boolean
   /** Whether anything was asked for that is not loaded; what was worked out since is then to be thrown away. */
@@ -56,6 +59,8 @@ export function needKey(need: Need): string {
       return `list ${JSON.stringify([need.table, need.link, need.where, need.order, need.limit])}`
     case 'fresh':
       return `fresh ${need.table} ${need.key}`
+    case 'file':
+      return `file ${need.id}`
     case 'suppression':
       return `suppression ${need.address}`
     default:
@@ -90,6 +95,10 @@ export class LoadedLookups implements Lookups {
 
   fresh(table: string, key: string): Image {
     return (this.find({ kind: 'fresh', table, key }) as Image | undefined) ?? {}
+  }
+
+  file(id: number): FileInfo | null {
+    return (this.find({ kind: 'file', id }) as FileInfo | null | undefined) ?? null
   }
 
   suppressed(address: string): boolean {

@@ -5,6 +5,7 @@ import { formulaProblem } from '../workflow/formula'
 import { TASK_TABLE, targetTable } from '../workflow/run/writes'
 import { reviewCondition, reviewLiteral } from './clauses'
 import { type Context, unknownName } from './context'
+import { reviewImages } from './images'
 import { listTable, recipientTables, reviewRecipient } from './recipients'
 import { reviewText } from './texts'
 
@@ -44,7 +45,7 @@ type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
 
 function reviewEmail(action: EmailAction, path: string, context: Context): void {
   const { setting, table, error } = context
-  if (action.attach !== undefined) error('not supported', `${path}/attach`, 'This version cannot attach files yet. Remove the attachments.')
+  reviewAttachments(action, path, context)
   if (action.from === 'owner' && !table.ownerField) error('no owner', `${path}/from`, `${table.label} has no owner field to send from.`)
   if (typeof action.from === 'object' && !setting.senders?.has(action.from.sender))
     error('unknown sender', `${path}/from/sender`, unknownName('sender identity', action.from.sender, setting.senders ?? []))
@@ -63,6 +64,22 @@ function reviewEmail(action: EmailAction, path: string, context: Context): void 
   const recipients = recipientTables([...action.to, ...(action.ifNobody ?? [])], context)
   reviewText(subject, `${path}/subject`, 'plain', context, recipients)
   reviewText(body, `${path}/body`, action.format ?? template?.format ?? 'plain', context, recipients)
+  reviewImages(body, action.body === undefined ? `${path}/template` : `${path}/body`, context)
+}
+
+/** That files of the library are there, and fields hold files. */
+function reviewAttachments(action: EmailAction, path: string, { setting, table, roots, error }: Context): void {
+  action.attach?.forEach((entry, i) => {
+    const at = `${path}/attach/${i}`
+    if ('file' in entry) {
+      if (!setting.library?.has(entry.file))
+        error('unknown file', `${at}/file`, `${unknownName('file', entry.file, setting.library ?? [])} Files for mail are kept under Settings.`)
+      return
+    }
+    const rooted = checkRooted(setting.schema, table, roots, entry.field)
+    if ('problem' in rooted) return error('unknown field', `${at}/field`, rooted.problem)
+    if (rooted.path?.field.type !== 'file') error('not a file', `${at}/field`, `${rooted.path?.field.label ?? entry.field} is no file field. Choose one that holds a file.`)
+  })
 }
 
 /** The table of what an email is about: a named entry's, or the record's. */

@@ -26,6 +26,8 @@ export interface ReviewSetting {
   readonly templates?: ReadonlyMap<string, Template>
   readonly senders?: ReadonlySet<string>
   readonly channels?: ReadonlySet<string>
+  /** Names of the library's files. */
+  readonly library?: ReadonlySet<string>
 }
 
 /** Where a part of a workflow is reviewed: the names known there, and how to report. */

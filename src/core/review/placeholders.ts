@@ -9,7 +9,7 @@ const LIST_PARTS = ['size', 'first', 'last']
 export function checkPlaceholder(names: readonly string[], table: TableDef, schema: Schema, roots: Roots, recipients: readonly TableDef[]): string | null {
   const [name, ...rest] = names
   const text = `{{ ${names.join('.')} }}`
-  if (name === undefined || name === 'link') return null
+  if (name === undefined || name === 'link' || name === 'why') return null
   if (name === 'change') return checkChange(rest, text, schema)
   if (name === 'recipient') return checkRecipient(rest, text, recipients)
   const root = roots.get(name)
@@ -17,7 +17,7 @@ export function checkPlaceholder(names: readonly string[], table: TableDef, sche
   if (root?.kind === 'list') return rest.length && !LIST_PARTS.includes(rest[0] as string) ? `${text}: ${name} is a list; go through it with {% for entry in ${name} %}.` : null
   if (root) return null
   if (fieldOf(table, name)) return `${text} needs to say whose field it is: write {{ ${table.singular}.${names.join('.')} }}.`
-  const known = [...roots.keys(), 'change', 'recipient', 'link']
+  const known = [...roots.keys(), 'change', 'recipient', 'link', 'why']
   const near = nearest(name, known)
   return `${text} starts with a name that is not known here.${near ? ` Did you mean ${near}?` : ''} Placeholders start with ${known.join(', ')}.`
 }

@@ -56,7 +56,7 @@ function reviewUnsupported(workflow: Workflow, error: Context['error']): void {
 }
 
 const NAME = /^[a-z][a-z0-9_]{0,58}$/
-const TAKEN = ['change', 'recipient', 'link', 'asked', 'figure', 'run']
+const TAKEN = ['change', 'recipient', 'link', 'why', 'asked', 'figure', 'run']
 
 /** Whether a name can stand for something in paths and placeholders. */
 function reviewName(name: string, path: string, { table, roots, error }: Context): void {

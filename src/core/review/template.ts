@@ -2,6 +2,7 @@ import { baseRoots } from '../paths/roots'
 import type { TableDef } from '../values/tables'
 import type { Template } from '../workflow/evaluate'
 import type { Finding, ReviewSetting } from './context'
+import { reviewImages } from './images'
 import { reviewText } from './texts'
 
 /**
@@ -18,5 +19,6 @@ export function reviewTemplate(template: Template, setting: ReviewSetting): Find
   const anyone = [...setting.schema.values()]
   reviewText(template.subject, '/subject', 'plain', context, anyone)
   reviewText(template.body, '/body', template.format, context, anyone)
+  reviewImages(template.body, '/body', context)
   return findings
 }

@@ -8,6 +8,16 @@ export type Stored = string | number | boolean | null
 /** A record as it stood at one moment: field name to stored value. A field that is absent is blank. */
 export type Image = Readonly<Record<string, Stored>>
 
+/** A file without its content. */
+export interface FileInfo {
+  readonly id: number
+  readonly name: string
+  /** Its media type (RFC 6838), found from its content. */
+  readonly type: string
+  /** In bytes. */
+  readonly size: number
+}
+
 export interface FieldDef {
   readonly name: string
   readonly label: string

@@ -3,7 +3,7 @@ import { type CompiledCondition, compileCondition, type Facts, type Setting } fr
 import type { Engines } from '../message/render'
 import { LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
-import type { TableDef } from '../values/tables'
+import type { FileInfo, TableDef } from '../values/tables'
 import type { RecordCue, Workflow } from './document'
 import { nothing, type Plan } from './plan'
 import { compileActions } from './run/action'
@@ -32,6 +32,10 @@ export interface Surroundings extends Setting {
   readonly sender: { readonly name: string; readonly address: string }
   readonly senders?: ReadonlyMap<string, { readonly name: string; readonly address: string }>
   readonly templates?: ReadonlyMap<string, Template>
+  /** Files of the library by name. */
+  readonly library?: ReadonlyMap<string, FileInfo>
+  /** Whether every mail ends with a link that says why one got it. */
+  readonly whyFooter?: boolean
 }
 
 /** A workflow ready to be tried against changes. */
@@ -60,16 +64,23 @@ export function compileWorkflow(workflow: Workflow, surroundings: Surroundings):
 function compilePerformance(workflow: Workflow, table: TableDef, surroundings: Surroundings): Performer {
   const roots = new Map<string, RootDef>(baseRoots(table))
   const steps: Performer[] = []
-  for (const bring of workflow.bringIn ?? []) {
+  for (const [i, bring] of (workflow.bringIn ?? []).entries()) {
     if (bring.muted) continue
     const setting = { ...surroundings, roots: new Map(roots) }
     const root = bringInRoot(bring, table, setting)
-    steps.push(compileBringIn(bring, table, setting))
+    const fetch = compileBringIn(bring, table, setting)
+    steps.push((run) => {
+      fetch(run)
+      run.hold(`/bringIn/${i}`, bring.name)
+    })
     if (!('problem' in root)) roots.set(bring.name, root)
   }
-  for (const { name, formula, text } of workflow.values ?? []) {
+  for (const [i, { name, formula, text }] of (workflow.values ?? []).entries()) {
     const read = compileValue(formula === undefined ? { text: text ?? '' } : { formula }, table, surroundings, surroundings)
-    steps.push((run) => run.roots.set(name, { kind: 'value', value: read(run) }))
+    steps.push((run) => {
+      run.roots.set(name, { kind: 'value', value: read(run) })
+      run.hold(`/values/${i}`, name)
+    })
     roots.set(name, { kind: 'value' })
   }
   const setting: ActionSetting = { ...surroundings, roots, table, surroundings, compileActions }
@@ -105,7 +116,7 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
 }
 
 function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses: Plan['clauses']): Plan {
-  const { messages, notices, tasks, writes, notes } = run
+  const { messages, notices, tasks, writes, notes, held } = run
   return {
     ...decided,
     clauses,
@@ -114,6 +125,7 @@ function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses
     tasks,
     writes,
     notes,
+    held,
     updates: writes.filter((w) => w.do === 'update'),
     creates: writes.filter((w) => w.do === 'create').filter((w) => !tasks.some((t) => t.path === w.path)),
   }
@@ -142,6 +154,9 @@ function whoseProblem(compiled: CompiledWorkflow, facts: Facts): string | null {
   return String(owner?.email ?? '').toLowerCase() === whose.person.toLowerCase() ? null : `The owner is not ${whose.person}.`
 }
 
+/** Why a change does not fire a workflow whose conditions held already. */
+export const HELD_BEFORE = 'The conditions hold, but they held already before this change.'
+
 type Decision = 'unconditional' | 'holds' | 'enters' | 'fails' | 'held before'
 
 /** Whether the conditions let a change fire the workflow, and how. */
@@ -162,7 +177,7 @@ function firing(compiled: CompiledWorkflow, facts: Facts): { fires: boolean; why
     case 'holds':
       return { fires: true, why: `${what}, and the conditions hold.` }
     case 'held before':
-      return { fires: false, why: 'The conditions hold, but they held already before this change.' }
+      return { fires: false, why: HELD_BEFORE }
     case 'enters':
       return { fires: true, why: `${what}, and the conditions hold as they did not before.` }
   }

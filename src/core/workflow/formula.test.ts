@@ -53,3 +53,16 @@ test.each([
   ['floor(1.5)', 1],
   ['ceiling(1.5)', 2],
 ])('DMN: %s', (formula, expected) => expect(evaluate(formula, {}).value).toEqual(expected))
+
+test.each([
+  ['for i in 1..10 return i', null],
+  ['amount in [1..limit]', null],
+  ['"1..n for all"', null],
+  ['for i in 1..amount return i', 'whose end is not known'],
+  ['some i in amount..3 satisfies i > 1', 'whose end is not known'],
+  ['for i in 1..200000 return i', 'at most 100000 steps'],
+  ['for i in 1..1000, j in 1..1000 return i', 'at most 100000 steps'],
+])('a formula always ends: %s', (formula, says) => {
+  if (says === null) expect(formulaProblem(formula)).toBeNull()
+  else expect(formulaProblem(formula)).toContain(says)
+})

@@ -10,14 +10,28 @@ const MAX_STEPS = 100_000
 export function formulaProblem(source: string): string | null {
   if (source.trim() === '') return 'The formula is empty.'
   if (source.length > MAX_FORMULA) return `The formula has ${source.length} characters; at most ${MAX_FORMULA} are allowed.`
-  for (const [, low, high] of source.matchAll(/(-?\d+)\s*\.\.\s*(-?\d+)/g))
-    if (Math.abs(Number(high) - Number(low)) > MAX_STEPS) return `The formula goes through ${low}..${high}; at most ${MAX_STEPS} steps are allowed.`
+  const endless = rangeProblem(source)
+  if (endless) return endless
   try {
     evaluate(source, {})
     return null
   } catch (error) {
     return `The formula does not parse: ${(error as Error).message}.`
   }
+}
+
+/** What is wrong with the ranges a formula goes through: together they have to end within a known number of steps, whatever records hold. */
+function rangeProblem(source: string): string | null {
+  const bare = source.replaceAll(/"(\\.|[^"\\])*"/g, '""')
+  const ranges = [...bare.matchAll(/([^\s,()[\]{}]+)\s*\.\.\s*([^\s,()[\]{}]+)/g)]
+  const goesThrough = /\b(for|some|every)\b/.test(bare)
+  let steps = 1
+  for (const [range, low, high] of ranges) {
+    const size = Math.abs(Number(high) - Number(low)) + 1
+    if (Number.isNaN(size) && goesThrough) return `The formula may go through ${range}, whose end is not known. Give both ends as numbers, or go through a list.`
+    if (!Number.isNaN(size)) steps *= size
+  }
+  return steps > MAX_STEPS ? `The formula goes through ${ranges.map(([range]) => range).join(' and ')}; at most ${MAX_STEPS} steps are allowed.` : null
 }
 
 /** What a formula is worked out from. */

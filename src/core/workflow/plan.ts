@@ -8,6 +8,19 @@ export interface Mailbox {
   readonly name: string | null
 }
 
+/** Somebody a message goes to, and the entry of the action that named them (JSON Pointer). */
+export interface PlannedRecipient extends Mailbox {
+  readonly path?: string
+}
+
+/** A file that goes with an email; one with a `cid` is shown inside its text (RFC 2392). */
+export interface Attachment {
+  readonly file: number
+  readonly name: string
+  readonly type: string
+  readonly cid?: string
+}
+
 /** One email as it will be queued. */
 export interface PlannedMessage extends RenderedMessage {
   readonly action: string
@@ -16,10 +29,11 @@ export interface PlannedMessage extends RenderedMessage {
   readonly about: { readonly table: string; readonly id: number }
   readonly from: Mailbox
   readonly replyTo: Mailbox | null
-  readonly to: readonly Mailbox[]
-  readonly cc: readonly Mailbox[]
-  readonly bcc: readonly Mailbox[]
+  readonly to: readonly PlannedRecipient[]
+  readonly cc: readonly PlannedRecipient[]
+  readonly bcc: readonly PlannedRecipient[]
   readonly priority: 'low' | 'normal' | 'high'
+  readonly attachments: readonly Attachment[]
 }
 
 /** Fields of a record that a run sets. */
@@ -61,6 +75,16 @@ export interface PlannedTask {
 /** What a run writes, in order. */
 export type Write = ({ readonly do: 'update' } & PlannedUpdate) | ({ readonly do: 'create' } & PlannedCreate)
 
+/** What a name holds in a run: a thing brought in or a value, for whoever looks at the plan. */
+export interface Held {
+  readonly path: string
+  readonly name: string
+  readonly kind: 'record' | 'list' | 'value'
+  /** Titles of the records, or the value as text; the first few only. */
+  readonly shown: readonly string[]
+  readonly count: number
+}
+
 /** What comes of a change in a workflow: whether it fires and why, and all it would do. */
 export interface Plan {
   readonly fires: boolean
@@ -74,9 +98,11 @@ export interface Plan {
   readonly tasks: readonly PlannedTask[]
   readonly writes: readonly Write[]
   readonly notes: readonly Note[]
+  /** What was brought in and worked out, in order. */
+  readonly held: readonly Held[]
 }
 
 /** A plan that does nothing, and why. */
 export function nothing(why: string, clauses: readonly ClauseResult[] = []): Plan {
-  return { fires: false, why, clauses, messages: [], updates: [], creates: [], notices: [], tasks: [], writes: [], notes: [] }
+  return { fires: false, why, clauses, messages: [], updates: [], creates: [], notices: [], tasks: [], writes: [], notes: [], held: [] }
 }

@@ -7,8 +7,8 @@ const SEED = 0.417
 export const HISTORY_DAYS = 90
 
 /** The whole made-up history up to now, in order of time; the same seed and day give the same events. */
-export function writeHistory(now: Date, people: ReadonlyMap<string, number>): Event[] {
-  const world = new World(now, HISTORY_DAYS, SEED, people)
+export function writeHistory(now: Date, people: ReadonlyMap<string, number>, certificate: number): Event[] {
+  const world = new World(now, HISTORY_DAYS, SEED, people, certificate)
   for (const write of [fleet, passengers, companies, sailings, stores, claims, enquiries, defects, papers, today]) write(world)
   return inOrder(world.events)
 }

@@ -170,7 +170,12 @@ export function papers(world: World): void {
       world.save(
         world.officeHours(day),
         mailbox('maren.voss'),
-        world.create('documents', { name: `${folder} of ${world.date(day, 0)}`, folder, file: null, added_by: world.person('maren.voss') }).write,
+        world.create('documents', {
+          name: `${folder} of ${world.date(day, 0)}`,
+          folder,
+          file: folder === 'Certificates' ? world.certificate : null,
+          added_by: world.person('maren.voss'),
+        }).write,
       )
     }
   }

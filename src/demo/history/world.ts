@@ -16,6 +16,8 @@ export class World {
     readonly days: number,
     seed: number,
     private readonly people: ReadonlyMap<string, number>,
+    /** The id of a file that documents hold. */
+    readonly certificate: number,
   ) {
     this.chance = new Chance(seed)
   }

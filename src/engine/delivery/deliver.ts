@@ -2,11 +2,15 @@ import type { Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
 import { type ClaimedMessage, claimMessages, finishAttempts, nextDue, noteMailState, type Outcome, releaseLost, suppressAddresses } from '@/store/messages'
 import type { Clock } from '../clock'
+import { ContentsCache, FileGone } from './contents'
 import { hardBounces, outcomeOf } from './outcome'
-import { send } from './send'
+import { type SendResult, send } from './send'
 
-const IN_FLIGHT = 40
-const CLAIM = 20
+const IN_FLIGHT = 120
+const CLAIM = 40
+
+/** How long outcomes gather before they are written together: what a crash in between would send again, under the same Message-ID. */
+const GATHER_MS = 12
 
 /**
  * Sends queued messages: up to `IN_FLIGHT` at once, claimed while there is room, their outcomes written together.
@@ -16,23 +20,26 @@ export class Delivery {
   private readonly flying = new Set<Promise<void>>()
   private outcomes: Outcome[] = []
   private flushing: Promise<void> | null = null
+  private onRoom: (() => void) | null = null
   private mailOk: boolean | null = null
+  private readonly contents: ContentsCache
 
   constructor(
     private readonly pool: Pool,
     private readonly transport: Transporter,
     private readonly worker: number,
     private readonly clock: Clock,
-  ) {}
+  ) {
+    this.contents = new ContentsCache(pool)
+  }
 
   /** Claims and starts what is due, as far as there is room; whether anything was claimed. */
   async pump(): Promise<boolean> {
-    const room = Math.min(CLAIM, IN_FLIGHT - this.flying.size)
-    if (room <= 0) {
-      await Promise.race(this.flying)
+    if (this.flying.size > IN_FLIGHT - CLAIM) {
+      await this.room()
       return true
     }
-    const claimed = await claimMessages(this.pool, this.worker, room, this.clock())
+    const claimed = await claimMessages(this.pool, this.worker, CLAIM, this.clock())
     for (const message of claimed) this.start(message)
     return claimed.length > 0
   }
@@ -61,19 +68,41 @@ export class Delivery {
     await releaseLost(this.pool, this.clock())
   }
 
+  /** Waits until a whole claim fits in again. */
+  private room(): Promise<void> {
+    return new Promise((resolve) => {
+      this.onRoom = resolve
+    })
+  }
+
   private start(message: ClaimedMessage): void {
-    const flight = this.deliver(message).finally(() => this.flying.delete(flight))
+    const flight = this.deliver(message).finally(() => {
+      this.flying.delete(flight)
+      if (this.flying.size <= IN_FLIGHT - CLAIM) this.onRoom?.()
+    })
     this.flying.add(flight)
   }
 
   private async deliver(message: ClaimedMessage): Promise<void> {
     const startedAt = this.clock()
-    const result = await send(this.transport, message)
+    const result = await this.send(message)
     this.outcomes.push(outcomeOf(message, this.worker, result, startedAt, this.clock(), Math.random()))
     const bounced = hardBounces(message, result)
     if (bounced.length) await suppressAddresses(this.pool, bounced).catch(() => undefined)
     await this.noteMail(result.reached, result.reply).catch(() => undefined)
     await this.flush()
+  }
+
+  /** Sends a message with what it carries; one that lacks a file fails for good, saying so; what else keeps its files from being read may pass. */
+  private async send(message: ClaimedMessage): Promise<SendResult> {
+    if (!message.attachments?.length) return send(this.transport, message)
+    try {
+      return await send(this.transport, message, await this.contents.read(message.attachments))
+    } catch (error) {
+      const reply = (error as Error).message
+      const open = message.recipients.filter((r) => r.state === 'open')
+      return { reached: true, reply, recipients: open.map((r) => ({ position: r.position, result: error instanceof FileGone ? 'refused' : 'deferred', reply })) }
+    }
   }
 
   private async noteMail(ok: boolean, reply: string): Promise<void> {
@@ -91,6 +120,7 @@ export class Delivery {
   }
 
   private async writeOutcomes(): Promise<void> {
+    if (this.flying.size > 1) await new Promise((resolve) => setTimeout(resolve, GATHER_MS))
     while (this.outcomes.length > 0) {
       const batch = this.outcomes
       this.outcomes = []

@@ -13,6 +13,7 @@ const message: ClaimedMessage = {
   subject: 'S',
   html: '',
   body: '',
+  attachments: null,
   priority: 'normal',
   created_at: new Date('2026-01-01T00:00:00Z'),
   recipients: [

@@ -1,11 +1,11 @@
 import { createTransport } from 'nodemailer'
 import type { MessageDetail } from '@/store/messages'
-import { composition } from './send'
+import { type Contents, composition } from './send'
 
-/** The RFC 5322 source of a message as it is handed to the mail server. */
-export async function composeSource(message: MessageDetail): Promise<Buffer> {
+/** The RFC 5322 source of a message as it is handed to the mail server; `contents` are those of its attachments. */
+export async function composeSource(message: MessageDetail, contents?: Contents): Promise<Buffer> {
   const recipients = message.recipients.map((r, position) => ({ position, part: r.part as 'to' | 'cc' | 'bcc', address: r.address, name: r.name, state: 'open' as const }))
-  const composed = composition({ ...message, tbl: message.table, rec: message.record, sender: message.from, recipients })
+  const composed = composition({ ...message, tbl: message.table, rec: message.record, sender: message.from, recipients }, contents)
   const { message: source } = await createTransport({ streamTransport: true, buffer: true, newline: 'windows' }).sendMail(composed)
   return source as Buffer
 }

@@ -158,7 +158,8 @@ function readTyped(text: string, field: FieldDef): Operand {
   return isNumber(field) && isPlain && !/\.\d*0$/.test(text) ? Number(text) : text
 }
 
-function fixedOptions(field: FieldDef, people: readonly PersonChoice[]): Option[] | null {
+/** The values that can only be chosen from: choices, people by e-mail, yes and no; null for what is typed. */
+export function fixedOptions(field: FieldDef, people: readonly PersonChoice[]): Option[] | null {
   if (field.type === 'choice') return (field.choices ?? []).map((c) => ({ value: c, label: c }))
   if (field.type === 'person') return people.map((p) => ({ value: p.email, label: p.name }))
   if (field.type !== 'yes/no') return null

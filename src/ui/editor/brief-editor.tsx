@@ -1,74 +1,80 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useMemo, useReducer, useState } from 'react'
+import { useEffect, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import type { Clause } from '@/core/conditions/clause'
 import type { Finding } from '@/core/review/review'
 import { briefOf, type Line } from '@/core/workflow/brief'
-import type { EmailAction, Workflow } from '@/core/workflow/document'
-import { valueAt } from '@/core/workflow/pointer'
+import type { Workflow } from '@/core/workflow/document'
+import { scopeAt } from '@/core/workflow/scope'
 import { call, Refusal } from '../api'
-import { ClauseFields } from '../brief/clause-fields'
 import { BriefSheet } from '../brief/sheet'
 import { Button } from '../parts/button'
 import { Page } from '../parts/page'
 import { TablesProvider } from '../records/tables-context'
-import { CueFields } from './cue-fields'
-import { EmailFields } from './email-fields'
+import { Adder } from './adder'
+import { Dragging } from './dragging'
 import { type Evidence, useEvidence } from './evidence'
-import { Head } from './head'
-import { JointFields } from './joint-fields'
+import { Head, type Verb } from './head'
 import { focusLine, useBriefKeys } from './keys'
 import { EditedLine } from './line'
+import { LineDeeds, readCopied } from './line-deeds'
+import { LineEditor } from './line-editor'
 import { Margin } from './margin'
+import { PlaceProvider } from './place'
+import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
-import { edit, startEditing } from './state'
+import { edit, NEW_CLAUSE, newEmail, startEditing } from './state'
+import { freeActionName, kindAt } from './tree'
+import { TrialPanel, useTrial } from './trial'
 
 export interface EditedWorkflow {
   readonly document: Workflow
   /** The name it is saved under; null while it was never saved. */
   readonly name: string | null
+  /** When the draft was saved last. */
+  readonly savedAt: string | null
   readonly state: 'draft' | 'live' | 'paused'
   readonly version: number | null
   readonly live: Workflow | null
   readonly firings: number
   readonly messages: number
+  /** Changes that passed it by while it was paused and were not run after all. */
+  readonly passedBy: number
+  /** JSON Pointer of the line to open first. */
+  readonly opened?: string
 }
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
   const router = useRouter()
-  const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.name === null ? '/cue' : null))
-  const [saved, setSaved] = useState({ name: workflow.name, text: workflow.name === null ? '' : JSON.stringify(workflow.document) })
+  const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.opened ?? (workflow.name === null ? '/cue' : null)))
   const [sample, setSample] = useState<number | null>(null)
   const [asking, setAsking] = useState(false)
+  const typing = useRef<HTMLInputElement>(null)
+  const { document } = state
   const wording = useMemo(() => wordingOf(setting), [setting])
-  const lines = useMemo(() => briefOf(state.document, wording), [state.document, wording])
-  const found = useEvidence(state.document, sample)
-  const isSaved = saved.text === JSON.stringify(state.document)
+  const lines = useMemo(() => briefOf(document, wording), [document, wording])
+  const table = wording.schema.get(document.table)
+  const found = useEvidence(document, sample)
+  const { evidence } = found
+  const saving = useSaving(document, workflow)
+  const desk = useTrial(saving.name, saving.save)
+  const placeholders = useMemo(() => new Map(evidence?.placeholders.map((p) => [p.path, p]) ?? []), [evidence])
   const put = (path: string, value: unknown) => dispatch({ do: 'put', path, value, at: Date.now() })
+  const plan = evidence?.plan?.fires ? evidence.plan : (evidence?.preview ?? null)
 
-  const save = async (): Promise<string | null> => {
-    const { name } = state.document
-    try {
-      await saveDraft(saved.name, state.document)
-      setSaved({ name, text: JSON.stringify(state.document) })
-      if (name !== saved.name) router.replace(`/workflows/${encodeURIComponent(name)}`)
-      else router.refresh()
-      toast('The draft is saved.')
-      return name
-    } catch (error) {
-      toast.error((error as Error).message)
-      return null
-    }
+  const save = async () => {
+    if (await saving.save()) toast('The draft is saved.')
+    router.refresh()
   }
-  const act = async (verb: 'live' | 'pause' | 'resume', done: string) => {
-    const name = isSaved ? saved.name : await save()
+  const act = async (verb: Verb, done: string) => {
+    const name = await saving.save()
     if (name === null) return
     try {
       await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`)
       toast(done)
+      if (workflow.name !== name) router.replace(`/workflows/${encodeURIComponent(name)}`)
       router.refresh()
     } catch (error) {
       const first = error instanceof Refusal ? error.problem.review?.find((f) => f.level === 'error') : undefined
@@ -76,75 +82,136 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     }
   }
   const errors = found.review.filter((f) => f.level === 'error')
+  const jumpTo = (finding: Finding) => {
+    const line = lineOf(finding, lines)
+    if (!line) return
+    dispatch({ do: 'open', path: line.path })
+    setTimeout(() => focusLine(line.path))
+  }
   const askLive = () => {
     const [first] = errors
     if (!first) return setAsking(true)
-    const line = lineOf(first, lines)
     toast.error(`It cannot go live yet. ${first.message}`)
-    if (line) {
-      dispatch({ do: 'open', path: line.path })
-      focusLine(line.path)
-    }
+    jumpTo(first)
   }
-  useBriefKeys(state, lines, dispatch, { save, askLive })
-  const chosen = lines.find((l) => l.path === state.chosen)
-  const most = found.evidence?.cued ?? 0
+  useBriefKeys(state, lines, dispatch, { save, askLive, typeLine: () => typing.current?.focus(), arm: () => void (desk.trial?.armed ? desk.end() : desk.arm(null)) })
+  usePaste((item) => dispatch({ do: 'paste', ...item }))
+  useFocusOnChosen(state.chosen, state.landings)
+  const most = evidence?.cued ?? 0
+  const chosenPlace = table && { document, table, setting, wording, roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }) }
   return (
     <TablesProvider tables={setting.tables}>
       <Page
         margin={
-          <Margin found={found} line={chosen} lines={lines} shown={(path, value) => shownAt(setting, wording.schema.get(state.document.table), path, value)} onSample={setSample} />
+          <>
+            {saving.state.is !== 'stale' && <TrialPanel desk={desk} sample={evidence?.samples.find((s) => s.id === evidence.sample)} />}
+            <Margin
+              found={found}
+              line={lines.find((l) => l.path === state.chosen)}
+              lines={lines}
+              shown={(path, value) => shownAt(setting, table, path, value)}
+              onSample={setSample}
+              onJump={jumpTo}
+            />
+          </>
         }
       >
         <Head
           workflow={workflow}
-          name={state.document.name}
+          name={document.name}
           onName={(name) => put('/name', name)}
-          isSaved={isSaved}
-          isLive={workflow.live !== null && JSON.stringify(workflow.live) === JSON.stringify(state.document)}
+          saving={saving}
+          onTheirs={async () => {
+            const theirs = await saving.takeTheirs()
+            if (theirs) dispatch({ do: 'replace', document: theirs })
+          }}
+          isLive={workflow.live !== null && JSON.stringify(workflow.live) === JSON.stringify(document)}
           errors={errors.length}
           asking={asking}
           setAsking={setAsking}
           onSave={save}
           onAskLive={askLive}
           onAct={act}
-          onJump={() => errors[0] && dispatch({ do: 'open', path: lineOf(errors[0], lines)?.path ?? '/cue' })}
+          onJump={() => errors[0] && jumpTo(errors[0])}
         />
-        <BriefSheet label={`Brief of ${state.document.name}`}>
-          {lines.map((line) => (
-            <EditedLine
-              key={line.path}
-              line={spokenBySample(line, found.evidence)}
-              isChosen={line.path === state.chosen}
-              isOpen={line.path === state.open}
-              findings={errors.filter((f) => lineOf(f, lines) === line)}
-              count={found.evidence && countAt(line, lines, found.evidence)}
-              most={most}
-              onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
-              onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
-              onRemove={line.kind === 'cue' ? null : () => dispatch({ do: 'remove', path: line.path })}
-            >
-              <LineEditor line={line} document={state.document} setting={setting} wording={wording} put={put} />
-            </EditedLine>
-          ))}
-        </BriefSheet>
+        <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
+          <BriefSheet label={`Brief of ${document.name}`}>
+            {lines.map((line) => (
+              <EditedLine
+                key={line.path}
+                line={spokenBySample(line, evidence)}
+                isMovable={kindAt(line.path) !== null}
+                isChosen={line.path === state.chosen}
+                isOpen={line.path === state.open}
+                findings={errors.filter((f) => lineOf(f, lines) === line)}
+                count={evidence && countAt(line, lines, evidence)}
+                most={most}
+                onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
+                onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
+                deeds={<LineDeeds document={document} path={line.path} dispatch={dispatch} />}
+              >
+                {table ? (
+                  <PlaceProvider
+                    document={document}
+                    table={table}
+                    path={line.path}
+                    setting={setting}
+                    wording={wording}
+                    plan={plan}
+                    placeholders={placeholders}
+                    evidence={evidence}
+                    put={put}
+                  >
+                    <LineEditor line={line} />
+                  </PlaceProvider>
+                ) : (
+                  <p className="text-muted">Choose a table first.</p>
+                )}
+              </EditedLine>
+            ))}
+          </BriefSheet>
+        </Dragging>
+        {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} />}
         <div className="flex gap-6 py-3 pl-[3rem]">
-          <Button shortcut="c" onClick={() => dispatch({ do: 'add clause' })}>
+          <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
             Add a condition
           </Button>
-          <Button shortcut="a" onClick={() => dispatch({ do: 'add email' })}>
-            Add an email
-          </Button>
+          <Button onClick={() => dispatch({ do: 'add', kind: 'action', value: newEmail(freeActionName(document, 'email')) })}>Add an email</Button>
         </div>
       </Page>
     </TablesProvider>
   )
 }
 
-/** Saves under the name it has so far; a new one never overwrites another of the same name. */
-async function saveDraft(name: string | null, document: Workflow): Promise<void> {
-  const path = `/api/v1/workflows/${encodeURIComponent(name ?? document.name)}`
-  await call('PUT', name === null ? `${path}?new` : path, document)
+/** Where a line added now would stand, so that what it can speak of is known: after the chosen one, else at the end of the actions. */
+function placeOfNew(chosen: string): string {
+  return chosen.startsWith('/actions') ? `${chosen}/x` : '/actions/9999'
+}
+
+/** Lines that were copied are pasted with Ctrl V, unless one types. */
+function usePaste(onPaste: (item: NonNullable<ReturnType<typeof readCopied>>) => void): void {
+  const latest = useRef(onPaste)
+  latest.current = onPaste
+  useEffect(() => {
+    const listen = (event: ClipboardEvent) => {
+      const item = readCopied(event.clipboardData?.getData('text') ?? '')
+      if (!item) return
+      event.preventDefault()
+      latest.current(item)
+    }
+    window.addEventListener('paste', listen)
+    return () => window.removeEventListener('paste', listen)
+  }, [])
+}
+
+/** When the chosen line has moved or another took its place, the focus goes with it. */
+function useFocusOnChosen(chosen: string, landings: number): void {
+  const last = useRef(0)
+  useEffect(() => {
+    if (landings === last.current) return
+    last.current = landings
+    focusLine(chosen)
+  }, [chosen, landings])
 }
 
 /** The line a finding is about: the one with the longest path that its path lies under. */
@@ -165,24 +232,4 @@ function countAt(line: Line, lines: readonly Line[], evidence: Evidence): number
   if (line.kind === 'clause') return evidence.alive[line.path] ?? null
   if (line.kind === 'conditions') return lines.some((l) => l.kind === 'clause') && line.depth > 0 ? null : evidence.firings
   return line.kind === 'action' && line.depth === 0 && !line.muted ? evidence.firings : null
-}
-
-interface LineEditorProps {
-  readonly line: Line
-  readonly document: Workflow
-  readonly setting: EditorSetting
-  readonly wording: ReturnType<typeof wordingOf>
-  readonly put: (path: string, value: unknown) => void
-}
-
-/** The controls for a line, by its kind; what this version cannot edit shows as it is written. */
-function LineEditor({ line, document, setting, wording, put }: LineEditorProps) {
-  const table = wording.schema.get(document.table)
-  if (line.kind === 'cue' && document.cue.kind === 'record') return <CueFields document={document} table={table} setting={setting} put={put} />
-  if (line.kind === 'conditions' && line.depth === 0) return <JointFields document={document} put={put} />
-  const value = valueAt(document, line.path)
-  if (line.kind === 'clause' && table) return <ClauseFields table={table} people={setting.people} clause={value as Clause} onChange={(clause) => put(line.path, clause)} />
-  if (line.kind === 'action' && table && (value as EmailAction).do === 'email')
-    return <EmailFields action={value as EmailAction} path={line.path} table={table} setting={setting} wording={wording} put={put} />
-  return <pre className="overflow-x-auto font-mono text-xs">{JSON.stringify(value, null, 2)}</pre>
 }

@@ -1,81 +1,94 @@
 'use client'
 
-import { useRef } from 'react'
-import type { Wording } from '@/core/conditions/sentence'
-import type { TableDef } from '@/core/values/tables'
-import type { EmailAction } from '@/core/workflow/document'
-import { pathOptions } from '../brief/clause-fields'
-import { Choice, type Option } from '../parts/choice'
+import { useState } from 'react'
+import type { EmailAction, Recipient } from '@/core/workflow/document'
+import { Button } from '../parts/button'
+import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import { BodyField, SubjectField } from './body/body-field'
+import { pathsAt, usePlace } from './place'
 import { RecipientsField } from './recipients-field'
-import type { EditorSetting } from './setting'
 
-interface Props {
-  readonly action: EmailAction
-  readonly path: string
-  readonly table: TableDef
-  readonly setting: EditorSetting
-  readonly wording: Wording
-  readonly put: (path: string, value: unknown) => void
-}
+const NONE = '\u0000none'
 
 /** Everything about an email in one glance: who gets it, what it says, how it is sent. */
-export function EmailFields({ action, path, table, setting, wording, put }: Props) {
-  const body = useRef<HTMLTextAreaElement>(null)
-  const list = { table, setting, wording }
+export function EmailFields({ action }: { action: EmailAction }) {
+  const { put, path } = usePlace()
   const set = (part: keyof EmailAction) => (value: unknown) => put(`${path}/${part}`, value)
-  const insert = (text: string) => {
-    const area = body.current
-    const at = area?.selectionStart ?? (action.body ?? '').length
-    const end = area?.selectionEnd ?? at
-    const old = action.body ?? ''
-    set('body')(old.slice(0, at) + text + old.slice(end))
-    requestAnimationFrame(() => {
-      area?.focus()
-      area?.setSelectionRange(at + text.length, at + text.length)
-    })
-  }
+  const list = (part: 'cc' | 'bcc' | 'ifNobody') => (value: Recipient[]) => set(part)(value.length ? value : undefined)
+  const [all, setAll] = useState(Boolean(action.bcc?.length || action.ifNobody?.length || action.replyTo || action.attach?.length || action.about))
   return (
     <div className="grid gap-4">
       <div className="grid grid-cols-2 gap-8">
-        <RecipientsField label="To" entries={action.to} onChange={set('to')} {...list} />
-        <RecipientsField label="Cc" entries={action.cc ?? []} onChange={(v) => set('cc')(v.length ? v : undefined)} {...list} />
+        <RecipientsField label="To" part="to" entries={action.to} onChange={set('to')} />
+        <RecipientsField label="Cc" part="cc" entries={action.cc ?? []} onChange={list('cc')} />
       </div>
-      <Labelled label="Subject">
-        <input aria-label="Subject" className="blank-line font-serif text-lg" value={action.subject ?? ''} onChange={(e) => set('subject')(e.target.value)} />
-      </Labelled>
-      <div>
-        <div className="flex items-baseline justify-between">
-          <label htmlFor={`${path}-body`} className="text-muted text-xs">
-            Body
-          </label>
-          <div className="w-56">
-            <Choice label="Put in a placeholder" value={null} placeholder="Put in a placeholder …" options={placeholderOptions(table, wording)} onChange={insert} />
-          </div>
+      {all && (
+        <div className="grid grid-cols-2 gap-8">
+          <RecipientsField label="Bcc" part="bcc" entries={action.bcc ?? []} onChange={list('bcc')} />
+          <RecipientsField label="If nobody is left" part="ifNobody" entries={action.ifNobody ?? []} onChange={list('ifNobody')} />
         </div>
-        <textarea
-          id={`${path}-body`}
-          ref={body}
-          rows={9}
-          className="blank-line mt-1 border border-rule bg-sheet px-3 py-2 font-serif text-base leading-relaxed"
-          value={action.body ?? ''}
-          onChange={(e) => set('body')(e.target.value)}
-        />
-      </div>
-      <HowSent action={action} set={set} hasOwner={table.ownerField !== undefined} />
+      )}
+      <TextOrTemplate action={action} />
+      <HowSent action={action} set={set} />
+      {all ? <MoreFields action={action} set={set} /> : <Button onClick={() => setAll(true)}>Bcc, fallback, replies, attachments</Button>}
     </div>
   )
 }
 
-function HowSent({ action, set, hasOwner }: { action: EmailAction; set: (part: keyof EmailAction) => (value: unknown) => void; hasOwner: boolean }) {
+/** What it says: a template of the table, or a text of its own. */
+function TextOrTemplate({ action }: { action: EmailAction }) {
+  const { setting, table, roots, put, path } = usePlace()
+  const about = action.about ? roots.get(action.about) : undefined
+  const aboutTable = about?.kind === 'record' ? about.table : table
+  const templates = setting.templates.filter((t) => t.table === aboutTable.name)
+  const pick = (name: string) => {
+    const { template: _t, subject: _s, body: _b, format: _f, ...rest } = action
+    put(path, name === NONE ? { ...rest, subject: '', body: '', format: 'rich' } : { ...rest, template: name })
+  }
+  return (
+    <>
+      {(templates.length > 0 || action.template) && (
+        <Labelled label="Says" className="w-72">
+          <Choice
+            label="Says"
+            value={action.template ?? NONE}
+            options={[{ value: NONE, label: 'a text of its own' }, ...templates.map((t) => ({ value: t.name, label: t.name, note: 'template' }))]}
+            onChange={pick}
+          />
+        </Labelled>
+      )}
+      {!action.template && (
+        <>
+          <SubjectField value={action.subject ?? ''} onChange={(v) => put(`${path}/subject`, v)} />
+          <BodyField
+            value={action.body ?? ''}
+            format={action.format ?? 'plain'}
+            onChange={(v) => put(`${path}/body`, v)}
+            onFormat={(format, body) => put(path, { ...action, format, body })}
+          />
+        </>
+      )}
+    </>
+  )
+}
+
+type Set = (part: keyof EmailAction) => (value: unknown) => void
+
+function HowSent({ action, set }: { action: EmailAction; set: Set }) {
+  const { table, setting } = usePlace()
   return (
     <div className="grid grid-cols-3 gap-8">
       <Labelled label="From">
         <Choice
           label="From"
-          value={typeof action.from === 'string' ? action.from : 'default'}
-          options={[{ value: 'default', label: 'the organisation' }, ...(hasOwner ? [{ value: 'owner', label: 'the owner’s name' }] : [])]}
-          onChange={(v) => set('from')(v === 'default' ? undefined : v)}
+          value={typeof action.from === 'object' ? `sender ${action.from.sender}` : (action.from ?? 'default')}
+          options={[
+            { value: 'default', label: 'the organisation' },
+            ...(table.ownerField ? [{ value: 'owner', label: 'the owner’s name' }] : []),
+            ...setting.senders.map((s) => ({ value: `sender ${s}`, label: s, note: 'sender' })),
+          ]}
+          onChange={(v) => set('from')(v === 'default' ? undefined : v === 'owner' ? v : { sender: v.slice(7) })}
         />
       </Labelled>
       <Labelled label="Sent">
@@ -101,17 +114,61 @@ function HowSent({ action, set, hasOwner }: { action: EmailAction; set: (part: k
   )
 }
 
-const CHANGES = `{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}
-{% endfor %}`
-
-function placeholderOptions(table: TableDef, wording: Wording): Option[] {
-  const own = pathOptions(table, wording.schema).filter((o) => o.value !== 'id')
-  return [
-    ...own.map((o) => ({ value: `{{ ${table.singular}.${o.value} }}`, label: `${table.singular} › ${o.value.replaceAll('.', ' › ')}` })),
-    { value: '{{ change.by.name }}', label: 'change › by › name' },
-    { value: '{{ change.at }}', label: 'change › at' },
-    { value: CHANGES, label: 'change › what changed, a line each' },
-    { value: '{{ link }}', label: 'link to the record' },
-    { value: '{{ recipient.name }}', label: 'recipient › name' },
-  ]
+/** What few emails need: where replies go, what it is about, what goes along. */
+function MoreFields({ action, set }: { action: EmailAction; set: Set }) {
+  const place = usePlace()
+  const { roots, table, setting } = place
+  const named = [...roots].filter(([name, root]) => root.kind === 'record' && !['record', 'before', table.singular].includes(name)).map(([name]) => name)
+  const replies = pathsAt(place, ['person', 'email'])
+  const reply = action.replyTo && 'field' in action.replyTo ? action.replyTo.field : action.replyTo ? JSON.stringify(action.replyTo) : NONE
+  return (
+    <div className="grid grid-cols-3 gap-8">
+      <Labelled label="Replies go to">
+        <Choice
+          label="Replies go to"
+          value={reply}
+          options={[{ value: NONE, label: 'whom it is from' }, ...replies, ...(replies.some((r) => r.value === reply) || reply === NONE ? [] : [{ value: reply, label: reply }])]}
+          onChange={(v) => set('replyTo')(v === NONE ? undefined : { field: v })}
+        />
+      </Labelled>
+      <Labelled label="About">
+        <Choice
+          label="About"
+          value={action.about ?? NONE}
+          options={[{ value: NONE, label: `the ${table.singular.replaceAll('_', ' ')}` }, ...named.map((name) => ({ value: name, label: `the ${name.replaceAll('_', ' ')}` }))]}
+          onChange={(v) => set('about')(v === NONE ? undefined : v)}
+        />
+      </Labelled>
+      <Labelled label="Attached">
+        <ul>
+          {(action.attach ?? []).map((entry, i) => {
+            const name = 'file' in entry ? entry.file : `its ${entry.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`
+            return (
+              <li key={name} className="flex items-baseline gap-2">
+                <span className="min-w-0 flex-1 truncate py-0.5">{name}</span>
+                <button
+                  type="button"
+                  aria-label={`Do not attach ${name}`}
+                  className="px-1 text-muted hover:text-alarm"
+                  onClick={() => set('attach')(action.attach?.length === 1 ? undefined : action.attach?.filter((_, n) => n !== i))}
+                >
+                  ×
+                </button>
+              </li>
+            )
+          })}
+        </ul>
+        <Choice
+          label="Attach"
+          value={null}
+          placeholder="Attach …"
+          options={[
+            ...pathsAt(place, ['file']).map((o) => ({ ...o, value: `field ${o.value}`, label: `its ${o.label}` })),
+            ...setting.files.map((f) => ({ value: `file ${f.name}`, label: f.name, note: 'library' })),
+          ]}
+          onChange={(v) => set('attach')([...(action.attach ?? []), v.startsWith('file ') ? { file: v.slice(5) } : { field: v.slice(6) }])}
+        />
+      </Labelled>
+    </div>
+  )
 }

@@ -24,8 +24,19 @@ export interface ShownMessage {
   readonly cc: readonly string[]
   readonly bcc: readonly string[]
   readonly replyTo: string | null
+  readonly recipients: readonly { readonly part: string; readonly address: string; readonly name: string | null; readonly path: string | null }[]
+  readonly attachments: readonly { readonly name: string; readonly type: string; readonly inline: boolean }[]
   readonly subject: string
+  readonly html: string
   readonly text: string
+}
+
+export interface ShownHeld {
+  readonly path: string
+  readonly name: string
+  readonly kind: 'record' | 'list' | 'value'
+  readonly shown: readonly string[]
+  readonly count: number
 }
 
 export interface ShownPlan {
@@ -33,6 +44,11 @@ export interface ShownPlan {
   readonly why: string
   readonly clauses: readonly { path: string; field: string; before: unknown; after: unknown; holds: boolean }[]
   readonly messages: readonly ShownMessage[]
+  readonly updates: readonly { path: string; table: string; id: number; set: Readonly<Record<string, unknown>> }[]
+  readonly creates: readonly { path: string; table: string; set: Readonly<Record<string, unknown>> }[]
+  readonly notices: readonly { path: string; channel: string | null; to: readonly string[]; title: string; text: string }[]
+  readonly tasks: readonly { path: string; subject: string; owner: string | null; due: string | null }[]
+  readonly held: readonly ShownHeld[]
   readonly notes: readonly { code: string; path: string; message: string }[]
 }
 
@@ -41,10 +57,14 @@ export interface Evidence {
   readonly cued: number
   readonly alive: Readonly<Record<string, number>>
   readonly firings: number
+  readonly heldBefore: { readonly count: number; readonly example: string | null }
   readonly samples: readonly Sample[]
   readonly sample: number | null
   readonly plan: ShownPlan | null
+  /** Where the sample does not fire: what would come of it if it did. */
+  readonly preview: ShownPlan | null
   readonly fault: string | null
+  readonly placeholders: readonly { readonly path: string; readonly value: string; readonly blank: number }[]
 }
 
 export interface Found {

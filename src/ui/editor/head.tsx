@@ -10,25 +10,32 @@ import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
 import type { EditedWorkflow } from './brief-editor'
+import type { Saving } from './saving'
+
+/** What can be done with a saved workflow. */
+export type Verb = 'live' | 'pause' | 'resume' | 'catch-up'
 
 interface Props {
   readonly workflow: EditedWorkflow
   readonly name: string
   readonly onName: (name: string) => void
-  readonly isSaved: boolean
+  readonly saving: Saving
+  /** Takes what somebody else saved in the meantime, in place of one's own. */
+  readonly onTheirs: () => void
   readonly isLive: boolean
   readonly errors: number
   readonly asking: boolean
   readonly setAsking: (asking: boolean) => void
   readonly onSave: () => void
   readonly onAskLive: () => void
-  readonly onAct: (verb: 'live' | 'pause' | 'resume', done: string) => void
+  readonly onAct: (verb: Verb, done: string) => void
   readonly onJump: () => void
 }
 
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
-export function Head({ workflow, name, onName, isSaved, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump }: Props) {
+export function Head({ workflow, name, onName, saving, onTheirs, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump }: Props) {
   const { state, version } = workflow
+  const isSaved = saving.state.is === 'saved'
   return (
     <header className="mb-3">
       <div className="flex items-baseline gap-4">
@@ -42,7 +49,7 @@ export function Head({ workflow, name, onName, isSaved, isLive, errors, asking, 
       <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-2">
         <StateMark state={state}>{state === 'draft' ? 'Draft, never live' : `${state === 'live' ? 'Live' : 'Paused'}, version ${version}`}</StateMark>
         <span className="text-rope text-sm" aria-live="polite">
-          {!isSaved ? 'Edits not saved' : state !== 'draft' && !isLive ? 'Edits saved, not yet live' : ''}
+          {savedWords(saving, state !== 'draft' && !isLive)}
         </span>
         {state !== 'draft' && (
           <span className="text-muted text-sm">
@@ -59,13 +66,17 @@ export function Head({ workflow, name, onName, isSaved, isLive, errors, asking, 
             Save draft
           </Button>
           {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
+          {state === 'live' && workflow.passedBy > 0 && (
+            <Button onClick={() => onAct('catch-up', 'They are being run now. Runs shows what comes of them.')}>Run the {workflow.passedBy} that passed by</Button>
+          )}
           {state === 'paused' && <Button onClick={() => onAct('resume', 'It is live again.')}>Resume</Button>}
-          {workflow.name !== null && <More name={workflow.name} />}
+          {saving.name !== null && <More name={saving.name} />}
           <Button kind="main" onClick={onAskLive} disabled={state === 'live' && isLive && isSaved}>
             Send it live
           </Button>
         </span>
       </div>
+      <Stale saving={saving} onTheirs={onTheirs} />
       <Confirm
         open={asking}
         setOpen={setAsking}
@@ -79,6 +90,28 @@ export function Head({ workflow, name, onName, isSaved, isLive, errors, asking, 
         {state !== 'draft' && ` Version ${version} ends at the same moment; no change is lost or taken twice.`}
       </Confirm>
     </header>
+  )
+}
+
+/** How the draft stands, in words. */
+function savedWords({ state }: Saving, isAhead: boolean): string {
+  if (state.is === 'saving') return 'Saving …'
+  if (state.is === 'edited') return 'Edits not saved'
+  if (state.is === 'failed') return `Not saved: ${state.why}`
+  return state.is === 'saved' && isAhead ? 'Edits saved, not yet live' : ''
+}
+
+/** Says that somebody else saved the same draft, and asks whose is to stay. */
+function Stale({ saving, onTheirs }: { saving: Saving; onTheirs: () => void }) {
+  if (saving.state.is !== 'stale') return null
+  return (
+    <div role="alert" className="mt-2 flex flex-wrap items-baseline gap-x-5 border-rope-mark border-l-4 pl-3">
+      <span>{saving.state.by ?? 'Somebody'} has saved this draft in the meantime. Nothing was overwritten.</span>
+      <Button onClick={onTheirs}>Go on from theirs</Button>
+      <Button kind="alarm" onClick={saving.overwrite}>
+        Put mine over it
+      </Button>
+    </div>
   )
 }
 
@@ -107,6 +140,17 @@ function More({ name }: { name: string }) {
             <DropdownMenu.Item onSelect={() => router.push(`/runs?workflow=${encodeURIComponent(name)}`)} className={item}>
               Its runs
             </DropdownMenu.Item>
+            <DropdownMenu.Item onSelect={() => router.push(`/workflows/${encodeURIComponent(name)}/versions`)} className={item}>
+              Its versions
+            </DropdownMenu.Item>
+            <DropdownMenu.Item onSelect={() => router.push(`/workflows/new?copy=${encodeURIComponent(name)}`)} className={item}>
+              Make a copy
+            </DropdownMenu.Item>
+            {(['json', 'yaml'] as const).map((as) => (
+              <DropdownMenu.Item key={as} asChild className={`${item} block text-ink no-underline`}>
+                <a href={`/api/v1/workflows/${encodeURIComponent(name)}/export?as=${as}`}>Export it as {as.toUpperCase()}</a>
+              </DropdownMenu.Item>
+            ))}
             <DropdownMenu.Item onSelect={() => setAsking(true)} className={`${item} text-alarm`}>
               Delete it
             </DropdownMenu.Item>

@@ -1,37 +1,26 @@
 'use client'
 
-import type { Condition } from '@/core/conditions/clause'
+import { type Condition, isClause } from '@/core/conditions/clause'
 import type { Workflow } from '@/core/workflow/document'
+import { valueAt } from '@/core/workflow/pointer'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import { counted } from '../today/summary'
+import type { Evidence } from './evidence'
+import { JOINT_OPTIONS } from './lines/condition-tree'
 
 /** How clauses are joined, and whether the workflow fires as they become true or every time they are. */
-export function JointFields({ document, put }: { document: Workflow; put: (path: string, value: unknown) => void }) {
-  const entry = Object.entries(document.conditions ?? { all: [] })[0] as [string, Condition[]]
-  const waitsForChanges = document.cue.kind === 'record' && document.cue.on.includes('changed')
+export function JointFields({ document, path, evidence, put }: { document: Workflow; path: string; evidence: Evidence | null; put: (path: string, value: unknown) => void }) {
+  const node = (valueAt(document, path) ?? { all: [] }) as Condition
+  const entry = isClause(node) ? (['all', [node]] as const) : (Object.entries(node)[0] as [string, Condition[]])
+  const waitsForChanges = path === '/conditions' && document.cue.kind === 'record' && document.cue.on.includes('changed')
   return (
     <div className="grid grid-cols-2 gap-8">
       <Labelled label="Holds when">
-        <Choice
-          label="Holds when"
-          value={entry[0]}
-          options={[
-            { value: 'all', label: 'all of these hold' },
-            { value: 'any', label: 'any of these holds' },
-            { value: 'none', label: 'none of these holds' },
-          ]}
-          onChange={(joint) => put('/conditions', { [joint]: entry[1] })}
-        />
+        <Choice label="Holds when" value={entry[0]} options={JOINT_OPTIONS} onChange={(joint) => put(path, { [joint]: entry[1] })} />
       </Labelled>
       {waitsForChanges && (
-        <Labelled
-          label="Fires"
-          note={
-            document.firing === 'every'
-              ? 'At each save while they hold, also when nothing about them changed.'
-              : 'Once, at the save that makes them true; again only after they were false.'
-          }
-        >
+        <Labelled label="Fires" note={firingNote(document.firing === 'every', evidence)}>
           <Choice
             label="Fires"
             value={document.firing ?? 'entering'}
@@ -45,4 +34,13 @@ export function JointFields({ document, put }: { document: Workflow; put: (path:
       )}
     </div>
   )
+}
+
+/** The difference between the two ways to fire, in words, and on real past changes where there are any. */
+function firingNote(isEvery: boolean, evidence: Evidence | null): string {
+  const meaning = isEvery ? 'At each save while they hold, also when nothing about them changed.' : 'Once, at the save that makes them true; again only after they were false.'
+  if (!evidence || isEvery) return meaning
+  const { count, example } = evidence.heldBefore
+  if (count === 0) return `${meaning} In the newest changes the two come to the same.`
+  return `${meaning} Here: ${counted(evidence.firings, 'firing')}; every time would add ${count}, such as ${example}, where they held already.`
 }

@@ -3,11 +3,15 @@
 import { useEffect } from 'react'
 import type { Line } from '@/core/workflow/brief'
 import { isTyping } from '../shell/keys'
-import type { Edit, EditorState } from './state'
+import { type Edit, type EditorState, NEW_CLAUSE } from './state'
+import { canMute } from './tree'
 
 interface Deeds {
   readonly save: () => void
   readonly askLive: () => void
+  /** Puts the caret where a line is typed. */
+  readonly typeLine: () => void
+  readonly arm: () => void
 }
 
 /** Puts the focus on a line's statement. */
@@ -15,12 +19,15 @@ export function focusLine(path: string): void {
   document.querySelector<HTMLElement>(`[data-line-button="${CSS.escape(path)}"]`)?.focus()
 }
 
-/** The keys of the brief: j and k, c, a, Del, Esc, undo and redo, save, send live. */
+/** The keys of the brief: j and k, c, a, m, y, Del, Esc, Alt with an arrow, undo and redo, save, send live. */
 export function useBriefKeys(state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const done =
-        withCommand(event, dispatch, deeds) || (event.key === 'Escape' && fold(event, state, dispatch)) || (!isTyping(event.target) && plain(event, state, lines, dispatch))
+        withCommand(event, dispatch, deeds) ||
+        withAlt(event, state, dispatch) ||
+        (event.key === 'Escape' && fold(event, state, dispatch)) ||
+        (!isTyping(event.target) && plain(event, state, lines, dispatch, deeds))
       if (done) event.preventDefault()
     }
     window.addEventListener('keydown', onKey)
@@ -47,7 +54,17 @@ function fold(event: KeyboardEvent, state: EditorState, dispatch: (edit: Edit) =
   return true
 }
 
-function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void): boolean {
+const MOVES = { ArrowUp: 'up', ArrowDown: 'down', ArrowRight: 'indent', ArrowLeft: 'outdent' } as const
+
+/** Alt with an arrow moves the chosen line; also while one types in it. */
+function withAlt(event: KeyboardEvent, state: EditorState, dispatch: (edit: Edit) => void): boolean {
+  const move = event.altKey && !event.ctrlKey && MOVES[event.key as keyof typeof MOVES]
+  if (!move) return false
+  dispatch({ do: move, path: state.chosen })
+  return true
+}
+
+function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey) return false
   const at = lines.findIndex((l) => l.path === state.chosen)
   const go = (step: number) => {
@@ -64,10 +81,17 @@ function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[],
       go(-1)
       return true
     case 'c':
-      dispatch({ do: 'add clause' })
+      dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })
       return true
     case 'a':
-      dispatch({ do: 'add email' })
+      deeds.typeLine()
+      return true
+    case 'm':
+      if (!canMute(state.document, state.chosen)) return false
+      dispatch({ do: 'mute', path: state.chosen })
+      return true
+    case 'y':
+      deeds.arm()
       return true
     case 'Delete':
       dispatch({ do: 'remove', path: state.chosen })

@@ -4,9 +4,11 @@ import type { ReactNode } from 'react'
 import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import { Statement, spokenLine } from '../brief/sheet'
+import { DropPlace, Handle } from './dragging'
 
 interface Props {
   readonly line: Line
+  readonly isMovable: boolean
   readonly isChosen: boolean
   readonly isOpen: boolean
   readonly findings: readonly Finding[]
@@ -15,56 +17,56 @@ interface Props {
   readonly most: number
   readonly onToggle: () => void
   readonly onChoose: () => void
-  readonly onRemove: (() => void) | null
+  /** What can be done with the line as a whole. */
+  readonly deeds: ReactNode
   readonly children: ReactNode
 }
 
 /** One line of a brief that is edited: its statement, its count, and its editor unfolded under it while it is open. */
-export function EditedLine({ line, isChosen, isOpen, findings, count, most, onToggle, onChoose, onRemove, children }: Props) {
+export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count, most, onToggle, onChoose, deeds, children }: Props) {
   const look = isOpen ? 'border-rope-mark bg-rope-wash' : isChosen ? 'border-rope-mark' : 'border-transparent hover:bg-sheet'
   return (
     <li data-line={line.path} className="border-rule border-t">
-      <div className={`border-l-3 ${look}`}>
-        <div className="grid grid-cols-[minmax(0,1fr)_auto]">
-          <button
-            type="button"
-            data-line-button={line.path}
-            aria-expanded={isOpen}
-            aria-label={spokenLine(line)}
-            onClick={onToggle}
-            onFocus={onChoose}
-            className="px-2 py-2.5 text-left"
-          >
-            <Statement line={line} />
-          </button>
-          <div className="flex w-44 items-center gap-3 pr-1">
-            <span className="figures w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
-            <span aria-hidden className="block h-full min-h-8 flex-1">
-              {count !== null && (
-                <span
-                  className="block h-full border-spruce border-l bg-spruce-wash transition-[width] duration-200 motion-reduce:transition-none"
-                  style={{ width: `${most === 0 ? 0 : (count / most) * 100}%` }}
-                />
-              )}
-            </span>
+      <DropPlace path={line.path}>
+        <div className={`group border-l-3 ${look}`}>
+          <div className="grid grid-cols-[1rem_minmax(0,1fr)_auto]">
+            {isMovable ? <Handle path={line.path} name={`line ${line.number}`} /> : <span />}
+            <button
+              type="button"
+              data-line-button={line.path}
+              aria-expanded={isOpen}
+              aria-label={spokenLine(line)}
+              onClick={onToggle}
+              onFocus={onChoose}
+              className="-outline-offset-2 py-2.5 pr-2 text-left"
+            >
+              <Statement line={line} />
+            </button>
+            <div className="flex w-44 items-center gap-3 pr-1">
+              <span className="figures w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
+              <span aria-hidden className="block h-full min-h-8 flex-1">
+                {count !== null && (
+                  <span
+                    className="block h-full border-spruce border-l bg-spruce-wash transition-[width] duration-200 motion-reduce:transition-none"
+                    style={{ width: `${most === 0 ? 0 : (count / most) * 100}%` }}
+                  />
+                )}
+              </span>
+            </div>
           </div>
+          {findings.map((f) => (
+            <p key={f.path + f.message} className={`pb-2 pl-[9.25rem] text-sm ${f.level === 'error' ? 'text-alarm' : 'text-rope'}`}>
+              {f.message}
+            </p>
+          ))}
+          {isOpen && (
+            <section aria-label={`Editor of line ${line.number}`} className="pr-6 pb-4 pl-[9.25rem]">
+              {children}
+              {deeds}
+            </section>
+          )}
         </div>
-        {findings.map((f) => (
-          <p key={f.path + f.message} className={`pb-2 pl-[8.5rem] text-sm ${f.level === 'error' ? 'text-alarm' : 'text-rope'}`}>
-            {f.message}
-          </p>
-        ))}
-        {isOpen && (
-          <section aria-label={`Editor of line ${line.number}`} className="pr-6 pb-4 pl-[8.5rem]">
-            {children}
-            {onRemove && (
-              <button type="button" onClick={onRemove} className="mt-4 text-alarm text-sm hover:underline">
-                Remove the line
-              </button>
-            )}
-          </section>
-        )}
-      </div>
+      </DropPlace>
     </li>
   )
 }

@@ -1,35 +1,62 @@
 'use client'
 
+import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import { Choice } from '../parts/choice'
 import { MarginTitle } from '../parts/page'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
-import type { Evidence, Found, ShownMessage } from './evidence'
+import type { Evidence, Found, ShownPlan } from './evidence'
+import { Preview } from './preview'
 
 /** A value at the end of a path, as people read it. */
 export type ShowValue = (path: string, value: unknown) => string
 
 const VERBS = { created: 'added', changed: 'changed', deleted: 'deleted' } as const
 
-/** The margin of a brief: what the chosen line and the whole make of a past change. */
-export function Margin({
-  found,
-  line,
-  lines,
-  shown,
-  onSample,
-}: {
-  found: Found
-  line: Line | undefined
-  lines: readonly Line[]
-  shown: ShowValue
-  onSample: (id: number) => void
-}) {
+interface Props {
+  readonly found: Found
+  readonly line: Line | undefined
+  readonly lines: readonly Line[]
+  readonly shown: ShowValue
+  readonly onSample: (id: number) => void
+  readonly onJump: (finding: Finding) => void
+}
+
+/** The margin of a brief: what is to mend, and what the chosen line and the whole make of a past change. */
+export function Margin({ found, line, lines, shown, onSample, onJump }: Props) {
   const { evidence, fault } = found
   if (fault) return <p role="alert">{fault}</p>
-  if (!evidence) return <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>
-  if (evidence.changes === 0) return <p className="font-serif text-lg text-muted">No change of this table is recorded yet, so there is nothing to try the workflow on.</p>
+  return (
+    <>
+      <ToMend findings={found.review} onJump={onJump} />
+      {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
+      {evidence?.changes === 0 && <p className="font-serif text-lg text-muted">No change of this table is recorded yet, so there is nothing to try the workflow on.</p>}
+      {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} />}
+    </>
+  )
+}
+
+/** What keeps it from going live, each leading to its line. */
+function ToMend({ findings, onJump }: { findings: readonly Finding[]; onJump: (finding: Finding) => void }) {
+  if (findings.length === 0) return null
+  return (
+    <section aria-label="To mend" className="mb-5">
+      <h2 className="role-word mb-1 text-alarm">To mend</h2>
+      <ul>
+        {findings.map((f) => (
+          <li key={f.path + f.message} className="border-rule border-t">
+            <button type="button" className="w-full py-1 text-left text-sm hover:underline" onClick={() => onJump(f)}>
+              {f.message}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+function OnPast({ evidence, line, lines, shown, onSample }: Pick<Props, 'line' | 'lines' | 'shown' | 'onSample'> & { evidence: Evidence }) {
   const chosen = evidence.samples.find((s) => s.id === evidence.sample)
   return (
     <>
@@ -50,15 +77,16 @@ export function Margin({
           </p>
         )}
       </div>
-      <OnSample evidence={evidence} lines={lines} shown={shown} />
+      <OnSample evidence={evidence} lines={lines} line={line} shown={shown} />
     </>
   )
 }
 
-function OnSample({ evidence, lines, shown }: { evidence: Evidence; lines: readonly Line[]; shown: ShowValue }) {
-  const { plan } = evidence
+function OnSample({ evidence, line, lines, shown }: { evidence: Evidence; line: Line | undefined; lines: readonly Line[]; shown: ShowValue }) {
+  const { plan, preview } = evidence
   if (evidence.fault) return <p role="alert">The run would fail: {evidence.fault}</p>
   if (!plan) return null
+  const numberOf = (path: string) => lines.find((l) => l.path === path)?.number
   return (
     <>
       <p className={`mb-2 font-serif text-lg leading-snug ${plan.fires ? 'text-calm' : 'text-muted'}`}>
@@ -68,7 +96,7 @@ function OnSample({ evidence, lines, shown }: { evidence: Evidence; lines: reado
       <ul className="mb-4">
         {plan.clauses.map((c) => (
           <li key={c.path} className="grid grid-cols-[2.5rem_minmax(0,1fr)_auto] gap-2 border-rule border-t py-1 text-sm">
-            <span className="font-mono text-muted text-xs">{lines.find((l) => l.path === c.path)?.number}</span>
+            <span className="font-mono text-muted text-xs">{numberOf(c.path)}</span>
             <span className="truncate">
               {c.field.replaceAll('.', ' › ')}: {c.before !== c.after && c.before !== null ? <span className="text-muted">{shown(c.field, c.before)} → </span> : null}
               {shown(c.field, c.after)}
@@ -77,9 +105,50 @@ function OnSample({ evidence, lines, shown }: { evidence: Evidence; lines: reado
           </li>
         ))}
       </ul>
-      {plan.messages.map((m, i) => (
+      {plan.fires ? (
+        <Outcome plan={plan} line={line} numberOf={numberOf} />
+      ) : (
+        preview && (
+          <>
+            <p className="role-word mb-2 text-muted">If it did fire</p>
+            <Outcome plan={preview} line={line} numberOf={numberOf} />
+          </>
+        )
+      )}
+    </>
+  )
+}
+
+/** What comes of the sample: what is brought in, the mail, the notices and the writes; the chosen line's own first. */
+function Outcome({ plan, line, numberOf }: { plan: ShownPlan; line: Line | undefined; numberOf: (path: string) => string | undefined }) {
+  const own = (path: string) => (line && (path === line.path || path.startsWith(`${line.path}/`)) ? 0 : 1)
+  const messages = [...plan.messages].sort((a, b) => own(a.path) - own(b.path))
+  const facts = [
+    ...plan.held.map((h) => ({
+      path: h.path,
+      text: `${h.name}: ${h.kind === 'list' ? `${h.count} in all: ` : ''}${h.shown.join(', ') || 'blank'}${h.count > h.shown.length ? ' …' : ''}`,
+    })),
+    ...plan.notices.map((n) => ({ path: n.path, text: `notice to ${[n.channel, ...n.to].filter(Boolean).join(', ')}: ${n.title || n.text}` })),
+    ...plan.updates.map((u) => ({ path: u.path, text: `sets ${setWords(u.set)}` })),
+    ...plan.creates.map((c) => ({ path: c.path, text: `creates in ${c.table}: ${setWords(c.set)}` })),
+    ...plan.tasks.map((t) => ({ path: t.path, text: `task “${t.subject}” for ${t.owner ?? 'nobody'}${t.due ? `, due ${t.due}` : ''}` })),
+  ]
+  return (
+    <>
+      {facts.length > 0 && (
+        <ul className="mb-4">
+          {facts.map((f, i) => (
+            <li key={i} className="grid grid-cols-[2.5rem_minmax(0,1fr)] gap-2 border-rule border-t py-1 text-sm">
+              <span className="font-mono text-muted text-xs">{numberOf(f.path)}</span>
+              <span className={own(f.path) === 0 ? 'font-semibold' : ''}>{f.text}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {messages.slice(0, 4).map((m, i) => (
         <Preview key={i} message={m} />
       ))}
+      {messages.length > 4 && <p className="mb-3 text-muted text-sm">and {counted(messages.length - 4, 'mail')} more</p>}
       {plan.notes.map((n) => (
         <p key={n.path + n.message} className="border-rule border-t py-1 text-rope text-sm">
           {n.message}
@@ -89,15 +158,8 @@ function OnSample({ evidence, lines, shown }: { evidence: Evidence; lines: reado
   )
 }
 
-function Preview({ message }: { message: ShownMessage }) {
-  return (
-    <article className="mb-4 border border-rule border-t-2 border-t-spruce px-4 py-3">
-      <p className="truncate text-muted text-sm" title={message.to.join(', ')}>
-        To {message.to.join(', ')} · from {message.from.name}
-      </p>
-      {message.cc.length > 0 && <p className="truncate text-muted text-sm">Cc {message.cc.join(', ')}</p>}
-      <h3 className="py-1 font-semibold">{message.subject}</h3>
-      <p className="whitespace-pre-wrap break-words font-serif text-base leading-relaxed">{message.text}</p>
-    </article>
-  )
+function setWords(set: Readonly<Record<string, unknown>>): string {
+  return Object.entries(set)
+    .map(([name, value]) => `${name.replaceAll('_', ' ')} to ${value === null ? 'blank' : String(value)}`)
+    .join(', ')
 }

@@ -1,79 +1,114 @@
 'use client'
 
-import type { Wording } from '@/core/conditions/sentence'
-import { type TableDef, targetOf } from '@/core/values/tables'
+import type { TableDef } from '@/core/values/tables'
+import { targetOf } from '@/core/values/tables'
 import { recipientWords } from '@/core/workflow/brief'
 import type { Recipient } from '@/core/workflow/document'
 import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
-import type { EditorSetting } from './setting'
+import { listsAt, type Place, pathsAt, usePlace } from './place'
 
 interface Props {
   readonly label: string
+  /** The part of the action that holds the entries. */
+  readonly part: 'to' | 'cc' | 'bcc' | 'ifNobody'
   readonly entries: readonly Recipient[]
-  readonly table: TableDef
-  readonly setting: EditorSetting
-  readonly wording: Wording
   readonly onChange: (entries: Recipient[]) => void
 }
 
 const NEW_ADDRESS = 'address'
+const NEW_TEXT = 'text'
 
-/** Who gets it: each entry in words, and a list of whom else there is. */
-export function RecipientsField({ label, entries, table, setting, wording, onChange }: Props) {
-  const options = recipientOptions(table, setting, wording)
-  const add = (key: string) => onChange([...entries, key === NEW_ADDRESS ? { address: '' } : (JSON.parse(key) as Recipient)])
+/** Who gets it: each entry in words with whom it yields for the sample record, and a list of whom else there is. */
+export function RecipientsField({ label, part, entries, onChange }: Props) {
+  const place = usePlace()
+  const { table, wording } = place
+  const fresh: Record<string, Recipient> = { [NEW_ADDRESS]: { address: '' }, [NEW_TEXT]: { text: '' } }
+  const add = (key: string) => onChange([...entries, fresh[key] ?? (JSON.parse(key) as Recipient)])
   const set = (i: number, entry: Recipient) => onChange(entries.map((e, n) => (n === i ? entry : e)))
   return (
     <Labelled label={label}>
       <ul>
         {entries.map((entry, i) => (
-          <li key={i} className="flex items-baseline gap-2">
-            {'address' in entry ? (
-              <input
-                aria-label={`${label}, address`}
-                className="blank-line"
-                placeholder="someone@example.org"
-                value={entry.address}
-                onChange={(e) => set(i, { address: e.target.value })}
-              />
-            ) : (
-              <span className="flex-1 py-0.5">{recipientWords(entry, table, wording)}</span>
-            )}
-            <button
-              type="button"
-              aria-label={`Take ${recipientWords(entry, table, wording)} away`}
-              className="px-1 text-muted hover:text-alarm"
-              onClick={() => onChange(entries.filter((_, n) => n !== i))}
-            >
-              ×
-            </button>
+          <li key={i}>
+            <div className="flex items-baseline gap-2">
+              {'address' in entry || 'text' in entry ? (
+                <input
+                  aria-label={`${label}, ${'address' in entry ? 'address' : 'text'}`}
+                  className="blank-line"
+                  placeholder={'address' in entry ? 'someone@example.org' : '{{ asked.addresses }}'}
+                  value={'address' in entry ? entry.address : entry.text}
+                  onChange={(e) => set(i, 'address' in entry ? { address: e.target.value } : { text: e.target.value })}
+                />
+              ) : (
+                <span className="flex-1 py-0.5">{recipientWords(entry, table, wording)}</span>
+              )}
+              <button
+                type="button"
+                aria-label={`Take ${recipientWords(entry, table, wording)} away`}
+                className="px-1 text-muted hover:text-alarm"
+                onClick={() => onChange(entries.filter((_, n) => n !== i))}
+              >
+                ×
+              </button>
+            </div>
+            <Yield path={`${place.path}/${part}/${i}`} place={place} />
           </li>
         ))}
       </ul>
-      <Choice label={`Add to ${label}`} value={null} placeholder={entries.length ? 'and …' : 'Choose who …'} options={options} onChange={add} />
+      <Choice label={`Add to ${label}`} value={null} placeholder={entries.length ? 'and …' : 'Choose who …'} options={recipientOptions(place)} onChange={add} />
     </Labelled>
   )
 }
 
-function recipientOptions(table: TableDef, setting: EditorSetting, wording: Wording): Option[] {
+/** Whom an entry yields for the sample record, and what was dropped and why. */
+function Yield({ path, place }: { path: string; place: Place }) {
+  const got = [...new Set(place.plan?.messages.flatMap((m) => m.recipients.filter((r) => r.path === path).map((r) => r.address)) ?? [])]
+  const dropped = place.plan?.notes.filter((n) => n.path === path) ?? []
+  if (got.length === 0 && dropped.length === 0) return null
+  return (
+    <div className="pb-1 text-xs">
+      {got.length > 0 && (
+        <p className="truncate text-calm" title={got.join(', ')}>
+          {got.slice(0, 3).join(', ')}
+          {got.length > 3 && ` and ${got.length - 3} more`}
+        </p>
+      )}
+      {dropped.slice(0, 3).map((n) => (
+        <p key={n.message} className="text-rope">
+          {n.message}
+        </p>
+      ))}
+      {dropped.length > 3 && <p className="text-rope">and {dropped.length - 3} more</p>}
+    </div>
+  )
+}
+
+/** Everybody who can be named at a place, by kind. */
+export function recipientOptions(place: Pick<Place, 'table' | 'roots' | 'wording' | 'setting'>): Option[] {
+  const { table, wording, setting } = place
   const entries: { entry: Recipient; note: string }[] = []
-  for (const field of table.fields) {
-    if (field.type === 'person') {
-      entries.push(
-        { entry: { field: field.name }, note: 'person' },
-        { entry: { managerOf: field.name }, note: 'person' },
-        { entry: { field: `before.${field.name}` }, note: 'person' },
-      )
-    } else if (field.type === 'email') entries.push({ entry: { field: field.name }, note: 'email' })
-    const target = wording.schema.get(targetOf(field) ?? '')
-    if (!target || field.type === 'person') continue
-    for (const far of target.fields) if (far.type === 'email' || far.type === 'person') entries.push({ entry: { field: `${field.name}.${far.name}` }, note: far.type })
+  for (const { value, note } of pathsAt(place, ['person', 'email'])) {
+    if (['created_at', 'updated_at'].includes(value)) continue
+    entries.push({ entry: { field: value }, note: note as string })
+    if (note === 'person' && !value.includes('manager')) entries.push({ entry: { managerOf: value }, note: 'manager' })
   }
+  for (const { option, table: listed } of listsAt(place))
+    for (const field of addressFields(listed, wording.schema)) entries.push({ entry: { list: option.value, field }, note: 'list' })
   entries.push({ entry: { changedBy: true }, note: 'person' })
   entries.push(...setting.groups.map((group) => ({ entry: { group }, note: 'group' })), ...setting.teams.map((team) => ({ entry: { team }, note: 'team' })))
   return [
     ...entries.map(({ entry, note }) => ({ value: JSON.stringify(entry), label: recipientWords(entry, table, wording), note })),
     { value: NEW_ADDRESS, label: 'an address …' },
+    { value: NEW_TEXT, label: 'addresses in a text …' },
   ]
+}
+
+/** Paths from an entry of a list to an address, one link far. */
+function addressFields(table: TableDef, schema: ReadonlyMap<string, TableDef>): string[] {
+  return table.fields.flatMap((f) => {
+    if (f.type === 'email' || f.type === 'person') return [f.name]
+    const target = f.type === 'link' ? schema.get(targetOf(f) as string) : undefined
+    return target?.fields.filter((g) => g.type === 'email' || g.type === 'person').map((g) => `${f.name}.${g.name}`) ?? []
+  })
 }

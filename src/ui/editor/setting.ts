@@ -10,6 +10,11 @@ export interface EditorSetting {
   readonly people: readonly PersonChoice[]
   readonly groups: readonly string[]
   readonly teams: readonly string[]
+  readonly channels: readonly string[]
+  readonly senders: readonly string[]
+  /** The library's files. */
+  readonly files: readonly { readonly name: string; readonly id: number }[]
+  readonly templates: readonly { readonly name: string; readonly table: string }[]
   readonly organisation: Organisation
 }
 

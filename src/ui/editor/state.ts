@@ -1,6 +1,7 @@
-import { type Clause, type Condition, isClause } from '@/core/conditions/clause'
-import type { EmailAction, Workflow } from '@/core/workflow/document'
+import type { Clause } from '@/core/conditions/clause'
+import type { Action, Workflow } from '@/core/workflow/document'
 import { valueAt, withValue } from '@/core/workflow/pointer'
+import { indent, insertAt, type LineKind, type Moved, moveBefore, moveBy, outdent, paste, placeFor, removeAt, toggleMuted, withJoint } from './tree'
 
 /** What is being edited: the document, what it was before each edit, and which line is chosen and open. */
 export interface EditorState {
@@ -12,25 +13,25 @@ export interface EditorState {
   readonly open: string | null
   /** The last edit, so that typing in one place is undone in one step. */
   readonly last: { readonly path: string; readonly at: number } | null
+  /** Rises whenever the focus is to go to the chosen line: after it has moved, or another took its place. */
+  readonly landings: number
 }
 
 export type Edit =
   | { do: 'put'; path: string; value: unknown; at: number }
-  | { do: 'remove'; path: string }
-  | { do: 'add clause' }
-  | { do: 'add email' }
-  | { do: 'choose'; path: string }
-  | { do: 'open'; path: string }
-  | { do: 'fold' }
-  | { do: 'undo' }
-  | { do: 'redo' }
+  | { do: 'add'; kind: LineKind; value: unknown; at?: { list: string; index: number } }
+  | { do: 'paste'; kind: LineKind; value: unknown }
+  | { do: 'remove' | 'mute' | 'indent' | 'outdent' | 'up' | 'down' | 'duplicate' | 'choose' | 'open'; path: string }
+  | { do: 'move before'; path: string; target: string }
+  | { do: 'replace'; document: Workflow }
+  | { do: 'fold' | 'undo' | 'redo' }
 
 const TYPING_MS = 1_000
 const KEPT_STEPS = 200
 
 /** A state to begin with. */
 export function startEditing(document: Workflow, open: string | null): EditorState {
-  return { document, past: [], future: [], chosen: open ?? '/cue', open, last: null }
+  return { document, past: [], future: [], chosen: open ?? '/cue', open, last: null, landings: 0 }
 }
 
 /** Applies one edit; pure. */
@@ -38,12 +39,28 @@ export function edit(state: EditorState, e: Edit): EditorState {
   switch (e.do) {
     case 'put':
       return put(state, e.path, e.value, e.at)
+    case 'add':
+      return add(state, e.kind, e.value, e.at)
+    case 'paste':
+      return landed(state, paste(state.document, e, state.chosen))
     case 'remove':
       return remove(state, e.path)
-    case 'add clause':
-      return addClause(state)
-    case 'add email':
-      return addEmail(state)
+    case 'mute':
+      return changed(state, toggleMuted(state.document, e.path))
+    case 'indent':
+      return landed(state, indent(state.document, e.path))
+    case 'outdent':
+      return landed(state, outdent(state.document, e.path))
+    case 'up':
+      return landed(state, moveBy(state.document, e.path, -1))
+    case 'down':
+      return landed(state, moveBy(state.document, e.path, 1))
+    case 'move before':
+      return landed(state, moveBefore(state.document, e.path, e.target))
+    case 'duplicate':
+      return duplicate(state, e.path)
+    case 'replace':
+      return { ...changed(state, e.document), chosen: '/cue', open: null }
     case 'choose':
       return { ...state, chosen: e.path }
     case 'open':
@@ -59,6 +76,12 @@ export function edit(state: EditorState, e: Edit): EditorState {
 
 function changed(state: EditorState, document: Workflow, last: EditorState['last'] = null): EditorState {
   return { ...state, document, past: [...state.past, state.document].slice(-KEPT_STEPS), future: [], last }
+}
+
+/** After a line has moved: it stays chosen where it now stands, and open if it was. */
+function landed(state: EditorState, moved: Moved | null): EditorState {
+  if (!moved) return state
+  return { ...changed(state, moved.document), landings: state.landings + 1, chosen: moved.path, open: state.open === state.chosen && state.open !== null ? moved.path : null }
 }
 
 function put(state: EditorState, path: string, value: unknown, at: number): EditorState {
@@ -83,43 +106,40 @@ function step(state: EditorState, from: 'past' | 'future', to: 'past' | 'future'
   }
 }
 
-/** The condition as a joint with clauses under it, so that one more can be added. */
-function jointOf(conditions: Condition | undefined): { joint: 'all' | 'any' | 'none'; children: Condition[] } {
-  if (!conditions) return { joint: 'all', children: [] }
-  if (isClause(conditions)) return { joint: 'all', children: [conditions] }
-  const [joint, children] = Object.entries(conditions)[0] as ['all' | 'any' | 'none', Condition[]]
-  return { joint, children }
+function add(state: EditorState, kind: LineKind, value: unknown, at?: { list: string; index: number }): EditorState {
+  const base = kind === 'condition' && !at ? withJoint(state.document) : state.document
+  const { list, index } = at ?? placeFor(base, kind, state.chosen)
+  const { document, path } = insertAt(base, list, index, value)
+  return { ...changed(state, document), chosen: path, open: path }
 }
 
-function addClause(state: EditorState): EditorState {
-  const { joint, children } = jointOf(state.document.conditions)
-  const clause: Clause = { field: '', op: 'is' }
-  const conditions = { [joint]: [...children, clause] } as unknown as Condition
-  const path = `/conditions/${joint}/${children.length}`
-  return { ...changed(state, { ...state.document, conditions }), chosen: path, open: path }
+function duplicate(state: EditorState, path: string): EditorState {
+  const chosen = { ...state, chosen: path }
+  const value = valueAt(state.document, path)
+  return isActionPath(path) ? landed(chosen, paste(state.document, { kind: 'action', value }, path)) : insertAfter(chosen, path, value)
 }
 
-function addEmail(state: EditorState): EditorState {
-  const { actions } = state.document
-  const names = new Set(actions.map((a) => a.name))
-  let n = actions.length + 1
-  while (names.has(`email ${n}`)) n++
-  const action: EmailAction = { name: `email ${n}`, do: 'email', to: [], subject: '', body: '', format: 'plain' }
-  const path = `/actions/${actions.length}`
-  return { ...changed(state, { ...state.document, actions: [...actions, action] }), chosen: path, open: path }
+const isActionPath = (path: string) => /\/(actions|otherwise)\/\d+$/.test(path)
+
+function insertAfter(state: EditorState, path: string, value: unknown): EditorState {
+  const cut = path.lastIndexOf('/')
+  return landed(state, insertAt(state.document, path.slice(0, cut), Number(path.slice(cut + 1)) + 1, value))
 }
 
-/** Removes a line; a condition whose last clause goes, goes too. */
+/** Removes a line; a condition whose last clause goes, goes too. The choice falls on the line that takes its place. */
 function remove(state: EditorState, path: string): EditorState {
   if (path === '/cue') return state
-  let document = withValue(state.document, path, undefined)
-  if (path.startsWith('/conditions') && document.conditions) {
-    const { joint, children } = jointOf(document.conditions)
-    document = children.length ? { ...document, conditions: { [joint]: children } as unknown as Condition } : withoutConditions(document)
-  }
-  return { ...changed(state, document), open: null, chosen: '/cue' }
+  const document = removeAt(state.document, path)
+  const cut = path.lastIndexOf('/')
+  const before = `${path.slice(0, cut)}/${Math.max(0, Number(path.slice(cut + 1)) - 1)}`
+  const next = [path, before].find((p) => valueAt(document, p) !== undefined) ?? '/cue'
+  return { ...changed(state, document), landings: state.landings + 1, open: null, chosen: next }
 }
 
-function withoutConditions({ conditions: _, ...rest }: Workflow): Workflow {
-  return rest
+/** A clause that is still to be filled in. */
+export const NEW_CLAUSE: Clause = { field: '', op: 'is' }
+
+/** An email that is still to be filled in. */
+export function newEmail(name: string): Action {
+  return { name, do: 'email', to: [], subject: '', body: '', format: 'plain' }
 }

@@ -11,6 +11,7 @@ import type { PersonChoice } from '../records/values'
 import { Filter } from './filter'
 import { useRows } from './rows'
 import { Sheet } from './sheet'
+import { Starters } from './starters'
 
 interface Props {
   readonly table: TableDef
@@ -51,7 +52,7 @@ export function Grid({ table, tables, people, organisation, canMakeWorkflows, ..
             <Link href="/records" className="text-sm">
               Other tables
             </Link>
-            {canMakeWorkflows && <ButtonLink href={`/workflows/new?table=${table.name}`}>Make a workflow</ButtonLink>}
+            {canMakeWorkflows && <Starters table={table} />}
             <ButtonLink kind="main" href={`/records/${table.name}/new`}>
               Add a {table.singular}
             </ButtonLink>

@@ -1,6 +1,7 @@
 'use client'
 
 import { Tabs } from 'radix-ui'
+import { sizeWords } from '../parts/size'
 import { Time } from '../parts/time'
 
 interface Props {
@@ -13,6 +14,7 @@ interface Props {
   readonly html: string
   readonly text: string
   readonly source: string
+  readonly files: readonly { name: string; size: number }[]
   readonly headers: readonly { name: string; value: string }[]
   readonly locale: string
   readonly zone: string
@@ -42,18 +44,26 @@ export function Letter(mail: Props) {
         <dd>
           <Time at={mail.at} locale={mail.locale} zone={mail.zone} />
         </dd>
+        {mail.files.length > 0 && (
+          <>
+            <dt className="text-muted">With</dt>
+            <dd className="break-words">{mail.files.map((f) => `${f.name}, ${sizeWords(f.size)}`).join('; ')}</dd>
+          </>
+        )}
       </dl>
       <Tabs.Root defaultValue="rendered">
-        <Tabs.List aria-label="How to show the message" className="mb-3 flex gap-5 border-rule border-b">
-          {['Rendered', 'Text', 'Source', 'Headers'].map((name) => (
-            <Tabs.Trigger key={name} value={name.toLowerCase()} className={tab}>
-              {name}
-            </Tabs.Trigger>
-          ))}
+        <div className="mb-3 flex justify-between border-rule border-b">
+          <Tabs.List aria-label="How to show the message" className="flex gap-5">
+            {['Rendered', 'Text', 'Source', 'Headers'].map((name) => (
+              <Tabs.Trigger key={name} value={name.toLowerCase()} className={tab}>
+                {name}
+              </Tabs.Trigger>
+            ))}
+          </Tabs.List>
           <a href={`/api/post-room/messages/${mail.id}.eml`} className="ml-auto text-sm">
             Download .eml
           </a>
-        </Tabs.List>
+        </div>
         <Tabs.Content value="rendered">
           <iframe title="The message, rendered" sandbox="allow-popups" srcDoc={SHEET + mail.html} className="h-[56vh] w-full bg-white px-2" />
         </Tabs.Content>

@@ -91,7 +91,6 @@ function Value({
     <div className="group flex items-baseline gap-4">
       <button
         type="button"
-        disabled={isFile}
         aria-label={`Edit ${field.label}, now ${text || 'blank'}`}
         onClick={onEdit}
         className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}
@@ -103,11 +102,14 @@ function Value({
           Open
         </Link>
       )}
-      {!isFile && (
-        <span aria-hidden className="pr-2 text-muted text-xs opacity-0 group-hover:opacity-100">
-          edit
-        </span>
+      {isFile && text && (
+        <a href={`/api/v1/files/${record[field.name]}`} className="text-sm">
+          Save
+        </a>
       )}
+      <span aria-hidden className="pr-2 text-muted text-xs opacity-0 group-hover:opacity-100">
+        edit
+      </span>
     </div>
   )
 }

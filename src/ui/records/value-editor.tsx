@@ -3,6 +3,7 @@
 import { type KeyboardEvent, useState } from 'react'
 import type { FieldDef, Stored } from '@/core/values/tables'
 import { Choice } from '../parts/choice'
+import { FileEditor } from './file-editor'
 import { LinkPicker } from './link-picker'
 import type { PersonChoice } from './values'
 
@@ -45,6 +46,7 @@ export function ValueEditor({ field, value, title, people, onSave, onCancel, aut
       />
     )
   if (field.type === 'link') return <LinkPicker field={field} value={value} title={title} onPick={onSave} />
+  if (field.type === 'file') return <FileEditor field={field} onSave={onSave} onCancel={onCancel} />
   return <TextEditor field={field} value={value} onSave={onSave} onCancel={onCancel} autoFocus={autoFocus} />
 }
 

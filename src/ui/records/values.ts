@@ -32,7 +32,7 @@ export function shownValue(field: FieldDef, value: Stored | undefined, titles: R
   if (target) return titles[`${target} ${value}`] ?? `${target} ${value}`
   if (field.type === 'date') return shortDay(String(value), organisation)
   if (field.type === 'date-time') return shortInstant(String(value), organisation)
-  if (field.type === 'file') return `file ${value}`
+  if (field.type === 'file') return titles[`file ${value}`] ?? `file ${value}`
   return formatStored(field.type, value, organisation)
 }
 

@@ -40,6 +40,7 @@ export function RunMessage({ message, locale, zone }: { message: MessageDetail; 
         ))}
       </ul>
       <pre className="whitespace-pre-wrap break-words border-spruce border-t-2 bg-paper px-4 py-3 font-serif text-base leading-relaxed">{message.body}</pre>
+      {message.attachments && <p className="mt-2 text-muted text-sm">With {message.attachments.map((a) => a.name).join(', ')}</p>}
       {message.attempts.length > 0 && (
         <details className="mt-2 text-sm">
           <summary className="text-muted">{counted(message.attempts.length, 'attempt')} to deliver</summary>

@@ -54,7 +54,9 @@ function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'lines'> &
           {Object.keys(w.set)
             .map((name) => name.replaceAll('_', ' '))
             .join(', ')}{' '}
-          <Link href={`/records/${w.table}/${w.do === 'create' ? w.image.id : w.id}`}>open</Link>
+          <Link href={`/records/${w.table}/${w.do === 'create' ? w.image.id : w.id}`} className="underline">
+            open
+          </Link>
         </li>
       ))}
       {notices.map((n) => (
@@ -77,7 +79,7 @@ function linesWithin(line: Line): boolean {
 }
 
 /** The values a clause looked at, in words, and whether it held. */
-function ClauseOutcome({ clause, table, setting, titles }: { clause: ClauseResult; table: TableDef; setting: Wording; titles: ReadonlyMap<string, string> }) {
+export function ClauseOutcome({ clause, table, setting, titles }: { clause: ClauseResult; table: TableDef; setting: Wording; titles: ReadonlyMap<string, string> }) {
   const checked = checkPath(setting.schema, table, clause.field)
   const words = (value: Stored) => {
     if (value === null || 'problem' in checked) return value === null ? 'blank' : String(value)

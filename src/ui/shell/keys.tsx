@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { Dialog } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
-import { PLACES } from './places'
+import { PLACES, placesOf } from './places'
 
 /** Whether a key press is meant for something being typed into. */
 export function isTyping(target: EventTarget | null): boolean {
@@ -38,7 +38,7 @@ export function Keys({ role }: { role: string }) {
       if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return
       if (going.current) {
         going.current = false
-        const place = PLACES.find((p) => p.key === event.key && (!p.editors || role !== 'member'))
+        const place = placesOf(role).find((p) => p.key === event.key)
         if (place) {
           event.preventDefault()
           event.stopImmediatePropagation()

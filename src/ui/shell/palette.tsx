@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { call } from '../api'
-import { PLACES } from './places'
+import { placesOf } from './places'
 
 interface Found {
   readonly kind: string
@@ -59,12 +59,14 @@ export function Palette({ role }: { role: string }) {
                   <span className="truncate">{f.title}</span>
                 </Command.Item>
               ))}
-              {PLACES.filter((p) => (!p.editors || canEdit) && p.name.toLowerCase().includes(text.toLowerCase())).map((p) => (
-                <Command.Item key={p.href} value={p.href} onSelect={() => go(p.href)} className={item}>
-                  <span className="role-word w-24 shrink-0 text-muted">go to</span>
-                  {p.name}
-                </Command.Item>
-              ))}
+              {placesOf(role)
+                .filter((p) => p.name.toLowerCase().includes(text.toLowerCase()))
+                .map((p) => (
+                  <Command.Item key={p.href} value={p.href} onSelect={() => go(p.href)} className={item}>
+                    <span className="role-word w-24 shrink-0 text-muted">go to</span>
+                    {p.name}
+                  </Command.Item>
+                ))}
               {canEdit && 'make a workflow'.includes(text.toLowerCase()) && (
                 <Command.Item value="new workflow" onSelect={() => go('/workflows/new')} className={item}>
                   <span className="role-word w-24 shrink-0 text-muted">do</span>

@@ -5,7 +5,7 @@ import { usePathname, useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { call } from '../api'
 import { openPalette } from './palette'
-import { PLACES } from './places'
+import { placesOf } from './places'
 
 /** The slim bar: the places as words, search, the organisation, and who is signed in. */
 export function TopBar({ organisation, person, role }: { organisation: string; person: string; role: string }) {
@@ -17,7 +17,7 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
         Rappel
       </Link>
       <nav aria-label="Places" className="flex gap-5 overflow-x-auto">
-        {PLACES.filter((p) => !p.editors || role !== 'member').map((place) => (
+        {placesOf(role).map((place) => (
           <Link
             key={place.href}
             href={place.href}

@@ -13,7 +13,7 @@ export function UnderTheHood({ mail, workers, backlog, changes }: { mail: MailSt
         {mail.ok === false ? `does not answer: ${mail.reply}` : mail.ok ? 'server accepting' : 'nothing sent yet'}
       </Row>
       <Row name="Worker" well={workers > 0}>
-        {workers > 0 ? `${workers} running, ${behind}` : `none running; ${behind}`}
+        {workers > 0 ? `${workers === 1 ? '1 process' : `${workers} processes`} running, ${behind}` : `none running; ${behind}`}
       </Row>
       <Row name="Changes" well>
         {changes.toLocaleString('en-GB')} recorded today

@@ -2,7 +2,7 @@ import type { Metadata } from 'next'
 import PostalMime from 'postal-mime'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { cleanMailHtml } from '@/app/_server/mail-html'
+import { attachedImages, cleanMailHtml, withImagesInPlace } from '@/app/_server/mail-html'
 import { type Arrival, postRoom } from '@/app/_server/post-room'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -64,7 +64,8 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
             to={(parsed.to ?? []).map((a) => a.address ?? '').join(', ')}
             cc={(parsed.cc ?? []).map((a) => a.address ?? '').join(', ')}
             at={opened.at}
-            html={cleanMailHtml(parsed.html ?? '')}
+            html={cleanMailHtml(withImagesInPlace(parsed.html ?? '', attachedImages(parsed.attachments)))}
+            files={parsed.attachments.filter((a) => a.disposition !== 'inline').map((a) => ({ name: a.filename ?? 'a file', size: (a.content as ArrayBuffer).byteLength }))}
             text={parsed.text ?? ''}
             source={opened.raw}
             headers={parsed.headers.map((h) => ({ name: h.key, value: h.value }))}

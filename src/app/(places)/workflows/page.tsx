@@ -1,67 +1,44 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { cueWords } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
+import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
-import { tallyWorkflows } from '@/store/today'
+import { dailyRuns, tallyWorkflows } from '@/store/today'
 import { listWorkflows } from '@/store/workflows'
-import { ButtonLink } from '@/ui/parts/button'
-import { Empty, Page, Title } from '@/ui/parts/page'
-import { StateMark } from '@/ui/parts/state-mark'
-import { Time } from '@/ui/parts/time'
-import { counted } from '@/ui/today/summary'
+import { Page } from '@/ui/parts/page'
+import { WorkflowList } from '@/ui/workflows/list'
 
 export const metadata: Metadata = { title: 'Workflows' }
 
-const WEEK = 7 * 86_400_000
+const DAYS = 7
 
-export default async function Workflows() {
+/** Every workflow: its state, what it waits for, and what came of it in the last week. Search and filters live in the address. */
+export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {
   await visitor('PAGE /workflows')
-  const [workflows, wording, settings, tallies] = await Promise.all([
-    listWorkflows(pool()),
-    readReviewSetting(pool()),
-    readSettings(pool()),
-    tallyWorkflows(pool(), new Date(Date.now() - WEEK)),
-  ])
+  const [rows, wording, settings, people, asked] = await Promise.all([listWorkflows(pool()), readReviewSetting(pool()), readSettings(pool()), listPeople(pool()), searchParams])
+  const [tallies, daily] = await Promise.all([tallyWorkflows(pool(), new Date(Date.now() - DAYS * 86_400_000)), dailyRuns(pool(), DAYS, settings.zone)])
+  const workflows = rows.map((w) => {
+    const tally = tallies.find((t) => t.workflow === w.id)
+    return {
+      name: w.name,
+      state: w.state,
+      table: w.draft.table,
+      cue: cueWords(w.draft, wording.schema.get(w.draft.table), wording),
+      isAhead: w.live !== null && JSON.stringify(w.live) !== JSON.stringify(w.draft),
+      owner: people.find((p) => p.id === w.created_by)?.name ?? null,
+      runs: tally?.runs ?? 0,
+      messages: tally?.messages ?? 0,
+      failed: tally?.failed ?? 0,
+      last: tally?.last?.toISOString() ?? null,
+      daily: daily.get(w.name) ?? new Array<number>(DAYS).fill(0),
+    }
+  })
+  const tables = [...wording.schema.values()].filter((t) => workflows.some((w) => w.table === t.name)).map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
-      <Title
-        actions={
-          <ButtonLink kind="main" href="/workflows/new">
-            Make a workflow
-          </ButtonLink>
-        }
-      >
-        Workflows
-      </Title>
-      {workflows.length === 0 && <Empty>No workflow yet. Make one: say what it waits for, when it holds, and who gets which mail.</Empty>}
-      <ul className="mt-4 border-rule border-b">
-        {workflows.map((w) => {
-          const tally = tallies.find((t) => t.workflow === w.id)
-          const edited = w.live !== null && JSON.stringify(w.live) !== JSON.stringify(w.draft)
-          return (
-            <li key={w.id} className="grid grid-cols-[110px_minmax(0,1fr)_150px_170px_120px] items-baseline gap-x-5 border-rule border-t py-2.5 hover:bg-sheet">
-              <StateMark state={w.state} />
-              <div className="min-w-0">
-                <Link href={`/workflows/${encodeURIComponent(w.name)}`} className="font-serif text-ink text-lg">
-                  {w.name}
-                </Link>
-                {edited && <span className="pl-3 text-rope text-sm">edits not yet live</span>}
-                <p className="truncate text-muted text-sm">{cueWords(w.draft, wording.schema.get(w.draft.table), wording)}</p>
-              </div>
-              <span className="text-sm">
-                {tally?.failed ? <b className="font-semibold text-alarm">{tally.failed} failed</b> : <span className="text-muted">{tally?.runs ? 'none failed' : ''}</span>}
-              </span>
-              <span className="text-sm">
-                {counted(tally?.runs ?? 0, 'run')}, {counted(tally?.messages ?? 0, 'mail')} <span className="text-muted">in 7 days</span>
-              </span>
-              <span className="text-right text-muted text-sm">{tally?.last ? <Time at={tally.last} locale={settings.locale} zone={settings.zone} /> : 'never fired'}</span>
-            </li>
-          )
-        })}
-      </ul>
+      <WorkflowList workflows={workflows} tables={tables} asked={asked} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -36,7 +36,7 @@ export const text = {
     ...contains,
     test: (r) => !contains.test(r),
     words: (v) => `does not contain ${v}`,
-    sql: (r) => `(not ${contains.sql?.(r)})`,
+    sql: (r) => `(not ${contains.sql(r)})`,
   },
   'starts with': textOperator(
     'starts with',

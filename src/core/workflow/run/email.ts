@@ -1,9 +1,11 @@
-import { compileMessage, renderMessage } from '../../message/render'
+import { withWhyFooter } from '../../message/footer'
+import { compileMessage, type RenderedMessage, renderMessage } from '../../message/render'
 import { oneLine } from '../../message/text'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
 import { fieldOf, targetOf } from '../../values/tables'
 import type { EmailAction } from '../document'
-import type { Mailbox, PlannedMessage } from '../plan'
+import type { Attachment, Mailbox, PlannedMessage, PlannedRecipient } from '../plan'
+import { compileAttachments, placeImages } from './attachments'
 import { recipientFacts } from './resolve'
 import type { ActionSetting, Performer } from './setting'
 import type { RunState } from './state'
@@ -14,6 +16,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
   const template = action.template === undefined ? undefined : surroundings.templates?.get(action.template)
   const source = { subject: action.subject ?? template?.subject ?? '', body: action.body ?? template?.body ?? '', format: action.format ?? template?.format ?? 'plain' } as const
   const message = compileMessage(source, surroundings.engines)
+  const attach = compileAttachments(action, path, setting)
   const priority = action.priority ?? template?.priority ?? 'normal'
   return (run) => {
     const facts = recipientFacts(run, roots)
@@ -30,21 +33,31 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
       run.notes.push({ code: 'nobody', path, message: 'Nothing was sent: there is nobody to send to.' })
       return
     }
+    const attached = attach(run)
+    if (run.lookups.lacking()) return
     const base = { action: action.name, path, about: aboutOf(action, run), ...senderOf(action, run), ...replyOf(action, run, setting), priority }
     const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => ({
       ...base,
       to: to.map(mailbox),
       cc: cc.map(mailbox),
       bcc: bcc.map(mailbox),
-      ...renderMessage(message, run.scope(recipient)),
+      ...complete(renderMessage(message, run.scope(recipient)), attached, path, run),
     })
     if (action.delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
     else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? (who.to[0] as Addressee) : null))
   }
 }
 
-function mailbox(addressee: Addressee): Mailbox {
-  return { address: addressee.address, name: addressee.name === null ? null : oneLine(addressee.name) }
+/** A rendered message with its images in place, its footer and its attachments. */
+function complete(rendered: RenderedMessage, attached: readonly Attachment[], path: string, run: RunState): RenderedMessage & { attachments: readonly Attachment[] } {
+  const { html, images } = placeImages(rendered.html, path, run)
+  const { whyFooter, baseUrl } = run.surroundings
+  const message = { ...rendered, html }
+  return { ...(whyFooter ? withWhyFooter(message, baseUrl) : message), attachments: [...images, ...attached] }
+}
+
+function mailbox({ address, name, path }: Addressee): PlannedRecipient {
+  return { address, name: name === null ? null : oneLine(name), path }
 }
 
 /** The record that an email is about: a named entry, or the record. */

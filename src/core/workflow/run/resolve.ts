@@ -4,9 +4,20 @@ import { fieldOf, type Image, type TableDef } from '../../values/tables'
 import type { RunState } from './state'
 import { compileText } from './values'
 
+/** Paths as they were checked, for each set of names they can start at: a workflow reads the same few in every run. */
+const checked = new WeakMap<Roots, Map<string, ReturnType<typeof checkRooted>>>()
+
+function checkedOnce(run: RunState, roots: Roots, path: string): ReturnType<typeof checkRooted> {
+  const known = checked.get(roots) ?? new Map<string, ReturnType<typeof checkRooted>>()
+  checked.set(roots, known)
+  const found = known.get(path) ?? checkRooted(run.surroundings.schema, run.table, roots, path)
+  known.set(path, found)
+  return found
+}
+
 /** Reads a path in a run, from the record or from a name that paths can start at. @throws Error when there is no such path */
 export function resolveIn(run: RunState, roots: Roots, path: string): Resolved {
-  const rooted = checkRooted(run.surroundings.schema, run.table, roots, path)
+  const rooted = checkedOnce(run, roots, path)
   if ('problem' in rooted) throw new Error(rooted.problem)
   const held = rooted.root === null ? ({ kind: 'record', table: run.table, image: run.record() } as const) : run.root(rooted.root)
   if (!rooted.path) {

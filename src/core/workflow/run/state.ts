@@ -1,13 +1,14 @@
 import type { Change } from '../../changes/change'
 import type { Facts } from '../../conditions/compile'
+import { unsignedWhyLink } from '../../message/footer'
 import { changeValue, type Filling, RecordValue } from '../../message/values'
 import type { ListNeed, Lookups } from '../../paths/lookups'
 import type { RootValue } from '../../paths/roots'
 import type { Addressee, Note } from '../../recipients/recipients'
-import type { Image, Stored, TableDef } from '../../values/tables'
+import { type Image, type Stored, type TableDef, titleOf } from '../../values/tables'
 import type { Surroundings } from '../evaluate'
 import type { FormulaFacts } from '../formula'
-import type { PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
+import type { Held, PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
 
 /** Look-ups that see what a run has written so far over what is loaded. */
 class OverlaidLookups implements Lookups {
@@ -35,6 +36,10 @@ class OverlaidLookups implements Lookups {
     return this.under.fresh(table, key)
   }
 
+  file(id: number) {
+    return this.under.file(id)
+  }
+
   suppressed(address: string) {
     return this.under.suppressed(address)
   }
@@ -52,6 +57,7 @@ export class RunState {
   readonly tasks: PlannedTask[] = []
   readonly writes: Write[] = []
   readonly notes: Note[] = []
+  readonly held: Held[] = []
   readonly roots = new Map<string, RootValue>()
   private readonly overlaid: OverlaidLookups
   private created = 0
@@ -77,6 +83,15 @@ export class RunState {
     if (name === 'record' || name === this.table.singular) return { kind: 'record', table: this.table, image: this.record() }
     if (name === 'before') return { kind: 'record', table: this.table, image: this.change.before }
     return this.roots.get(name)
+  }
+
+  /** Keeps what a name holds for whoever looks at the plan. */
+  hold(path: string, name: string): void {
+    const root = this.roots.get(name)
+    if (!root) return
+    const images = root.kind === 'list' ? root.images : root.kind === 'record' && root.image ? [root.image] : []
+    const shown = root.kind === 'value' ? [valueWords(root.value)] : images.slice(0, MOST_SHOWN).map((image) => titleOf(root.table, image))
+    this.held.push({ path, name, kind: root.kind, shown, count: root.kind === 'value' ? 1 : images.length })
   }
 
   /** What conditions inside the run are tested on; `own` is the record that bare paths mean. */
@@ -112,16 +127,29 @@ export class RunState {
     const filling: Filling = { schema: this.surroundings.schema, organisation: this.surroundings.organisation, lookups: this.lookups }
     const record = new RecordValue(this.table, this.record(), filling)
     const named = Object.fromEntries([...this.roots].map(([name, held]) => [name, rootInText(held, filling)]))
+    const { change, table } = this
     return {
       ...named,
       record,
-      [this.table.singular]: record,
-      before: this.change.before ? new RecordValue(this.table, this.change.before, filling) : null,
-      change: changeValue(this.change, this.table, filling),
+      [table.singular]: record,
+      before: change.before ? new RecordValue(table, change.before, filling) : null,
+      // worked out only where a text speaks of it
+      get change() {
+        return changeValue(change, table, filling)
+      },
+      why: unsignedWhyLink(this.surroundings.baseUrl),
       link: `${this.surroundings.baseUrl}/records/${this.table.name}/${this.change.record}`,
       recipient: recipient ? recipientValue(recipient, filling) : null,
     }
   }
+}
+
+/** How many records of a list a plan names. */
+const MOST_SHOWN = 12
+
+function valueWords(value: unknown): string {
+  if (value === null || value === undefined) return ''
+  return typeof value === 'object' ? JSON.stringify(value) : String(value)
 }
 
 function rootInText(held: RootValue, filling: Filling): unknown {

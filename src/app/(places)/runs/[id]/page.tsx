@@ -41,7 +41,10 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
       }
     >
       <Title beside={<StateMark state={run.state} />}>
-        {run.workflow}, for <Link href={`/records/${run.table}/${run.record}`}>{run.title}</Link>
+        {run.workflow}, for{' '}
+        <Link href={`/records/${run.table}/${run.record}`} className="underline decoration-1 underline-offset-4">
+          {run.title}
+        </Link>
       </Title>
       <p className="mb-4 text-muted">
         Run <span className="font-mono text-xs">{run.id}</span> of version {run.version}, <Time at={run.at} locale={settings.locale} zone={settings.zone} />. {run.why}{' '}

@@ -2,23 +2,45 @@ import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
+import type { Workflow } from '@/core/workflow/document'
+import { forTable, freeName } from '@/core/workflow/exchange'
+import { startersOf } from '@/core/workflow/starters'
 import { listWorkflows } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 
 export const metadata: Metadata = { title: 'New workflow' }
 
-export default async function NewWorkflow({ searchParams }: { searchParams: Promise<{ table?: string }> }) {
-  await visitor('PAGE /workflows/new')
-  const [{ table: asked }, setting, workflows] = await Promise.all([searchParams, editorSetting(), listWorkflows(pool())])
-  const table =
-    setting.tables.find((t) => t.name === asked && t.name !== 'person') ?? setting.tables.find((t) => t.name === 'claims') ?? setting.tables.find((t) => t.name !== 'person')
-  const name = freeName(table ? `New ${table.singular}` : 'New workflow', new Set(workflows.map((w) => w.name)))
-  const document = { rappel: 'workflow/1' as const, name, table: table?.name ?? '', cue: { kind: 'record' as const, on: ['created' as const] }, actions: [] }
-  return <BriefEditor workflow={{ document, name: null, state: 'draft', version: null, live: null, firings: 0, messages: 0 }} setting={setting} />
+interface Asked {
+  readonly table?: string
+  readonly starter?: string
+  /** Name of a workflow to begin from. */
+  readonly copy?: string
 }
 
-function freeName(wanted: string, taken: ReadonlySet<string>): string {
-  let name = wanted
-  for (let n = 2; taken.has(name); n++) name = `${wanted} ${n}`
-  return name
+/** A workflow to be made: from nothing, from a starter of a table, or from a copy of another, also for another table. */
+export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
+  await visitor('PAGE /workflows/new')
+  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(), listWorkflows(pool())])
+  const tables = setting.tables.filter((t) => t.name !== 'person')
+  const table = tables.find((t) => t.name === asked.table) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
+  const starter = table && asked.starter ? startersOf(table).find((s) => s.key === asked.starter) : undefined
+  const copied = asked.copy ? workflows.find((w) => w.name === asked.copy)?.draft : undefined
+  const taken = new Set(workflows.map((w) => w.name))
+  const blank: Workflow = {
+    rappel: 'workflow/1',
+    name: table ? `New ${table.singular}` : 'New workflow',
+    table: table?.name ?? '',
+    cue: { kind: 'record', on: ['created'] },
+    actions: [],
+  }
+  const begun = copied ? forTable(copied, asked.table ?? copied.table, new Map(tables.map((t) => [t.name, t])), `Copy of ${copied.name}`) : (starter?.workflow ?? blank)
+  const document = { ...begun, name: freeName(begun.name, taken) }
+  const opened = copied ? undefined : (starter?.opened ?? '/cue')
+  return (
+    <BriefEditor
+      key={`${asked.table} ${asked.starter} ${asked.copy}`}
+      workflow={{ document, name: null, savedAt: null, state: 'draft', version: null, live: null, firings: 0, messages: 0, passedBy: 0, opened }}
+      setting={setting}
+    />
+  )
 }

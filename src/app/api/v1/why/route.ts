@@ -28,6 +28,6 @@ export const POST = route('POST /api/v1/why', async ({ json }) => {
   const state = version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.'
   if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
   const plan = shownPlan(settled.plan)
-  const notes = [...plan.notes, { code: 'as of', path: '', message: 'Linked records and lists are those of that moment; people, groups and teams are those of now.' }]
+  const notes = [...plan.notes, { code: 'as of', path: '', message: 'Linked records, lists, people and teams are those of that moment; groups are those of now.' }]
   return { ...plan, why: `${plan.why} ${state}`, notes, version: version?.version ?? null, run: really }
 })

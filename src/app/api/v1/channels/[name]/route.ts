@@ -2,8 +2,9 @@ import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
+import { refuseInUse } from '@/app/_server/uses'
 import { transaction } from '@/store/database'
-import { putChannel } from '@/store/notices'
+import { putChannel, removeChannel } from '@/store/notices'
 
 const SHORTEST_SECRET = 12
 
@@ -20,4 +21,12 @@ export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, json })
     throw new Problem(422, 'Not valid', `${JSON.stringify(url)} is not an address that notices can be posted to, such as https://board.example/quays.`)
   await transaction(pool(), (db) => putChannel(db, name, url, secret))
   return { name, url }
+})
+
+/** Removes a channel that no workflow uses. */
+export const DELETE = route('DELETE /api/v1/channels/[name]', async ({ params }) => {
+  const name = params.name as string
+  await refuseInUse('channel', name)
+  if (!(await transaction(pool(), (db) => removeChannel(db, name)))) throw new Problem(404, 'Not found', `There is no channel ${JSON.stringify(name)}.`)
+  return new Response(null, { status: 204 })
 })

@@ -13,7 +13,9 @@ export const GET = route('GET /api/v1/messages/[id]', async ({ actor, params }) 
   if (ending === undefined) return message
   if (ending !== 'eml') throw new Problem(404, 'Not found', 'A message comes as JSON, or with .eml as its source.')
   const { composeSource } = await import('@/engine/delivery/source')
-  return new Response(new Uint8Array(await composeSource(message)), {
+  const { readContents } = await import('@/engine/delivery/contents')
+  const source = await composeSource(message, await readContents(pool(), message.attachments))
+  return new Response(new Uint8Array(source), {
     headers: { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${id}.eml"` },
   })
 })

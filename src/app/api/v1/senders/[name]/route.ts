@@ -2,9 +2,10 @@ import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
+import { refuseInUse } from '@/app/_server/uses'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
-import { listSenders, putSender } from '@/store/templates'
+import { listSenders, putSender, removeSender } from '@/store/templates'
 
 const senderSchema = yup.object({ display: yup.string().strict().required(), address: yup.string().strict().required() }).noUnknown().strict()
 
@@ -15,4 +16,12 @@ export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, json }) 
   if (!isAddress(sender.address)) throw new Problem(422, 'Not valid', `${JSON.stringify(sender.address)} is not an e-mail address.`)
   await transaction(pool(), (db) => putSender(db, { name, ...sender }))
   return (await listSenders(pool())).find((s) => s.name === name)
+})
+
+/** Removes a sender identity that no workflow uses. */
+export const DELETE = route('DELETE /api/v1/senders/[name]', async ({ params }) => {
+  const name = params.name as string
+  await refuseInUse('sender', name)
+  if (!(await transaction(pool(), (db) => removeSender(db, name)))) throw new Problem(404, 'Not found', `There is no sender identity ${JSON.stringify(name)}.`)
+  return new Response(null, { status: 204 })
 })

@@ -1,0 +1,23 @@
+import type { Metadata } from 'next'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { listGroups, listPeople, listTeams } from '@/store/people'
+import { Page, Title } from '@/ui/parts/page'
+import { Groups } from '@/ui/people/groups'
+import { People } from '@/ui/people/people'
+
+export const metadata: Metadata = { title: 'People' }
+
+/** Who is here, and the groups that mail goes to. */
+export default async function PeoplePage() {
+  await visitor('PAGE /people')
+  const [people, groups, teams] = await Promise.all([listPeople(pool()), listGroups(pool()), listTeams(pool())])
+  const emails = new Map(people.map((p) => [p.id, p.email]))
+  const listed = people.map((p) => ({ ...p, manager: p.manager === null ? null : (emails.get(p.manager) ?? null) }))
+  return (
+    <Page margin={<Groups groups={groups} people={listed} />}>
+      <Title beside={<span className="text-muted">{people.filter((p) => p.active).length} active</span>}>People</Title>
+      <People people={listed} teams={teams} groups={groups} />
+    </Page>
+  )
+}

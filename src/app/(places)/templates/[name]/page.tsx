@@ -1,0 +1,37 @@
+import type { Metadata } from 'next'
+import { notFound } from 'next/navigation'
+import { visitor } from '@/app/_server/actor'
+import { editorSetting } from '@/app/_server/editor-setting'
+import { pool } from '@/app/_server/environment'
+import { usersOf } from '@/app/_server/uses'
+import type { Template } from '@/core/workflow/evaluate'
+import { listTemplates } from '@/store/templates'
+import { TemplateEditor } from '@/ui/templates/editor'
+
+type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ copy?: string; table?: string }> }
+
+export async function generateMetadata({ params }: Props): Promise<Metadata> {
+  return { title: decodeURIComponent((await params).name) }
+}
+
+/** A template with its rendering for a real record; `new` makes one, also from a copy. */
+export default async function TemplatePage({ params, searchParams }: Props) {
+  await visitor('PAGE /templates/[name]')
+  const name = decodeURIComponent((await params).name)
+  const [templates, setting, asked] = await Promise.all([listTemplates(pool()), editorSetting(), searchParams])
+  const found = templates.find((t) => t.name === (name === 'new' ? asked.copy : name))
+  if (name !== 'new' && !found) notFound()
+  const table = setting.tables.find((t) => t.name === asked.table && t.name !== 'person') ?? setting.tables.find((t) => t.name !== 'person')
+  const blank: Template = { name: 'New template', table: table?.name ?? '', subject: '', body: '', format: 'rich', priority: 'normal' }
+  const template = name === 'new' ? { ...(found ?? blank), name: found ? `Copy of ${found.name}` : blank.name } : (found as Template)
+  return (
+    <TemplateEditor
+      key={name}
+      template={template}
+      kept={name === 'new' ? null : name}
+      version={found && name !== 'new' ? found.version : null}
+      users={name === 'new' ? [] : await usersOf('template', name)}
+      setting={setting}
+    />
+  )
+}

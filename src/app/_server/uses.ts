@@ -1,0 +1,17 @@
+import { type UsedThing, usesOf } from '@/core/workflow/uses'
+import { listWorkflows } from '@/store/workflows'
+import { pool } from './environment'
+import { Problem } from './route'
+
+/** The workflows whose draft or version in force names a thing. */
+export async function usersOf(thing: UsedThing, name: string): Promise<string[]> {
+  const rows = await listWorkflows(pool())
+  return rows.filter((row) => [row.draft, row.live].some((document) => document && usesOf(document, thing).includes(name))).map((row) => row.name)
+}
+
+/** Refuses to remove what workflows use. @throws Problem 409 naming them */
+export async function refuseInUse(thing: UsedThing, name: string): Promise<void> {
+  const users = await usersOf(thing, name)
+  if (users.length)
+    throw new Problem(409, 'In use', `${JSON.stringify(name)} is used by ${users.join(', ')}. Change ${users.length === 1 ? 'that workflow' : 'those workflows'} first.`)
+}

@@ -1,0 +1,23 @@
+import { pool } from '@/app/_server/environment'
+import { fileName, MAX_FILE, typeOf } from '@/app/_server/files'
+import { Problem, route } from '@/app/_server/route'
+import { refuseInUse } from '@/app/_server/uses'
+import { transaction } from '@/store/database'
+import { putLibraryFile, removeLibraryFile } from '@/store/files'
+
+/** Puts a file into the library, for mail to attach or show; one of the same name is replaced. The body is its content. */
+export const PUT = route('PUT /api/v1/library/[name]', async ({ actor, params, bytes }) => {
+  const name = fileName(params.name ?? null)
+  if (!name) throw new Problem(422, 'Not valid', 'The file needs a name.')
+  const content = await bytes(MAX_FILE)
+  if (content.length === 0) throw new Problem(422, 'Not valid', 'The file is empty.')
+  const type = await typeOf(content, name)
+  return transaction(pool(), (db) => putLibraryFile(db, name, { type, content }, actor.person))
+})
+
+/** Takes a file out of the library that no workflow uses. */
+export const DELETE = route('DELETE /api/v1/library/[name]', async ({ params }) => {
+  await refuseInUse('file', params.name as string)
+  await transaction(pool(), (db) => removeLibraryFile(db, params.name as string))
+  return new Response(null, { status: 204 })
+})

@@ -1,0 +1,26 @@
+import * as yup from 'yup'
+import { pool } from '@/app/_server/environment'
+import { Problem, route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { personByEmail, type Role } from '@/store/people'
+import { createToken } from '@/store/sessions'
+import { listTokens } from '@/store/tokens'
+
+const tokenSchema = yup
+  .object({
+    name: yup.string().strict().trim().min(1).max(120).required(),
+    role: yup.string().strict().oneOf(['administrator', 'editor', 'member']).required(),
+    person: yup.string().strict().nullable(),
+  })
+  .noUnknown()
+  .strict()
+
+export const GET = route('GET /api/v1/tokens', async () => ({ tokens: await listTokens(pool()) }))
+
+/** Makes a token; it is in this answer and never shown again. With `person` (an e-mail), what it writes is in that person's name. */
+export const POST = route('POST /api/v1/tokens', async ({ json }) => {
+  const { name, role, person: email } = shaped(tokenSchema, await json(), 'The token was not made.')
+  const person = email ? await personByEmail(pool(), email) : null
+  if (email && !person?.active) throw new Problem(422, 'Not valid', `Nobody active here has the address ${email}.`)
+  return Response.json({ name, role, token: await createToken(pool(), name, person?.id ?? null, role as Role) }, { status: 201 })
+})

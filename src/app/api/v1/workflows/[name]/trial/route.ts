@@ -1,0 +1,52 @@
+import * as yup from 'yup'
+import type { Actor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { Problem, route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { requireRunnable, rowOf } from '@/app/_server/workflows'
+import { firstAdministrator } from '@/store/people'
+import { listRuns } from '@/store/runs'
+import { armTrial, endTrials, latestTrial, type Trial } from '@/store/trials'
+
+const LONGEST = 60
+
+const trialSchema = yup
+  .object({ record: yup.number().strict().integer().positive(), minutes: yup.number().strict().integer().min(1).max(LONGEST) })
+  .noUnknown()
+  .strict()
+
+/** Whose trials these are: the token's or session's person; for a token that acts as nobody, the first administrator. @throws Problem where there is neither */
+async function tryerOf(actor: Actor): Promise<number> {
+  const person = actor.person ?? (await firstAdministrator(pool()))?.id
+  if (!person) throw new Problem(409, 'Conflict', 'A trial’s mail goes to whoever arms it; this token acts as nobody, and there is no administrator yet.')
+  return person
+}
+
+async function shown(trial: Trial) {
+  const { id, record, address, from_at, until_at, ended_at } = trial
+  const runs = await listRuns(pool(), { trial: id, limit: 100 })
+  return { id, record, to: address, from: from_at, until: until_at, armed: ended_at === null && until_at > new Date(), runs }
+}
+
+/** The newest trial of mine, with its runs; null where there was none. */
+export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
+  const row = await rowOf(params.name as string)
+  const trial = await latestTrial(pool(), row.name, await tryerOf(actor))
+  return { trial: trial && (await shown(trial)) }
+})
+
+/** Arms the draft for real, for one record or for my own changes; all its mail goes to me. */
+export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor, params, request, json }) => {
+  const given = request.headers.get('content-length') === '0' || request.body === null ? {} : await json()
+  const { record = null, minutes = LONGEST } = shaped(trialSchema, given, 'The trial was not armed.')
+  const row = await rowOf(params.name as string)
+  await requireRunnable(row.draft, 409)
+  const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes })
+  return { trial: await shown(trial) }
+})
+
+/** Ends my trial of the workflow. */
+export const DELETE = route('DELETE /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
+  const row = await rowOf(params.name as string)
+  return { ended: await endTrials(pool(), row.name, await tryerOf(actor)) }
+})

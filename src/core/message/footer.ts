@@ -1,0 +1,28 @@
+import { escapeHtml } from './liquid'
+import type { RenderedMessage } from './render'
+
+/** Stands in a planned message's link for the key that the message gets when it is queued. */
+const UNSIGNED = 'this-message'
+
+/** The link "why you got this" of a message that is not queued yet. */
+export const unsignedWhyLink = (baseUrl: string) => linkOf(baseUrl, UNSIGNED)
+
+const linkOf = (baseUrl: string, key: string) => `${baseUrl}/why/${key}`
+
+/** A message with the link "why you got this" at its end; the link is signed when the message is queued. */
+export function withWhyFooter<M extends RenderedMessage>(message: M, baseUrl: string): M {
+  const link = unsignedWhyLink(baseUrl)
+  const html = `<p style="margin-top:2em;font-size:smaller"><a href="${escapeHtml(link)}">Why you got this</a></p>`
+  const end = message.html.search(/<\/body>/i)
+  return {
+    ...message,
+    html: end < 0 ? `${message.html}\n${html}` : `${message.html.slice(0, end)}${html}${message.html.slice(end)}`,
+    text: `${message.text.trimEnd()}\n\n-- \nWhy you got this: ${link}\n`,
+  }
+}
+
+/** The message's texts with the signed key in the link. */
+export function signWhyFooter(message: Pick<RenderedMessage, 'html' | 'text'>, baseUrl: string, key: string): { html: string; text: string } {
+  const sign = (text: string) => text.replaceAll(unsignedWhyLink(baseUrl), linkOf(baseUrl, key))
+  return { html: sign(message.html), text: sign(message.text) }
+}

@@ -1,0 +1,47 @@
+import { imagesIn, replaceImages } from '../../message/images'
+import type { FileInfo } from '../../values/tables'
+import type { EmailAction } from '../document'
+import type { Attachment } from '../plan'
+import { resolveIn } from './resolve'
+import type { ActionSetting } from './setting'
+import type { RunState } from './state'
+
+/** Most bytes of files that one message carries; mail servers commonly take 25 MB, and files grow by a third on the way (RFC 2045 section 6.8). */
+export const MOST_ATTACHED = 18_000_000
+
+/** Compiles what an email attaches: files of the library and of records, those that are missing or too much left out with a note. */
+export function compileAttachments(action: EmailAction, path: string, setting: ActionSetting): (run: RunState) => Attachment[] {
+  const entries = action.attach ?? []
+  return (run) => {
+    let room = MOST_ATTACHED
+    return entries.flatMap((entry, i) => {
+      const at = `${path}/attach/${i}`
+      const leftOut = (code: string, message: string): Attachment[] => {
+        run.notes.push({ code, path: at, message })
+        return []
+      }
+      const found = 'file' in entry ? (run.surroundings.library?.get(entry.file) ?? null) : fileOfField(entry.field, run, setting)
+      if (found === 'blank') return leftOut('no file', `${(entry as { field: string }).field} is blank, so nothing is attached for it.`)
+      if (!found) return leftOut('no file', 'file' in entry ? `There is no file ${JSON.stringify(entry.file)} in the library any more.` : `The file of ${entry.field} is gone.`)
+      room -= found.size
+      if (room < 0) return leftOut('too large', `${found.name} is left out: the message would carry more than ${MOST_ATTACHED / 1e6} MB.`)
+      return [{ file: found.id, name: found.name, type: found.type }]
+    })
+  }
+}
+
+function fileOfField(field: string, run: RunState, setting: ActionSetting): FileInfo | 'blank' | null {
+  const { value } = resolveIn(run, setting.roots, field)
+  return value === null || value === undefined ? 'blank' : run.lookups.file(Number(value))
+}
+
+/** Puts the library's images that a text shows (`<img src="cid:name">`) in their place; one that is not there is left as it is, with a note. */
+export function placeImages(html: string, path: string, run: RunState): { html: string; images: Attachment[] } {
+  const images = new Map<string, Attachment>()
+  for (const name of imagesIn(html)) {
+    const file = run.surroundings.library?.get(name)
+    if (file) images.set(name, { file: file.id, name: file.name, type: file.type, cid: `file.${file.id}@rappel` })
+    else run.notes.push({ code: 'no file', path, message: `There is no file ${JSON.stringify(name)} in the library to show as an image.` })
+  }
+  return { html: replaceImages(html, (name) => images.get(name)?.cid), images: [...images.values()] }
+}

@@ -1,0 +1,44 @@
+import type { Setting } from '../conditions/compile'
+import { baseRoots, type RootDef } from '../paths/roots'
+import type { TableDef } from '../values/tables'
+import type { Action, Workflow } from './document'
+import { pointerNames, valueAt } from './pointer'
+import { bringInRoot } from './run/bring-in'
+
+/**
+ * The names that paths can start at where a pointer points: the record's, what was brought in and worked out before it, the entries of
+ * the repetitions around it, and records created before it.
+ */
+export function scopeAt(workflow: Workflow, pointer: string, table: TableDef, setting: Setting): Map<string, RootDef> {
+  const roots = new Map<string, RootDef>(baseRoots(table))
+  const [part, index] = pointerNames(pointer)
+  if (part !== 'bringIn' && part !== 'values' && part !== 'actions') return roots
+  const until = (list: string) => (part === list ? Number(index) : Number.POSITIVE_INFINITY)
+  for (const bring of (workflow.bringIn ?? []).slice(0, until('bringIn'))) {
+    const root = bring.muted ? { problem: '' } : bringInRoot(bring, table, { ...setting, roots })
+    if (!('problem' in root)) roots.set(bring.name, root)
+  }
+  if (part === 'bringIn') return roots
+  for (const value of (workflow.values ?? []).slice(0, until('values'))) roots.set(value.name, { kind: 'value' })
+  if (part === 'actions') addActionNames(workflow, pointer, setting, roots)
+  return roots
+}
+
+/** Walks down to an action and gathers what the actions on the way name. */
+function addActionNames(workflow: Workflow, pointer: string, { schema }: Setting, roots: Map<string, RootDef>): void {
+  const names = pointerNames(pointer)
+  for (let depth = 1; depth < names.length; depth++) {
+    const list = valueAt(workflow, `/${names.slice(0, depth).join('/')}`)
+    const index = Number(names[depth])
+    if (!Array.isArray(list) || !Number.isInteger(index) || names[depth - 1] === 'branches') continue
+    for (const action of (list as Action[]).slice(0, index)) {
+      const created = action.do === 'create' ? schema.get(action.table) : undefined
+      if (created) roots.set(action.name, { kind: 'record', table: created })
+    }
+    const holder = list[index] as Action | undefined
+    if (holder?.do !== 'each' || depth === names.length - 1) continue
+    const listed = roots.get(holder.of)
+    const table = listed?.kind === 'list' ? listed.table : schema.get(holder.of.split('.')[0] as string)
+    if (table) roots.set(holder.as, { kind: 'record', table })
+  }
+}

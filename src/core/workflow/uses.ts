@@ -1,0 +1,50 @@
+import { imagesIn } from '../message/images'
+import type { Action, EmailAction, Recipient, Workflow } from './document'
+
+/** What a workflow names that is kept outside it. */
+export type UsedThing = 'sender' | 'channel' | 'template' | 'group' | 'team' | 'file'
+
+/** Every action of a workflow, those under others included, in reading order. */
+export function everyAction(actions: readonly Action[]): Action[] {
+  return actions.flatMap((action) => {
+    if (action.do === 'each') return [action, ...everyAction(action.actions)]
+    if (action.do === 'choose') return [action, ...action.branches.flatMap((b) => everyAction(b.actions)), ...everyAction(action.otherwise ?? [])]
+    return [action]
+  })
+}
+
+/** The names of one kind of thing that a workflow uses, each once. */
+export function usesOf(workflow: Workflow, thing: UsedThing): string[] {
+  return [...new Set(everyAction(workflow.actions).flatMap((action) => usesOfAction(action, thing)))]
+}
+
+function usesOfAction(action: Action, thing: UsedThing): string[] {
+  const named = (names: (string | undefined)[]) => names.filter((n): n is string => n !== undefined)
+  if (thing === 'channel') return named([action.do === 'notice' ? action.channel : undefined])
+  if (thing === 'group' || thing === 'team') return named(recipientsOf(action).map((r) => (r as Record<string, string | undefined>)[thing]))
+  if (action.do !== 'email') return []
+  if (thing === 'sender') return named([typeof action.from === 'object' ? action.from.sender : undefined])
+  if (thing === 'template') return named([action.template])
+  return [...filesOf(action)]
+}
+
+function recipientsOf(action: Action): Recipient[] {
+  if (action.do === 'notice') return action.to ?? []
+  if (action.do !== 'email') return []
+  return [...action.to, ...(action.cc ?? []), ...(action.bcc ?? []), ...(action.ifNobody ?? []), ...(action.replyTo ? [action.replyTo] : [])]
+}
+
+function filesOf(action: EmailAction): string[] {
+  const attached = (action.attach ?? []).flatMap((entry) => ('file' in entry ? [entry.file] : []))
+  return [...attached, ...imagesIn(action.body ?? '')]
+}
+
+/** Whether a workflow names a person by e-mail: in its cue, its conditions, or among its recipients. */
+export function namesPerson(workflow: Workflow, email: string): boolean {
+  const wanted = email.toLowerCase()
+  const mentions = (node: unknown): boolean => {
+    if (typeof node === 'string') return node.trim().toLowerCase() === wanted
+    return typeof node === 'object' && node !== null && Object.values(node).some(mentions)
+  }
+  return mentions(workflow)
+}

@@ -1,0 +1,73 @@
+import type { Pool } from 'pg'
+import type { Change } from '@/core/changes/change'
+import type { Schema } from '@/core/values/tables'
+import { readChange } from './changes'
+import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
+import { Refused } from './problems'
+
+/** Changes of a stretch `s` whose version `v` waits for their table and kind: those that passed it by while it was paused. */
+const PASSED = `from rappel.change c
+   where c.tbl = v.document ->> 'table' and (v.document #> '{cue,on}')::jsonb ? c.kind
+     and c.at >= s.from_at - interval '1 minute' and not pg_visible_in_snapshot(c.xid, s.from_snapshot)
+     and (s.to_snapshot is null or pg_visible_in_snapshot(c.xid, s.to_snapshot))`
+
+/** The pauses of the version that each workflow has, not run after all; with what else is joined to them. */
+const pauses = (joined = '') => `from rappel.stretch s join rappel.workflow w on w.id = s.workflow and w.version = s.version
+   join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version ${joined}
+  where s.state = 'paused' and s.caught_up_at is null`
+
+/** How many changes passed each workflow by, while paused, that were not run after all: those of its table and kinds. */
+export async function countPassedBy(db: Queryable): Promise<Map<string, number>> {
+  const rows = await many<{ name: string; passed: number }>(db, `select w.name, sum((select count(*) ${PASSED}))::int as passed ${pauses()} group by w.name`)
+  return new Map(rows.filter((r) => r.passed > 0).map((r) => [r.name, r.passed]))
+}
+
+/**
+ * Has the changes that passed a resumed workflow by handled after all, by the version that was paused, with data as it is then; how many.
+ * @throws Refused while it is not live
+ */
+export async function catchUp(pool: Pool, name: string): Promise<number> {
+  return transaction(pool, async (db) => {
+    const row = await maybeOne<{ id: number; state: string }>(db, 'select id, state from rappel.workflow where name = $1 for update', [name])
+    if (!row) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
+    if (row.state !== 'live') throw new Refused('conflict', `${JSON.stringify(name)} is ${row.state}. Resume it first; what passed it by can then be run.`)
+    const count = await touch(
+      db,
+      `insert into rappel.catch_up (workflow, version, change_id)
+       select s.workflow, s.version, p.id ${pauses(`cross join lateral (select max(c.id) as id ${PASSED} group by c.tbl, c.rec, c.xid) p`)} and s.workflow = $1
+       on conflict do nothing`,
+      [row.id],
+    )
+    await touch(db, `update rappel.stretch set caught_up_at = now() where workflow = $1 and state = 'paused' and to_snapshot is not null`, [row.id])
+    await db.query(`select pg_notify('rappel_change', '')`)
+    return count
+  })
+}
+
+/** Whether any change waits to be handled late. */
+export async function hasLate(db: Queryable): Promise<boolean> {
+  return (await one<{ has: boolean }>(db, 'select exists (select from rappel.catch_up) as has')).has
+}
+
+/** A change to be handled late, and by which version. */
+export interface LateChange {
+  readonly workflow: number
+  readonly version: number
+  readonly change: Change
+}
+
+/** Takes changes that are to be handled late, the oldest first; gone from the list when this transaction ends. */
+export async function claimLate(db: Queryable, schema: Schema, limit: number): Promise<LateChange[]> {
+  const rows = await many<{ workflow: number; version: number; change_id: number }>(
+    db,
+    `delete from rappel.catch_up c using (select workflow, change_id from rappel.catch_up order by change_id limit $1 for update skip locked) d
+      where c.workflow = d.workflow and c.change_id = d.change_id returning c.workflow, c.version, c.change_id`,
+    [limit],
+  )
+  const late: LateChange[] = []
+  for (const { workflow, version, change_id } of rows.sort((a, b) => a.change_id - b.change_id)) {
+    const change = await readChange(db, schema, change_id)
+    if (change) late.push({ workflow, version, change })
+  }
+  return late
+}

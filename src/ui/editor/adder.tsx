@@ -1,0 +1,131 @@
+'use client'
+
+import { Command } from 'cmdk'
+import { useRef, useState } from 'react'
+import { recipientWords } from '@/core/workflow/brief'
+import type { Action, Recipient } from '@/core/workflow/document'
+import { listsAt, type Place, pathsAt } from './place'
+import { recipientOptions } from './recipients-field'
+import { NEW_CLAUSE, newEmail } from './state'
+import { freeActionName, type LineKind } from './tree'
+
+/** A line that can be added, by the words that are typed for it. */
+interface Offer {
+  readonly words: string
+  readonly role: string
+  readonly kind: LineKind
+  readonly value: unknown
+}
+
+type AddPlace = Pick<Place, 'document' | 'table' | 'roots' | 'wording' | 'setting'>
+
+const said = (name: string) => name.replaceAll('_', ' ')
+
+/** Every line that can be added at a place: conditions by field, things to bring in, emails by who gets them, and the other actions. */
+function offersAt(place: AddPlace): Offer[] {
+  const { document, table, setting, wording } = place
+  const action = (words: string, role: string, word: string, make: (name: string) => Action): Offer => ({
+    words,
+    role,
+    kind: 'action',
+    value: make(freeActionName(document, word)),
+  })
+  const conditions = pathsAt({ ...place, roots: new Map() }).filter((o) => o.value !== 'id')
+  const people = recipientOptions(place).flatMap((o) => (o.value.startsWith('{') ? [JSON.parse(o.value) as Recipient] : []))
+  return [
+    ...people.map((entry) =>
+      action(
+        `email ${recipientWords(entry, table, wording)}`,
+        'email',
+        'email',
+        (name) =>
+          ({
+            ...newEmail(name),
+            to: [entry],
+            ...('list' in entry ? { delivery: 'each' as const } : {}),
+          }) as Action,
+      ),
+    ),
+    action('email an address', 'email', 'email', (name) => ({ ...newEmail(name), to: [{ address: '' }] }) as Action),
+    ...conditions.map((o): Offer => ({ words: `condition on ${o.label}`, role: 'where', kind: 'condition', value: { ...NEW_CLAUSE, field: o.value } })),
+    { words: 'group of conditions, any of which holds', role: 'where', kind: 'condition', value: { any: [NEW_CLAUSE] } },
+    ...listsAt({ ...place, roots: new Map() }).map(
+      (l): Offer => ({ words: `bring in ${l.option.label}`, role: 'bring', kind: 'bring in', value: { name: l.table.name, list: l.option.value } }),
+    ),
+    { words: 'bring in something else', role: 'bring', kind: 'bring in', value: { name: '' } },
+    { words: 'value worked out by a formula', role: 'value', kind: 'value', value: { name: 'value', formula: '' } },
+    ...setting.channels.map((channel) => action(`notice to the channel ${channel}`, 'notice', 'notice', (name) => ({ name, do: 'notice', channel, text: '' }))),
+    action('notice to people', 'notice', 'notice', (name) => ({ name, do: 'notice', to: [], text: '' })),
+    ...table.fields.map((f) =>
+      action(`update ${f.label.toLowerCase()} of the ${said(table.singular)}`, 'update', 'update', (name) => ({ name, do: 'update', set: { [f.name]: null } })),
+    ),
+    ...[...wording.schema.values()]
+      .filter((t) => t.name !== 'person')
+      .map((t) =>
+        action(`create ${/^[aeiou]/i.test(t.singular) ? 'an' : 'a'} ${said(t.singular)}`, 'create', t.singular, (name) => ({ name, do: 'create', table: t.name, set: {} })),
+      ),
+    action('task for somebody', 'task', 'task', (name) => ({ name, do: 'task', subject: '' })),
+    action('choose by conditions', 'choose', 'choice', (name) => ({ name, do: 'choose', branches: [{ when: { all: [NEW_CLAUSE] }, actions: [] }] })),
+    ...listsAt(place).map((l) => action(`for each of ${l.option.label}`, 'each', 'each', (name) => ({ name, do: 'each', of: l.option.value, as: l.table.singular, actions: [] }))),
+  ]
+}
+
+/** The quiet row at the end of a brief: what is to be added is typed as words and completed. */
+export function Adder({ place, onAdd, inputRef }: { place: AddPlace; onAdd: (kind: LineKind, value: unknown) => void; inputRef: React.RefObject<HTMLInputElement | null> }) {
+  const [text, setText] = useState('')
+  const [open, setOpen] = useState(false)
+  const box = useRef<HTMLDivElement>(null)
+  const close = () => {
+    setOpen(false)
+    setText('')
+  }
+  return (
+    <Command
+      ref={box}
+      label="Add a line"
+      className="relative"
+      onBlur={(event) => !box.current?.contains(event.relatedTarget) && setOpen(false)}
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape' || !open) return
+        event.stopPropagation()
+        close()
+        inputRef.current?.blur()
+      }}
+    >
+      <div className="grid grid-cols-[3rem_minmax(0,1fr)] items-baseline border-rule border-b px-2 py-2">
+        <span aria-hidden className="text-muted">
+          +
+        </span>
+        <Command.Input
+          ref={inputRef}
+          value={text}
+          onValueChange={setText}
+          onFocus={() => setOpen(true)}
+          placeholder="Add a line: email owner, condition on status, bring in …, task, choose …"
+          className="w-full bg-transparent font-serif text-lg outline-none"
+        />
+      </div>
+      <Command.List className={open ? 'absolute z-40 max-h-72 w-full overflow-y-auto border border-rule border-t-0 bg-sheet p-1 shadow-lg' : 'hidden'}>
+        {open && (
+          <>
+            <Command.Empty className="px-3 py-3 text-muted">No line is made of that. Try email, notice, condition, bring in, update, create, task, choose, for each.</Command.Empty>
+            {offersAt(place).map((offer) => (
+              <Command.Item
+                key={`${offer.role} ${offer.words}`}
+                value={offer.words}
+                onSelect={() => {
+                  close()
+                  onAdd(offer.kind, offer.value)
+                }}
+                className="grid cursor-pointer grid-cols-[5.25rem_minmax(0,1fr)] items-baseline rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
+              >
+                <span className="role-word text-spruce">{offer.role}</span>
+                <span className="truncate">{offer.words}</span>
+              </Command.Item>
+            ))}
+          </>
+        )}
+      </Command.List>
+    </Command>
+  )
+}

@@ -1,0 +1,118 @@
+'use client'
+
+import { useRef, useState } from 'react'
+import { textToHtml } from '@/core/message/text'
+import { Choice } from '../../parts/choice'
+import { usePlace } from '../place'
+import { protectLiquid, restored } from './liquid-html'
+import { PlaceholderPicker } from './placeholder-picker'
+import { type BodyHandle, RichBody } from './rich-body'
+
+const CHANGES = `{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}
+{% endfor %}`
+
+/** Puts a text where the caret of a field stands, in the place of what is chosen there. */
+function insertInto(area: HTMLTextAreaElement | HTMLInputElement | null, old: string, text: string, give: (next: string) => void): void {
+  const at = area?.selectionStart ?? old.length
+  const end = area?.selectionEnd ?? at
+  give(old.slice(0, at) + text + old.slice(end))
+  requestAnimationFrame(() => {
+    area?.focus()
+    area?.setSelectionRange(at + text.length, at + text.length)
+  })
+}
+
+/** The subject, with placeholders to put in. */
+export function SubjectField({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+  const field = useRef<HTMLInputElement>(null)
+  return (
+    <div>
+      <div className="flex items-baseline justify-between">
+        <span className="text-muted text-xs">Subject</span>
+        <PlaceholderPicker label="Placeholder for the headline" onPick={(source) => insertInto(field.current, value, source, onChange)} />
+      </div>
+      <input ref={field} aria-label="Subject" className="blank-line font-serif text-lg" value={value} onChange={(e) => onChange(e.target.value)} />
+    </div>
+  )
+}
+
+interface Props {
+  readonly value: string
+  readonly format: 'rich' | 'plain'
+  readonly onChange: (body: string) => void
+  readonly onFormat: (format: 'rich' | 'plain', body: string) => void
+}
+
+/** The body: as it will look, as its source, or as plain text. */
+export function BodyField({ value, format, onChange, onFormat }: Props) {
+  const { setting } = usePlace()
+  const [source, setSource] = useState(false)
+  const [unmodelled, setUnmodelled] = useState(false)
+  const rich = useRef<BodyHandle>(null)
+  const area = useRef<HTMLTextAreaElement>(null)
+  const isRich = format === 'rich' && !source && !unmodelled
+  const insert = (text: string) => (isRich ? rich.current?.insert(text) : insertInto(area.current, value, text, onChange))
+  const way = format === 'plain' ? 'plain' : isRich ? 'rich' : 'source'
+  const setWay = (next: string) => {
+    setSource(next === 'source')
+    setUnmodelled(false)
+    if (next === 'plain' && format === 'rich') onFormat('plain', value)
+    if (next !== 'plain' && format === 'plain') onFormat('rich', value.trim() ? textToHtmlKeepingLiquid(value) : '')
+  }
+  return (
+    <div>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-6">
+        <span className="text-muted text-xs">Body</span>
+        <div className="flex items-baseline gap-6">
+          <div className="w-36">
+            <Choice
+              label="Written as"
+              value={way}
+              options={[
+                { value: 'rich', label: 'formatted' },
+                { value: 'source', label: 'source' },
+                { value: 'plain', label: 'plain text' },
+              ]}
+              onChange={setWay}
+            />
+          </div>
+          {isRich && (
+            <div className="w-40">
+              <Choice
+                label="Put in more"
+                value={null}
+                placeholder="Put in more …"
+                options={[
+                  { value: 'if', label: 'only if something is filled' },
+                  ...setting.files.filter((f) => /\.(png|jpe?g|gif|webp)$/i.test(f.name)).map((f) => ({ value: `image ${f.name}`, label: f.name, note: 'image' })),
+                ]}
+                onChange={(v) => (v === 'if' ? rich.current?.insertAround('{% if record %}', '{% endif %}') : rich.current?.insertImage(v.slice(6)))}
+              />
+            </div>
+          )}
+          <PlaceholderPicker label="Placeholder for the text" more={isRich ? [] : [{ source: CHANGES, words: 'what changed, from what to what' }]} onPick={insert} />
+        </div>
+      </div>
+      {unmodelled && <p className="text-rope text-sm">This text holds what the formatted view would lose, so it is edited as its source.</p>}
+      {isRich ? (
+        <RichBody label="Body" files={setting.files} value={value} onChange={onChange} onUnmodelled={() => setUnmodelled(true)} handle={rich} />
+      ) : (
+        <textarea
+          ref={area}
+          aria-label="Body"
+          rows={9}
+          spellCheck={format === 'plain'}
+          className={`blank-line mt-1 border border-rule bg-sheet px-3 py-2 leading-relaxed ${format === 'plain' ? 'font-serif text-base' : 'font-mono text-sm'}`}
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+        />
+      )}
+    </div>
+  )
+}
+
+/** Plain text as HTML with its Liquid as it was. */
+function textToHtmlKeepingLiquid(text: string): string {
+  const { html, kept } = protectLiquid(text)
+  return restored(textToHtml(html).replaceAll('<br>\n', '<br>'), kept, (source) => source)
+}

@@ -1,0 +1,82 @@
+'use client'
+
+import { Command } from 'cmdk'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import { pathsAt, usePlace } from '../place'
+
+interface Props {
+  readonly label: string
+  readonly onPick: (source: string) => void
+  readonly more?: readonly { source: string; words: string }[]
+}
+
+interface Offer {
+  readonly source: string
+  readonly words: string
+  readonly path: string | null
+}
+
+/** Placeholders by path, each with its value for the sample record and how often it is blank; one is put into the text. */
+export function PlaceholderPicker({ label, onPick, more = [] }: Props) {
+  const place = usePlace()
+  const [open, setOpen] = useState(false)
+  const pick = (source: string) => {
+    setOpen(false)
+    setTimeout(() => onPick(source))
+  }
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger aria-label={label} className="min-h-6 text-spruce text-sm hover:underline">
+        Put in a placeholder …
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={4} className="z-50 w-[460px] rounded-md border border-rule bg-sheet shadow-lg">
+          <Command label={label}>
+            <Command.Input autoFocus placeholder="Which? Type a part of its name" className="w-full border-rule border-b bg-transparent px-3 py-2 outline-none" />
+            <Command.List className="max-h-72 overflow-y-auto p-1">
+              <Command.Empty className="px-3 py-3 text-muted">Nothing here is called that.</Command.Empty>
+              {offersAt(place, more).map((offer) => {
+                const known = offer.path === null ? undefined : place.placeholders.get(offer.path)
+                return (
+                  <Command.Item
+                    key={offer.source}
+                    value={offer.words}
+                    onSelect={() => pick(offer.source)}
+                    className="grid cursor-pointer grid-cols-[minmax(0,1fr)_minmax(0,11rem)] gap-3 rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
+                  >
+                    <span className="truncate">{offer.words}</span>
+                    <span className="truncate text-right text-muted text-sm">
+                      {known && (known.value || 'blank here')}
+                      {known && known.blank > 0.05 && <span className="pl-2 text-rope">{Math.round(known.blank * 100)} % blank</span>}
+                    </span>
+                  </Command.Item>
+                )
+              })}
+            </Command.List>
+          </Command>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function offersAt(place: ReturnType<typeof usePlace>, more: Props['more']): Offer[] {
+  const { table } = place
+  const named = pathsAt(place).filter((o) => o.value !== 'id' && !o.value.endsWith('.id'))
+  const isOwn = (path: string) => !place.roots.has(path.split('.')[0] as string)
+  return [
+    ...named.map((o) => ({
+      source: `{{ ${isOwn(o.value) ? `${table.singular}.` : ''}${o.value} }}`,
+      words: isOwn(o.value) ? `${table.singular.replaceAll('_', ' ')}’s ${o.label}` : o.label,
+      path: o.value,
+    })),
+    { source: '{{ recipient.name }}', words: 'recipient’s name', path: null },
+    { source: '{{ recipient.first_name | default: "colleague" }}', words: 'recipient’s first name', path: null },
+    { source: '{{ change.by.name }}', words: 'who made the change', path: null },
+    { source: '{{ change.at }}', words: 'when it was changed', path: null },
+    { source: '{{ link }}', words: 'link to the record', path: null },
+    { source: '{{ why }}', words: 'link to why one got it', path: null },
+    ...(more ?? []).map((m) => ({ ...m, path: null })),
+  ]
+}

@@ -1,0 +1,64 @@
+'use client'
+
+import type { Clause } from '@/core/conditions/clause'
+import type { Line } from '@/core/workflow/brief'
+import type { Action, BringIn, OtherAction, Workflow } from '@/core/workflow/document'
+import { valueAt } from '@/core/workflow/pointer'
+import { ClauseFields } from '../brief/clause-fields'
+import { CueFields } from './cue-fields'
+import { EmailFields } from './email-fields'
+import { JointFields } from './joint-fields'
+import { BringFields, NamedValueFields } from './lines/bring-fields'
+import { BranchFields, ChooseFields, EachFields, NoticeFields, TaskFields } from './lines/other-actions'
+import { CreateFields, UpdateFields } from './lines/set-fields'
+import { usePlace } from './place'
+
+/** The controls for a line, by its kind; what this version cannot edit shows as it is written. */
+export function LineEditor({ line }: { line: Line }) {
+  const { document, table, setting, evidence, put, path } = usePlace()
+  const value = valueAt(document, path)
+  switch (line.kind) {
+    case 'cue':
+      return document.cue.kind === 'record' ? <CueFields document={document} table={table} setting={setting} put={put} /> : <AsWritten value={value} />
+    case 'conditions':
+      return <JointFields document={document} path={path} evidence={evidence} put={put} />
+    case 'clause':
+      return <ClauseFields table={table} people={setting.people} clause={value as Clause} onChange={(clause) => put(path, clause)} />
+    case 'bring in':
+      return <BringFields bring={value as BringIn} />
+    case 'value':
+      return <NamedValueFields value={value as NonNullable<Workflow['values']>[number]} />
+    case 'branch':
+      return path.endsWith('/otherwise') ? <p className="text-muted">What stands under it is done when no branch holds.</p> : <BranchFields branch={value as never} />
+    case 'action':
+      return <ActionEditor action={value as Action} />
+    default:
+      return <AsWritten value={value} />
+  }
+}
+
+function ActionEditor({ action }: { action: Action }) {
+  if (action.do === 'email') return <EmailFields action={action} />
+  return <OtherActionEditor action={action} />
+}
+
+function OtherActionEditor({ action }: { action: OtherAction }) {
+  switch (action.do) {
+    case 'notice':
+      return <NoticeFields action={action} />
+    case 'update':
+      return <UpdateFields action={action} />
+    case 'create':
+      return <CreateFields action={action} />
+    case 'task':
+      return <TaskFields action={action} />
+    case 'choose':
+      return <ChooseFields action={action} />
+    case 'each':
+      return <EachFields action={action} />
+  }
+}
+
+function AsWritten({ value }: { value: unknown }) {
+  return <pre className="overflow-x-auto font-mono text-xs">{JSON.stringify(value, null, 2)}</pre>
+}

@@ -1,0 +1,99 @@
+'use client'
+
+import { type FieldDef, type FieldType, type Stored, targetOf } from '@/core/values/tables'
+import type { Value } from '@/core/workflow/document'
+import { fixedOptions } from '../../brief/clause-fields'
+import { Choice } from '../../parts/choice'
+import { LinkPicker } from '../../records/link-picker'
+import { pathsAt, usePlace } from '../place'
+
+type Way = 'fixed' | 'field' | 'text' | 'formula' | 'today' | 'now'
+
+const WAYS: readonly { value: Way; label: string; on: (type: FieldType) => boolean }[] = [
+  { value: 'fixed', label: 'a fixed value', on: () => true },
+  { value: 'field', label: 'what a field holds', on: () => true },
+  { value: 'text', label: 'a text', on: (type) => ['text', 'long text', 'email', 'phone'].includes(type) },
+  { value: 'formula', label: 'a formula', on: () => true },
+  { value: 'today', label: 'a day from today', on: (type) => type === 'date' || type === 'date-time' },
+  { value: 'now', label: 'the moment', on: (type) => type === 'date-time' },
+]
+
+function wayOf(value: Value): Way {
+  if (value === null || typeof value !== 'object') return 'fixed'
+  return Object.keys(value)[0] as Way
+}
+
+const FRESH: Record<Way, Value> = { fixed: null, field: { field: '' }, text: { text: '' }, formula: { formula: '' }, today: { today: 0 }, now: { now: true } }
+
+/** A value that an action sets: first how it comes about, then what it is. */
+export function ValueField({ field, value, onChange }: { field: FieldDef; value: Value; onChange: (value: Value) => void }) {
+  const way = wayOf(value)
+  return (
+    <div className="grid grid-cols-[10rem_minmax(0,1fr)] items-start gap-4">
+      <Choice
+        label={`How ${field.label.toLowerCase()} is set`}
+        value={way}
+        options={WAYS.filter((w) => w.on(field.type))}
+        onChange={(next) => next !== way && onChange(FRESH[next as Way])}
+      />
+      <Given field={field} way={way} value={value} onChange={onChange} />
+    </div>
+  )
+}
+
+function Given({ field, way, value, onChange }: { field: FieldDef; way: Way; value: Value; onChange: (value: Value) => void }) {
+  const place = usePlace()
+  const label = field.label
+  const held = value as Record<string, unknown> | null
+  if (way === 'field')
+    return (
+      <Choice label={`${label}, from`} value={String(held?.field ?? '') || null} options={pathsAt(place, likeTypes(field.type))} onChange={(path) => onChange({ field: path })} />
+    )
+  if (way === 'text') return <Line label={label} text={String(held?.text ?? '')} onChange={(text) => onChange({ text })} />
+  if (way === 'formula') return <Line label={`${label}, formula`} mono text={String(held?.formula ?? '')} onChange={(formula) => onChange({ formula })} />
+  if (way === 'today')
+    return (
+      <Line label={`${label}, days from today`} text={String(held?.today ?? 0)} onChange={(text) => /^-?\d*$/.test(text) && onChange({ today: Number.parseInt(text, 10) || 0 })} />
+    )
+  if (way === 'now') return <p className="py-0.5 text-muted">when the change was made</p>
+  return <Fixed field={field} value={value as Stored} onChange={onChange} />
+}
+
+/** The types of fields whose values a field of a type can take. */
+function likeTypes(type: FieldType): FieldType[] | undefined {
+  if (['text', 'long text'].includes(type)) return undefined
+  if (type === 'number' || type === 'money') return ['number', 'money']
+  return type === 'date' || type === 'date-time' ? ['date', 'date-time'] : [type]
+}
+
+function Line({ label, text, mono, onChange }: { label: string; text: string; mono?: boolean; onChange: (text: string) => void }) {
+  return <input aria-label={label} className={`blank-line ${mono ? 'font-mono text-sm' : ''}`} value={text} onChange={(e) => onChange(e.target.value)} />
+}
+
+const BLANK = '\u0000blank'
+
+function Fixed({ field, value, onChange }: { field: FieldDef; value: Stored; onChange: (value: Value) => void }) {
+  const { setting } = usePlace()
+  const fixed = fixedOptions(field, setting.people)
+  if (fixed)
+    return (
+      <Choice
+        label={field.label}
+        value={value === null ? BLANK : String(value)}
+        options={[...fixed, { value: BLANK, label: 'blank' }]}
+        onChange={(v) => onChange(v === BLANK ? null : field.type === 'yes/no' ? v === 'true' : v)}
+      />
+    )
+  if (targetOf(field)) return <LinkPicker field={field} value={value} onPick={(v) => onChange(v)} />
+  const isNumber = field.type === 'number' || field.type === 'money'
+  return (
+    <input
+      aria-label={field.label}
+      className="blank-line"
+      type={field.type === 'date' ? 'date' : 'text'}
+      inputMode={isNumber ? 'decimal' : undefined}
+      value={value === null ? '' : String(value)}
+      onChange={(e) => onChange(e.target.value === '' ? null : isNumber && /^-?\d{1,15}(\.\d*[1-9])?$/.test(e.target.value) ? Number(e.target.value) : e.target.value)}
+    />
+  )
+}

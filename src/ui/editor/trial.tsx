@@ -1,0 +1,121 @@
+'use client'
+
+import Link from 'next/link'
+import { useCallback, useEffect, useState } from 'react'
+import { toast } from 'sonner'
+import { call, Refusal } from '../api'
+import { Button } from '../parts/button'
+import { StateMark } from '../parts/state-mark'
+import { Time } from '../parts/time'
+import type { Sample } from './evidence'
+
+interface TrialRun {
+  readonly id: number
+  readonly title: string
+  readonly state: string
+  readonly why: string
+  readonly error: string | null
+  readonly at: string
+  readonly messages: number
+}
+
+export interface ShownTrial {
+  readonly id: number
+  readonly record: number | null
+  readonly to: string
+  readonly until: string
+  readonly armed: boolean
+  readonly runs: readonly TrialRun[]
+}
+
+const LOOK_EVERY_MS = 1_000
+
+export interface TrialDesk {
+  readonly trial: ShownTrial | null
+  arm(record: number | null): Promise<void>
+  end(): Promise<void>
+}
+
+/** One's own trial of a workflow: arms and ends it, and looks what runs come of it while it is armed. */
+export function useTrial(name: string | null, save: () => Promise<string | null>): TrialDesk {
+  const [trial, setTrial] = useState<ShownTrial | null>(null)
+  const look = useCallback(async (of: string) => {
+    const answer = await call<{ trial: ShownTrial | null }>('GET', pathOf(of)).catch(() => null)
+    if (answer) setTrial(answer.trial)
+  }, [])
+  useEffect(() => {
+    if (name) void look(name)
+  }, [name, look])
+  useEffect(() => {
+    if (!name || !trial?.armed) return
+    const timer = setInterval(() => void look(name), LOOK_EVERY_MS)
+    return () => clearInterval(timer)
+  }, [name, trial?.armed, look])
+  return {
+    trial,
+    arm: async (record) => {
+      const saved = await save()
+      if (!saved) return
+      try {
+        setTrial((await call<{ trial: ShownTrial }>('POST', pathOf(saved), record === null ? {} : { record })).trial)
+      } catch (error) {
+        const first = error instanceof Refusal ? error.problem.review?.find((f) => f.level === 'error') : undefined
+        toast.error(first ? `It cannot be tried yet. ${first.message}` : (error as Error).message)
+      }
+    },
+    end: async () => {
+      if (!name) return
+      await call('DELETE', pathOf(name)).catch((error: Error) => toast.error(error.message))
+      await look(name)
+    },
+  }
+}
+
+const pathOf = (name: string) => `/api/v1/workflows/${encodeURIComponent(name)}/trial`
+
+/** The trial in the margin: arm it, make the change in another tab, and watch the runs arrive. */
+export function TrialPanel({ desk, sample }: { desk: TrialDesk; sample: Sample | undefined }) {
+  const { trial } = desk
+  return (
+    <section aria-label="Trial" className="mb-5 border-rule border-b pb-4">
+      {trial?.armed ? (
+        <>
+          <p className="flex items-baseline gap-4">
+            <span className="font-semibold text-rope">On trial</span>
+            <span className="text-muted text-sm">
+              for {trial.record === null ? 'the changes that I make' : `record ${trial.record}`}, until <Time at={trial.until} />
+            </span>
+            <span className="ml-auto">
+              <Button onClick={desk.end}>End it</Button>
+            </span>
+          </p>
+          <p className="text-muted text-sm">Make the change in another tab. It runs for real; all its mail goes to {trial.to} alone.</p>
+        </>
+      ) : (
+        <p className="flex flex-wrap items-baseline gap-x-5">
+          <span className="text-muted text-sm">Arm it for real, all mail to me:</span>
+          <Button shortcut="y" onClick={() => desk.arm(null)}>
+            for my changes
+          </Button>
+          {sample && <Button onClick={() => desk.arm(sample.record)}>for {sample.title}</Button>}
+        </p>
+      )}
+      {trial && trial.runs.length > 0 && (
+        <ul aria-label="Runs of the trial" className="mt-2">
+          {trial.runs.slice(0, 6).map((run) => (
+            <li key={run.id} className="flex items-baseline gap-3 border-rule border-t py-1 text-sm">
+              <StateMark state={run.state} />
+              <Link href={`/runs/${run.id}`} target="_blank">
+                {run.title}
+              </Link>
+              <span className="min-w-0 flex-1 truncate text-muted" title={run.error ?? run.why}>
+                {run.error ?? `${run.messages} ${run.messages === 1 ? 'mail' : 'mails'} to me`}
+              </span>
+              <Time at={run.at} />
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,143 @@
+'use client'
+
+import { useState } from 'react'
+import { useForm } from 'react-hook-form'
+import type { Person } from '@/store/people'
+import { call } from '../api'
+import { Button } from '../parts/button'
+import { Choice } from '../parts/choice'
+import { Labelled } from '../parts/labelled'
+import { useDeed } from '../settings/section'
+import { Leaving } from './leaving'
+
+/** A person as listed: the manager by e-mail. */
+export type ListedPerson = Omit<Person, 'manager'> & { readonly manager: string | null }
+
+interface Props {
+  readonly people: readonly ListedPerson[]
+  readonly teams: readonly string[]
+  readonly groups: readonly { readonly name: string; readonly people: readonly string[] }[]
+}
+
+const NEW = 'new'
+
+/** Everybody, each opened to be changed where they stand. */
+export function People({ people, teams, groups }: Props) {
+  const [open, setOpen] = useState<string | null>(null)
+  const [text, setText] = useState('')
+  const fits = (p: ListedPerson) => `${p.name} ${p.email} ${p.team ?? ''}`.toLowerCase().includes(text.trim().toLowerCase())
+  return (
+    <>
+      <div className="mt-3 flex items-end gap-6">
+        <input aria-label="Search people" placeholder="Search by name, e-mail or team" className="blank-line max-w-xs" value={text} onChange={(e) => setText(e.target.value)} />
+        <Button onClick={() => setOpen(NEW)}>Add somebody</Button>
+      </div>
+      {open === NEW && <PersonForm person={null} people={people} teams={teams} onDone={() => setOpen(null)} />}
+      <ul aria-label="People" className="mt-3 border-rule border-b">
+        {people.filter(fits).map((p) => (
+          <li key={p.email} className={`border-rule border-t ${open === p.email ? 'bg-rope-wash' : ''}`}>
+            <button
+              type="button"
+              aria-expanded={open === p.email}
+              onClick={() => setOpen(open === p.email ? null : p.email)}
+              className="grid w-full grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_minmax(0,0.8fr)_7rem] items-baseline gap-4 px-1 py-2 text-left"
+            >
+              <span className={`font-serif text-lg ${p.active ? '' : 'text-muted line-through'}`}>{p.name}</span>
+              <span className="truncate text-muted">{p.email}</span>
+              <span className="truncate text-muted">{p.team}</span>
+              <span className="text-right text-sm">{p.active ? (p.role ?? <span className="text-muted">no sign-in</span>) : <span className="text-muted">inactive</span>}</span>
+            </button>
+            {open === p.email && (
+              <div className="px-4 pb-4">
+                <p className="mb-2 text-muted text-sm">
+                  {groups
+                    .filter((g) => g.people.includes(p.email))
+                    .map((g) => g.name)
+                    .join(', ') || 'In no group'}
+                </p>
+                <PersonForm person={p} people={people} teams={teams} onDone={() => setOpen(null)} />
+                {p.active && <Leaving person={p} people={people} />}
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
+  )
+}
+
+interface Given {
+  email: string
+  first_name: string
+  last_name: string
+  phone: string
+  team: string
+}
+
+const NOBODY = '\u0000nobody'
+
+function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | null; people: readonly ListedPerson[]; teams: readonly string[]; onDone: () => void }) {
+  const { first_name, last_name, phone, team } = person ?? {}
+  const { register, handleSubmit } = useForm<Given>({
+    defaultValues: { email: person?.email ?? '', first_name: first_name ?? '', last_name: last_name ?? '', phone: phone ?? '', team: team ?? '' },
+  })
+  const [manager, setManager] = useState(person?.manager ?? NOBODY)
+  const [role, setRole] = useState(person?.role ?? NOBODY)
+  const { busy, act } = useDeed()
+  const save = handleSubmit(async ({ email, ...given }) => {
+    const body = {
+      ...Object.fromEntries(Object.entries(given).map(([k, v]) => [k, v.trim() || null])),
+      name:
+        [given.first_name, given.last_name]
+          .map((n) => n.trim())
+          .filter(Boolean)
+          .join(' ') || email,
+      manager: manager === NOBODY ? null : manager,
+      role: role === NOBODY ? null : role,
+      ...(person && !person.active ? { active: true } : {}),
+    }
+    if (await act(() => call('PUT', `/api/v1/people/${encodeURIComponent(email.trim())}`, body), 'Saved.')) onDone()
+  })
+  const others = people.filter((p) => p.active && p.email !== person?.email)
+  const line = (label: string, name: keyof Given, more: object = {}) => (
+    <Labelled label={label}>
+      <input aria-label={label} className="blank-line" {...register(name)} {...more} />
+    </Labelled>
+  )
+  return (
+    <form aria-label={person ? `Change ${person.name}` : 'Add somebody'} onSubmit={save} className="grid max-w-2xl grid-cols-2 gap-x-8 gap-y-3 py-2">
+      {line('First name', 'first_name', { required: true })}
+      {line('Last name', 'last_name')}
+      {line('E-mail', 'email', { type: 'email', required: true, disabled: person !== null })}
+      {line('Phone', 'phone')}
+      {line('Team', 'team', { list: 'teams' })}
+      <datalist id="teams">
+        {teams.map((t) => (
+          <option key={t} value={t} />
+        ))}
+      </datalist>
+      <Labelled label="Manager">
+        <Choice label="Manager" value={manager} options={[{ value: NOBODY, label: 'nobody' }, ...others.map((p) => ({ value: p.email, label: p.name }))]} onChange={setManager} />
+      </Labelled>
+      <Labelled label="May">
+        <Choice
+          label="May"
+          value={role}
+          options={[
+            { value: NOBODY, label: 'not sign in' },
+            { value: 'member', label: 'see records and mail to themselves', note: 'member' },
+            { value: 'editor', label: 'build workflows', note: 'editor' },
+            { value: 'administrator', label: 'do everything', note: 'administrator' },
+          ]}
+          onChange={setRole}
+        />
+      </Labelled>
+      <div className="col-span-2 flex gap-6">
+        <Button kind="main" type="submit" disabled={busy}>
+          {person && !person.active ? 'Make active again' : 'Save'}
+        </Button>
+        <Button onClick={onDone}>Leave it</Button>
+      </div>
+    </form>
+  )
+}

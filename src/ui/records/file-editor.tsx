@@ -1,0 +1,34 @@
+'use client'
+
+import { useRef, useState } from 'react'
+import { toast } from 'sonner'
+import type { FieldDef, FileInfo, Stored } from '@/core/values/tables'
+import { upload } from '../api'
+import { Button } from '../parts/button'
+
+/** Chooses a file from the machine for a file field, or takes the one it has away. */
+export function FileEditor({ field, onSave, onCancel }: { field: FieldDef; onSave: (value: Stored) => void; onCancel?: () => void }) {
+  const input = useRef<HTMLInputElement>(null)
+  const [sending, setSending] = useState(false)
+  const send = async (file: File | undefined) => {
+    if (!file) return
+    setSending(true)
+    try {
+      const { id } = await upload<FileInfo>('POST', `/api/v1/files?name=${encodeURIComponent(file.name)}`, file)
+      onSave(id)
+    } catch (error) {
+      toast.error((error as Error).message)
+      setSending(false)
+    }
+  }
+  return (
+    <div className="flex items-baseline gap-5">
+      <input ref={input} type="file" aria-label={field.label} className="sr-only" tabIndex={-1} onChange={(e) => send(e.target.files?.[0])} />
+      <Button onClick={() => input.current?.click()} disabled={sending} autoFocus>
+        {sending ? 'Sending …' : 'Choose a file'}
+      </Button>
+      {!field.required && <Button onClick={() => onSave(null)}>Leave it blank</Button>}
+      {onCancel && <Button onClick={onCancel}>Keep it as it is</Button>}
+    </div>
+  )
+}

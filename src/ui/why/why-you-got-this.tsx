@@ -1,0 +1,110 @@
+import type { ReactNode } from 'react'
+import type { Wording } from '@/core/conditions/sentence'
+import type { Organisation, TableDef } from '@/core/values/tables'
+import { type Line, recipientWords } from '@/core/workflow/brief'
+import type { Action, Recipient } from '@/core/workflow/document'
+import { valueAt } from '@/core/workflow/pointer'
+import type { Origin } from '@/store/messages'
+import { Time } from '../parts/time'
+import { ClauseOutcome } from '../runs/trace'
+import { WhatChanged } from '../runs/what-changed'
+
+interface Props {
+  readonly origin: Origin
+  /** Whether all who got the mail belong to the organisation; only they see values of the record. */
+  readonly isInside: boolean
+  readonly lines: readonly Line[]
+  readonly table: TableDef
+  readonly wording: Wording
+  readonly titles: ReadonlyMap<string, string>
+  readonly organisation: Organisation
+}
+
+/** Why somebody got a mail, in words: what happened, which conditions held, which entry named them, and when it was sent. */
+export function WhyYouGotThis({ origin, isInside, lines, table, wording, titles, organisation }: Props) {
+  const cue = lines.find((line) => line.kind === 'cue')
+  const clauses = lines.filter((line) => line.kind === 'clause' && origin.trace.clauses.some((c) => c.path === line.path))
+  const moment = (at: Date) => <Time at={at} locale={organisation.locale} zone={organisation.zone} />
+  return (
+    <Sheet organisation={organisation.name}>
+      <h1 className="font-serif text-2xl leading-tight">Why you got “{origin.subject}”</h1>
+      <Part name="What sent it">
+        The workflow <b>{origin.workflow}</b> of {organisation.name} waits until {cue?.words}.
+      </Part>
+      <Part name="What happened">
+        {isInside ? (
+          <>
+            <p className="mb-2">
+              {table.singular.replace(/^./, (c) => c.toUpperCase()).replaceAll('_', ' ')} <b>{origin.title}</b>
+            </p>
+            <WhatChanged change={origin.trace.change} table={table} titles={titles} organisation={organisation} />
+          </>
+        ) : (
+          <>That happened {moment(origin.changed_at)}, and everything else the workflow asks for held.</>
+        )}
+      </Part>
+      {isInside && clauses.length > 0 && (
+        <Part name="What held">
+          <ul>
+            {clauses.map((line) => {
+              const clause = origin.trace.clauses.find((c) => c.path === line.path)
+              return (
+                <li key={line.path} className="border-rule border-t py-1">
+                  {line.words}
+                  {clause && <ClauseOutcome clause={clause} table={table} setting={wording} titles={titles} />}
+                </li>
+              )
+            })}
+          </ul>
+        </Part>
+      )}
+      <Part name="Why you">{whyYou(origin, table, wording)}</Part>
+      <Part name="When">
+        Written {moment(origin.created_at)}
+        {origin.finished_at && origin.state === 'sent' && <>, accepted by the mail server {moment(origin.finished_at)}</>}.
+      </Part>
+    </Sheet>
+  )
+}
+
+/** The entries that named those a mail went to, in words; nobody in Bcc is betrayed. */
+function whyYou(origin: Origin, table: TableDef, wording: Wording): string {
+  const paths = origin.recipients.filter((r) => r.part !== 'bcc').map((r) => r.path)
+  if (paths.includes(null)) return 'You armed a trial of this workflow, so its mail came to you alone.'
+  const about = valueAt(origin.document, (paths[0] as string).replace(/\/(to|cc|bcc|ifNobody)\/\d+$/, '')) as Action | undefined
+  if (about?.do !== 'email') return 'An entry of the workflow named your address.'
+  const words = new Set(paths.map((path) => recipientWords(valueAt(origin.document, path as string) as Recipient, table, wording)))
+  return `It is written to ${[...words].join(' and ')}${about.delivery === 'each' ? ', one mail each' : ''}.`
+}
+
+function Part({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <section className="mt-5 border-rule border-t pt-2">
+      <h2 className="role-word mb-1 text-muted">{name}</h2>
+      <div className="font-serif text-lg leading-relaxed">{children}</div>
+    </section>
+  )
+}
+
+function Sheet({ organisation, children }: { organisation: string; children: ReactNode }) {
+  return (
+    <main className="mx-auto max-w-[640px] px-7 pt-[8vh] pb-16">
+      <p className="mb-6 text-muted">
+        <span className="font-serif text-spruce text-xl">Rappel</span> for {organisation}
+      </p>
+      {children}
+    </main>
+  )
+}
+
+/** What is said when the link is not one of ours, or what it led to was deleted. */
+export function NoOrigin({ organisation }: { organisation: string }) {
+  return (
+    <Sheet organisation={organisation}>
+      <h1 className="font-serif text-2xl">This link leads nowhere</h1>
+      <p className="mt-3 font-serif text-lg text-muted">
+        It was changed on the way, or what sent the mail has been deleted since. Open it straight from the mail, whole; else ask whoever wrote to you.
+      </p>
+    </Sheet>
+  )
+}

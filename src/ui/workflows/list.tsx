@@ -1,0 +1,143 @@
+'use client'
+
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { call } from '../api'
+import { Button, ButtonLink } from '../parts/button'
+import { Choice, type Option } from '../parts/choice'
+import { Empty, Title } from '../parts/page'
+import { StateMark } from '../parts/state-mark'
+import { Time } from '../parts/time'
+import { counted } from '../today/summary'
+import { Import } from './import'
+import { Week } from './week'
+
+export interface ListedWorkflow {
+  readonly name: string
+  readonly state: 'draft' | 'live' | 'paused'
+  readonly table: string
+  readonly cue: string
+  /** Whether the draft is ahead of what is live. */
+  readonly isAhead: boolean
+  readonly owner: string | null
+  readonly runs: number
+  readonly messages: number
+  readonly failed: number
+  readonly last: string | null
+  readonly daily: readonly number[]
+}
+
+interface Asked {
+  readonly q?: string
+  readonly state?: string
+  readonly table?: string
+}
+
+interface Props {
+  readonly workflows: readonly ListedWorkflow[]
+  readonly tables: readonly Option[]
+  readonly asked: Asked
+  readonly locale: string
+  readonly zone: string
+}
+
+const ANY = '\u0000any'
+const STATES: readonly Option[] = [
+  { value: ANY, label: 'in any state' },
+  { value: 'live', label: 'live' },
+  { value: 'paused', label: 'paused' },
+  { value: 'draft', label: 'drafts' },
+]
+
+/** Every workflow, searched and filtered; several are paused or sent live at once. */
+export function WorkflowList({ workflows, tables, asked, locale, zone }: Props) {
+  const router = useRouter()
+  const [view, setView] = useState(asked)
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
+  const go = (change: Asked) => {
+    const next = { ...view, ...change }
+    setView(next)
+    const query = new URLSearchParams(Object.entries(next).filter((e): e is [string, string] => Boolean(e[1])))
+    window.history.replaceState(null, '', `/workflows${query.size ? `?${query}` : ''}`)
+  }
+  const text = (view.q ?? '').trim().toLowerCase()
+  const shown = workflows.filter(
+    (w) =>
+      (!view.state || w.state === view.state) && (!view.table || w.table === view.table) && (text === '' || `${w.name} ${w.cue} ${w.owner ?? ''}`.toLowerCase().includes(text)),
+  )
+  const act = async (verb: 'pause' | 'resume' | 'live', wanted: ListedWorkflow['state'], done: string) => {
+    const names = workflows.filter((w) => chosen.has(w.name) && w.state === wanted).map((w) => w.name)
+    const refused: string[] = []
+    for (const name of names) await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`).catch((error: Error) => refused.push(`${name}: ${error.message}`))
+    if (names.length > refused.length) toast.success(`${counted(names.length - refused.length, 'workflow')} ${done}.`)
+    for (const sentence of refused) toast.error(sentence)
+    setChosen(new Set())
+    router.refresh()
+  }
+  const among = (state: ListedWorkflow['state']) => workflows.filter((w) => chosen.has(w.name) && w.state === state).length
+  return (
+    <>
+      <Title
+        beside={<span className="text-muted">{shown.length === workflows.length ? `${workflows.length} in all` : `${shown.length} of ${workflows.length}`}</span>}
+        actions={
+          <>
+            <Import />
+            <ButtonLink kind="main" href="/workflows/new">
+              Make a workflow
+            </ButtonLink>
+          </>
+        }
+      >
+        Workflows
+      </Title>
+      <div className="mt-3 grid max-w-3xl grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)] gap-6">
+        <input aria-label="Search" placeholder="Search by name, cue or owner" className="blank-line" value={view.q ?? ''} onChange={(e) => go({ q: e.target.value })} />
+        <Choice label="State" value={view.state || ANY} options={STATES} onChange={(v) => go({ state: v === ANY ? '' : v })} />
+        <Choice label="Table" value={view.table || ANY} options={[{ value: ANY, label: 'of any table' }, ...tables]} onChange={(v) => go({ table: v === ANY ? '' : v })} />
+      </div>
+      {chosen.size > 0 && (
+        <p className="mt-3 flex items-baseline gap-6 bg-rope-wash px-3 py-1.5">
+          <span>{counted(chosen.size, 'workflow')} chosen</span>
+          {among('live') > 0 && <Button onClick={() => act('pause', 'live', 'paused')}>Pause the {among('live')} live</Button>}
+          {among('paused') > 0 && <Button onClick={() => act('resume', 'paused', 'resumed')}>Resume the {among('paused')} paused</Button>}
+          {among('draft') > 0 && <Button onClick={() => act('live', 'draft', 'sent live')}>Send the {counted(among('draft'), 'draft')} live</Button>}
+          <Button onClick={() => setChosen(new Set())}>Leave them</Button>
+        </p>
+      )}
+      {workflows.length === 0 && <Empty>No workflow yet. Make one: say what it waits for, when it holds, and who gets which mail.</Empty>}
+      {workflows.length > 0 && shown.length === 0 && <Empty>None fits. Search for less, or look in any state and table.</Empty>}
+      <ul aria-label="Workflows" className="mt-3 border-rule border-b">
+        {shown.map((w) => (
+          <li key={w.name} className="grid grid-cols-[1.2rem_6.5rem_minmax(0,1fr)_6rem_9.5rem_5.5rem_7rem] items-baseline gap-x-4 border-rule border-t py-2.5 hover:bg-sheet">
+            <input
+              type="checkbox"
+              aria-label={`Choose ${w.name}`}
+              className="self-center accent-spruce"
+              checked={chosen.has(w.name)}
+              onChange={(e) => setChosen(new Set(e.target.checked ? [...chosen, w.name] : [...chosen].filter((n) => n !== w.name)))}
+            />
+            <StateMark state={w.state} />
+            <div className="min-w-0">
+              <Link href={`/workflows/${encodeURIComponent(w.name)}`} className="font-serif text-ink text-lg">
+                {w.name}
+              </Link>
+              {w.isAhead && <span className="pl-3 text-rope text-sm">edits not yet live</span>}
+              <p className="truncate text-muted text-sm">
+                {w.cue}
+                {w.owner && ` · ${w.owner}`}
+              </p>
+            </div>
+            <Week daily={w.daily} name={w.name} />
+            <span className="text-sm">
+              {counted(w.runs, 'run')}, {counted(w.messages, 'mail')}
+            </span>
+            <span className="text-sm">{w.failed > 0 && <b className="font-semibold text-alarm">{w.failed} failed</b>}</span>
+            <span className="text-right text-muted text-sm">{w.last ? <Time at={w.last} locale={locale} zone={zone} /> : 'never fired'}</span>
+          </li>
+        ))}
+      </ul>
+    </>
+  )
+}

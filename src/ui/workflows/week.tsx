@@ -1,0 +1,34 @@
+'use client'
+
+import { scaleLinear } from 'd3'
+
+const WIDTH = 84
+const HEIGHT = 22
+
+/** Runs on each of the last seven days, as small strokes; the last is today. */
+export function Week({ daily, name }: { daily: readonly number[]; name: string }) {
+  const most = Math.max(...daily, 1)
+  const height = scaleLinear().domain([0, most]).range([0, HEIGHT])
+  const step = WIDTH / daily.length
+  return (
+    <svg
+      role="img"
+      aria-label={`Runs of ${name} on the last ${daily.length} days: ${daily.join(', ')}`}
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="h-[22px] w-[84px] self-center"
+    >
+      <line x1={0} x2={WIDTH} y1={HEIGHT - 0.5} y2={HEIGHT - 0.5} stroke="var(--rule)" />
+      {daily.map((runs, i) => (
+        <rect
+          key={i}
+          x={i * step + 1.5}
+          width={step - 3}
+          y={HEIGHT - height(runs)}
+          height={height(runs)}
+          fill={i === daily.length - 1 ? 'var(--rope-mark)' : 'var(--spruce)'}
+          opacity={0.85}
+        />
+      ))}
+    </svg>
+  )
+}

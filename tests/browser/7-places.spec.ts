@@ -1,0 +1,77 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
+import { api } from './installation'
+import { signIn } from './people'
+
+const VIEWS = [
+  '/',
+  '/workflows',
+  '/workflows/Sailing%20cancelled',
+  '/workflows/Offer%20above%201%2C000/versions',
+  '/templates',
+  '/templates/Charter%20agreed',
+  '/records',
+  '/records/claims',
+  '/records/claims/3',
+  '/runs',
+  '/runs/3',
+  '/post-room',
+  '/people',
+  '/settings',
+]
+
+// Source: WCAG 2.2 levels A and AA, by the rules of axe-core.
+test('axe finds nothing on any main view', async ({ page }) => {
+  await signIn(page)
+  for (const view of VIEWS) {
+    await page.goto(view)
+    await page.waitForLoadState('networkidle')
+    const axe = new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    const { violations } = await axe.exclude('iframe').exclude('.mail-body').analyze()
+    expect([view, ...violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)]).toEqual([view])
+  }
+})
+
+test('a template is changed with its rendering beside it, and says what it touches', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/templates/Charter%20agreed')
+  await expect(page.getByRole('link', { name: 'Enquiry won' })).toBeVisible()
+  await page.getByLabel('Subject').fill('Agreed: {{ enquiry.number }}')
+  await expect(page.getByRole('complementary', { name: 'Evidence' }).getByText(/^Agreed: EN-/)).toBeVisible()
+  await page.getByRole('button', { name: 'Save, also for those workflows' }).click()
+  await expect(page.getByText('Saved as version 2. 1 workflow sends it from now on.')).toBeVisible()
+  await page.goto('/templates/new?copy=Charter%20agreed')
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page).toHaveURL(/Copy%20of%20Charter%20agreed/)
+  await expect(page.getByText('No workflow sends it.')).toBeVisible()
+})
+
+test('somebody is added, put into a group, and leaves again with a successor', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/people')
+  await page.getByRole('button', { name: 'Add somebody' }).click()
+  const form = page.getByRole('form', { name: 'Add somebody' })
+  await form.getByLabel('First name').fill('Nils')
+  await form.getByLabel('Last name').fill('Ostermann')
+  await form.getByLabel('E-mail').fill('nils.ostermann@ternsay-ferries.example')
+  await form.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByRole('button', { name: /^Nils Ostermann/ })).toBeVisible()
+  await page.getByRole('listitem').filter({ hasText: 'Directors' }).getByRole('button', { name: 'Change' }).click()
+  await page.getByRole('combobox', { name: 'Add a person' }).click()
+  await page.getByRole('option', { name: /^Nils Ostermann/ }).click()
+  await page.getByRole('form', { name: 'Change Directors' }).getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByRole('list', { name: 'Groups' })).toContainText('Nils Ostermann')
+  await page.getByRole('button', { name: /^Nils Ostermann/ }).click()
+  await page.getByRole('button', { name: 'Deactivate', exact: true }).click()
+  const dialog = page.getByRole('alertdialog')
+  await expect(dialog).toContainText('Leaves the groups Directors.')
+  await dialog.getByRole('combobox', { name: 'Who takes over' }).click()
+  await page.getByRole('option', { name: 'Callum Reith' }).click()
+  await dialog.getByRole('button', { name: 'Deactivate' }).click()
+  await expect(page.getByText('Nils Ostermann is inactive and gets no more mail.')).toBeVisible()
+  const { groups } = (await api('GET', '/api/v1/groups')).body as unknown as { groups: { name: string; people: string[] }[] }
+  const directors = groups.find((g) => g.name === 'Directors')?.people ?? []
+  expect(directors).toContain('callum.reith@ternsay-ferries.example')
+  expect(directors).not.toContain('nils.ostermann@ternsay-ferries.example')
+  await api('PUT', '/api/v1/groups/Directors', { people: directors.filter((e) => !e.startsWith('callum')), addresses: [] })
+})

@@ -1,0 +1,108 @@
+import { simpleParser } from 'mailparser'
+import PostalMime from 'postal-mime'
+import { many, one } from '@/store/database'
+import { createFile, putLibraryFile, removeLibraryFile } from '@/store/files'
+import { listRuns, readRun } from '@/store/runs'
+import { putTable } from '@/store/tables'
+import { INES, makeClaims, newClaimWorkflow } from '../support/claims'
+import { type Engine, goLive, startEngine, until } from '../support/engine'
+
+const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64')
+const PDF = Buffer.from('%PDF-1.4 harbour')
+const NAME = 'Fährplan für Łódź 2027, “neu”.pdf'
+
+let engine: Engine
+beforeEach(async () => {
+  engine = await startEngine()
+  await makeClaims(engine.pool)
+  await putTable(engine.pool, {
+    name: 'letters',
+    label: 'Letters',
+    singular: 'letter',
+    titleField: 'title',
+    fields: [
+      { name: 'title', label: 'Title', type: 'text' },
+      { name: 'scan', label: 'Scan', type: 'file' },
+    ],
+  })
+  await putLibraryFile(engine.pool, 'crest.png', { type: 'image/png', content: PNG }, null)
+  await putLibraryFile(engine.pool, NAME, { type: 'application/pdf', content: PDF }, null)
+})
+afterEach(() => engine.stop())
+
+const workflow = newClaimWorkflow({
+  name: 'Letter',
+  table: 'letters',
+  actions: [
+    {
+      name: 'send it',
+      do: 'email',
+      to: [{ address: INES }],
+      subject: '{{ letter.title }}',
+      format: 'rich',
+      body: '<p><img src="cid:crest.png" alt=""> {{ letter.scan | default: "no scan" }}</p>',
+      attach: [{ field: 'scan' }, { file: NAME }],
+    },
+  ],
+})
+
+async function arrivals(count: number) {
+  const list = await until(`${count} mails`, () => (engine.room.store.list({}).length >= count ? engine.room.store.list({}) : null))
+  return Promise.all([...list].map(async ({ id }) => engine.room.store.source(id)))
+}
+
+// Source: RFC 2231 (file names beyond US-ASCII), RFC 2392 (cid), RFC 2183 (disposition); read back by two independent parsers.
+test('files of a record and of the library go along whole, and an image stands in the text', async () => {
+  await goLive(engine, workflow)
+  await engine.startWorker()
+  const scan = await createFile(engine.pool, { name: 'scan "1".txt', type: 'text/plain', content: Buffer.from('grüße') }, null)
+  await engine.pool.query('insert into data.letters (title, scan) values ($1, $2)', ['First', scan.id])
+  const [source] = await arrivals(1)
+  const [a, b] = [await simpleParser(source as Buffer), await PostalMime.parse(source as Buffer)]
+  const files = (list: { filename?: string | null; contentType?: string; mimeType?: string; content: unknown }[]) =>
+    list.map((f) => [f.filename, f.contentType ?? f.mimeType, Buffer.from(f.content as Buffer).toString('base64')]).sort()
+  const wanted = [
+    ['crest.png', 'image/png', PNG.toString('base64')],
+    ['scan "1".txt', 'text/plain', Buffer.from('grüße').toString('base64')],
+    [NAME, 'application/pdf', PDF.toString('base64')],
+  ].sort()
+  expect(files(a.attachments)).toEqual(wanted)
+  expect(files(b.attachments)).toEqual(wanted)
+  const image = b.attachments.find((f) => f.filename === 'crest.png')
+  expect(image).toMatchObject({ disposition: 'inline', related: true })
+  expect(b.html).toContain(`src="cid:${image?.contentId?.replaceAll(/[<>]/g, '')}"`)
+  expect(b.html).toContain('scan &quot;1&quot;.txt')
+})
+
+test('what is blank, gone or too much is left out with a note; the mail goes all the same', async () => {
+  await goLive(engine, workflow)
+  await removeLibraryFile(engine.pool, NAME)
+  await engine.startWorker()
+  const huge = await one<{ id: number }>(
+    engine.pool,
+    `insert into rappel.file (name, media_type, content) values ('huge.bin', 'application/octet-stream', decode(repeat('00', 18000001), 'hex')) returning id`,
+  )
+  await engine.pool.query('insert into data.letters (title) values ($1)', ['Without'])
+  await engine.pool.query('insert into data.letters (title, scan) values ($1, $2)', ['Too much', huge.id])
+  const sources = await arrivals(2)
+  for (const source of sources) expect((await PostalMime.parse(source)).attachments.map((f) => f.filename)).toEqual(['crest.png'])
+  const runs = await listRuns(engine.pool, { limit: 5 })
+  const notes = await Promise.all(runs.map(async (r) => [r.title, (await readRun(engine.pool, r.id))?.trace.notes.map((n) => `${n.code} ${n.path}`)] as const))
+  expect(Object.fromEntries(notes)).toEqual({
+    Without: ['no file /actions/0/attach/0', 'no file /actions/0/attach/1'],
+    'Too much': ['too large /actions/0/attach/0', 'no file /actions/0/attach/1'],
+  })
+})
+
+test('mail that waits keeps the file it was written with when the library’s is replaced', async () => {
+  await goLive(engine, workflow)
+  engine.room.faults = { down: true }
+  await engine.startWorker()
+  await engine.pool.query('insert into data.letters (title) values ($1)', ['Waiting'])
+  await until('the message', async () => (await many(engine.pool, 'select 1 from rappel.message')).length)
+  await putLibraryFile(engine.pool, NAME, { type: 'application/pdf', content: Buffer.from('%PDF-1.4 another') }, null)
+  engine.room.faults = {}
+  const [source] = await arrivals(1)
+  const parsed = await PostalMime.parse(source as Buffer)
+  expect(Buffer.from(parsed.attachments.find((f) => f.filename === NAME)?.content as ArrayBuffer)).toEqual(PDF)
+})

@@ -19,7 +19,7 @@ async function typeLine(page: Page, words: string): Promise<void> {
 
 test.beforeEach(async ({ page }) => signIn(page))
 test.afterAll(async () => {
-  for (const name of ['Built by hand', 'Claim: kind becomes …', 'Two at once', 'Read in', 'Copy of Vessel', 'Moved about'])
+  for (const name of ['Built by hand', 'Claim: kind becomes …', 'Two at once', 'Read in', 'Copy of Vessel', 'Moved about', 'Kept open'])
     await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
 })
 
@@ -269,4 +269,26 @@ test('the list of workflows is searched, filtered in the address, and several ar
   await page.getByLabel('Choose Enquiry handed over').check()
   await page.getByRole('button', { name: 'Resume the 2 paused' }).click()
   await expect(page.getByText('2 workflows resumed.')).toBeVisible()
+})
+
+test('edits, their undo and the focus outlive the first save; Back comes to the workflow that the address names', async ({ page }) => {
+  await page.goto('/workflows/new?table=claims')
+  const name = 'Kept open'
+  await page.getByLabel('Name of the workflow').fill(name)
+  await page.getByRole('button', { name: 'Add an email', exact: true }).click()
+  await page.getByLabel('Subject').fill('A claim')
+  await expect(page).toHaveURL(new RegExp(`${encodeURIComponent(name)}$`))
+  await expect(page.getByLabel('Subject')).toBeFocused()
+  await page.getByRole('button', { name: 'Save draft' }).waitFor()
+  await page.keyboard.press('Control+s')
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('“A claim”')).toHaveCount(0)
+  await page.keyboard.press('Control+Shift+z')
+  await expect(page.getByText('“A claim”').first()).toBeVisible()
+  await page.getByRole('link', { name: 'Workflows', exact: true }).first().click()
+  await expect(page.getByRole('heading', { name: 'Workflows' })).toBeVisible()
+  await page.goBack()
+  await expect(page.getByLabel('Name of the workflow')).toHaveValue(name)
+  await expect(page.getByText('“A claim”').first()).toBeVisible()
 })

@@ -2,6 +2,8 @@ import { review } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
+import { countPassedBy } from '@/store/catch-up'
+import { countOutcome } from '@/store/today'
 import { readWorkflowRow, type WorkflowRow } from '@/store/workflows'
 import { baseUrl, pool } from './environment'
 import { Problem } from './route'
@@ -23,6 +25,12 @@ export async function rowOf(name: string): Promise<WorkflowRow> {
 /** A workflow as the API shows it; `savedAt` is what an edit that must overwrite nothing gives back as If-Match. */
 export function shown({ name, state, version, draft, live, draft_saved_at, draft_saved_by }: WorkflowRow) {
   return { name, state, version, draft, live, savedAt: draft_saved_at.toISOString(), savedBy: draft_saved_by }
+}
+
+/** How a workflow stands: its state, what is live, what came of it so far, and the changes that passed it by while it was paused. */
+export async function standingOf({ id, name, state, version, live }: WorkflowRow) {
+  const [outcome, passed] = await Promise.all([countOutcome(pool(), id), countPassedBy(pool())])
+  return { state, version, live, ...outcome, passedBy: passed.get(name) ?? 0 }
 }
 
 /** The moment in an If-Match header (RFC 9110 section 13.1.1); null where there is none. @throws Problem 400 where it is not one */

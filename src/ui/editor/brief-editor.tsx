@@ -1,6 +1,5 @@
 'use client'
 
-import { useRouter } from 'next/navigation'
 import { useEffect, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Finding } from '@/core/review/review'
@@ -24,30 +23,24 @@ import { Margin } from './margin'
 import { PlaceProvider } from './place'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
+import type { Standing } from './standing'
 import { edit, NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
 import { TrialPanel, useTrial } from './trial'
+import { useStanding, useTrueAddress } from './use-standing'
 
-export interface EditedWorkflow {
+export interface EditedWorkflow extends Standing {
   readonly document: Workflow
   /** The name it is saved under; null while it was never saved. */
   readonly name: string | null
   /** When the draft was saved last. */
   readonly savedAt: string | null
-  readonly state: 'draft' | 'live' | 'paused'
-  readonly version: number | null
-  readonly live: Workflow | null
-  readonly firings: number
-  readonly messages: number
-  /** Changes that passed it by while it was paused and were not run after all. */
-  readonly passedBy: number
   /** JSON Pointer of the line to open first. */
   readonly opened?: string
 }
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
-  const router = useRouter()
   const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.opened ?? (workflow.name === null ? '/cue' : null)))
   const [sample, setSample] = useState<number | null>(null)
   const [asking, setAsking] = useState(false)
@@ -59,6 +52,8 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const found = useEvidence(document, sample)
   const { evidence } = found
   const saving = useSaving(document, workflow)
+  const [standing, lookAgain] = useStanding(workflow)
+  useTrueAddress(workflow.name)
   const desk = useTrial(saving.name, saving.save)
   const placeholders = useMemo(() => new Map(evidence?.placeholders.map((p) => [p.path, p]) ?? []), [evidence])
   const put = (path: string, value: unknown) => dispatch({ do: 'put', path, value, at: Date.now() })
@@ -66,7 +61,6 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
 
   const save = async () => {
     if (await saving.save()) toast('The draft is saved.')
-    router.refresh()
   }
   const act = async (verb: Verb, done: string) => {
     const name = await saving.save()
@@ -74,8 +68,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     try {
       await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`)
       toast(done)
-      if (workflow.name !== name) router.replace(`/workflows/${encodeURIComponent(name)}`)
-      router.refresh()
+      await lookAgain(name)
     } catch (error) {
       const first = error instanceof Refusal ? error.problem.review?.find((f) => f.level === 'error') : undefined
       toast.error(first ? `It cannot go live yet. ${first.message}` : (error as Error).message)
@@ -117,7 +110,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
         }
       >
         <Head
-          workflow={workflow}
+          standing={standing}
           name={document.name}
           onName={(name) => put('/name', name)}
           saving={saving}
@@ -125,7 +118,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
             const theirs = await saving.takeTheirs()
             if (theirs) dispatch({ do: 'replace', document: theirs })
           }}
-          isLive={workflow.live !== null && JSON.stringify(workflow.live) === JSON.stringify(document)}
+          isLive={standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)}
           errors={errors.length}
           asking={asking}
           setAsking={setAsking}

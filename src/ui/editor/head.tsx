@@ -9,14 +9,14 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
-import type { EditedWorkflow } from './brief-editor'
 import type { Saving } from './saving'
+import type { Standing } from './standing'
 
 /** What can be done with a saved workflow. */
 export type Verb = 'live' | 'pause' | 'resume' | 'catch-up'
 
 interface Props {
-  readonly workflow: EditedWorkflow
+  readonly standing: Standing
   readonly name: string
   readonly onName: (name: string) => void
   readonly saving: Saving
@@ -33,8 +33,8 @@ interface Props {
 }
 
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
-export function Head({ workflow, name, onName, saving, onTheirs, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump }: Props) {
-  const { state, version } = workflow
+export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump }: Props) {
+  const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
   return (
     <header className="mb-3">
@@ -53,7 +53,7 @@ export function Head({ workflow, name, onName, saving, onTheirs, isLive, errors,
         </span>
         {state !== 'draft' && (
           <span className="text-muted text-sm">
-            {counted(workflow.firings, 'firing')} so far, {counted(workflow.messages, 'message')}
+            {counted(standing.firings, 'firing')} so far, {counted(standing.messages, 'message')}
           </span>
         )}
         <span className="ml-auto flex items-center gap-5">
@@ -66,8 +66,8 @@ export function Head({ workflow, name, onName, saving, onTheirs, isLive, errors,
             Save draft
           </Button>
           {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
-          {state === 'live' && workflow.passedBy > 0 && (
-            <Button onClick={() => onAct('catch-up', 'They are being run now. Runs shows what comes of them.')}>Run the {workflow.passedBy} that passed by</Button>
+          {state === 'live' && standing.passedBy > 0 && (
+            <Button onClick={() => onAct('catch-up', 'They are being run now. Runs shows what comes of them.')}>Run the {standing.passedBy} that passed by</Button>
           )}
           {state === 'paused' && <Button onClick={() => onAct('resume', 'It is live again.')}>Resume</Button>}
           {saving.name !== null && <More name={saving.name} />}

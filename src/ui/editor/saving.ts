@@ -3,6 +3,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Workflow } from '@/core/workflow/document'
 import { call, Refusal } from '../api'
+import { pageOf } from './standing'
 
 /** How a draft stands to what is kept of it. */
 export type SaveState =
@@ -61,7 +62,7 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
       const answer = await putDraft(given, last, over)
       setKept({ name: answer.name, text: sent, savedAt: answer.savedAt })
       setTrouble(null)
-      if (answer.name !== last.name) window.history.replaceState(null, '', `/workflows/${encodeURIComponent(answer.name)}`)
+      if (answer.name !== last.name) window.history.replaceState(null, '', pageOf(answer.name))
       return answer.name
     } catch (error) {
       const isStale = error instanceof Refusal && error.problem.status === 412
@@ -107,7 +108,7 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
   }
 }
 
-const pathOf = (name: string) => `/api/v1/workflows/${encodeURIComponent(name)}`
+const pathOf = (name: string) => `/api/v1${pageOf(name)}`
 
 function putDraft(document: Workflow, { name, savedAt }: Kept, over: boolean): Promise<Answer> {
   if (name === null) return call('PUT', `${pathOf(document.name)}?new`, document)

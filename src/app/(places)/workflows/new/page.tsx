@@ -7,6 +7,7 @@ import { forTable, freeName } from '@/core/workflow/exchange'
 import { startersOf } from '@/core/workflow/starters'
 import { listWorkflows } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
+import { NEVER_SAVED } from '@/ui/editor/standing'
 
 export const metadata: Metadata = { title: 'New workflow' }
 
@@ -36,11 +37,5 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const begun = copied ? forTable(copied, asked.table ?? copied.table, new Map(tables.map((t) => [t.name, t])), `Copy of ${copied.name}`) : (starter?.workflow ?? blank)
   const document = { ...begun, name: freeName(begun.name, taken) }
   const opened = copied ? undefined : (starter?.opened ?? '/cue')
-  return (
-    <BriefEditor
-      key={`${asked.table} ${asked.starter} ${asked.copy}`}
-      workflow={{ document, name: null, savedAt: null, state: 'draft', version: null, live: null, firings: 0, messages: 0, passedBy: 0, opened }}
-      setting={setting}
-    />
-  )
+  return <BriefEditor key={`${asked.table} ${asked.starter} ${asked.copy}`} workflow={{ document, name: null, savedAt: null, ...NEVER_SAVED, opened }} setting={setting} />
 }

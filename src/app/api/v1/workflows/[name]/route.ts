@@ -1,10 +1,13 @@
 import { pool } from '@/app/_server/environment'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
-import { findingsOf, rowOf, seenAt, shown, workflowOf } from '@/app/_server/workflows'
+import { findingsOf, rowOf, seenAt, shown, standingOf, workflowOf } from '@/app/_server/workflows'
 import { deleteWorkflow, readWorkflowRow, saveDraft } from '@/store/workflows'
 
-export const GET = route('GET /api/v1/workflows/[name]', async ({ params }) => shown(await rowOf(params.name as string)))
+export const GET = route('GET /api/v1/workflows/[name]', async ({ params }) => {
+  const row = await rowOf(params.name as string)
+  return { ...shown(row), ...(await standingOf(row)) }
+})
 
 /**
  * Saves the draft whatever the review finds; a document under another name renames the workflow; with `?new`, or an

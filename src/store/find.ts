@@ -11,14 +11,14 @@ export interface Found {
 
 const PER_TABLE = 4
 
-/** Finds workflows and records whose titles contain a text; titles that begin with it come first. */
-export async function findAnything(db: Queryable, text: string, withWorkflows: boolean): Promise<Found[]> {
+/** Finds workflows (all, or those that one member keeps) and records whose titles contain a text; titles that begin with it come first. */
+export async function findAnything(db: Queryable, text: string, keeper: number | null): Promise<Found[]> {
   const pattern = `%${text.replaceAll(/[\\%_]/g, '\\$&')}%`
-  const found: Found[] = []
-  if (withWorkflows) {
-    const rows = await many<{ name: string }>(db, 'select name from rappel.workflow where name ilike $1 order by name limit 6', [pattern])
-    found.push(...rows.map(({ name }) => ({ kind: 'workflow', title: name, href: `/workflows/${encodeURIComponent(name)}` })))
-  }
+  const workflows = await many<{ name: string }>(db, 'select name from rappel.workflow where name ilike $1 and ($2::bigint is null or keeper = $2) order by name limit 6', [
+    pattern,
+    keeper,
+  ])
+  const found: Found[] = workflows.map(({ name }) => ({ kind: 'workflow', title: name, href: `/workflows/${encodeURIComponent(name)}` }))
   for (const table of (await readSchema(db)).values()) {
     const title = table.fields.find((f) => f.name === table.titleField)
     if (table.name === 'person' || !title || targetOf(title)) continue

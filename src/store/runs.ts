@@ -103,6 +103,8 @@ export interface RunsQuery {
   readonly record?: number
   readonly state?: string
   readonly trial?: number
+  /** Only runs of the workflows that this member keeps. */
+  readonly keeper?: number | null
   readonly after?: number
   readonly limit: number
 }
@@ -113,19 +115,24 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
     db,
     `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
-        and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6)
-      order by r.id desc limit $7`,
-    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.state ?? null, query.after ?? null, query.trial ?? null, query.limit],
+        and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
+      order by r.id desc limit $8`,
+    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.state ?? null, query.after ?? null, query.trial ?? null, query.keeper ?? null, query.limit],
   )
 }
 
 /** One run with its trace and the document of the version that ran, or null. */
-export function readRun(db: Queryable, id: number): Promise<(RunRow & { trace: Trace; document: import('@/core/workflow/document').Workflow }) | null> {
+export function readRun(
+  db: Queryable,
+  id: number,
+  keeper: number | null = null,
+): Promise<(RunRow & { trace: Trace; document: import('@/core/workflow/document').Workflow }) | null> {
   return maybeOne(
     db,
     `${SELECT}, r.trace, coalesce(v.document, t.document) as document from rappel.run r join rappel.workflow w on w.id = r.workflow
-       left join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version left join rappel.trial t on t.id = r.trial where r.id = $1`,
-    [id],
+       left join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version left join rappel.trial t on t.id = r.trial
+      where r.id = $1 and ($2::bigint is null or w.keeper = $2)`,
+    [id, keeper],
   )
 }
 

@@ -18,15 +18,19 @@ export interface WorkflowRow {
   /** The document of the version that is live or paused. */
   readonly live: Workflow | null
   readonly created_by: number | null
+  /** The member whose own it is, who alone gets its mail; null where it is the organisation's. */
+  readonly keeper: number | null
+  readonly keeper_email: string | null
 }
 
 const SELECT = `select w.id, w.name, w.state, w.version, w.draft, w.draft_saved_at,
-    (select p.name from rappel.person p where p.id = w.draft_saved_by) as draft_saved_by, v.document as live, w.created_by
+    (select p.name from rappel.person p where p.id = w.draft_saved_by) as draft_saved_by, v.document as live, w.created_by, w.keeper,
+    (select p.email from rappel.person p where p.id = w.keeper) as keeper_email
   from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version`
 
-/** Every workflow, by name. */
-export function listWorkflows(db: Queryable): Promise<WorkflowRow[]> {
-  return many<WorkflowRow>(db, `${SELECT} order by w.name`)
+/** Every workflow by name, or those that one member keeps. */
+export function listWorkflows(db: Queryable, keeper: number | null = null): Promise<WorkflowRow[]> {
+  return many<WorkflowRow>(db, `${SELECT} where $1::bigint is null or w.keeper = $1 order by w.name`, [keeper])
 }
 
 /** One workflow by name, or null. */
@@ -36,10 +40,17 @@ export function readWorkflowRow(db: Queryable, name: string): Promise<WorkflowRo
 
 /**
  * Saves the draft of the workflow with a name; the live version stays as it is. The document's own name may rename it.
+ * A new one with a `keeper` is that member's own.
  * With `seen`, the moment of the save that the edits began from, nothing is overwritten that was saved since.
  * @throws Refused `stale` where somebody saved since, `conflict` where another workflow has the new name
  */
-export async function saveDraft(db: Queryable, name: string, draft: Workflow, by: number | null, seen: Date | null = null): Promise<WorkflowRow> {
+export async function saveDraft(
+  db: Queryable,
+  name: string,
+  draft: Workflow,
+  by: number | null,
+  { seen = null, keeper = null }: { seen?: Date | null; keeper?: number | null } = {},
+): Promise<WorkflowRow> {
   if (draft.name !== name && (await readWorkflowRow(db, draft.name)))
     throw new Refused('conflict', `There is a workflow called ${JSON.stringify(draft.name)} already. Choose another name.`)
   const changed = await touch(
@@ -51,7 +62,7 @@ export async function saveDraft(db: Queryable, name: string, draft: Workflow, by
   if (changed === 0) {
     const row = seen && (await readWorkflowRow(db, name))
     if (row) throw new Refused('stale', `${row.draft_saved_by ?? 'Somebody'} has saved this draft in the meantime. Nothing was overwritten.`)
-    await touch(db, 'insert into rappel.workflow (name, draft, created_by, draft_saved_by) values ($1, $2, $3, $3)', [draft.name, JSON.stringify(draft), by])
+    await touch(db, 'insert into rappel.workflow (name, draft, created_by, draft_saved_by, keeper) values ($1, $2, $3, $3, $4)', [draft.name, JSON.stringify(draft), by, keeper])
   }
   return one<WorkflowRow>(db, `${SELECT} where w.name = $1`, [draft.name])
 }

@@ -73,8 +73,8 @@ test('the palette finds records and places, and keys go to places', async ({ pag
 test('a member sees records and their own mail, and is told what is not for them', async ({ page }) => {
   await signIn(page, RAFI)
   await expect(page.getByText('What was sent to you')).toBeVisible()
-  await expect(page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Workflows' })).toHaveCount(0)
-  const response = await page.goto('/workflows')
+  await expect(page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Templates' })).toHaveCount(0)
+  const response = await page.goto('/templates')
   expect(response?.status()).toBe(403)
   await expect(page.getByText('This place is not for your role')).toBeVisible()
   await page.goto(`/post-room?mailbox=${encodeURIComponent(MAREN)}`)

@@ -7,8 +7,8 @@ import { listSenders, listTemplates } from '@/store/templates'
 import type { EditorSetting } from '@/ui/editor/setting'
 import { pool } from './environment'
 
-/** What the brief's editor needs to know. */
-export async function editorSetting(): Promise<EditorSetting> {
+/** What the brief's editor needs to know; `onlyTo` is the one address that the workflow may write to, where it is a member's own. */
+export async function editorSetting(onlyTo: string | null): Promise<EditorSetting> {
   const [schema, people, groups, teams, channels, senders, files, templates, { name, locale, zone, currency }] = await Promise.all([
     readSchema(pool()),
     listPeople(pool()),
@@ -29,6 +29,7 @@ export async function editorSetting(): Promise<EditorSetting> {
     senders: senders.map((s) => s.name),
     files: files.map(({ name, id }) => ({ name, id })),
     templates: templates.map(({ name, table }) => ({ name, table })),
+    onlyTo,
     organisation: { name, locale, zone, currency },
   }
 }

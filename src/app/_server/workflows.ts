@@ -5,6 +5,7 @@ import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { countPassedBy } from '@/store/catch-up'
 import { countOutcome } from '@/store/today'
 import { readWorkflowRow, type WorkflowRow } from '@/store/workflows'
+import type { Actor } from './actor'
 import { baseUrl, pool } from './environment'
 import { Problem } from './route'
 
@@ -15,9 +16,23 @@ export function workflowOf(input: unknown): Workflow {
   return read.workflow
 }
 
-/** The workflow of a path. @throws Problem 404 */
-export async function rowOf(name: string): Promise<WorkflowRow> {
+/** Whose workflows somebody sees: members their own alone, which their id stands for; null for all. */
+export function keeperFor({ role, person }: Pick<Actor, 'role' | 'person'>): number | null {
+  return role === 'member' ? (person ?? NOBODY) : null
+}
+
+const NOBODY = -1
+
+/** A workflow that somebody may see, or null. */
+export async function visibleRow(actor: Actor, name: string): Promise<WorkflowRow | null> {
   const row = await readWorkflowRow(pool(), name)
+  const keeper = keeperFor(actor)
+  return keeper === null || row?.keeper === keeper ? row : null
+}
+
+/** The workflow of a path. @throws Problem 404, also for a member whose own it is not */
+export async function rowOf(actor: Actor, name: string): Promise<WorkflowRow> {
+  const row = await visibleRow(actor, name)
   if (!row) throw new Problem(404, 'Not found', `There is no workflow called ${JSON.stringify(name)}.`)
   return row
 }
@@ -42,14 +57,19 @@ export function seenAt(request: Request): Date | null {
   return at
 }
 
-/** The findings about a workflow, as things stand. */
-export async function findingsOf(workflow: Workflow) {
-  return review(workflow, await readReviewSetting(pool()))
+/** The findings about a workflow, as things stand; `onlyTo` is the one address that it may write to, where it is a member's own. */
+export async function findingsOf(workflow: Workflow, onlyTo: string | null) {
+  return review(workflow, { ...(await readReviewSetting(pool())), onlyTo })
+}
+
+/** The one address that a workflow edited by somebody may write to: a member's own, else its keeper's where it has one. */
+export async function onlyAddress(actor: Actor, name: string): Promise<string | null> {
+  return actor.role === 'member' ? (actor.email ?? '') : ((await readWorkflowRow(pool(), name))?.keeper_email ?? null)
 }
 
 /** Refuses a workflow that cannot run. @throws Problem with the findings */
-export async function requireRunnable(workflow: Workflow, status: 409 | 422): Promise<void> {
-  const findings = await findingsOf(workflow)
+export async function requireRunnable(workflow: Workflow, onlyTo: string | null, status: 409 | 422): Promise<void> {
+  const findings = await findingsOf(workflow, onlyTo)
   if (findings.some((f) => f.level === 'error'))
     throw new Problem(status, status === 409 ? 'Conflict' : 'Not valid', 'The workflow cannot run yet. The review says what to mend.', { review: findings })
 }

@@ -28,6 +28,8 @@ export interface ReviewSetting {
   readonly channels?: ReadonlySet<string>
   /** Names of the library's files. */
   readonly library?: ReadonlySet<string>
+  /** The only address that the workflow may write to, where it is a member's own. */
+  readonly onlyTo?: string | null
 }
 
 /** Where a part of a workflow is reviewed: the names known there, and how to report. */

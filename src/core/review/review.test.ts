@@ -138,3 +138,22 @@ test('what an action creates is known to those after it, not before', () => {
   expect(found({ actions: [create, tell('after')] })).toEqual([])
   expect(found({ actions: [tell('before'), create] })).toEqual([['unknown placeholder', '/actions/0/subject']])
 })
+
+test.each<[string, object, string[]]>([
+  ['mail to its keeper', { do: 'email', to: [{ address: 'Ines@X.example' }], subject: 'S', body: 'B' }, []],
+  ['mail to others, in any list', { do: 'email', to: [{ field: 'owner' }], cc: [{ address: 'b@x.example' }], subject: 'S', body: 'B' }, ['/to/0', '/cc/0']],
+  ['an update', { do: 'update', set: { status: 'Settled' } }, ['']],
+  [
+    'an update in a branch',
+    { do: 'choose', branches: [{ when: { field: 'status', op: 'is filled' }, actions: [{ name: 'u', do: 'update', set: { status: 'Settled' } }] }] },
+    ['/branches/0/actions/0'],
+  ],
+  ['a line that is muted', { do: 'update', muted: true, set: { status: 'Settled' } }, []],
+])('of a member’s own workflow: %s', (_name, action, paths) => {
+  const actions = [
+    { name: 'a', do: 'email', to: [{ address: 'ines@x.example' }], subject: 'S', body: 'B' },
+    { name: 'b', ...action },
+  ] as never
+  const findings = review(newClaimWorkflow({ actions }), { ...setting, onlyTo: 'ines@x.example' }).filter((f) => f.code === 'not for members')
+  expect(findings.map((f) => f.path)).toEqual(paths.map((p) => `/actions/1${p}`))
+})

@@ -7,6 +7,7 @@ import { bringInRoot } from '../workflow/run/bring-in'
 import { reviewActions } from './actions'
 import { reviewCondition } from './clauses'
 import type { Context, Finding, ReviewSetting } from './context'
+import { reviewOwn } from './own'
 import { reviewText } from './texts'
 
 export type { Finding, ReviewSetting } from './context'
@@ -33,6 +34,7 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   if (!workflow.actions.some((a) => !a.muted)) error('no action', '/actions', 'The workflow does nothing yet. Add an email.')
   reviewNames(workflow.actions, '/actions', new Set(), roots, error)
   reviewActions(workflow.actions, '/actions', 0, context)
+  if (setting.onlyTo) reviewOwn(workflow.actions, '/actions', setting.onlyTo, error)
   return findings
 }
 

@@ -21,6 +21,9 @@ type AddPlace = Pick<Place, 'document' | 'table' | 'roots' | 'wording' | 'settin
 
 const said = (name: string) => name.replaceAll('_', ' ')
 
+/** Roles of the lines that a member's own workflow may have. */
+const FOR_MEMBERS = ['email', 'where', 'bring', 'value', 'choose', 'each']
+
 /** Every line that can be added at a place: conditions by field, things to bring in, emails by who gets them, and the other actions. */
 function offersAt(place: AddPlace): Offer[] {
   const { document, table, setting, wording } = place
@@ -32,7 +35,7 @@ function offersAt(place: AddPlace): Offer[] {
   })
   const conditions = pathsAt({ ...place, roots: new Map() }).filter((o) => o.value !== 'id')
   const people = recipientOptions(place).flatMap((o) => (o.value.startsWith('{') ? [JSON.parse(o.value) as Recipient] : []))
-  return [
+  const offers: Offer[] = [
     ...people.map((entry) =>
       action(
         `email ${recipientWords(entry, table, wording)}`,
@@ -40,13 +43,13 @@ function offersAt(place: AddPlace): Offer[] {
         'email',
         (name) =>
           ({
-            ...newEmail(name),
+            ...newEmail(name, null),
             to: [entry],
             ...('list' in entry ? { delivery: 'each' as const } : {}),
           }) as Action,
       ),
     ),
-    action('email an address', 'email', 'email', (name) => ({ ...newEmail(name), to: [{ address: '' }] }) as Action),
+    action('email an address', 'email', 'email', (name) => ({ ...newEmail(name, null), to: [{ address: '' }] }) as Action),
     ...conditions.map((o): Offer => ({ words: `condition on ${o.label}`, role: 'where', kind: 'condition', value: { ...NEW_CLAUSE, field: o.value } })),
     { words: 'group of conditions, any of which holds', role: 'where', kind: 'condition', value: { any: [NEW_CLAUSE] } },
     ...listsAt({ ...place, roots: new Map() }).map(
@@ -68,6 +71,7 @@ function offersAt(place: AddPlace): Offer[] {
     action('choose by conditions', 'choose', 'choice', (name) => ({ name, do: 'choose', branches: [{ when: { all: [NEW_CLAUSE] }, actions: [] }] })),
     ...listsAt(place).map((l) => action(`for each of ${l.option.label}`, 'each', 'each', (name) => ({ name, do: 'each', of: l.option.value, as: l.table.singular, actions: [] }))),
   ]
+  return setting.onlyTo ? offers.filter((o) => FOR_MEMBERS.includes(o.role) && o.words !== 'email an address') : offers
 }
 
 /** The quiet row at the end of a brief: what is to be added is typed as words and completed. */

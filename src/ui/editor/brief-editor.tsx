@@ -169,7 +169,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
           <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
             Add a condition
           </Button>
-          <Button onClick={() => dispatch({ do: 'add', kind: 'action', value: newEmail(freeActionName(document, 'email')) })}>Add an email</Button>
+          <Button onClick={() => dispatch({ do: 'add', kind: 'action', value: newEmail(freeActionName(document, 'email'), setting.onlyTo) })}>Add an email</Button>
         </div>
       </Page>
     </TablesProvider>

@@ -66,6 +66,7 @@ function TextOrTemplate({ action }: { action: EmailAction }) {
             format={action.format ?? 'plain'}
             onChange={(v) => put(`${path}/body`, v)}
             onFormat={(format, body) => put(path, { ...action, format, body })}
+            canBringIn
           />
         </>
       )}

@@ -87,6 +87,7 @@ function Yield({ path, place }: { path: string; place: Place }) {
 /** Everybody who can be named at a place, by kind. */
 export function recipientOptions(place: Pick<Place, 'table' | 'roots' | 'wording' | 'setting'>): Option[] {
   const { table, wording, setting } = place
+  if (setting.onlyTo) return [{ value: JSON.stringify({ address: setting.onlyTo }), label: setting.onlyTo, note: 'me' }]
   const entries: { entry: Recipient; note: string }[] = []
   for (const { value, note } of pathsAt(place, ['person', 'email'])) {
     if (['created_at', 'updated_at'].includes(value)) continue

@@ -15,6 +15,8 @@ export interface EditorSetting {
   /** The library's files. */
   readonly files: readonly { readonly name: string; readonly id: number }[]
   readonly templates: readonly { readonly name: string; readonly table: string }[]
+  /** The one address that the workflow may write to, where it is a member's own. */
+  readonly onlyTo: string | null
   readonly organisation: Organisation
 }
 

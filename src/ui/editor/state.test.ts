@@ -3,7 +3,7 @@ import { type Edit, type EditorState, edit, NEW_CLAUSE, newEmail, startEditing }
 
 const run = (state: EditorState, ...edits: Edit[]) => edits.reduce(edit, state)
 const ADD_CLAUSE: Edit = { do: 'add', kind: 'condition', value: NEW_CLAUSE }
-const ADD_EMAIL: Edit = { do: 'add', kind: 'action', value: newEmail('email_9') }
+const ADD_EMAIL: Edit = { do: 'add', kind: 'action', value: newEmail('email_9', null) }
 const start = () => startEditing(newClaimWorkflow(), null)
 
 test('adding a condition opens its line', () => {

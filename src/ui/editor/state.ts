@@ -139,7 +139,7 @@ function remove(state: EditorState, path: string): EditorState {
 /** A clause that is still to be filled in. */
 export const NEW_CLAUSE: Clause = { field: '', op: 'is' }
 
-/** An email that is still to be filled in. */
-export function newEmail(name: string): Action {
-  return { name, do: 'email', to: [], subject: '', body: '', format: 'plain' }
+/** An email that is still to be filled in; to the one address that there may be, where there is only one. */
+export function newEmail(name: string, onlyTo: string | null): Action {
+  return { name, do: 'email', to: onlyTo ? [{ address: onlyTo }] : [], subject: '', body: '', format: 'plain' }
 }

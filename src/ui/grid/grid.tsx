@@ -20,11 +20,12 @@ interface Props {
   readonly organisation: Organisation
   readonly where: Condition | null
   readonly order: string | null
-  readonly canMakeWorkflows: boolean
+  /** The address of a member, whose workflows write to them alone. */
+  readonly mine: string | null
 }
 
 /** A table's records as a grid: sorted, filtered by clauses, edited in place. Filter and order live in the address. */
-export function Grid({ table, tables, people, organisation, canMakeWorkflows, ...given }: Props) {
+export function Grid({ table, tables, people, organisation, mine, ...given }: Props) {
   const router = useRouter()
   const [view, setView] = useState({ where: given.where, order: given.order })
   const asked = JSON.stringify([given.where, given.order])
@@ -52,7 +53,7 @@ export function Grid({ table, tables, people, organisation, canMakeWorkflows, ..
             <Link href="/records" className="text-sm">
               Other tables
             </Link>
-            {canMakeWorkflows && <Starters table={table} />}
+            <Starters table={table} mine={mine} />
             <ButtonLink kind="main" href={`/records/${table.name}/new`}>
               Add a {table.singular}
             </ButtonLink>

@@ -17,6 +17,7 @@ export function Choice({
   onChange,
   placeholder = 'Choose …',
   disabled,
+  quiet,
 }: {
   label: string
   value: string | null
@@ -24,10 +25,15 @@ export function Choice({
   onChange: (value: string) => void
   placeholder?: string
   disabled?: boolean
+  /** Small and without a line, for a choice beside the thing itself. */
+  quiet?: boolean
 }) {
   return (
     <Select.Root value={value ?? ''} onValueChange={(next) => next !== '' && onChange(next)} disabled={disabled}>
-      <Select.Trigger aria-label={label} className="blank-line flex items-center justify-between gap-2 text-left data-[placeholder]:text-muted">
+      <Select.Trigger
+        aria-label={label}
+        className={`flex items-center gap-2 text-left data-[placeholder]:text-muted ${quiet ? 'min-h-6 text-muted hover:text-ink' : 'blank-line justify-between'}`}
+      >
         <span className="truncate">
           <Select.Value placeholder={placeholder} />
         </span>

@@ -32,7 +32,6 @@ export function Palette({ role }: { role: string }) {
     setText('')
     router.push(href)
   }
-  const canEdit = role !== 'member'
   const item = 'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash'
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
@@ -67,7 +66,7 @@ export function Palette({ role }: { role: string }) {
                     {p.name}
                   </Command.Item>
                 ))}
-              {canEdit && 'make a workflow'.includes(text.toLowerCase()) && (
+              {'make a workflow'.includes(text.toLowerCase()) && (
                 <Command.Item value="new workflow" onSelect={() => go('/workflows/new')} className={item}>
                   <span className="role-word w-24 shrink-0 text-muted">do</span>
                   Make a workflow

@@ -22,6 +22,8 @@ export interface ListedWorkflow {
   /** Whether the draft is ahead of what is live. */
   readonly isAhead: boolean
   readonly owner: string | null
+  /** Whether it is a member's own, which writes to them alone. */
+  readonly isOwn: boolean
   readonly runs: number
   readonly messages: number
   readonly failed: number
@@ -38,6 +40,8 @@ interface Asked {
 interface Props {
   readonly workflows: readonly ListedWorkflow[]
   readonly tables: readonly Option[]
+  /** Whether a member looks, who sees only their own. */
+  readonly isMember: boolean
   readonly asked: Asked
   readonly locale: string
   readonly zone: string
@@ -52,7 +56,7 @@ const STATES: readonly Option[] = [
 ]
 
 /** Every workflow, searched and filtered; several are paused or sent live at once. */
-export function WorkflowList({ workflows, tables, asked, locale, zone }: Props) {
+export function WorkflowList({ workflows, tables, isMember, asked, locale, zone }: Props) {
   const router = useRouter()
   const [view, setView] = useState(asked)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
@@ -90,7 +94,7 @@ export function WorkflowList({ workflows, tables, asked, locale, zone }: Props) 
           </>
         }
       >
-        Workflows
+        {isMember ? 'My workflows' : 'Workflows'}
       </Title>
       <div className="mt-3 grid max-w-3xl grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)] gap-6">
         <input aria-label="Search" placeholder="Search by name, cue or owner" className="blank-line" value={view.q ?? ''} onChange={(e) => go({ q: e.target.value })} />
@@ -106,7 +110,13 @@ export function WorkflowList({ workflows, tables, asked, locale, zone }: Props) 
           <Button onClick={() => setChosen(new Set())}>Leave them</Button>
         </p>
       )}
-      {workflows.length === 0 && <Empty>No workflow yet. Make one: say what it waits for, when it holds, and who gets which mail.</Empty>}
+      {workflows.length === 0 && (
+        <Empty>
+          {isMember
+            ? 'You keep no workflow yet. Take one from a table under Records: “Tell me when …”. It writes to you alone.'
+            : 'No workflow yet. Make one: say what it waits for, when it holds, and who gets which mail.'}
+        </Empty>
+      )}
       {workflows.length > 0 && shown.length === 0 && <Empty>None fits. Search for less, or look in any state and table.</Empty>}
       <ul aria-label="Workflows" className="mt-3 border-rule border-b">
         {shown.map((w) => (
@@ -126,7 +136,7 @@ export function WorkflowList({ workflows, tables, asked, locale, zone }: Props) 
               {w.isAhead && <span className="pl-3 text-rope text-sm">edits not yet live</span>}
               <p className="truncate text-muted text-sm">
                 {w.cue}
-                {w.owner && ` · ${w.owner}`}
+                {w.owner && !isMember && ` · ${w.owner}${w.isOwn ? ', for themselves' : ''}`}
               </p>
             </div>
             <Week daily={w.daily} name={w.name} />

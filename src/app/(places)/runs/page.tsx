@@ -1,6 +1,7 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { keeperFor } from '@/app/_server/workflows'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { listWorkflows } from '@/store/workflows'
@@ -13,11 +14,11 @@ export const metadata: Metadata = { title: 'Runs' }
 const PAGE = 100
 
 export default async function Runs({ searchParams }: { searchParams: Promise<Record<string, string | undefined>> }) {
-  await visitor('PAGE /runs')
+  const actor = await visitor('PAGE /runs')
   const { workflow, state, after } = await searchParams
   const [runs, workflows, settings] = await Promise.all([
-    listRuns(pool(), { workflow, state, after: after ? Number(after) || undefined : undefined, limit: PAGE }),
-    listWorkflows(pool()),
+    listRuns(pool(), { workflow, state, after: after ? Number(after) || undefined : undefined, keeper: keeperFor(actor), limit: PAGE }),
+    listWorkflows(pool(), keeperFor(actor)),
     readSettings(pool()),
   ])
   return (

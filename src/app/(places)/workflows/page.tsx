@@ -1,6 +1,7 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { keeperFor } from '@/app/_server/workflows'
 import { cueWords } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listPeople } from '@/store/people'
@@ -16,8 +17,14 @@ const DAYS = 7
 
 /** Every workflow: its state, what it waits for, and what came of it in the last week. Search and filters live in the address. */
 export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {
-  await visitor('PAGE /workflows')
-  const [rows, wording, settings, people, asked] = await Promise.all([listWorkflows(pool()), readReviewSetting(pool()), readSettings(pool()), listPeople(pool()), searchParams])
+  const actor = await visitor('PAGE /workflows')
+  const [rows, wording, settings, people, asked] = await Promise.all([
+    listWorkflows(pool(), keeperFor(actor)),
+    readReviewSetting(pool()),
+    readSettings(pool()),
+    listPeople(pool()),
+    searchParams,
+  ])
   const [tallies, daily] = await Promise.all([tallyWorkflows(pool(), new Date(Date.now() - DAYS * 86_400_000)), dailyRuns(pool(), DAYS, settings.zone)])
   const workflows = rows.map((w) => {
     const tally = tallies.find((t) => t.workflow === w.id)
@@ -27,7 +34,8 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
       table: w.draft.table,
       cue: cueWords(w.draft, wording.schema.get(w.draft.table), wording),
       isAhead: w.live !== null && JSON.stringify(w.live) !== JSON.stringify(w.draft),
-      owner: people.find((p) => p.id === w.created_by)?.name ?? null,
+      owner: people.find((p) => p.id === (w.keeper ?? w.created_by))?.name ?? null,
+      isOwn: w.keeper !== null,
       runs: tally?.runs ?? 0,
       messages: tally?.messages ?? 0,
       failed: tally?.failed ?? 0,
@@ -38,7 +46,7 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
   const tables = [...wording.schema.values()].filter((t) => workflows.some((w) => w.table === t.name)).map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
-      <WorkflowList workflows={workflows} tables={tables} asked={asked} locale={settings.locale} zone={settings.zone} />
+      <WorkflowList workflows={workflows} tables={tables} asked={asked} isMember={actor.role === 'member'} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -3,10 +3,13 @@
 import { useRef, useState } from 'react'
 import { textToHtml } from '@/core/message/text'
 import { Choice } from '../../parts/choice'
+import type { CodeHandle } from '../../parts/code-field'
 import { usePlace } from '../place'
 import { protectLiquid, restored } from './liquid-html'
 import { PlaceholderPicker } from './placeholder-picker'
+import { tableOf, tablesAt } from './repeated'
 import { type BodyHandle, RichBody } from './rich-body'
+import { SourceField } from './source-field'
 
 const CHANGES = `{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}
 {% endfor %}`
@@ -41,17 +44,30 @@ interface Props {
   readonly format: 'rich' | 'plain'
   readonly onChange: (body: string) => void
   readonly onFormat: (format: 'rich' | 'plain', body: string) => void
+  /** Whether lists that a table of rows needs can be brought in with it. */
+  readonly canBringIn?: boolean
 }
 
 /** The body: as it will look, as its source, or as plain text. */
-export function BodyField({ value, format, onChange, onFormat }: Props) {
-  const { setting } = usePlace()
+export function BodyField({ value, format, onChange, onFormat, canBringIn = false }: Props) {
+  const place = usePlace()
+  const { setting, document } = place
+  const [each, setEach] = useState<string | null>(null)
+  const images = setting.files.filter((f) => /\.(png|jpe?g|gif|webp)$/i.test(f.name))
+  const tables = tablesAt(place, canBringIn)
   const [source, setSource] = useState(false)
   const [unmodelled, setUnmodelled] = useState(false)
   const rich = useRef<BodyHandle>(null)
+  const code = useRef<CodeHandle>(null)
   const area = useRef<HTMLTextAreaElement>(null)
   const isRich = format === 'rich' && !source && !unmodelled
-  const insert = (text: string) => (isRich ? rich.current?.insert(text) : insertInto(area.current, value, text, onChange))
+  const insert = (text: string) => (isRich ? rich.current?.insert(text) : format === 'rich' ? code.current?.insert(text) : insertInto(area.current, value, text, onChange))
+  const putTable = (name: string) => {
+    const offer = tables.find((t) => t.list.name === name)
+    if (!offer) return
+    if (offer.bringIn) place.put('/bringIn', [...(document.bringIn ?? []), offer.bringIn])
+    rich.current?.insertTable(tableOf(offer.list))
+  }
   const way = format === 'plain' ? 'plain' : isRich ? 'rich' : 'source'
   const setWay = (next: string) => {
     setSource(next === 'source')
@@ -76,33 +92,39 @@ export function BodyField({ value, format, onChange, onFormat }: Props) {
               onChange={setWay}
             />
           </div>
-          {isRich && (
+          {isRich && (tables.length > 0 || images.length > 0) && (
             <div className="w-40">
               <Choice
                 label="Put in more"
                 value={null}
                 placeholder="Put in more …"
                 options={[
-                  { value: 'if', label: 'only if something is filled' },
-                  ...setting.files.filter((f) => /\.(png|jpe?g|gif|webp)$/i.test(f.name)).map((f) => ({ value: `image ${f.name}`, label: f.name, note: 'image' })),
+                  ...tables.map((t) => ({ value: `table ${t.list.name}`, label: t.words, note: 'rows' })),
+                  ...images.map((f) => ({ value: `image ${f.name}`, label: f.name, note: 'image' })),
                 ]}
-                onChange={(v) => (v === 'if' ? rich.current?.insertAround('{% if record %}', '{% endif %}') : rich.current?.insertImage(v.slice(6)))}
+                onChange={(v) => (v.startsWith('image ') ? rich.current?.insertImage(v.slice(6)) : putTable(v.slice(6)))}
               />
             </div>
           )}
-          <PlaceholderPicker label="Placeholder for the text" more={isRich ? [] : [{ source: CHANGES, words: 'what changed, from what to what' }]} onPick={insert} />
+          <PlaceholderPicker
+            label="Placeholder for the text"
+            more={isRich ? [] : [{ source: CHANGES, words: 'what changed, from what to what' }]}
+            each={isRich ? each : null}
+            onPick={insert}
+          />
         </div>
       </div>
       {unmodelled && <p className="text-rope text-sm">This text holds what the formatted view would lose, so it is edited as its source.</p>}
       {isRich ? (
-        <RichBody label="Body" files={setting.files} value={value} onChange={onChange} onUnmodelled={() => setUnmodelled(true)} handle={rich} />
+        <RichBody label="Body" files={setting.files} value={value} onChange={onChange} onUnmodelled={() => setUnmodelled(true)} handle={rich} onRepetition={setEach} />
+      ) : way === 'source' ? (
+        <SourceField label="Body" value={value} onChange={onChange} handle={code} />
       ) : (
         <textarea
           ref={area}
           aria-label="Body"
           rows={9}
-          spellCheck={format === 'plain'}
-          className={`blank-line mt-1 border border-rule bg-sheet px-3 py-2 leading-relaxed ${format === 'plain' ? 'font-serif text-base' : 'font-mono text-sm'}`}
+          className="blank-line mt-1 border border-rule bg-sheet px-3 py-2 font-serif text-base leading-relaxed"
           value={value}
           onChange={(e) => onChange(e.target.value)}
         />

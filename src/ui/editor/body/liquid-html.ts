@@ -1,3 +1,5 @@
+import { blocksMarked, blocksWritten } from './blocks'
+
 /** A piece of Liquid in a text: a placeholder `{{ … }}` or a tag `{% … %}`. */
 const LIQUID = /\{\{[\s\S]*?\}\}|\{%[\s\S]*?%\}/g
 const TAG = /<[^>]*>/g
@@ -18,9 +20,13 @@ export function protectLiquid(html: string): { html: string; kept: string[] } {
 /** The text with its Liquid in the place of the marks, written as asked. */
 export const restored = (text: string, kept: readonly string[], as: (source: string) => string) => text.replaceAll(/\ue000(\d+)\ue001/g, (_, i) => as(kept[Number(i)] as string))
 
-/** A body's HTML as the editor takes it: Liquid between tags becomes an element of its own, Liquid inside tags stays as it is. */
+/**
+ * A body's HTML as the editor takes it: Liquid around one whole block becomes an attribute of it, other Liquid between tags an element
+ * of its own, and Liquid inside tags stays as it is.
+ */
 export function toEditable(body: string): string {
-  const { html, kept } = protectLiquid(body)
+  const { html: safe, kept } = protectLiquid(body)
+  const html = blocksMarked(safe, kept)
   let out = ''
   let end = 0
   for (const tag of html.matchAll(TAG)) {
@@ -33,14 +39,22 @@ export function toEditable(body: string): string {
 
 /** The editor's HTML as a body: Liquid as it was written. */
 export function fromEditable(html: string): string {
-  const spans = html.replaceAll(/<span data-liquid="([^"]*)"[^>]*><\/span>/g, (_, source: string) => unescaped(source))
-  return spans.replaceAll(TAG, (tag) => tag.replaceAll(/="([^"]*)"/g, (all, value: string) => (/\{\{|\{%/.test(value) ? `="${unescaped(value).replaceAll('"', "'")}"` : all)))
+  const plain = html.replaceAll(/ (col|row)span="1"/g, '').replaceAll(/<(td|th|li)([^>]*)><p>((?:(?!<\/?p\b).)*)<\/p><\/\1>/gs, '<$1$2>$3</$1>')
+  const spans = plain.replaceAll(/<span data-liquid="([^"]*)"[^>]*><\/span>/g, (_, source: string) => unescaped(source))
+  return blocksWritten(spans).replaceAll(TAG, (tag) =>
+    tag.replaceAll(/="([^"]*)"/g, (all, value: string) => (/\{\{|\{%/.test(value) ? `="${unescaped(value).replaceAll('"', "'")}"` : all)),
+  )
 }
 
-/** A body without what makes no difference to a reader: white space between blocks. */
+/** A body without what makes no difference to a reader: white space between blocks, and a paragraph that is all of a cell or a list entry. */
 export function settled(body: string): string {
   return body
     .replaceAll(/>\s+</g, '><')
+    .replaceAll(/%\}\s+(?=<(tr|li|p|h[1-6]|ul|ol|table)\b)/g, '%}')
+    .replaceAll(/(<\/(?:tr|li|p|h[1-6]|ul|ol|table)>)\s+(?=\{%)/g, '$1')
+    .replaceAll(/(<(?:ul|ol|table|tbody)\b[^>]*>)\s+(?=\{%)/g, '$1')
+    .replaceAll(/%\}\s+(?=<\/(ul|ol|table|tbody)>)/g, '%}')
+    .replaceAll(/<(td|th|li)([^>]*)><p>((?:(?!<\/?p\b).)*)<\/p><\/\1>/gs, '<$1$2>$3</$1>')
     .replaceAll(/<(br|img|hr)([^>]*?)\s*\/?>/g, '<$1$2>')
     .trim()
 }

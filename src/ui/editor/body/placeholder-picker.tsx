@@ -3,12 +3,15 @@
 import { Command } from 'cmdk'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import { pathsAt, usePlace } from '../place'
+import { type Place, pathsAt, usePlace } from '../place'
+import { placeInBlock } from './repeated'
 
 interface Props {
   readonly label: string
   readonly onPick: (source: string) => void
   readonly more?: readonly { source: string; words: string }[]
+  /** The repetition that the caret is in, whose entry has placeholders too. */
+  readonly each?: string | null
 }
 
 interface Offer {
@@ -18,8 +21,8 @@ interface Offer {
 }
 
 /** Placeholders by path, each with its value for the sample record and how often it is blank; one is put into the text. */
-export function PlaceholderPicker({ label, onPick, more = [] }: Props) {
-  const place = usePlace()
+export function PlaceholderPicker({ label, onPick, more = [], each = null }: Props) {
+  const place = placeInBlock(usePlace(), each)
   const [open, setOpen] = useState(false)
   const pick = (source: string) => {
     setOpen(false)
@@ -61,16 +64,22 @@ export function PlaceholderPicker({ label, onPick, more = [] }: Props) {
   )
 }
 
-function offersAt(place: ReturnType<typeof usePlace>, more: Props['more']): Offer[] {
+/** Every path that a text can name at a place, written as Liquid writes it, in words, and as the evidence knows it. */
+export function sourcesAt(place: Place): { path: string; words: string; known: string }[] {
   const { table } = place
-  const named = pathsAt(place).filter((o) => o.value !== 'id' && !o.value.endsWith('.id'))
   const isOwn = (path: string) => !place.roots.has(path.split('.')[0] as string)
-  return [
-    ...named.map((o) => ({
-      source: `{{ ${isOwn(o.value) ? `${table.singular}.` : ''}${o.value} }}`,
+  return pathsAt(place)
+    .filter((o) => o.value !== 'id' && !o.value.endsWith('.id'))
+    .map((o) => ({
+      path: `${isOwn(o.value) ? `${table.singular}.` : ''}${o.value}`,
       words: isOwn(o.value) ? `${table.singular.replaceAll('_', ' ')}’s ${o.label}` : o.label,
-      path: o.value,
-    })),
+      known: o.value,
+    }))
+}
+
+function offersAt(place: Place, more: Props['more']): Offer[] {
+  return [
+    ...sourcesAt(place).map(({ path, words, known }) => ({ source: `{{ ${path} }}`, words, path: known })),
     { source: '{{ recipient.name }}', words: 'recipient’s name', path: null },
     { source: '{{ recipient.first_name | default: "colleague" }}', words: 'recipient’s first name', path: null },
     { source: '{{ change.by.name }}', words: 'who made the change', path: null },

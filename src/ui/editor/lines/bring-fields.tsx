@@ -3,6 +3,7 @@
 import type { BringIn, Workflow } from '@/core/workflow/document'
 import { Choice, type Option } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import { FormulaField } from '../formula-field'
 import { listsAt, pathsAt, usePlace } from '../place'
 import { ConditionTree } from './condition-tree'
 
@@ -109,14 +110,11 @@ export function NamedValueFields({ value }: { value: NonNullable<Workflow['value
         </Labelled>
       </div>
       <Labelled label={isFormula ? 'Formula (FEEL)' : 'Text'} note={held ? `For the sample: ${held.shown[0] || 'blank'}` : undefined}>
-        <textarea
-          aria-label={isFormula ? 'Formula' : 'Text'}
-          rows={2}
-          spellCheck={!isFormula}
-          className={`blank-line ${isFormula ? 'font-mono text-sm' : 'font-serif text-base'}`}
-          value={value.formula ?? value.text ?? ''}
-          onChange={(e) => put(`${path}/${isFormula ? 'formula' : 'text'}`, e.target.value)}
-        />
+        {isFormula ? (
+          <FormulaField label="Formula" rows={2} value={value.formula ?? ''} onChange={(formula) => put(`${path}/formula`, formula)} />
+        ) : (
+          <textarea aria-label="Text" rows={2} className="blank-line font-serif text-base" value={value.text ?? ''} onChange={(e) => put(`${path}/text`, e.target.value)} />
+        )}
       </Labelled>
     </div>
   )

@@ -2,9 +2,10 @@
 
 import { type FieldDef, type FieldType, type Stored, targetOf } from '@/core/values/tables'
 import type { Value } from '@/core/workflow/document'
-import { fixedOptions } from '../../brief/clause-fields'
+import { fixedOptions } from '../../brief/clause-values'
 import { Choice } from '../../parts/choice'
 import { LinkPicker } from '../../records/link-picker'
+import { FormulaField } from '../formula-field'
 import { pathsAt, usePlace } from '../place'
 
 type Way = 'fixed' | 'field' | 'text' | 'formula' | 'today' | 'now'
@@ -50,7 +51,7 @@ function Given({ field, way, value, onChange }: { field: FieldDef; way: Way; val
       <Choice label={`${label}, from`} value={String(held?.field ?? '') || null} options={pathsAt(place, likeTypes(field.type))} onChange={(path) => onChange({ field: path })} />
     )
   if (way === 'text') return <Line label={label} text={String(held?.text ?? '')} onChange={(text) => onChange({ text })} />
-  if (way === 'formula') return <Line label={`${label}, formula`} mono text={String(held?.formula ?? '')} onChange={(formula) => onChange({ formula })} />
+  if (way === 'formula') return <FormulaField label={`${label}, formula`} value={String(held?.formula ?? '')} onChange={(formula) => onChange({ formula })} />
   if (way === 'today')
     return (
       <Line label={`${label}, days from today`} text={String(held?.today ?? 0)} onChange={(text) => /^-?\d*$/.test(text) && onChange({ today: Number.parseInt(text, 10) || 0 })} />
@@ -66,8 +67,8 @@ function likeTypes(type: FieldType): FieldType[] | undefined {
   return type === 'date' || type === 'date-time' ? ['date', 'date-time'] : [type]
 }
 
-function Line({ label, text, mono, onChange }: { label: string; text: string; mono?: boolean; onChange: (text: string) => void }) {
-  return <input aria-label={label} className={`blank-line ${mono ? 'font-mono text-sm' : ''}`} value={text} onChange={(e) => onChange(e.target.value)} />
+function Line({ label, text, onChange }: { label: string; text: string; onChange: (text: string) => void }) {
+  return <input aria-label={label} className="blank-line" value={text} onChange={(e) => onChange(e.target.value)} />
 }
 
 const BLANK = '\u0000blank'

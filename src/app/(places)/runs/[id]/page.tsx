@@ -3,6 +3,7 @@ import Link from 'next/link'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { keeperFor } from '@/app/_server/workflows'
 import { briefOf } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
@@ -21,9 +22,9 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 }
 
 export default async function RunPage({ params }: { params: Promise<{ id: string }> }) {
-  await visitor('PAGE /runs/[id]')
+  const actor = await visitor('PAGE /runs/[id]')
   const id = Number((await params).id)
-  const run = Number.isSafeInteger(id) ? await readRun(pool(), id) : null
+  const run = Number.isSafeInteger(id) ? await readRun(pool(), id, keeperFor(actor)) : null
   if (!run) notFound()
   const [setting, settings, list] = await Promise.all([readReviewSetting(pool()), readSettings(pool()), listMessages(pool(), { run: id, limit: 50 })])
   const messages = await Promise.all(list.reverse().map((m) => readMessage(pool(), m.id)))

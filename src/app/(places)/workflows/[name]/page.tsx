@@ -2,9 +2,7 @@ import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
-import { pool } from '@/app/_server/environment'
-import { standingOf } from '@/app/_server/workflows'
-import { readWorkflowRow } from '@/store/workflows'
+import { standingOf, visibleRow } from '@/app/_server/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 
 type Params = { params: Promise<{ name: string }> }
@@ -14,10 +12,10 @@ export async function generateMetadata({ params }: Params): Promise<Metadata> {
 }
 
 export default async function WorkflowPage({ params }: Params) {
-  await visitor('PAGE /workflows/[name]')
-  const row = await readWorkflowRow(pool(), decodeURIComponent((await params).name))
+  const actor = await visitor('PAGE /workflows/[name]')
+  const row = await visibleRow(actor, decodeURIComponent((await params).name))
   if (!row) notFound()
-  const [setting, standing] = await Promise.all([editorSetting(), standingOf(row)])
+  const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email), standingOf(row)])
   const { name, draft, draft_saved_at } = row
   return <BriefEditor key={name} workflow={{ document: draft, name, savedAt: draft_saved_at.toISOString(), ...standing }} setting={setting} />
 }

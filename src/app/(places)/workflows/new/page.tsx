@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
+import { keeperFor } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/workflow/document'
 import { forTable, freeName } from '@/core/workflow/exchange'
 import { startersOf } from '@/core/workflow/starters'
@@ -20,12 +21,13 @@ interface Asked {
 
 /** A workflow to be made: from nothing, from a starter of a table, or from a copy of another, also for another table. */
 export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
-  await visitor('PAGE /workflows/new')
-  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(), listWorkflows(pool())])
+  const actor = await visitor('PAGE /workflows/new')
+  const mine = actor.role === 'member' ? actor.email : null
+  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine), listWorkflows(pool())])
   const tables = setting.tables.filter((t) => t.name !== 'person')
   const table = tables.find((t) => t.name === asked.table) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
-  const starter = table && asked.starter ? startersOf(table).find((s) => s.key === asked.starter) : undefined
-  const copied = asked.copy ? workflows.find((w) => w.name === asked.copy)?.draft : undefined
+  const starter = table && asked.starter ? startersOf(table, mine).find((s) => s.key === asked.starter) : undefined
+  const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor(actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
   const blank: Workflow = {
     rappel: 'workflow/1',

@@ -3,14 +3,14 @@ import { shownPlan } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { readTypedChange } from '@/app/_server/typed-change'
-import { requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
+import { onlyAddress, requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
 import { completeChange, tryWorkflow } from '@/engine/try'
 
 /** Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written. */
 export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
   const body = objectOf(await json())
   const workflow = workflowOf(body.workflow)
-  await requireRunnable(workflow, 422)
+  await requireRunnable(workflow, await onlyAddress(actor, workflow.name), 422)
   const around = await surroundings()
   const table = around.schema.get(workflow.table)
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)

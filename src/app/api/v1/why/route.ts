@@ -13,10 +13,10 @@ import { versionAt } from '@/store/workflows'
  * Why a recorded change fired a workflow or did not: clause by clause, with linked data as it stood then, under the version that
  * was live at that moment (else the newest), and what really happened.
  */
-export const POST = route('POST /api/v1/why', async ({ json }) => {
+export const POST = route('POST /api/v1/why', async ({ actor, json }) => {
   const { workflow: name, change: id } = objectOf(await json())
   if (typeof name !== 'string' || !Number.isSafeInteger(id)) throw new Problem(422, 'Not valid', 'Give workflow (its name) and change (its id in the change log).')
-  const row = await rowOf(name)
+  const row = await rowOf(actor, name)
   const around = await surroundings()
   const change = await readChange(pool(), around.schema, id as number)
   if (!change) throw new Problem(404, 'Not found', `There is no change ${id}. Changes go by the id of their last row in the log; GET /changes lists them.`)

@@ -3,11 +3,12 @@ import Link from 'next/link'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { visibleRow } from '@/app/_server/workflows'
 import { differences } from '@/core/workflow/diff'
 import type { Workflow } from '@/core/workflow/document'
 import { readReviewSetting } from '@/engine/program'
 import { readSettings } from '@/store/settings'
-import { listVersions, readWorkflowRow } from '@/store/workflows'
+import { listVersions } from '@/store/workflows'
 import { Empty, MarginTitle, Page, Title } from '@/ui/parts/page'
 import { Time } from '@/ui/parts/time'
 import { Differences } from '@/ui/versions/differences'
@@ -21,8 +22,8 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
 
 /** The versions of a workflow, and in the margin what changed between any two of them, or to the draft. */
 export default async function VersionsPage({ params, searchParams }: Props) {
-  await visitor('PAGE /workflows/[name]/versions')
-  const row = await readWorkflowRow(pool(), decodeURIComponent((await params).name))
+  const actor = await visitor('PAGE /workflows/[name]/versions')
+  const row = await visibleRow(actor, decodeURIComponent((await params).name))
   if (!row) notFound()
   const [versions, wording, settings, asked] = await Promise.all([listVersions(pool(), row.id), readReviewSetting(pool()), readSettings(pool()), searchParams])
   const documents = new Map<string, Workflow>([['draft', row.draft], ...versions.map((v) => [String(v.version), v.document] as const)])

@@ -1,6 +1,6 @@
 import { pool } from '@/app/_server/environment'
 import { MAX_JSON, Problem, readText, route } from '@/app/_server/route'
-import { findingsOf } from '@/app/_server/workflows'
+import { findingsOf, keeperFor } from '@/app/_server/workflows'
 import { freeName, importWorkflow } from '@/core/workflow/exchange'
 import { listWorkflows, saveDraft } from '@/store/workflows'
 
@@ -10,6 +10,6 @@ export const POST = route('POST /api/v1/workflows/import', async ({ actor, reque
   if ('problems' in read) throw new Problem(422, 'Not valid', 'This is not a workflow that can be read.', { problems: read.problems.map((p) => ({ code: 'wrong shape', ...p })) })
   const name = freeName(read.workflow.name, new Set((await listWorkflows(pool())).map((w) => w.name)))
   const workflow = { ...read.workflow, name }
-  await saveDraft(pool(), name, workflow, actor.person)
-  return Response.json({ name, review: await findingsOf(workflow) }, { status: 201 })
+  const row = await saveDraft(pool(), name, workflow, actor.person, { keeper: keeperFor(actor) })
+  return Response.json({ name, review: await findingsOf(workflow, row.keeper_email) }, { status: 201 })
 })

@@ -1,6 +1,10 @@
 import { pool } from '@/app/_server/environment'
 import { route } from '@/app/_server/route'
+import { rowOf } from '@/app/_server/workflows'
 import { catchUp } from '@/store/catch-up'
 
 /** Has the changes that passed the workflow by while it was paused handled after all; answers how many. */
-export const POST = route('POST /api/v1/workflows/[name]/catch-up', async ({ params }) => ({ changes: await catchUp(pool(), params.name as string) }))
+export const POST = route('POST /api/v1/workflows/[name]/catch-up', async ({ actor, params }) => {
+  const { name } = await rowOf(actor, params.name as string)
+  return { changes: await catchUp(pool(), name) }
+})

@@ -3,8 +3,8 @@ import { rowOf } from '@/app/_server/workflows'
 import { exportWorkflow } from '@/core/workflow/exchange'
 
 /** The draft as a file: JSON, or YAML with `?as=yaml`. */
-export const GET = route('GET /api/v1/workflows/[name]/export', async ({ params, query }) => {
-  const { name, draft } = await rowOf(params.name as string)
+export const GET = route('GET /api/v1/workflows/[name]/export', async ({ actor, params, query }) => {
+  const { name, draft } = await rowOf(actor, params.name as string)
   const as = query.get('as') === 'yaml' ? 'yaml' : 'json'
   const file = encodeURIComponent(`${name}.${as}`)
   return new Response(exportWorkflow(draft, as), {

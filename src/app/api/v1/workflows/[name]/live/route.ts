@@ -4,8 +4,8 @@ import { requireRunnable, rowOf, shown } from '@/app/_server/workflows'
 import { putLive } from '@/store/workflows'
 
 export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, params }) => {
-  const row = await rowOf(params.name as string)
-  await requireRunnable(row.draft, 409)
+  const row = await rowOf(actor, params.name as string)
+  await requireRunnable(row.draft, row.keeper_email, 409)
   await putLive(pool(), row.name, actor.person)
-  return shown(await rowOf(row.name))
+  return shown(await rowOf(actor, row.name))
 })

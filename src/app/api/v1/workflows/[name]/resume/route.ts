@@ -3,7 +3,8 @@ import { route } from '@/app/_server/route'
 import { rowOf, shown } from '@/app/_server/workflows'
 import { resumeWorkflow } from '@/store/workflows'
 
-export const POST = route('POST /api/v1/workflows/[name]/resume', async ({ params }) => {
-  await resumeWorkflow(pool(), params.name as string)
-  return shown(await rowOf(params.name as string))
+export const POST = route('POST /api/v1/workflows/[name]/resume', async ({ actor, params }) => {
+  const { name } = await rowOf(actor, params.name as string)
+  await resumeWorkflow(pool(), name)
+  return shown(await rowOf(actor, name))
 })

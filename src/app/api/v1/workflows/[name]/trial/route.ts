@@ -30,7 +30,7 @@ async function shown(trial: Trial) {
 
 /** The newest trial of mine, with its runs; null where there was none. */
 export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
-  const row = await rowOf(params.name as string)
+  const row = await rowOf(actor, params.name as string)
   const trial = await latestTrial(pool(), row.name, await tryerOf(actor))
   return { trial: trial && (await shown(trial)) }
 })
@@ -39,14 +39,14 @@ export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, p
 export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor, params, request, json }) => {
   const given = request.headers.get('content-length') === '0' || request.body === null ? {} : await json()
   const { record = null, minutes = LONGEST } = shaped(trialSchema, given, 'The trial was not armed.')
-  const row = await rowOf(params.name as string)
-  await requireRunnable(row.draft, 409)
+  const row = await rowOf(actor, params.name as string)
+  await requireRunnable(row.draft, row.keeper_email, 409)
   const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes })
   return { trial: await shown(trial) }
 })
 
 /** Ends my trial of the workflow. */
 export const DELETE = route('DELETE /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
-  const row = await rowOf(params.name as string)
+  const row = await rowOf(actor, params.name as string)
   return { ended: await endTrials(pool(), row.name, await tryerOf(actor)) }
 })

@@ -1,0 +1,78 @@
+import { Extension, mergeAttributes, Node } from '@tiptap/core'
+import Image from '@tiptap/extension-image'
+import { Table, TableCell, TableHeader, TableRow } from '@tiptap/extension-table'
+import StarterKit from '@tiptap/starter-kit'
+import { liquidWords, readPlaceholder } from './liquid-html'
+
+/** A piece of Liquid in the text, moved and removed as one. */
+const Liquid = Node.create({
+  name: 'liquid',
+  group: 'inline',
+  inline: true,
+  atom: true,
+  selectable: true,
+  addAttributes: () => ({ source: { default: '', parseHTML: (el: HTMLElement) => el.dataset.liquid ?? '' } }),
+  parseHTML: () => [{ tag: 'span[data-liquid]' }],
+  renderHTML: ({ node, HTMLAttributes }) => {
+    const { source: _, ...rest } = HTMLAttributes
+    return ['span', mergeAttributes(rest, { 'data-liquid': node.attrs.source })]
+  },
+  renderText: ({ node }) => node.attrs.source,
+  addNodeView:
+    () =>
+    ({ node }) => {
+      const dom = document.createElement('span')
+      dom.textContent = liquidWords(node.attrs.source)
+      dom.title = node.attrs.source
+      dom.dataset.liquidChip = readPlaceholder(node.attrs.source) ? 'placeholder' : 'tag'
+      return { dom }
+    },
+})
+
+/** Blocks that can be repeated or shown on a condition. */
+export const BLOCKS = ['tableRow', 'listItem', 'heading', 'paragraph'] as const
+
+const kept = (name: string, html: string) => ({
+  default: null,
+  keepOnSplit: false,
+  parseHTML: (el: HTMLElement) => el.getAttribute(html),
+  renderHTML: (attributes: Record<string, unknown>) => (attributes[name] ? { [html]: attributes[name] } : {}),
+})
+
+/** Repetitions, conditions and styles, which blocks and links carry as attributes. */
+const Carried = Extension.create({
+  name: 'carried',
+  addGlobalAttributes: () => [
+    { types: ['table', 'tableCell', 'tableHeader', 'paragraph', 'heading', 'link'], attributes: { style: { ...kept('style', 'style'), keepOnSplit: true } } },
+    { types: [...BLOCKS], attributes: { each: kept('each', 'data-each'), when: kept('when', 'data-when') } },
+  ],
+})
+
+/** A table as it is written in mail: no column widths of the editor's own. */
+const PlainTable = Table.extend({ renderHTML: ({ HTMLAttributes }) => ['table', HTMLAttributes, ['tbody', 0]] })
+
+/** What a body is made of; images of the library are shown from there while one writes, and go by their names in the text. */
+export function bodyExtensions(files: readonly { readonly name: string; readonly id: number }[]) {
+  return [
+    StarterKit.configure({ link: { openOnClick: false, isAllowedUri: () => true, HTMLAttributes: { target: null, rel: null, class: null } } }),
+    PlainTable,
+    TableRow,
+    TableCell,
+    TableHeader,
+    Liquid,
+    Carried,
+    Image.configure({ inline: true }).extend({
+      addNodeView:
+        () =>
+        ({ node }) => {
+          const dom = document.createElement('img')
+          const name = /^cid:(.*)$/.exec(node.attrs.src ?? '')?.[1]
+          const file = files.find((f) => f.name === name)
+          dom.src = file ? `/api/v1/files/${file.id}` : (node.attrs.src ?? '')
+          dom.alt = node.attrs.alt ?? ''
+          if (node.attrs.width) dom.width = Number(node.attrs.width)
+          return { dom }
+        },
+    }),
+  ]
+}

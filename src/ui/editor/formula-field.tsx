@@ -1,0 +1,92 @@
+'use client'
+
+import type { CompletionContext, CompletionResult } from '@codemirror/autocomplete'
+import { syntaxTree } from '@codemirror/language'
+import type { Diagnostic } from '@codemirror/lint'
+import type { EditorView } from '@codemirror/view'
+import { feel } from 'lang-feel'
+import { formulaProblem } from '@/core/workflow/formula'
+import { CodeField } from '../parts/code-field'
+import { pathsAt, usePlace } from './place'
+
+/** Functions of FEEL that alerts have use for (OMG DMN 1.5, section 10.3.4), with what they are given. */
+const FUNCTIONS: readonly (readonly [name: string, given: string])[] = [
+  ['abs', 'number'],
+  ['after', 'point, point'],
+  ['before', 'point, point'],
+  ['ceiling', 'number'],
+  ['concatenate', 'list, list'],
+  ['contains', 'text, part'],
+  ['count', 'list'],
+  ['date', 'text or date and time'],
+  ['date and time', 'date, time'],
+  ['day of week', 'date'],
+  ['decimal', 'number, places'],
+  ['distinct values', 'list'],
+  ['duration', 'text'],
+  ['ends with', 'text, part'],
+  ['floor', 'number'],
+  ['list contains', 'list, element'],
+  ['lower case', 'text'],
+  ['matches', 'text, pattern'],
+  ['max', 'list'],
+  ['mean', 'list'],
+  ['min', 'list'],
+  ['modulo', 'number, number'],
+  ['month of year', 'date'],
+  ['not', 'yes/no'],
+  ['now', ''],
+  ['replace', 'text, pattern, by'],
+  ['split', 'text, at'],
+  ['starts with', 'text, part'],
+  ['string', 'value'],
+  ['string join', 'list, between'],
+  ['string length', 'text'],
+  ['substring', 'text, from, length'],
+  ['substring after', 'text, part'],
+  ['substring before', 'text, part'],
+  ['sum', 'list'],
+  ['today', ''],
+  ['upper case', 'text'],
+  ['week of year', 'date'],
+  ['years and months duration', 'date, date'],
+]
+
+const WORDS = ['if', 'then', 'else', 'for', 'in', 'return', 'some', 'every', 'satisfies', 'between', 'and', 'or', 'true', 'false', 'null']
+
+const LANGUAGE = feel({})
+
+/** A formula in FEEL: fields and functions are completed, and what does not parse is marked where it is. */
+export function FormulaField({ label, value, onChange, rows = 1 }: { label: string; value: string; onChange: (value: string) => void; rows?: number }) {
+  const place = usePlace()
+  const complete = (context: CompletionContext): CompletionResult | null => {
+    const typed = context.matchBefore(/[A-Za-z_][\w.]*/)
+    if (!typed && !context.explicit) return null
+    const values = place.placeholders
+    return {
+      from: typed?.from ?? context.pos,
+      validFor: /^[\w.]*$/,
+      options: [
+        ...pathsAt(place).map((o) => ({ label: o.value, detail: values.get(o.value)?.value || o.note, type: 'variable', boost: 2 })),
+        ...FUNCTIONS.map(([name, given]) => ({ label: name, detail: `(${given})`, apply: `${name}(`, type: 'function', boost: 1 })),
+        ...WORDS.map((word) => ({ label: word, type: 'keyword' })),
+      ],
+    }
+  }
+  return <CodeField label={label} value={value} onChange={onChange} language={LANGUAGE} complete={complete} lint={problemsIn} rows={rows} />
+}
+
+/** What keeps a formula from parsing, at the first place that the parser stumbles over. */
+function problemsIn(view: EditorView): Diagnostic[] {
+  const source = view.state.doc.toString()
+  const message = source.trim() === '' ? null : formulaProblem(source)
+  if (!message) return []
+  let at: { from: number; to: number } | null = null
+  syntaxTree(view.state).iterate({
+    enter: (node) => {
+      if (node.type.isError && !at) at = { from: node.from, to: node.to }
+    },
+  })
+  const { from, to } = at ?? { from: 0, to: source.length }
+  return [{ from: Math.max(0, from - (from === to ? 1 : 0)), to: Math.max(to, from), severity: 'error', message }]
+}

@@ -91,10 +91,13 @@ export interface RunRow {
   readonly changed_at: Date
   readonly at: Date
   readonly messages: number
+  /** Of them, those that a mail server has accepted. */
+  readonly sent: number
 }
 
 const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.change_id as change, r.tbl as table, r.rec as record, r.title, r.state, r.why, r.error, r.depth,
-    r.changed_at, r.at, (select count(*) from rappel.message m where m.run = r.id) as messages`
+    r.changed_at, r.at, (select count(*) from rappel.message m where m.run = r.id) as messages,
+    (select count(*) from rappel.message m where m.run = r.id and m.state = 'sent') as sent`
 
 /** What runs are listed by; `after` is the id of the last one seen, newest first. */
 export interface RunsQuery {

@@ -11,6 +11,25 @@ export function listTemplates(db: Queryable): Promise<TemplateRow[]> {
   return many<TemplateRow>(db, 'select name, table_name as table, subject, body, format, priority, version from rappel.template order by name')
 }
 
+/** A version that a template has or had. */
+export interface TemplateVersion {
+  readonly version: number
+  readonly document: Template
+  readonly at: Date
+  /** Name of whoever saved it. */
+  readonly by: string | null
+}
+
+/** Every version of a template, the newest first. */
+export function listTemplateVersions(db: Queryable, name: string): Promise<TemplateVersion[]> {
+  return many<TemplateVersion>(
+    db,
+    `select v.version, v.document, v.at, p.name as by from rappel.template_version v left join rappel.person p on p.id = v.by
+      where v.name = $1 order by v.version desc`,
+    [name],
+  )
+}
+
 /** Makes a template or a new version of it; the old version is kept. */
 export async function putTemplate(db: Queryable, template: Template, by: number | null): Promise<number> {
   const { name, table, subject, body, format, priority } = template

@@ -1,13 +1,13 @@
 import { execFileSync } from 'node:child_process'
 import { expect, type Page, test } from '@playwright/test'
 import { api, secret } from './installation'
-import { signIn } from './people'
+import { signInOnPage } from './people'
 
 test.describe.configure({ mode: 'serial' })
 let page: Page
 test.beforeAll(async ({ browser }) => {
   page = await browser.newPage()
-  await signIn(page)
+  await signInOnPage(page)
 })
 test.afterAll(() => page.close())
 

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { api } from './installation'
-import { MAREN, RAFI, signIn } from './people'
+import { MAREN, RAFI, signIn, signInOnPage } from './people'
 
 test('a brief is edited by keys alone: lines, a condition, undo', async ({ page }) => {
   await signIn(page)
@@ -57,7 +57,7 @@ test('the grid sorts, filters and pages by the server; filter and order are in t
 })
 
 test('the palette finds records and places, and keys go to places', async ({ page }) => {
-  await signIn(page)
+  await signInOnPage(page)
   await page.keyboard.press('Control+k')
   await page.keyboard.type('kestrel')
   await page.getByRole('option', { name: /^vessel\s*Kestrel/ }).click()
@@ -71,7 +71,7 @@ test('the palette finds records and places, and keys go to places', async ({ pag
 })
 
 test('a member sees records and their own mail, and is told what is not for them', async ({ page }) => {
-  await signIn(page, RAFI)
+  await signInOnPage(page, RAFI)
   await expect(page.getByText('What was sent to you')).toBeVisible()
   await expect(page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Templates' })).toHaveCount(0)
   const response = await page.goto('/templates')

@@ -6,18 +6,55 @@ import { type FieldDef, type Image, type Schema, type Stored, type TableDef, tar
 const MAX_FORMULA = 2_000
 const MAX_STEPS = 100_000
 
-/** What is wrong with a formula in FEEL (OMG DMN 1.5, chapter 10), or null. */
-export function formulaProblem(source: string): string | null {
-  if (source.trim() === '') return 'The formula is empty.'
-  if (source.length > MAX_FORMULA) return `The formula has ${source.length} characters; at most ${MAX_FORMULA} are allowed.`
+/** What is wrong with a formula, and from which character to which. */
+export interface FormulaFault {
+  readonly message: string
+  readonly from: number
+  readonly to: number
+}
+
+/** What is wrong with a formula in FEEL (OMG DMN 1.5, chapter 10), and where; or null. */
+export function formulaFault(source: string): FormulaFault | null {
+  const whole = (message: string) => ({ message, from: 0, to: source.length })
+  if (source.trim() === '') return whole('The formula is empty.')
+  if (source.length > MAX_FORMULA) return whole(`The formula has ${source.length} characters; at most ${MAX_FORMULA} are allowed.`)
   const endless = rangeProblem(source)
-  if (endless) return endless
+  if (endless) return whole(endless)
   try {
     evaluate(source, {})
     return null
   } catch (error) {
-    return `The formula does not parse: ${(error as Error).message}.`
+    return parseFault(source, error as ParseError)
   }
+}
+
+/** What is wrong with a formula in FEEL, or null. */
+export function formulaProblem(source: string): string | null {
+  return formulaFault(source)?.message ?? null
+}
+
+/** How the parser says what it stumbled over. */
+interface ParseError extends Error {
+  readonly input?: string
+  readonly position?: { readonly from: number; readonly to: number }
+}
+
+const MISSING: Readonly<Record<string, string>> = {
+  IfExpression: 'an if needs its then and its else',
+  FunctionInvocation: 'a function needs its closing bracket',
+  ForExpression: 'a for needs its in and its return',
+  List: 'a list needs its closing bracket',
+}
+
+function parseFault(source: string, error: ParseError): FormulaFault {
+  const { from, to } = error.position ?? { from: 0, to: source.length }
+  const unfinished = /^Incomplete <(\w+)>/.exec(error.message)
+  const why = unfinished
+    ? `it stops before its end; ${MISSING[unfinished[1] as string] ?? 'something is missing after its last word'}`
+    : error.input
+      ? `${JSON.stringify(error.input)} is not expected at character ${from + 1}`
+      : error.message
+  return { message: `The formula does not parse: ${why}.`, from, to }
 }
 
 /** What is wrong with the ranges a formula goes through: together they have to end within a known number of steps, whatever records hold. */

@@ -1,11 +1,10 @@
 'use client'
 
 import type { CompletionContext, CompletionResult } from '@codemirror/autocomplete'
-import { syntaxTree } from '@codemirror/language'
 import type { Diagnostic } from '@codemirror/lint'
 import type { EditorView } from '@codemirror/view'
 import { feel } from 'lang-feel'
-import { formulaProblem } from '@/core/workflow/formula'
+import { formulaFault } from '@/core/workflow/formula'
 import { CodeField } from '../parts/code-field'
 import { pathsAt, usePlace } from './place'
 
@@ -67,7 +66,7 @@ export function FormulaField({ label, value, onChange, rows = 1 }: { label: stri
       from: typed?.from ?? context.pos,
       validFor: /^[\w.]*$/,
       options: [
-        ...pathsAt(place).map((o) => ({ label: o.value, detail: values.get(o.value)?.value || o.note, type: 'variable', boost: 2 })),
+        ...pathsAt(place).map((o) => ({ label: o.value, detail: values.get(o.value)?.value || o.note, type: 'variable', boost: o.value.startsWith('before.') ? 0 : 2 })),
         ...FUNCTIONS.map(([name, given]) => ({ label: name, detail: `(${given})`, apply: `${name}(`, type: 'function', boost: 1 })),
         ...WORDS.map((word) => ({ label: word, type: 'keyword' })),
       ],
@@ -76,17 +75,11 @@ export function FormulaField({ label, value, onChange, rows = 1 }: { label: stri
   return <CodeField label={label} value={value} onChange={onChange} language={LANGUAGE} complete={complete} lint={problemsIn} rows={rows} />
 }
 
-/** What keeps a formula from parsing, at the first place that the parser stumbles over. */
+/** What keeps a formula from parsing, at the place that the parser stumbles over. */
 function problemsIn(view: EditorView): Diagnostic[] {
   const source = view.state.doc.toString()
-  const message = source.trim() === '' ? null : formulaProblem(source)
-  if (!message) return []
-  let at: { from: number; to: number } | null = null
-  syntaxTree(view.state).iterate({
-    enter: (node) => {
-      if (node.type.isError && !at) at = { from: node.from, to: node.to }
-    },
-  })
-  const { from, to } = at ?? { from: 0, to: source.length }
-  return [{ from: Math.max(0, from - (from === to ? 1 : 0)), to: Math.max(to, from), severity: 'error', message }]
+  const fault = source.trim() === '' ? null : formulaFault(source)
+  if (!fault) return []
+  const { message, from, to } = fault
+  return [{ from: from === to ? Math.max(0, from - 1) : from, to, severity: 'error', message }]
 }

@@ -3,7 +3,7 @@
 import { useState } from 'react'
 import type { ShownMessage } from './evidence'
 
-const SHEET = `<!doctype html><meta charset="utf-8"><style>body{font:15px/1.55 Georgia,serif;margin:10px 2px;color:#16211f;background:#fff;overflow-wrap:anywhere}p{margin:0 0 .8em}a{color:#0e5a53}table{border-collapse:collapse}td,th{border:1px solid #dad7cc;padding:2px 8px;text-align:left}img{max-width:100%}</style>`
+const SHEET = `<!doctype html><meta charset="utf-8"><style>body{font:15px/1.55 Georgia,serif;margin:10px 2px;color:#16211f;background:#fff;overflow-wrap:anywhere}p{margin:0 0 .8em}a{color:#0e5a53}img{max-width:100%}</style>`
 
 const WAYS = ['rendered', 'text', 'phone'] as const
 

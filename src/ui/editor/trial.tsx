@@ -3,11 +3,13 @@
 import Link from 'next/link'
 import { useCallback, useEffect, useState } from 'react'
 import { toast } from 'sonner'
+import type { Wording } from '@/core/conditions/sentence'
 import { call, Refusal } from '../api'
 import { Button } from '../parts/button'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
 import type { Sample } from './evidence'
+import { TrialRun } from './trial-run'
 
 interface TrialRun {
   readonly id: number
@@ -17,6 +19,7 @@ interface TrialRun {
   readonly error: string | null
   readonly at: string
   readonly messages: number
+  readonly sent: number
 }
 
 export interface ShownTrial {
@@ -74,8 +77,9 @@ export function useTrial(name: string | null, save: () => Promise<string | null>
 const pathOf = (name: string) => `/api/v1/workflows/${encodeURIComponent(name)}/trial`
 
 /** The trial in the margin: arm it, make the change in another tab, and watch the runs arrive. */
-export function TrialPanel({ desk, sample }: { desk: TrialDesk; sample: Sample | undefined }) {
+export function TrialPanel({ desk, sample, wording }: { desk: TrialDesk; sample: Sample | undefined; wording: Wording }) {
   const { trial } = desk
+  const newest = trial?.runs[0]
   return (
     <section aria-label="Trial" className="mb-5 border-rule border-b pb-4">
       {trial?.armed ? (
@@ -116,6 +120,7 @@ export function TrialPanel({ desk, sample }: { desk: TrialDesk; sample: Sample |
           ))}
         </ul>
       )}
+      {newest && <TrialRun key={newest.id} id={newest.id} stamp={`${newest.state} ${newest.sent}`} wording={wording} />}
     </section>
   )
 }

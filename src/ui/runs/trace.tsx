@@ -29,7 +29,8 @@ export function Trace({ lines, trace, table, setting, titles }: Props) {
   )
 }
 
-function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'lines'> & { line: Line }) {
+/** What a run saw or did at a line. */
+export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'lines'> & { line: Line }) {
   if (line.kind === 'clause') {
     const clause = trace.clauses.find((c) => c.path === line.path)
     return clause ? <ClauseOutcome clause={clause} table={table} setting={setting} titles={titles} /> : null

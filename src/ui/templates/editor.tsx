@@ -13,7 +13,7 @@ import { PlaceProvider } from '../editor/place'
 import { Preview } from '../editor/preview'
 import { type EditorSetting, wordingOf } from '../editor/setting'
 import { Button, ButtonLink } from '../parts/button'
-import { Choice } from '../parts/choice'
+import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { MarginTitle, Page } from '../parts/page'
 import { TablesProvider } from '../records/tables-context'
@@ -24,6 +24,8 @@ interface Props {
   /** The name it is kept under; null while it never was. */
   readonly kept: string | null
   readonly version: number | null
+  /** What it was in each of its versions, the newest first. */
+  readonly versions: readonly { readonly version: number; readonly document: Template; readonly at: string; readonly by: string | null }[]
   /** Names of the workflows that send it. */
   readonly users: readonly string[]
   readonly setting: EditorSetting
@@ -41,11 +43,23 @@ function sending({ table, subject, body, format }: Template): Workflow {
   }
 }
 
+/** A version in the list of them: its number, the day, and who saved it. */
+function versionOption({ version, at, by }: Props['versions'][number]): Option {
+  return { value: String(version), label: `Version ${version}`, note: `${at.slice(0, 10)}${by ? `, ${by}` : ''}` }
+}
+
 /** A template: its text, and in the margin its rendering for a real record. */
-export function TemplateEditor({ template, kept, version, users, setting }: Props) {
+export function TemplateEditor({ template, kept, version, versions, users, setting }: Props) {
   const router = useRouter()
   const [draft, setDraft] = useState(template)
   const [sample, setSample] = useState<number | null>(null)
+  const [looked, setLooked] = useState<number | null>(null)
+  const lookAt = (wanted: number) => {
+    const found = versions.find((v) => v.version === wanted)
+    if (!found) return
+    setLooked(wanted)
+    setDraft({ ...template, ...found.document, name: template.name })
+  }
   const wording = useMemo(() => wordingOf(setting), [setting])
   const document = useMemo(() => sending(draft), [draft])
   const { evidence, review } = useEvidence(document, sample)
@@ -59,6 +73,7 @@ export function TemplateEditor({ template, kept, version, users, setting }: Prop
     try {
       const { version: next } = await call<{ version: number }>('PUT', `/api/v1/templates/${encodeURIComponent(name)}`, { table: of, subject, body, format, priority })
       toast.success(`Saved as version ${next}.${users.length ? ` ${counted(users.length, 'workflow')} ${users.length === 1 ? 'sends' : 'send'} it from now on.` : ''}`)
+      setLooked(null)
       router.replace(`/templates/${encodeURIComponent(name)}`)
       router.refresh()
     } catch (error) {
@@ -94,7 +109,14 @@ export function TemplateEditor({ template, kept, version, users, setting }: Prop
           className="w-full border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
         />
         <p className="mt-1 mb-5 flex flex-wrap items-center gap-x-6 gap-y-2 text-sm">
-          <span className="text-muted">{version ? `Version ${version}` : 'Not kept yet'}</span>
+          {version && versions.length > 1 ? (
+            <span className="w-52">
+              <Choice label="Text of version" quiet value={String(looked ?? version)} options={versions.map(versionOption)} onChange={(v) => lookAt(Number(v))} />
+            </span>
+          ) : (
+            <span className="text-muted">{version ? `Version ${version}` : 'Not kept yet'}</span>
+          )}
+          {looked !== null && looked !== version && <span className="text-rope">Saving makes it the newest again.</span>}
           <span className="text-muted">
             {users.length === 0
               ? 'No workflow sends it.'

@@ -66,7 +66,7 @@ export function BodyField({ value, format, onChange, onFormat, canBringIn = fals
     const offer = tables.find((t) => t.list.name === name)
     if (!offer) return
     if (offer.bringIn) place.put('/bringIn', [...(document.bringIn ?? []), offer.bringIn])
-    rich.current?.insertTable(tableOf(offer.list))
+    rich.current?.insertTable(tableOf(offer.list, place.table))
   }
   const way = format === 'plain' ? 'plain' : isRich ? 'rich' : 'source'
   const setWay = (next: string) => {

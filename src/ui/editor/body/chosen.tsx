@@ -12,9 +12,9 @@ const BAR = 'border-rule border-t bg-rope-wash px-3 py-2 text-sm'
 /** What stands at the caret, to be set without knowing Liquid: a placeholder, a link, or the block around it. */
 export function Chosen({ editor }: { editor: Editor }) {
   const on = useEditorState({ editor, selector: ({ editor: e }) => (e.isActive('liquid') ? 'liquid' : e.isActive('link') ? 'link' : 'block') })
-  if (on === 'liquid') return <ChosenPlaceholder editor={editor} />
   return (
     <>
+      {on === 'liquid' && <ChosenPlaceholder editor={editor} />}
       {on === 'link' && <ChosenLink editor={editor} />}
       <ChosenBlock editor={editor} />
     </>

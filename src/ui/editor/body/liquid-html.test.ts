@@ -1,5 +1,6 @@
 import { everyAction } from '@/core/workflow/uses'
 import { TEMPLATES, WORKFLOWS } from '@/demo/workflows'
+import { readWhen, writeWhen } from './blocks'
 import { fromEditable, liquidWords, readPlaceholder, settled, toEditable, writePlaceholder } from './liquid-html'
 
 test.each([
@@ -8,6 +9,12 @@ test.each([
   '<p><a href="{{ link }}">open</a></p>',
   "<p>{{ a | default: 'x > y' }} &lt; {% assign c = '<' %}</p>",
   '<ul>{% for g in guests %}<li>{{ g.name }}</li>{% endfor %}</ul>',
+  '<table><tr><th>Who</th></tr>{% for b in bookings %}<tr><td>{{ b.passenger }}</td></tr>{% endfor %}</table>',
+  '<p>a</p>{% if claim.owner %}<p>b {% if x %}c{% endif %}</p>{% endif %}',
+  '<ul>{% for g in guests %}{% unless g.left %}<li>{{ g.name }}<ul><li>in</li></ul></li>{% endunless %}{% endfor %}</ul>',
+  '{% if a %}<p>one</p><p>two</p>{% endif %}',
+  '{% if a == "x > y" %}<h2 style="color:red">b</h2>{% endif %}',
+  '{% for b in bookings limit: 3 %}<tr><td>x</td></tr>{% endfor %}',
   '<p>plain</p>',
   '',
 ])('Liquid goes to the editor and comes back as it was: %s', (body) => {
@@ -18,6 +25,28 @@ test('every body of the demo comes back as it was', () => {
   const bodies = [...TEMPLATES.map((t) => t.body), ...WORKFLOWS.flatMap((w) => everyAction(w.workflow.actions).flatMap((a) => (a.do === 'email' ? [a.body ?? ''] : [])))]
   expect(bodies.length).toBeGreaterThan(8)
   for (const body of bodies) expect(fromEditable(toEditable(body))).toBe(body)
+})
+
+test('Liquid around one whole block becomes an attribute of it; around more it stays Liquid', () => {
+  expect(toEditable('{% for b in bookings %}<tr><td>x</td></tr>{% endfor %}')).toBe('<tr data-each="b in bookings"><td>x</td></tr>')
+  expect(toEditable('{% if a == "b" %}\n<p>x</p>\n{% endif %}')).toBe('<p data-when="if a == &quot;b&quot;">x</p>')
+  expect(toEditable('{% for g in guests %}{% if g.name %}<li>x</li>{% endif %}{% endfor %}')).toBe('<li data-when="if g.name" data-each="g in guests">x</li>')
+  for (const body of ['{% if a %}<p>x</p><p>y</p>{% endif %}', '{% if a %}<p>x</p>{% else %}<p>y</p>{% endif %}', '{% for b in bookings reversed %}<li>x</li>{% endfor %}'])
+    expect(toEditable(body)).toMatch(/^<span data-liquid=/)
+})
+
+test('what the editor adds of its own does not come into the body', () => {
+  expect(fromEditable('<table><tbody><tr><th colspan="1" rowspan="1"><p>A</p></th></tr></tbody></table>')).toBe('<table><tbody><tr><th>A</th></tr></tbody></table>')
+  expect(fromEditable('<ul><li><p>a</p><p>b</p></li></ul>')).toBe('<ul><li><p>a</p><p>b</p></li></ul>')
+})
+
+test('a condition on a block is taken apart where it only asks whether something is filled', () => {
+  expect([readWhen('if claim.owner'), readWhen('unless claim.due'), readWhen('if claim.amount > 3')]).toEqual([
+    { path: 'claim.owner', filled: true },
+    { path: 'claim.due', filled: false },
+    null,
+  ])
+  expect(writeWhen({ path: 'claim.due', filled: false })).toBe('unless claim.due')
 })
 
 test('placeholders are taken apart and put together', () => {

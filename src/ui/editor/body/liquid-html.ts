@@ -49,6 +49,7 @@ export function fromEditable(html: string): string {
 /** A body without what makes no difference to a reader: white space between blocks, and a paragraph that is all of a cell or a list entry. */
 export function settled(body: string): string {
   return body
+    .replaceAll(/<\/?tbody>/g, '')
     .replaceAll(/>\s+</g, '><')
     .replaceAll(/%\}\s+(?=<(tr|li|p|h[1-6]|ul|ol|table)\b)/g, '%}')
     .replaceAll(/(<\/(?:tr|li|p|h[1-6]|ul|ol|table)>)\s+(?=\{%)/g, '$1')

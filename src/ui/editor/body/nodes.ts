@@ -32,8 +32,12 @@ const Liquid = Node.create({
 /** Blocks that can be repeated or shown on a condition. */
 export const BLOCKS = ['tableRow', 'listItem', 'heading', 'paragraph'] as const
 
-const kept = (name: string, html: string) => ({
-  default: null,
+/** How cells look in mail, where only styles on the element itself are sure to count. */
+export const CELL_STYLE = 'padding:4px 12px 4px 0;border-bottom:1px solid #dad7cc;text-align:left'
+export const TABLE_STYLE = 'border-collapse:collapse;margin:0 0 1em'
+
+const kept = (name: string, html: string, fresh: string | null = null) => ({
+  default: fresh,
   keepOnSplit: false,
   parseHTML: (el: HTMLElement) => el.getAttribute(html),
   renderHTML: (attributes: Record<string, unknown>) => (attributes[name] ? { [html]: attributes[name] } : {}),
@@ -43,7 +47,9 @@ const kept = (name: string, html: string) => ({
 const Carried = Extension.create({
   name: 'carried',
   addGlobalAttributes: () => [
-    { types: ['table', 'tableCell', 'tableHeader', 'paragraph', 'heading', 'link'], attributes: { style: { ...kept('style', 'style'), keepOnSplit: true } } },
+    { types: ['paragraph', 'heading', 'link'], attributes: { style: { ...kept('style', 'style'), keepOnSplit: true } } },
+    { types: ['table'], attributes: { style: kept('style', 'style', TABLE_STYLE) } },
+    { types: ['tableCell', 'tableHeader'], attributes: { style: kept('style', 'style', CELL_STYLE) } },
     { types: [...BLOCKS], attributes: { each: kept('each', 'data-each'), when: kept('when', 'data-when') } },
   ],
 })

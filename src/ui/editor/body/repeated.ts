@@ -1,7 +1,8 @@
 import type { RootDef } from '@/core/paths/roots'
-import type { TableDef } from '@/core/values/tables'
+import { type TableDef, targetOf } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
 import { listsAt, type Place } from '../place'
+import { CELL_STYLE, TABLE_STYLE } from './nodes'
 
 /** A list that the text can go through, by the name it was brought in under. */
 export interface TextList {
@@ -48,16 +49,15 @@ export function tablesAt(place: Place, canBringIn: boolean): TableOffer[] {
   return offers
 }
 
-const CELL = 'padding:4px 12px 4px 0;border-bottom:1px solid #dad7cc;text-align:left'
 const COLUMNS = 4
 
-/** A table with a row for each entry of a list: its first fields as columns. The HTML is what the editor takes. */
-export function tableOf(list: TextList): string {
-  const fields = list.table.fields.filter((f) => !f.housekeeping && !['long text', 'file'].includes(f.type)).slice(0, COLUMNS)
+/** A table with a row for each entry of a list: its first fields as columns, but not the link back to the record. The HTML is what the editor takes. */
+export function tableOf(list: TextList, of: TableDef): string {
+  const fields = list.table.fields.filter((f) => !f.housekeeping && !['long text', 'file'].includes(f.type) && targetOf(f) !== of.name).slice(0, COLUMNS)
   const [entry] = entryOf(list).split(' ') as [string]
   const placeholder = (path: string) => `<span data-liquid="{{ ${entry}.${path} }}"></span>`
   const shownPath = (f: (typeof fields)[number]) => (f.type === 'person' ? `${f.name}.name` : f.name)
-  const heads = fields.map((f) => `<th style="${CELL}">${f.label}</th>`).join('')
-  const cells = fields.map((f) => `<td style="${CELL}">${placeholder(shownPath(f))}</td>`).join('')
-  return `<table style="border-collapse:collapse"><tbody><tr>${heads}</tr><tr data-each="${entryOf(list)}">${cells}</tr></tbody></table><p></p>`
+  const heads = fields.map((f) => `<th style="${CELL_STYLE}">${f.label}</th>`).join('')
+  const cells = fields.map((f) => `<td style="${CELL_STYLE}">${placeholder(shownPath(f))}</td>`).join('')
+  return `<table style="${TABLE_STYLE}"><tbody><tr>${heads}</tr><tr data-each="${entryOf(list)}">${cells}</tr></tbody></table><p></p>`
 }

@@ -5,7 +5,7 @@ import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
 import { usersOf } from '@/app/_server/uses'
 import type { Template } from '@/core/workflow/evaluate'
-import { listTemplates } from '@/store/templates'
+import { listTemplates, listTemplateVersions } from '@/store/templates'
 import { TemplateEditor } from '@/ui/templates/editor'
 
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ copy?: string; table?: string }> }
@@ -30,6 +30,7 @@ export default async function TemplatePage({ params, searchParams }: Props) {
       template={template}
       kept={name === 'new' ? null : name}
       version={found && name !== 'new' ? found.version : null}
+      versions={name === 'new' ? [] : (await listTemplateVersions(pool(), name)).map((v) => ({ ...v, at: v.at.toISOString() }))}
       users={name === 'new' ? [] : await usersOf('template', name)}
       setting={setting}
     />

@@ -3,11 +3,18 @@ import { wholeNumber } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { keeperFor } from '@/app/_server/workflows'
 import { listMessages } from '@/store/messages'
+import { readTitles } from '@/store/records'
 import { readRun } from '@/store/runs'
+import { readSchema } from '@/store/tables'
 
+/** One run: its trace, the titles of what its record points at, and its messages. */
 export const GET = route('GET /api/v1/runs/[id]', async ({ actor, params }) => {
   const id = wholeNumber(params.id as string, 'id')
   const run = await readRun(pool(), id, keeperFor(actor))
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
-  return { ...run, messages: await listMessages(pool(), { run: id, limit: 1_000 }) }
+  const schema = await readSchema(pool())
+  const table = schema.get(run.table)
+  const { before, after } = run.trace.change
+  const titles = table ? await readTitles(pool(), schema, table, [before ?? {}, after ?? {}]) : []
+  return { ...run, titles: Object.fromEntries(titles), messages: await listMessages(pool(), { run: id, limit: 1_000 }) }
 })

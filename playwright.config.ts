@@ -12,6 +12,7 @@ export default defineConfig({
   expect: { timeout: 20_000 }, // patience for a machine that is busy with other things; nothing here measures time
   reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],
   use: {
+    actionTimeout: 30_000,
     baseURL: 'http://127.0.0.1:4270',
     viewport: { width: 1280, height: 800 },
     launchOptions: {

@@ -26,7 +26,7 @@ async function mailTo(address: string, subject: string) {
 
 test('the organisation’s ways, senders, channels, files and tokens are kept in Settings', async ({ page }) => {
   await signIn(page)
-  await page.getByRole('link', { name: 'Settings' }).click()
+  await page.goto('/settings')
   await page.getByLabel('Currency').fill('EUR')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(page.getByRole('complementary', { name: 'Evidence' })).toContainText('€1,250.00')
@@ -133,6 +133,7 @@ test('a draft is armed for trial over the API: it runs for real, and its mail co
 
 test('only administrators see the settings and the place', async ({ page, playwright }) => {
   await signIn(page, TOVE)
+  await page.goto('/')
   await expect(page.getByRole('link', { name: 'Settings' })).toHaveCount(0)
   expect((await (await sessionOf(playwright, TOVE)).get('/settings')).status()).toBe(403)
   expect((await (await sessionOf(playwright, MAREN)).get('/settings')).status()).toBe(200)

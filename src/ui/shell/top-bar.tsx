@@ -12,11 +12,11 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
   const path = usePathname()
   const isIn = (href: string) => (href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`))
   return (
-    <header className="sticky top-0 z-30 flex h-[46px] items-center gap-6 border-rule border-b bg-paper px-7">
+    <header className="sticky top-0 z-30 flex h-[46px] items-center gap-6 border-rule max-lg:gap-4 border-b bg-paper px-7">
       <Link href="/" className="font-serif text-spruce text-xl no-underline hover:no-underline">
         Rappel
       </Link>
-      <nav aria-label="Places" className="flex gap-5 overflow-x-auto">
+      <nav aria-label="Places" className="flex gap-5 overflow-x-auto max-lg:gap-4">
         {placesOf(role).map((place) => (
           <Link
             key={place.href}
@@ -28,8 +28,8 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
           </Link>
         ))}
       </nav>
-      <button type="button" onClick={openPalette} className="ml-auto flex w-48 items-baseline justify-between border-rule border-b pb-0.5 text-muted hover:text-ink max-md:w-28">
-        Find or do <kbd className="font-mono text-[0.6875rem]">Ctrl K</kbd>
+      <button type="button" onClick={openPalette} className="ml-auto flex w-48 max-lg:w-20 items-baseline justify-between border-rule border-b pb-0.5 text-muted hover:text-ink">
+        Find or do <kbd className="font-mono text-[0.6875rem] max-lg:hidden">Ctrl K</kbd>
       </button>
       <span className="whitespace-nowrap font-medium max-lg:hidden">{organisation}</span>
       <PersonMenu person={person} role={role} />

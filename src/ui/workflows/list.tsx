@@ -120,7 +120,10 @@ export function WorkflowList({ workflows, tables, isMember, asked, locale, zone 
       {workflows.length > 0 && shown.length === 0 && <Empty>None fits. Search for less, or look in any state and table.</Empty>}
       <ul aria-label="Workflows" className="mt-3 border-rule border-b">
         {shown.map((w) => (
-          <li key={w.name} className="grid grid-cols-[1.2rem_6.5rem_minmax(0,1fr)_6rem_9.5rem_5.5rem_7rem] items-baseline gap-x-4 border-rule border-t py-2.5 hover:bg-sheet">
+          <li
+            key={w.name}
+            className="grid grid-cols-[1.2rem_6rem_minmax(0,1fr)_6rem_10rem_7rem] items-baseline gap-x-4 border-rule border-t py-2.5 hover:bg-sheet max-lg:grid-cols-[1.2rem_5rem_minmax(0,1fr)_9rem_6rem]"
+          >
             <input
               type="checkbox"
               aria-label={`Choose ${w.name}`}
@@ -139,11 +142,13 @@ export function WorkflowList({ workflows, tables, isMember, asked, locale, zone 
                 {w.owner && !isMember && ` · ${w.owner}${w.isOwn ? ', for themselves' : ''}`}
               </p>
             </div>
-            <Week daily={w.daily} name={w.name} />
+            <div className="self-center max-lg:hidden">
+              <Week daily={w.daily} name={w.name} />
+            </div>
             <span className="text-sm">
               {counted(w.runs, 'run')}, {counted(w.messages, 'mail')}
+              {w.failed > 0 && <b className="block font-semibold text-alarm">{w.failed} failed</b>}
             </span>
-            <span className="text-sm">{w.failed > 0 && <b className="font-semibold text-alarm">{w.failed} failed</b>}</span>
             <span className="text-right text-muted text-sm">{w.last ? <Time at={w.last} locale={locale} zone={zone} /> : 'never fired'}</span>
           </li>
         ))}

@@ -16,9 +16,16 @@ pg.types.setTypeParser(INT8, Number)
 pg.types.setTypeParser(JSON_TYPE, parseJson)
 pg.types.setTypeParser(JSONB, parseJson)
 
+/** A statement that a connection parses and plans once, under its name. */
+interface PreparedQuery {
+  readonly name: string
+  readonly text: string
+  readonly values: unknown[]
+}
+
 /** Anything that can run a query: the pool, or a client inside a transaction. */
 export interface Queryable {
-  query(text: string, params?: unknown[]): Promise<{ rows: unknown[]; rowCount: number | null }>
+  query(text: string | PreparedQuery, params?: unknown[]): Promise<{ rows: unknown[]; rowCount: number | null }>
 }
 
 /** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. */
@@ -47,6 +54,11 @@ export async function many<T>(db: Queryable, text: string, params: unknown[] = [
   return (await db.query(text, params)).rows as T[]
 }
 
+/** The same for a statement run so often that it is worth being kept prepared, under a name that no other statement has. */
+export async function manyPrepared<T>(db: Queryable, name: string, text: string, values: unknown[]): Promise<T[]> {
+  return (await db.query({ name, text, values })).rows as T[]
+}
+
 /** The only row, or null where there is none. @throws Error when there are several */
 export async function maybeOne<T>(db: Queryable, text: string, params: unknown[] = []): Promise<T | null> {
   const { rows } = await db.query(text, params)
@@ -64,6 +76,11 @@ export async function one<T>(db: Queryable, text: string, params: unknown[] = []
 /** How many rows were touched. */
 export async function touch(db: Queryable, text: string, params: unknown[] = []): Promise<number> {
   return (await db.query(text, params)).rowCount ?? 0
+}
+
+/** The same for a statement that is kept prepared. */
+export async function touchPrepared(db: Queryable, name: string, text: string, values: unknown[]): Promise<number> {
+  return (await db.query({ name, text, values })).rowCount ?? 0
 }
 
 /** Runs work in one transaction: committed when it returns, rolled back when it throws. */

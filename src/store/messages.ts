@@ -1,6 +1,6 @@
 import type { Workflow } from '@/core/workflow/document'
 import type { Attachment, Mailbox, PlannedRecipient } from '@/core/workflow/plan'
-import { many, maybeOne, type Queryable, touch } from './database'
+import { many, manyPrepared, maybeOne, type Queryable, touch, touchPrepared } from './database'
 import type { Trace } from './runs'
 
 /** What a message says, and about which record, from the moment it is queued until it is sent. */
@@ -31,7 +31,9 @@ export interface NewMessage extends MessageContent {
 /** Queues messages with their recipients, in one statement, and wakes whoever delivers. */
 export async function queueMessages(db: Queryable, messages: readonly NewMessage[]): Promise<void> {
   if (messages.length === 0) return
-  await db.query(
+  await touchPrepared(
+    db,
+    'queue messages',
     `with given as (
        select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec bigint, message_id text, sender jsonb,
               reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, recipients jsonb)),
@@ -64,8 +66,9 @@ export interface ClaimedMessage extends MessageContent {
 
 /** Claims messages that are due, oldest first; the attempt rises in the claim. */
 export function claimMessages(db: Queryable, worker: number, limit: number, now: Date): Promise<ClaimedMessage[]> {
-  return many<ClaimedMessage>(
+  return manyPrepared<ClaimedMessage>(
     db,
+    'claim messages',
     `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
           claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1 from due where m.id = due.id returning m.*)
      select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at,
@@ -98,8 +101,9 @@ export interface Outcome {
 /** Ends attempts: state per recipient, a line in the attempts' log, and the message's next state. Whoever no longer holds the attempt changes nothing. */
 export async function finishAttempts(db: Queryable, outcomes: readonly Outcome[]): Promise<number> {
   if (outcomes.length === 0) return 0
-  return touch(
+  return touchPrepared(
     db,
+    'finish attempts',
     `with given as (
        select * from jsonb_to_recordset($1::jsonb) as o (message bigint, attempt int, worker int, at timestamptz, milliseconds int, outcome text, reply text,
               state text, "nextAt" timestamptz, recipients jsonb)),

@@ -3,7 +3,7 @@ import type { ClauseResult } from '@/core/conditions/compile'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image } from '@/core/values/tables'
 import type { Write } from '@/core/workflow/plan'
-import { many, maybeOne, type Queryable } from './database'
+import { many, manyPrepared, maybeOne, type Queryable } from './database'
 
 /** What a run looked at and did, kept with it. */
 export interface Trace {
@@ -62,8 +62,9 @@ export function runKey({ workflow, change_id, trial }: Pick<NewRun, 'workflow' |
 /** Writes runs in one statement; a change a workflow has handled already is left out. Answers the ids by `runKey`. */
 export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promise<Map<string, number>> {
   if (runs.length === 0) return new Map()
-  const rows = await many<{ id: number; workflow: number; change_id: number; trial: number | null }>(
+  const rows = await manyPrepared<{ id: number; workflow: number; change_id: number; trial: number | null }>(
     db,
+    'insert runs',
     `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at)
      select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at
        from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, change_id bigint, tbl text, rec bigint, title text, state text,

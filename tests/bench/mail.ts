@@ -71,7 +71,7 @@ async function wholeWay(): Promise<number> {
     const { before } = await one<{ before: number }>(engine.pool, 'select count(*) as before from rappel.message')
     return time(async () => {
       await engine.pool.query('insert into data.claims (owner) select $1 from generate_series(1, $2::int)', [ines, count])
-      while ((await one<{ n: number }>(engine.pool, `select count(*) as n from rappel.message where state = 'sent'`)).n < before + count)
+      while ((await one<{ n: number }>(engine.pool, `select count(*) as n from rappel.delivery_attempt where outcome = 'sent'`)).n < before + count)
         await new Promise((resolve) => setTimeout(resolve, 50))
     })
   }

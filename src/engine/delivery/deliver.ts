@@ -120,8 +120,8 @@ export class Delivery {
   }
 
   private async writeOutcomes(): Promise<void> {
-    if (this.flying.size > 1) await new Promise((resolve) => setTimeout(resolve, GATHER_MS))
     while (this.outcomes.length > 0) {
+      if (this.flying.size > this.outcomes.length) await new Promise((resolve) => setTimeout(resolve, GATHER_MS))
       const batch = this.outcomes
       this.outcomes = []
       try {

@@ -1,15 +1,20 @@
 import type { Change } from '@/core/changes/change'
+import { runnable } from '@/core/rehearsal/runnable'
+import { pointedAt } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
 import { type TableDef, titleOf } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
-import { compileWorkflow, HELD_BEFORE, isCued, type Plan, type Surroundings } from '@/core/workflow/evaluate'
-import { latestChanges } from '@/store/changes'
+import { type CompiledWorkflow, compileWorkflow, HELD_BEFORE, type Plan, type Surroundings } from '@/core/workflow/evaluate'
+import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
+import { changesHolding, type HistoryQuery, netChangesOf } from '@/store/history'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
-import { settle } from './settle'
+import { historyQuery, narrow } from './rehearsal/narrow'
+import { Past } from './rehearsal/past'
+import { bare } from './rehearsal/rehearse'
 
-const LOOKED_AT = 500
 const SHOWN = 12
+const OVER = 500
 
 /** A past change as a choice to look at. */
 export interface Sample {
@@ -21,12 +26,13 @@ export interface Sample {
   readonly fires: boolean
 }
 
-/** What the newest changes say about a workflow. */
+/** What the recorded changes of a span say about a workflow. */
 export interface Evidence {
-  /** How many changes were looked at, and how many of them are of the cue's kinds and fields. */
+  /** How many days it looks back, how many changes that was, and how many of them are of the cue's kinds and fields. */
+  readonly days: number
   readonly changes: number
   readonly cued: number
-  /** Changes still alive at each clause, by JSON Pointer; within all, each after those before it. */
+  /** Changes still alive at each line of the conditions, by JSON Pointer; within all, each after those before it. */
   readonly alive: Readonly<Record<string, number>>
   readonly firings: number
   /** Changes at which the conditions held as they had before, so that only `every` fires there; and the title of the newest one's record. */
@@ -41,105 +47,78 @@ export interface Evidence {
   readonly placeholders: readonly PlaceholderSample[]
 }
 
-/** The part of a workflow that its review lets run: clauses with errors hold nothing back, emails with errors are left out. */
-function runnable(workflow: Workflow, findings: readonly Finding[]): Workflow {
-  const faulty = (path: string) => findings.some((f) => f.level === 'error' && (f.path === path || f.path.startsWith(`${path}/`)))
-  const { conditions } = workflow
-  return {
-    ...workflow,
-    bringIn: workflow.bringIn?.map((b, i) => ({ ...b, muted: b.muted || faulty(`/bringIn/${i}`) })),
-    values: workflow.values?.filter((_, i) => !faulty(`/values/${i}`)),
-    actions: workflow.actions.map((a, i) => ({ ...a, muted: a.muted || faulty(`/actions/${i}`) })),
-    ...(conditions && faulty('/conditions') ? { conditions: withoutFaults(conditions, '/conditions', faulty) } : {}),
-  }
-}
-
-function withoutFaults(node: NonNullable<Workflow['conditions']>, path: string, faulty: (path: string) => boolean): NonNullable<Workflow['conditions']> {
-  if ('op' in node) return faulty(path) ? { ...node, muted: true } : node
-  const [joint, children] = Object.entries(node)[0] as [string, NonNullable<Workflow['conditions']>[]]
-  return { [joint]: children.map((child, i) => withoutFaults(child, `${path}/${joint}/${i}`, faulty)) } as unknown as NonNullable<Workflow['conditions']>
-}
-
-/** Evaluates a draft over the newest changes of its table; with linked data as it is now. Nothing is sent or written. */
-export async function gatherEvidence(db: Queryable, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: number | null): Promise<Evidence> {
+/** Evaluates a draft over the recorded changes of its table in the last days, with linked data as it stood. Nothing is sent or written. */
+export async function gatherEvidence(
+  db: Queryable,
+  workflow: Workflow,
+  findings: readonly Finding[],
+  surroundings: Surroundings,
+  sample: number | null,
+  days = 30,
+): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
-  const changes = await latestChanges(db, surroundings.schema, workflow.table, null, LOOKED_AT)
-  const settled = await settle(
-    db,
-    changes.map((change) => ({ compiled, change })),
-    true,
-    { setting: surroundings, dry: true },
-  )
-  const plans = settled.map((s) => ('plan' in s ? s.plan : null))
-  const cued = changes.map((change) => isCued(compiled, change))
-  const shown = pickSamples(changes, plans, cued)
-  const chosen = changes.findIndex((c) => c.id === (sample ?? shown[0]))
-  const outcome = chosen >= 0 ? settled[chosen] : undefined
+  const span = spanOfDays(days)
+  const past = new Past(db, { setting: surroundings, dry: true })
+  const narrowing = await narrow(db, bare(compiled), span)
+  const query = await historyQuery(db, compiled, span)
+  const { firing, quiet } = await newest(db, query, bare(compiled), past)
+  const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
+  const chosen = await chosenOf(db, surroundings, shown, sample)
+  const [outcome] = chosen ? await past.settle(compiled, [chosen], true) : []
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
   return {
-    changes: changes.length,
-    cued: cued.filter(Boolean).length,
-    alive: countAlive(plans),
-    firings: plans.filter((p) => p?.fires).length,
-    heldBefore: countHeldBefore(changes, plans, compiled.table),
-    samples: shown.map((id) => sampleOf(changes, plans, id, compiled.table)),
-    sample: chosen >= 0 ? (changes[chosen] as Change).id : null,
+    days,
+    changes: narrowing.changes,
+    cued: narrowing.cued,
+    alive: Object.fromEntries(narrowing.survivors.map((s) => [s.path, s.count])),
+    firings: narrowing.firings,
+    heldBefore: { count: narrowing.heldBefore, example: narrowing.heldBefore > 0 ? await heldBeforeExample(quiet, bare(compiled), past) : null },
+    samples: shown.map((change) => ({ ...pointedAt(change, compiled.table), fires: firing.includes(change) })),
+    sample: chosen?.id ?? null,
     plan,
-    preview: plan && !plan.fires ? await previewOf(db, compiled.workflow, changes[chosen] as Change, surroundings) : null,
+    preview: plan && chosen && !plan.fires ? await previewOf(compiled, chosen, past) : null,
     fault: outcome && 'fault' in outcome ? outcome.fault : null,
-    placeholders: await samplePlaceholders(
-      db,
-      surroundings.schema,
-      surroundings.organisation,
-      compiled.table,
-      pickPast(changes, plans, cued),
-      chosen >= 0 ? (changes[chosen] as Change) : null,
-    ),
+    placeholders: await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, firing.length ? firing : quiet, chosen),
   }
 }
 
-function countHeldBefore(changes: readonly Change[], plans: readonly (Plan | null)[], table: TableDef): Evidence['heldBefore'] {
-  const held = changes.filter((_, i) => plans[i]?.why === HELD_BEFORE)
-  const newest = held[0]
-  return { count: held.length, example: newest ? titleOf(table, newest.after ?? newest.before ?? {}) : null }
+/** The span of the last days, up to this moment. */
+export function spanOfDays(days: number): { from: Date; to: Date } {
+  return { from: new Date(Date.now() - days * 86_400_000), to: new Date(Date.now() + 60_000) }
 }
 
-/** The past that blanks are counted over: what fired, else what was cued. */
-function pickPast(changes: readonly Change[], plans: readonly (Plan | null)[], cued: readonly boolean[]): Change[] {
-  const fired = changes.filter((_, i) => plans[i]?.fires)
-  return fired.length ? fired : changes.filter((_, i) => cued[i])
+/** The newest changes that fire and the newest that do not, of those that the cue waits for; at most `OVER` of each are looked at. */
+async function newest(db: Queryable, query: HistoryQuery, compiled: CompiledWorkflow, past: Past): Promise<{ firing: Change[]; quiet: Change[] }> {
+  const { conditions, firing: way = 'entering' } = compiled.workflow
+  const likely = await changesHolding(db, query, { condition: conditions, firing: way, limit: OVER })
+  const any = conditions ? await changesHolding(db, query, { condition: undefined, firing: 'every', limit: OVER }) : []
+  const changes = [...new Map([...likely, ...any, ...(await netChangesOf(db, query))].map((c) => [c.id, c])).values()].sort((a, b) => b.id - a.id)
+  const settled = await past.settle(compiled, changes, false)
+  const fires = (i: number) => {
+    const outcome = settled[i]
+    return outcome !== undefined && 'plan' in outcome && outcome.plan.fires
+  }
+  return { firing: changes.filter((_, i) => fires(i)), quiet: changes.filter((_, i) => !fires(i)) }
+}
+
+async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: number | null): Promise<Change | null> {
+  if (sample === null) return shown[0] ?? null
+  return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, sample))
+}
+
+async function heldBeforeExample(quiet: readonly Change[], compiled: CompiledWorkflow, past: Past): Promise<string | null> {
+  const settled = await past.settle(compiled, quiet, false)
+  const held = quiet.find((_, i) => {
+    const outcome = settled[i]
+    return outcome !== undefined && 'plan' in outcome && outcome.plan.why === HELD_BEFORE
+  })
+  return held ? titleOf(compiled.table, held.after ?? held.before ?? {}) : null
 }
 
 /** What a workflow would do about a change if nothing held it back; null where even that fails. */
-async function previewOf(db: Queryable, { conditions: _, ...workflow }: Workflow, change: Change, surroundings: Surroundings): Promise<Plan | null> {
-  const unheld = { ...workflow, cue: { kind: 'record' as const, on: [change.kind] } }
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(unheld, surroundings), change }], false, { setting: surroundings, dry: true })
+async function previewOf({ workflow, surroundings }: CompiledWorkflow, change: Change, past: Past): Promise<Plan | null> {
+  const { conditions: _, ...rest } = workflow
+  const unheld = { ...rest, cue: { kind: 'record' as const, on: [change.kind] } }
+  const [settled] = await past.settle(compileWorkflow(unheld, surroundings), [change], false)
   return settled && 'plan' in settled ? settled.plan : null
-}
-
-/** Changes that fire first, then those that were cued, the newest of each. */
-function pickSamples(changes: readonly Change[], plans: readonly (Plan | null)[], cued: readonly boolean[]): number[] {
-  const ids = (wanted: (i: number) => boolean) => changes.filter((_, i) => wanted(i)).map((c) => c.id)
-  const firing = ids((i) => plans[i]?.fires ?? false)
-  const quiet = ids((i) => (cued[i] ?? false) && !plans[i]?.fires)
-  return [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
-}
-
-function sampleOf(changes: readonly Change[], plans: readonly (Plan | null)[], id: number, table: TableDef): Sample {
-  const i = changes.findIndex((c) => c.id === id)
-  const change = changes[i] as Change
-  return { id, record: change.record, title: titleOf(table, change.after ?? change.before ?? {}), kind: change.kind, at: change.at, fires: plans[i]?.fires ?? false }
-}
-
-/** Counts, clause by clause in reading order, the changes for which it and every clause before it held. */
-function countAlive(plans: readonly (Plan | null)[]): Record<string, number> {
-  const alive: Record<string, number> = {}
-  for (const plan of plans) {
-    for (const clause of plan?.clauses ?? []) {
-      alive[clause.path] ??= 0
-      if (!clause.holds) break
-      alive[clause.path] = (alive[clause.path] ?? 0) + 1
-    }
-  }
-  return alive
 }

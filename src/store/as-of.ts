@@ -69,7 +69,8 @@ async function recordsAt(db: Queryable, table: string, ids: readonly number[], p
   return new Map(rows.flatMap(({ id, image }) => (image ? [[id, image] as const] : [])))
 }
 
-async function teamAt(db: Queryable, team: string, position: Position): Promise<Image[]> {
+/** The people of a team as they stood at a position. */
+export async function teamAt(db: Queryable, team: string, position: Position): Promise<Image[]> {
   const rows = await many<{ image: Image }>(
     db,
     `with candidate as (select id from rappel.person union select rec from rappel.change where tbl = 'person'),
@@ -80,8 +81,8 @@ async function teamAt(db: Queryable, team: string, position: Position): Promise<
   return rows.map((r) => r.image)
 }
 
-/** Every record that may have been in the list then: those that are in it now, and those whose log ever names the link. */
-async function listAt(db: Queryable, need: ListNeed, { setting }: Loading, position: Position): Promise<Image[]> {
+/** The entries of a list as they stood at a position: of those that are in it now, and those whose log ever names the link. */
+export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading, position: Position): Promise<Image[]> {
   const table = setting.schema.get(need.table)
   if (!table) return []
   const name = known(need.table)

@@ -3,7 +3,8 @@ import { type Change, type LogRow, netChanges } from '@/core/changes/change'
 import type { Image, Schema } from '@/core/values/tables'
 import { many, one, type Queryable } from './database'
 
-interface ChangeRow {
+/** A row of the change log as SQL gives it. */
+export interface ChangeRow {
   id: number
   tbl: string
   rec: number
@@ -18,11 +19,17 @@ interface ChangeRow {
   depth: number
 }
 
-const COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
+/** The columns of a `ChangeRow`, of the log under the alias `c`. */
+export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
 function logRow(row: ChangeRow): LogRow {
   const { tbl, rec, xid, ...rest } = row
   return { ...rest, table: tbl, record: rec, transaction: xid }
+}
+
+/** Net changes of rows of the log, which are in order. */
+export function netOfRows(rows: readonly ChangeRow[], schema: Schema): Change[] {
+  return netChanges(rows.map(logRow), (name) => schema.get(name))
 }
 
 /** The shards that have anything to handle. */
@@ -59,10 +66,10 @@ export async function claimChanges(db: Queryable, shard: number, limit: number, 
           taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from head) h
                      where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid
                  returning q.change_id)
-     select ${COLUMNS} from taken join rappel.change c on c.id = taken.change_id order by c.id`,
+     select ${CHANGE_COLUMNS} from taken join rappel.change c on c.id = taken.change_id order by c.id`,
     [shard, limit],
   )
-  return netChanges(rows.map(logRow), (name) => schema.get(name))
+  return netOfRows(rows, schema)
 }
 
 /** What the change log is listed by; `after` is the id of the last change seen. */
@@ -82,20 +89,20 @@ export async function listChanges(db: Queryable, schema: Schema, query: ChangesQ
         where c.tbl <> 'person' and ($1::text is null or c.tbl = $1) and ($2::bigint is null or c.rec = $2) and c.id > $3
           and not exists (select from rappel.change later where later.tbl = c.tbl and later.rec = c.rec and later.xid = c.xid and later.id > c.id)
         order by c.id limit $4)
-     select ${COLUMNS} from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,
+     select ${CHANGE_COLUMNS} from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,
     [query.table ?? null, query.record ?? null, query.after ?? 0, query.limit],
   )
-  return netChanges(rows.map(logRow), (name) => schema.get(name))
+  return netOfRows(rows, schema)
 }
 
 /** The newest changes of a table or of one record, newest first. */
 export async function latestChanges(db: Queryable, schema: Schema, table: string, record: number | null, limit: number): Promise<Change[]> {
-  const rows = await many<ChangeRow>(db, `select ${COLUMNS} from rappel.change c where c.tbl = $1 and ($2::bigint is null or c.rec = $2) order by c.id desc limit $3`, [
+  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change c where c.tbl = $1 and ($2::bigint is null or c.rec = $2) order by c.id desc limit $3`, [
     table,
     record,
     limit,
   ])
-  return netChanges(rows.map(logRow).reverse(), (name) => schema.get(name)).reverse()
+  return netOfRows(rows.reverse(), schema).reverse()
 }
 
 /** How many log rows wait to be handled. */
@@ -112,8 +119,8 @@ export async function ensurePartitions(db: Queryable): Promise<void> {
 export async function readChange(db: Queryable, schema: Schema, id: number): Promise<Change | null> {
   const rows = await many<ChangeRow>(
     db,
-    `select ${COLUMNS} from rappel.change c join rappel.change x on x.tbl = c.tbl and x.rec = c.rec and x.xid = c.xid where x.id = $1 order by c.id`,
+    `select ${CHANGE_COLUMNS} from rappel.change c join rappel.change x on x.tbl = c.tbl and x.rec = c.rec and x.xid = c.xid where x.id = $1 order by c.id`,
     [id],
   )
-  return netChanges(rows.map(logRow), (name) => schema.get(name)).find((c) => c.id === id) ?? null
+  return netOfRows(rows, schema).find((c) => c.id === id) ?? null
 }

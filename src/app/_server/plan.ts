@@ -4,7 +4,8 @@ const addresses = (list: readonly Mailbox[]) => list.map((m) => m.address)
 
 const named = (part: 'to' | 'cc' | 'bcc', list: readonly PlannedRecipient[]) => list.map(({ address, name, path }) => ({ part, address, name, path: path ?? null }))
 
-function shownMessage(message: PlannedMessage) {
+/** A planned message as the API shows it. */
+export function shownMessage(message: PlannedMessage) {
   const { action, path, subject, html, text, priority, from, replyTo, to, cc, bcc, attachments } = message
   return {
     action,

@@ -1,6 +1,6 @@
 import { type CheckedPath, checkPath } from '../paths/path'
 import { comparisonOf } from '../values/compare'
-import { type FieldType, fieldOf, type TableDef, targetOf } from '../values/tables'
+import { type FieldDef, type FieldType, fieldOf, type TableDef, targetOf } from '../values/tables'
 import { type Clause, type Condition, isClause, type Operand, type Span, type SqlReading } from './clause'
 import type { Setting } from './compile'
 import { OPERATORS } from './operators'
@@ -39,11 +39,14 @@ function sqlType(type: FieldType): string {
 /** Binds a parameter and answers how it is referred to. */
 type Bind = (value: unknown, type: string) => string
 
+/** A row that SQL reads: its alias, or how each of its columns is written. */
+export type RowSql = string | ((field: FieldDef) => string)
+
 /** What a condition's SQL reads: the record's row, and where rows are changes, what stood before and the circumstances. */
 interface Rows {
-  /** Alias of the record as it is now; deleted: as it was. */
-  readonly now: string
-  readonly change: { readonly before: string; readonly kind: string; readonly by: string } | null
+  /** The record as it is now; deleted: as it was. */
+  readonly now: RowSql
+  readonly change: { readonly before: RowSql; readonly kind: string; readonly by: string; readonly ownOnly: boolean } | null
   /** SQL of the moment that days and spans are counted from. */
   readonly moment: () => string
 }
@@ -76,11 +79,13 @@ export function conditionSql(condition: Condition, table: TableDef, setting: Set
   return { text: write(condition, { table, setting, names, rows, bind }, true), params }
 }
 
-/** Names of the rows that `changeSql` reads: a row of the change log, and the record's rows after (deleted: before) and before it. */
+/** The rows that `changeSql` reads: a row of the change log by its alias, and the record's rows after (deleted: before) and before it. */
 export interface ChangeAliases {
   readonly change: string
-  readonly now: string
-  readonly before: string
+  readonly now: RowSql
+  readonly before: RowSql
+  /** Whether only the record's own fields are read: what looks through a link then lets more through, as a formula does. */
+  readonly ownOnly?: boolean
 }
 
 /**
@@ -90,9 +95,9 @@ export interface ChangeAliases {
  */
 export function changeSql(condition: Condition, firing: 'entering' | 'every', table: TableDef, setting: Setting, names: SqlNames, aliases: ChangeAliases, first = 0): SqlCondition {
   const { params, bind } = binder(first)
-  const { change, now, before } = aliases
-  const circumstances = { kind: `${change}.kind`, by: `(${change}.by ->> 'person')::bigint` }
-  const writing = (own: string): Writing => ({ table, setting, names, bind, rows: { now: own, change: { before, ...circumstances }, moment: () => `${change}.at` } })
+  const { change, now, before, ownOnly = false } = aliases
+  const circumstances = { kind: `${change}.kind`, by: `(${change}.by ->> 'person')::bigint`, ownOnly }
+  const writing = (own: RowSql): Writing => ({ table, setting, names, bind, rows: { now: own, change: { before, ...circumstances }, moment: () => `${change}.at` } })
   const holds = write(condition, writing(now), true)
   if (firing === 'every') return { text: holds, params }
   return { text: `(${holds} and (${change}.kind <> 'changed' or not ${write(condition, writing(before), false)}))`, params }
@@ -110,6 +115,22 @@ function write(node: Condition, writing: Writing, lets: boolean): string {
 
 const isFormula = (operand: Operand | undefined) => typeof operand === 'object' && operand !== null && 'formula' in operand
 
+/** Whether a clause reads anything but the record's own fields. */
+function looksThroughLink(c: Clause, { table, setting }: Pick<Writing, 'table' | 'setting'>): boolean {
+  const paths = [c.field, ...[c.value, c.to].flatMap((side) => (typeof side === 'object' && side !== null && 'field' in side ? [side.field] : []))]
+  return paths.some((text) => {
+    const [head, ...rest] = text.split('.') as [string, ...string[]]
+    const checked = checkPath(setting.schema, table, !fieldOf(table, head) && rest.length > 0 ? rest.join('.') : text)
+    return 'problem' in checked || checked.links.length > 0
+  })
+}
+
+/** Whether a condition's SQL over the change log is exact: it has no formula and reads the record's own fields alone. */
+export function isExactInSql(condition: Condition, table: TableDef, setting: Setting): boolean {
+  if (isClause(condition)) return condition.muted || (!isFormula(condition.value) && !isFormula(condition.to) && !looksThroughLink(condition, { table, setting }))
+  return (Object.values(condition)[0] as Condition[]).every((child) => isExactInSql(child, table, setting))
+}
+
 function clauseSql(c: Clause, writing: Writing, lets: boolean): string {
   const { rows, setting, bind } = writing
   const operator = OPERATORS[c.op]
@@ -117,6 +138,7 @@ function clauseSql(c: Clause, writing: Writing, lets: boolean): string {
   const field = pathSql(c.field, writing, rows.now)
   if (!operator.on(field.type)) throw new NotFilterable(`“${c.op}” does not fit ${c.field}, which is a ${field.type} field.`)
   if (rows.change && (isFormula(c.value) || isFormula(c.to))) return String(lets)
+  if (rows.change?.ownOnly && looksThroughLink(c, writing)) return String(lets)
   const side = (operand: Operand | undefined) => operandSql(operand, field.type, writing)
   const reading: SqlReading = {
     type: field.type,
@@ -150,16 +172,18 @@ function spanText(operand: Operand | undefined): string {
 }
 
 /** A path as SQL: a column of the record's own row, or a scalar subquery through each link; `before.…` reads the row before where rows are changes. */
-function pathSql(text: string, { table, setting, names, rows }: Writing, own: string): { sql: string; type: FieldType } {
+function pathSql(text: string, { table, setting, names, rows }: Writing, own: RowSql): { sql: string; type: FieldType } {
   const [head, ...rest] = text.split('.') as [string, ...string[]]
   const isNamed = !fieldOf(table, head) && rest.length > 0 && (head === 'record' || head === table.singular || (head === 'before' && rows.change !== null))
   const checked = checkPath(setting.schema, table, isNamed ? rest.join('.') : text)
   if ('problem' in checked) throw new NotFilterable(checked.problem)
-  return { sql: linkedSql(checked, isNamed && head === 'before' ? (rows.change?.before as string) : own, names), type: checked.field.type }
+  return { sql: linkedSql(checked, isNamed && head === 'before' ? (rows.change?.before as RowSql) : own, names), type: checked.field.type }
 }
 
-function linkedSql(checked: CheckedPath, alias: string, names: SqlNames): string {
-  let sql = `${alias}.${names.quote((checked.links[0] ?? checked.field).name)}`
+function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
+  const first = checked.links[0] ?? checked.field
+  const alias = typeof row === 'string' ? row : 'l'
+  let sql = typeof row === 'string' ? `${row}.${names.quote(first.name)}` : row(first)
   checked.links.forEach((link, i) => {
     const next = checked.links[i + 1] ?? checked.field
     const inner = `${alias}_${i + 1}`

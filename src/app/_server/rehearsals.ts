@@ -1,0 +1,22 @@
+import type { Finding } from '@/core/review/review'
+import type { Workflow } from '@/core/workflow/document'
+import { type Rehearsal, type RehearsalOptions, rehearse } from '@/engine/rehearsal/rehearse'
+import { newestChange } from '@/store/history'
+import { readGeneration } from '@/store/workflows'
+import { pool } from './environment'
+import { surroundings } from './workflows'
+
+const KEPT = 30
+const kept = new Map<string, Rehearsal>()
+
+/** Rehearses a draft, or gives what the same rehearsal came to before, while nothing was changed since. */
+export async function rehearsed(workflow: Workflow, findings: readonly Finding[], days: number | null, options: RehearsalOptions): Promise<Rehearsal> {
+  const span = days ?? [options.span.from, options.span.to]
+  const key = JSON.stringify([workflow, findings, span, options.samples, options.live, await newestChange(pool(), workflow.table), await readGeneration(pool())])
+  const known = kept.get(key)
+  if (known) return known
+  const rehearsal = await rehearse(pool(), workflow, findings, await surroundings(), options)
+  kept.set(key, rehearsal)
+  for (const old of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(old)
+  return rehearsal
+}

@@ -1,0 +1,50 @@
+import * as yup from 'yup'
+import { shownMessage } from '@/app/_server/plan'
+import { objectOf } from '@/app/_server/reading'
+import { rehearsed } from '@/app/_server/rehearsals'
+import { Problem, route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { findingsOf, onlyAddress, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { spanOfDays } from '@/engine/evidence'
+
+const MOST_DAYS = 366
+const SAMPLES = 5
+
+const moment = () =>
+  yup
+    .string()
+    .strict()
+    .test('moment', '${path} is not a moment as ISO 8601 writes it', (text) => text === undefined || !Number.isNaN(Date.parse(text)))
+
+const askedSchema = yup
+  .object({
+    days: yup.number().strict().integer().min(1).max(MOST_DAYS),
+    from: moment(),
+    to: moment(),
+    samples: yup.number().strict().integer().min(0).max(50),
+  })
+  .noUnknown()
+
+/** Rehearsal: what a draft would have done over the recorded changes of a span (30 days unless told), against the version that is live. Nothing is sent or written. */
+export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request }) => {
+  const { workflow: given, ...rest } = objectOf(await json())
+  const workflow = workflowOf(given)
+  const { days = 30, samples = SAMPLES, ...asked } = shaped(askedSchema, rest, 'Nothing was rehearsed.')
+  const [from, to] = [asked.from, asked.to].map((text) => (text ? new Date(text) : null))
+  if (from && to && from >= to) throw new Problem(422, 'Not valid', 'The span ends before it begins: `to` has to be later than `from`.')
+  const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
+  const stops = review.find((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))
+  if (stops) throw new Problem(422, 'Not valid', `It cannot be rehearsed yet. ${stops.message}`, { review })
+  const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
+  const live = (await visibleRow(actor, workflow.name))?.live ?? null
+  const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, signal: request.signal })
+  const { survivors, compared, ...told } = rehearsal
+  return {
+    ...told,
+    survivors: [{ path: '/cue', count: rehearsal.cued }, ...survivors, { path: '/firings', count: rehearsal.firings }],
+    samples: rehearsal.samples.map((s) => ({ change: s.change, messages: s.messages.map(shownMessage) })),
+    compared: compared ?? undefined,
+    review,
+    left: review.filter((f) => f.level === 'error').length,
+  }
+})

@@ -1,0 +1,22 @@
+import type { Condition } from '../conditions/clause'
+import type { Finding } from '../review/review'
+import type { Workflow } from '../workflow/document'
+
+/** The part of a workflow that its review lets run: clauses with errors hold nothing back, other lines with errors are left out. */
+export function runnable(workflow: Workflow, findings: readonly Finding[]): Workflow {
+  const faulty = (path: string) => findings.some((f) => f.level === 'error' && (f.path === path || f.path.startsWith(`${path}/`)))
+  const { conditions } = workflow
+  return {
+    ...workflow,
+    bringIn: workflow.bringIn?.map((b, i) => ({ ...b, muted: b.muted || faulty(`/bringIn/${i}`) })),
+    values: workflow.values?.filter((_, i) => !faulty(`/values/${i}`)),
+    actions: workflow.actions.map((a, i) => ({ ...a, muted: a.muted || faulty(`/actions/${i}`) })),
+    ...(conditions && faulty('/conditions') ? { conditions: withoutFaults(conditions, '/conditions', faulty) } : {}),
+  }
+}
+
+function withoutFaults(node: Condition, path: string, faulty: (path: string) => boolean): Condition {
+  if ('op' in node) return faulty(path) ? { ...node, muted: true } : node
+  const [joint, children] = Object.entries(node)[0] as [string, Condition[]]
+  return { [joint]: children.map((child, i) => withoutFaults(child, `${path}/${joint}/${i}`, faulty)) } as unknown as Condition
+}

@@ -1,0 +1,135 @@
+import type { Change } from '../changes/change'
+import { type Image, type TableDef, titleOf } from '../values/tables'
+import type { Plan, PlannedMessage } from '../workflow/plan'
+
+/** A past change, as one is pointed at. */
+export interface PastChange {
+  readonly id: number
+  readonly record: number
+  readonly title: string
+  readonly kind: Change['kind']
+  readonly at: Date
+}
+
+/** What a draft would have done over a span of history. */
+export interface RehearsalTally {
+  readonly firings: number
+  readonly messages: number
+  /** Days of the organisation's zone, ISO 8601, in order. */
+  readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
+  /** Addresses, those with most mail first. */
+  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
+  /** Firings of which a line that sends found nobody to send to, with the reasons. */
+  readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
+  /** Records that it fired for more than once, those with most firings first. */
+  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
+  /** Firings that would have failed, by reason. */
+  readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
+  /** For how many firings each action did something, by JSON Pointer. */
+  readonly byAction: Readonly<Record<string, number>>
+  readonly samples: readonly { readonly change: PastChange; readonly messages: readonly PlannedMessage[] }[]
+}
+
+const KEPT_EXAMPLES = 5
+
+/** The change as one is pointed at. */
+export function pointedAt(change: Change, table: TableDef): PastChange {
+  return { id: change.id, record: change.record, title: titleOf(table, (change.after ?? change.before ?? {}) as Image), kind: change.kind, at: change.at }
+}
+
+/** Adds up what a draft does about past changes, given newest first; keeps counts and a few examples, never all of them. */
+export class Rehearsing {
+  private firings = 0
+  private messages = 0
+  private nobodyCount = 0
+  private readonly days = new Map<string, { firings: number; messages: number }>()
+  private readonly recipients = new Map<string, { messages: number; days: Map<string, number> }>()
+  private readonly reasons = new Map<string, number>()
+  private readonly nobodyExamples: PastChange[] = []
+  private readonly records = new Map<number, { title: string; firings: number }>()
+  private readonly failures = new Map<string, { count: number; example: PastChange }>()
+  private readonly actions = new Map<string, number>()
+  private readonly samples: { change: PastChange; messages: readonly PlannedMessage[] }[] = []
+  private readonly dayOf: (at: Date) => string
+
+  constructor(
+    private readonly table: TableDef,
+    zone: string,
+    private readonly keep: number,
+  ) {
+    const format = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short' })
+    this.dayOf = (at) => format.format(at)
+  }
+
+  /** Adds a change that fires, with its plan. */
+  add(change: Change, plan: Plan): void {
+    const day = this.dayOf(change.at)
+    this.firings++
+    this.messages += plan.messages.length
+    const ofDay = this.days.get(day) ?? { firings: 0, messages: 0 }
+    this.days.set(day, { firings: ofDay.firings + 1, messages: ofDay.messages + plan.messages.length })
+    for (const message of plan.messages) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day)
+    this.addNobody(change, plan)
+    const seen = this.records.get(change.record)
+    this.records.set(change.record, { title: seen?.title ?? pointedAt(change, this.table).title, firings: (seen?.firings ?? 0) + 1 })
+    for (const path of new Set([...plan.messages, ...plan.writes, ...plan.notices].flatMap((done) => ancestors(done.path))))
+      this.actions.set(path, (this.actions.get(path) ?? 0) + 1)
+    if (this.samples.length < this.keep && plan.messages.length > 0) this.samples.push({ change: pointedAt(change, this.table), messages: plan.messages })
+  }
+
+  /** Adds a change for which the run would have failed. */
+  addFailure(change: Change, message: string): void {
+    const seen = this.failures.get(message)
+    this.failures.set(message, { count: (seen?.count ?? 0) + 1, example: seen?.example ?? pointedAt(change, this.table) })
+  }
+
+  /** What it came to. */
+  result(): RehearsalTally {
+    const { firings, messages, samples } = this
+    return {
+      firings,
+      messages,
+      byDay: [...this.days].map(([day, counts]) => ({ day, ...counts })).sort((a, b) => a.day.localeCompare(b.day)),
+      byRecipient: [...this.recipients]
+        .map(([address, r]) => ({ address, messages: r.messages, mostADay: Math.max(...r.days.values()) }))
+        .sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address)),
+      nobody: { count: this.nobodyCount, reasons: counted(this.reasons), examples: this.nobodyExamples },
+      repeats: [...this.records]
+        .filter(([, r]) => r.firings > 1)
+        .map(([record, r]) => ({ record, ...r }))
+        .sort((a, b) => b.firings - a.firings || a.record - b.record),
+      failed: [...this.failures].map(([message, f]) => ({ message, ...f })).sort((a, b) => b.count - a.count),
+      byAction: Object.fromEntries(this.actions),
+      samples,
+    }
+  }
+
+  private addRecipient(address: string, day: string): void {
+    const seen = this.recipients.get(address) ?? { messages: 0, days: new Map<string, number>() }
+    seen.messages++
+    seen.days.set(day, (seen.days.get(day) ?? 0) + 1)
+    this.recipients.set(address, seen)
+  }
+
+  private addNobody(change: Change, plan: Plan): void {
+    const empty = plan.notes.filter((n) => n.code === 'nobody')
+    if (empty.length === 0) return
+    this.nobodyCount++
+    if (this.nobodyExamples.length < KEPT_EXAMPLES) this.nobodyExamples.push(pointedAt(change, this.table))
+    const causes = plan.notes.filter((n) => n.code !== 'nobody' && empty.some((e) => n.path.startsWith(`${e.path}/`)))
+    for (const message of new Set((causes.length ? causes : empty).map((n) => n.message))) this.reasons.set(message, (this.reasons.get(message) ?? 0) + 1)
+  }
+}
+
+/** An action's own pointer and those of the lines it stands under. */
+function ancestors(path: string): string[] {
+  const parts = path.split('/')
+  return parts.flatMap((_, i) => {
+    const at = parts.slice(0, i + 1).join('/')
+    return /\/(actions|branches)\/\d+$|\/otherwise(\/\d+)?$/.test(at) ? [at] : []
+  })
+}
+
+function counted(counts: ReadonlyMap<string, number>): { message: string; count: number }[] {
+  return [...counts].map(([message, count]) => ({ message, count })).sort((a, b) => b.count - a.count || a.message.localeCompare(b.message))
+}

@@ -37,7 +37,7 @@ const COLUMN_TYPES: Partial<Record<FieldType, string>> = {
 const typeOf = ({ type }: FieldDef) => COLUMN_TYPES[type.startsWith('link') ? 'link' : type] ?? 'text'
 
 /** A field's text in an image of the log; names of fields are snake_case. @throws Error for anything else */
-function textIn(image: string, { name }: FieldDef): string {
+function textIn(image: string, { name }: Pick<FieldDef, 'name'>): string {
   if (!/^[a-z][a-z0-9_]{0,58}$/.test(name)) throw new Error(`${JSON.stringify(name)} is no name of a field.`)
   return `${image} ->> '${name}'`
 }
@@ -145,6 +145,28 @@ export interface PastImage {
 /** Everything the log has about some records of a table, in order. */
 export function historyOf(db: Queryable, table: string, ids: readonly number[]): Promise<PastImage[]> {
   return many<PastImage>(db, 'select id, rec, kind, before, after from rappel.change where tbl = $1 and rec = any($2::bigint[]) order by rec, id', [table, ids])
+}
+
+/** For records of a table that ever pointed at some others through a link: which, by the one pointed at. */
+export async function everLinked(db: Queryable, table: string, field: string, targets: readonly number[]): Promise<Map<number, number[]>> {
+  const link = textIn('c.after', { name: field })
+  const was = textIn('c.before', { name: field })
+  const rows = await many<{ target: number; rec: number }>(
+    db,
+    `select t.target, c.rec from rappel.change c cross join lateral (values (${link}), (${was})) as v (text)
+        join unnest($2::bigint[]) as t (target) on t.target = v.text::bigint where c.tbl = $1
+     union select ${quote(field)}, id from ${tableName(table)} where ${quote(field)} = any($2::bigint[])`,
+    [table, targets],
+  )
+  const found = new Map<number, number[]>(targets.map((t) => [t, []]))
+  for (const { target, rec } of rows) found.get(Number(target))?.push(Number(rec))
+  return found
+}
+
+/** Ids of all records that a table has or had; null where there are more than `most`. */
+export async function everIn(db: Queryable, table: string, most: number): Promise<number[] | null> {
+  const rows = await many<{ id: number }>(db, `select id from ${tableName(table)} union select rec from rappel.change where tbl = $1 limit $2`, [table, most + 1])
+  return rows.length > most ? null : rows.map((r) => Number(r.id))
 }
 
 /** The id of the newest row of the log about a table; null where there is none. */

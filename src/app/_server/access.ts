@@ -65,6 +65,7 @@ export const ACCESS = {
   'POST /api/v1/evidence': ALL,
   'POST /api/v1/why': ALL,
   'POST /api/v1/rehearse': ALL,
+  'POST /api/v1/rehearse/line': ALL,
   'GET /api/v1/runs': ALL,
   'GET /api/v1/runs/[id]': ALL,
   'GET /api/v1/messages': ALL,

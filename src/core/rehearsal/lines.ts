@@ -5,6 +5,8 @@ export interface AliveLine {
   /** JSON Pointer into the workflow document. */
   readonly path: string
   readonly alive: Condition
+  /** What had to be met just before it; null where nothing had. */
+  readonly before: Condition | null
 }
 
 type Joint = 'all' | 'any' | 'none'
@@ -14,18 +16,21 @@ type Joint = 'all' | 'any' | 'none'
  * within any only itself. Muted clauses are left out.
  */
 export function aliveLines(condition: Condition, path = '/conditions', before: readonly Condition[] = []): AliveLine[] {
-  if (isClause(condition)) return condition.muted ? [] : [{ path, alive: both(before, condition) }]
+  if (isClause(condition)) return condition.muted ? [] : [lineOf(path, before, condition)]
   const [joint, children] = Object.entries(condition)[0] as [Joint, Condition[]]
   const open = children.map((child, i) => ({ child, path: `${path}/${joint}/${i}` })).filter(({ child }) => !(isClause(child) && child.muted))
-  const lines: AliveLine[] = path === '/conditions' ? [] : [{ path, alive: both(before, condition) }]
+  const lines: AliveLine[] = path === '/conditions' ? [] : [lineOf(path, before, condition)]
   const passed: Condition[] = [...before]
   for (const { child, path: at } of open) {
     const let_ = joint === 'none' ? ({ none: [child] } as Condition) : child
-    if (joint === 'none') lines.push({ path: at, alive: both(passed, let_) })
+    if (joint === 'none') lines.push(lineOf(at, passed, let_))
     else lines.push(...aliveLines(child, at, joint === 'any' ? before : passed))
     if (joint !== 'any') passed.push(let_)
   }
   return lines
 }
 
-const both = (before: readonly Condition[], last: Condition): Condition => (before.length ? { all: [...before, last] } : last)
+function lineOf(path: string, before: readonly Condition[], own: Condition): AliveLine {
+  if (before.length === 0) return { path, alive: own, before: null }
+  return { path, alive: { all: [...before, own] }, before: { all: [...before] } }
+}

@@ -118,7 +118,7 @@ class Tally {
 }
 
 /** Whether each node of a condition held, by its path, from what its clauses came to. */
-function holdsByPath(node: Condition, path: string, results: ReadonlyMap<string, ClauseResult>, into = new Map<string, boolean>()): Map<string, boolean> {
+export function holdsByPath(node: Condition, path: string, results: ReadonlyMap<string, ClauseResult>, into = new Map<string, boolean>()): Map<string, boolean> {
   if (isClause(node)) return into.set(path, node.muted ? true : (results.get(path)?.holds ?? false))
   const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
   const open = children.map((child, i) => ({ child, at: `${path}/${joint}/${i}` })).filter(({ child }) => !(isClause(child) && child.muted))

@@ -1,23 +1,32 @@
 import type { Change } from '@/core/changes/change'
-import { type Need, needKey } from '@/core/paths/lookups'
+import { isExactInSql } from '@/core/conditions/sql'
+import { type ListNeed, type Need, needKey } from '@/core/paths/lookups'
+import { entriesOf } from '@/core/rehearsal/entries'
 import type { Image } from '@/core/values/tables'
 import { type CompiledWorkflow, evaluateOrNeed } from '@/core/workflow/evaluate'
 import { listAt, teamAt } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
-import { endsOfTransactions, historyOf, type PastImage } from '@/store/history'
+import { endsOfTransactions, everIn, everLinked, historyOf, type PastImage } from '@/store/history'
 import { type Loading, loadNeeds } from '@/store/lookups'
 import { readRecords } from '@/store/records'
 import type { Settled } from '../settle'
 
 const MAX_ROUNDS = 200
 
+/** Tables with more records than this are not held in memory for lists over all of them. */
+const MOST_RECORDS = 20_000
+
+const listKey = ({ table, link }: ListNeed) => (link ? `${table} ${link.field} ${link.id}` : `${table}`)
+
 /**
- * Reads linked data as it stood at many moments: each record's history is read once and looked up in memory; lists and teams are read
- * for each moment. Groups, suppressed addresses and files are those of now.
+ * Reads linked data as it stood at many moments: the histories of records, and of those that may be in lists, are read once and looked up in memory;
+ * teams are read for each moment. Groups, suppressed addresses and files are those of now.
  */
 export class Past {
   private readonly histories = new Map<string, readonly PastImage[]>()
   private readonly live = new Map<string, Image | null>()
+  /** Records that may be in a list, by the list; null where there are too many to be held. */
+  private readonly candidates = new Map<string, readonly number[] | null>()
   private readonly moments = new Map<string, unknown>()
   private readonly shared = new Map<string, unknown>()
   private readonly ends = new Map<string, number>()
@@ -60,14 +69,42 @@ export class Past {
     const unknown = asked.map((a) => a.change).filter((c) => !this.ends.has(c.transaction))
     for (const [transaction, end] of await endsOfTransactions(this.db, unknown)) this.ends.set(transaction, end)
     const needs = asked.flatMap((a) => a.needs)
-    await this.readHistories(needs)
+    await this.readHistories(needs.filter((n) => n.kind === 'record'))
+    await this.readCandidates(needs.filter((n) => n.kind === 'list'))
     const asNow = needs.filter((n) => !['record', 'list', 'team'].includes(n.kind))
     await loadNeeds(this.db, asNow, this.shared, this.loading)
-    for (const { change, loaded, needs: own } of asked) for (const need of own) loaded.set(needKey(need), await this.resolve(need, this.ends.get(change.transaction) ?? change.id))
+    for (const { change, loaded, needs: own } of asked)
+      for (const need of own) loaded.set(needKey(need), await this.resolve(need, this.ends.get(change.transaction) ?? change.id, change.at))
   }
 
-  private async readHistories(needs: readonly Need[]): Promise<void> {
-    const records = needs.filter((n) => n.kind === 'record')
+  /** Finds the records that may be in lists, and reads their histories; lists with conditions that look further are left to be read moment by moment. */
+  private async readCandidates(lists: readonly ListNeed[]): Promise<void> {
+    for (const need of lists) {
+      const key = listKey(need)
+      if (this.candidates.has(key)) continue
+      const alike = lists.filter((n) => n.table === need.table && n.link?.field === need.link?.field && !this.candidates.has(listKey(n)))
+      if (need.link) {
+        const targets = [...new Set(alike.map((n) => n.link?.id as number))]
+        for (const [target, ids] of await everLinked(this.db, need.table, need.link.field, targets)) this.candidates.set(`${need.table} ${need.link.field} ${target}`, ids)
+      } else this.candidates.set(key, await everIn(this.db, need.table, MOST_RECORDS))
+      await this.readHistories(alike.flatMap((n) => (this.candidates.get(listKey(n)) ?? []).map((id) => ({ table: n.table, id }))))
+    }
+  }
+
+  private async listed(need: ListNeed, position: number, at: Date): Promise<Image[]> {
+    const { setting } = this.loading
+    const table = setting.schema.get(need.table)
+    const ids = this.candidates.get(listKey(need))
+    if (!table || !ids || (need.where && !isExactInSql(need.where, table, setting))) return listAt(this.db, need, this.loading, position)
+    const images = ids.map((id) => this.recordAt(need.table, id, position)).filter((image) => image !== null)
+    return entriesOf(images, need, table, setting, at)
+  }
+
+  private recordAt(table: string, id: number, position: number): Image | null {
+    return imageAt(this.histories.get(`${table} ${id}`) ?? [], this.live.get(`${table} ${id}`) ?? null, position)
+  }
+
+  private async readHistories(records: readonly { readonly table: string; readonly id: number }[]): Promise<void> {
     for (const table of new Set(records.map((n) => n.table))) {
       const ids = [...new Set(records.filter((n) => n.table === table && !this.live.has(`${table} ${n.id}`)).map((n) => n.id))]
       if (ids.length === 0) continue
@@ -85,11 +122,12 @@ export class Past {
     }
   }
 
-  private async resolve(need: Need, position: number): Promise<unknown> {
-    if (need.kind === 'record') return imageAt(this.histories.get(`${need.table} ${need.id}`) ?? [], this.live.get(`${need.table} ${need.id}`) ?? null, position)
-    if (need.kind !== 'list' && need.kind !== 'team') return this.shared.get(needKey(need))
+  private async resolve(need: Need, position: number, at: Date): Promise<unknown> {
+    if (need.kind === 'record') return this.recordAt(need.table, need.id, position)
+    if (need.kind === 'list') return this.listed(need, position, at)
+    if (need.kind !== 'team') return this.shared.get(needKey(need))
     const key = `${position} ${needKey(need)}`
-    if (!this.moments.has(key)) this.moments.set(key, need.kind === 'list' ? await listAt(this.db, need, this.loading, position) : await teamAt(this.db, need.name, position))
+    if (!this.moments.has(key)) this.moments.set(key, await teamAt(this.db, need.name, position))
     return this.moments.get(key)
   }
 }

@@ -20,7 +20,9 @@ import { EditedLine } from './line'
 import { LineDeeds, readCopied } from './line-deeds'
 import { LineEditor } from './line-editor'
 import { Margin } from './margin'
+import { Narrowing } from './narrowing'
 import { PlaceProvider } from './place'
+import { type ShownRehearsal, useRehearsal } from './rehearsal'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
 import type { Standing } from './standing'
@@ -51,6 +53,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const table = wording.schema.get(document.table)
   const found = useEvidence(document, sample)
   const { evidence } = found
+  const rehearsal = useRehearsal(document)
   const saving = useSaving(document, workflow)
   const [standing, lookAgain] = useStanding(workflow)
   useTrueAddress(workflow.name)
@@ -91,6 +94,10 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   usePaste((item) => dispatch({ do: 'paste', ...item }))
   useFocusOnChosen(state.chosen, state.landings)
   const most = evidence?.cued ?? 0
+  const counts = useMemo(
+    () => lines.map((line) => ({ path: line.path, count: evidence && countAt(line, lines, evidence, rehearsal.asked.answer) })),
+    [lines, evidence, rehearsal.asked.answer],
+  )
   const chosenPlace = table && { document, table, setting, wording, roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }) }
   return (
     <TablesProvider tables={setting.tables}>
@@ -105,6 +112,9 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               shown={(path, value) => shownAt(setting, table, path, value)}
               onSample={setSample}
               onJump={jumpTo}
+              document={document}
+              rehearsal={rehearsal}
+              records={table?.label ?? 'the table'}
             />
           </>
         }
@@ -128,41 +138,43 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
           onJump={() => errors[0] && jumpTo(errors[0])}
         />
         <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
-          <BriefSheet label={`Brief of ${document.name}`}>
-            {lines.map((line) => (
-              <EditedLine
-                key={line.path}
-                line={spokenBySample(line, evidence)}
-                isMovable={kindAt(line.path) !== null}
-                isChosen={line.path === state.chosen}
-                isOpen={line.path === state.open}
-                findings={errors.filter((f) => lineOf(f, lines) === line)}
-                count={evidence && countAt(line, lines, evidence)}
-                most={most}
-                onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
-                onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
-                deeds={<LineDeeds document={document} path={line.path} dispatch={dispatch} />}
-              >
-                {table ? (
-                  <PlaceProvider
-                    document={document}
-                    table={table}
-                    path={line.path}
-                    setting={setting}
-                    wording={wording}
-                    plan={plan}
-                    placeholders={placeholders}
-                    evidence={evidence}
-                    put={put}
-                  >
-                    <LineEditor line={line} />
-                  </PlaceProvider>
-                ) : (
-                  <p className="text-muted">Choose a table first.</p>
-                )}
-              </EditedLine>
-            ))}
-          </BriefSheet>
+          <div className="relative">
+            <BriefSheet label={`Brief of ${document.name}`}>
+              {lines.map((line, i) => (
+                <EditedLine
+                  key={line.path}
+                  line={spokenBySample(line, evidence)}
+                  isMovable={kindAt(line.path) !== null}
+                  isChosen={line.path === state.chosen}
+                  isOpen={line.path === state.open}
+                  findings={errors.filter((f) => lineOf(f, lines) === line)}
+                  count={counts[i]?.count ?? null}
+                  onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
+                  onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
+                  deeds={<LineDeeds document={document} path={line.path} dispatch={dispatch} />}
+                >
+                  {table ? (
+                    <PlaceProvider
+                      document={document}
+                      table={table}
+                      path={line.path}
+                      setting={setting}
+                      wording={wording}
+                      plan={plan}
+                      placeholders={placeholders}
+                      evidence={evidence}
+                      put={put}
+                    >
+                      <LineEditor line={line} />
+                    </PlaceProvider>
+                  ) : (
+                    <p className="text-muted">Choose a table first.</p>
+                  )}
+                </EditedLine>
+              ))}
+            </BriefSheet>
+            <Narrowing counts={counts} most={most} />
+          </div>
         </Dragging>
         {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} />}
         <div className="flex gap-6 py-3 pl-[3rem]">
@@ -219,10 +231,14 @@ function spokenBySample(line: Line, evidence: Evidence | null): Line {
   return message && line.detail ? { ...line, detail: line.detail.replace(/^“.*?”(?= · |$)/s, () => `“${message.subject}”`) } : line
 }
 
-/** How many of the newest changes are alive at a line. */
-function countAt(line: Line, lines: readonly Line[], evidence: Evidence): number | null {
+/** How many past changes are alive at a line; null where it lets through what came to it, or where that is not known. */
+function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehearsal: ShownRehearsal | null): number | null {
   if (line.kind === 'cue') return evidence.cued
   if (line.kind === 'clause') return evidence.alive[line.path] ?? null
-  if (line.kind === 'conditions') return lines.some((l) => l.kind === 'clause') && line.depth > 0 ? null : evidence.firings
-  return line.kind === 'action' && line.depth === 0 && !line.muted ? evidence.firings : null
+  if (line.kind === 'conditions' && line.depth === 0) return lines.some((l) => l.kind === 'clause') ? null : evidence.firings
+  if (line.kind === 'conditions') return evidence.alive[line.path] ?? null
+  if (line.kind !== 'action' && line.kind !== 'branch') return null
+  if (line.muted) return null
+  if (rehearsal && rehearsal.firings === evidence.firings) return rehearsal.byAction[line.path] ?? 0
+  return line.depth === 0 ? evidence.firings : null
 }

@@ -53,6 +53,7 @@ export interface ShownPlan {
 }
 
 export interface Evidence {
+  readonly days: number
   readonly changes: number
   readonly cued: number
   readonly alive: Readonly<Record<string, number>>

@@ -12,9 +12,8 @@ interface Props {
   readonly isChosen: boolean
   readonly isOpen: boolean
   readonly findings: readonly Finding[]
-  /** Past changes alive at this line, and the most at any. */
+  /** Past changes alive at this line; null where it is not known or the line lets through what came to it. */
   readonly count: number | null
-  readonly most: number
   readonly onToggle: () => void
   readonly onChoose: () => void
   /** What can be done with the line as a whole. */
@@ -23,7 +22,7 @@ interface Props {
 }
 
 /** One line of a brief that is edited: its statement, its count, and its editor unfolded under it while it is open. */
-export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count, most, onToggle, onChoose, deeds, children }: Props) {
+export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count, onToggle, onChoose, deeds, children }: Props) {
   const look = isOpen ? 'border-rope-mark bg-rope-wash' : isChosen ? 'border-rope-mark' : 'border-transparent hover:bg-sheet'
   return (
     <li data-line={line.path} className="border-rule border-t">
@@ -44,14 +43,6 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
             </button>
             <div className="flex w-44 items-center gap-3 pr-1">
               <span className="figures w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
-              <span aria-hidden className="block h-full min-h-8 flex-1">
-                {count !== null && (
-                  <span
-                    className="block h-full border-spruce border-l bg-spruce-wash transition-[width] duration-200 motion-reduce:transition-none"
-                    style={{ width: `${most === 0 ? 0 : (count / most) * 100}%` }}
-                  />
-                )}
-              </span>
             </div>
           </div>
           {findings.map((f) => (

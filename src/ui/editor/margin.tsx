@@ -2,12 +2,15 @@
 
 import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
+import type { Workflow } from '@/core/workflow/document'
 import { Choice } from '../parts/choice'
 import { MarginTitle } from '../parts/page'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
+import { AtLine } from './at-line'
 import type { Evidence, Found, ShownPlan } from './evidence'
 import { Preview } from './preview'
+import { RehearsalPanel, type useRehearsal } from './rehearsal'
 
 /** A value at the end of a path, as people read it. */
 export type ShowValue = (path: string, value: unknown) => string
@@ -21,18 +24,22 @@ interface Props {
   readonly shown: ShowValue
   readonly onSample: (id: number) => void
   readonly onJump: (finding: Finding) => void
+  readonly document: Workflow
+  readonly rehearsal: ReturnType<typeof useRehearsal>
+  /** What the records of the table are called together. */
+  readonly records: string
 }
 
 /** The margin of a brief: what is to mend, and what the chosen line and the whole make of a past change. */
-export function Margin({ found, line, lines, shown, onSample, onJump }: Props) {
+export function Margin({ found, line, lines, shown, onSample, onJump, document, rehearsal, records }: Props) {
   const { evidence, fault } = found
   if (fault) return <p role="alert">{fault}</p>
   return (
     <>
       <ToMend findings={found.review} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
-      {evidence?.changes === 0 && <p className="font-serif text-lg text-muted">No change of this table is recorded yet, so there is nothing to try the workflow on.</p>}
-      {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} />}
+      {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} onSample={onSample} />}
+      {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} document={document} />}
     </>
   )
 }
@@ -56,13 +63,16 @@ function ToMend({ findings, onJump }: { findings: readonly Finding[]; onJump: (f
   )
 }
 
-function OnPast({ evidence, line, lines, shown, onSample }: Pick<Props, 'line' | 'lines' | 'shown' | 'onSample'> & { evidence: Evidence }) {
+function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props, 'line' | 'lines' | 'shown' | 'onSample' | 'document'> & { evidence: Evidence }) {
   const chosen = evidence.samples.find((s) => s.id === evidence.sample)
   return (
     <>
-      <MarginTitle note={`${counted(evidence.firings, 'firing')} in the last ${counted(evidence.changes, 'change')}`}>
+      <MarginTitle note={`${counted(evidence.firings, 'firing')} in the last ${evidence.days} days, of ${counted(evidence.changes, 'change')}`}>
         {line ? `Line ${line.number} · ${line.words}` : 'What it would do'}
       </MarginTitle>
+      {line && (line.kind === 'clause' || line.kind === 'conditions') && line.path.startsWith('/conditions') && (
+        <AtLine document={document} path={line.path} shown={shown} onSample={onSample} />
+      )}
       <div className="mb-4 border-rule border-y py-2">
         <span className="text-muted text-xs">On the change of</span>
         <Choice

@@ -11,7 +11,7 @@ import { Time } from '../parts/time'
 import type { Sample } from './evidence'
 import { TrialRun } from './trial-run'
 
-interface TrialRun {
+interface RunOfTrial {
   readonly id: number
   readonly title: string
   readonly state: string
@@ -28,7 +28,7 @@ export interface ShownTrial {
   readonly to: string
   readonly until: string
   readonly armed: boolean
-  readonly runs: readonly TrialRun[]
+  readonly runs: readonly RunOfTrial[]
 }
 
 const LOOK_EVERY_MS = 1_000

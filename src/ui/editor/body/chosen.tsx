@@ -84,7 +84,7 @@ function ChosenBlock({ editor }: { editor: Editor }) {
   const lists = listsInText(place)
   const canRepeat = (lists.length > 0 || each !== null) && (type === 'tableRow' || type === 'listItem')
   return (
-    <div role="group" aria-label={SAID[type]} className={`flex flex-wrap items-baseline gap-x-4 ${BAR}`}>
+    <fieldset aria-label={SAID[type]} className={`flex flex-wrap items-baseline gap-x-4 ${BAR}`}>
       <span className="text-muted">{SAID[type]}</span>
       {canRepeat && (
         <div className="w-56">
@@ -108,7 +108,7 @@ function ChosenBlock({ editor }: { editor: Editor }) {
           onChange={(v) => set({ when: v === ALWAYS ? null : v })}
         />
       </div>
-    </div>
+    </fieldset>
   )
 }
 

@@ -1,0 +1,45 @@
+import { compileCondition, type Setting } from '../conditions/compile'
+import { type ListNeed, LoadedLookups } from '../paths/lookups'
+import { compareOrdered, isOrdered } from '../values/compare'
+import { fieldOf, type Image, type Organisation, type TableDef, targetOf } from '../values/tables'
+
+/** A text's order by code points, as PostgreSQL's C collation has it. */
+function compareTexts(a: string, b: string): number {
+  const [left, right] = [[...a], [...b]]
+  for (let i = 0; i < Math.min(left.length, right.length); i++) {
+    const difference = (left[i]?.codePointAt(0) as number) - (right[i]?.codePointAt(0) as number)
+    if (difference !== 0) return difference
+  }
+  return left.length - right.length
+}
+
+/**
+ * The entries of a list out of the records that may be in it: those that the link and the condition let in, in its order, as many as it holds.
+ * The condition may read the entries' own fields only. Blank comes last either way, as in SQL with `nulls last`.
+ */
+export function entriesOf(images: readonly Image[], need: Omit<ListNeed, 'kind'>, table: TableDef, setting: Setting & { readonly organisation: Organisation }, at: Date): Image[] {
+  const condition = need.where ? compileCondition(need.where, table, setting, '/where') : null
+  const facts = (image: Image) => ({
+    kind: 'changed' as const,
+    before: image,
+    after: image,
+    at,
+    by: { kind: 'system' as const, person: null, name: '' },
+    lookups: new LoadedLookups(new Map()),
+    organisation: setting.organisation,
+  })
+  const { link } = need
+  const inside = images.filter((image) => (!link || Number(image[link.field]) === link.id) && (!condition || condition.test(facts(image))))
+  const order = need.order?.replace(/^-/, '') ?? 'id'
+  const sign = need.order?.startsWith('-') ? -1 : 1
+  const field = fieldOf(table, order)
+  const compare = (a: Image, b: Image): number => {
+    const [x, y] = [a[order] ?? null, b[order] ?? null]
+    if (x === null || y === null) return (x === null ? 1 : 0) - (y === null ? 1 : 0)
+    if (!field || targetOf(field) || field.type === 'file') return sign * (Number(x) - Number(y))
+    if (field.type === 'yes/no') return sign * (Number(x) - Number(y))
+    return sign * (isOrdered(field.type) ? compareOrdered(field.type, x, y) : compareTexts(String(x), String(y)))
+  }
+  const sorted = inside.sort((a, b) => compare(a, b) || Number(a.id) - Number(b.id))
+  return need.limit ? sorted.slice(0, need.limit) : sorted
+}

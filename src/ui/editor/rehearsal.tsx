@@ -1,0 +1,211 @@
+'use client'
+
+import { scaleLinear } from 'd3'
+import { useState } from 'react'
+import type { Workflow } from '@/core/workflow/document'
+import { Choice } from '../parts/choice'
+import { Time } from '../parts/time'
+import { counted } from '../today/summary'
+import { type Asked, useAsked } from './asked'
+
+interface PastChange {
+  readonly id: number
+  readonly record: number
+  readonly title: string
+  readonly at: string
+}
+
+/** What a rehearsal came to, as the API tells it. */
+export interface ShownRehearsal {
+  readonly changes: number
+  readonly first: string | null
+  readonly firings: number
+  readonly messages: number
+  readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
+  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
+  readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
+  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
+  readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
+  readonly byAction: Readonly<Record<string, number>>
+  readonly compared?: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] }
+  /** Findings of the review for which lines were left out. */
+  readonly left: number
+}
+
+const AFTER_MS = 700
+const SPANS = [7, 30, 90, 365].map((days) => ({ value: String(days), label: days === 365 ? 'the last year' : `the last ${days} days` }))
+
+/** The rehearsal of a draft, asked again after each edit. */
+export function useRehearsal(document: Workflow): { asked: Asked<ShownRehearsal>; days: number; setDays: (days: number) => void } {
+  const [days, setDays] = useState(30)
+  return { asked: useAsked<ShownRehearsal>('/api/v1/rehearse', { workflow: document, days, samples: 0 }, AFTER_MS), days, setDays }
+}
+
+interface Props {
+  readonly rehearsal: ReturnType<typeof useRehearsal>
+  readonly table: string
+  readonly onSample: (id: number) => void
+}
+
+/** What the draft would have done: how often, whom it would have written to and how much, where nobody was found, and against the live version. */
+export function RehearsalPanel({ rehearsal, table, onSample }: Props) {
+  const { asked, days, setDays } = rehearsal
+  const { answer, busy, fault } = asked
+  return (
+    <section aria-label="Rehearsal" aria-busy={busy} className="mb-5 border-rule border-b pb-4">
+      <div className="flex items-baseline justify-between">
+        <h2 className="role-word text-spruce">Rehearsal</h2>
+        <Choice label="Rehearsed over" quiet value={String(days)} options={SPANS} onChange={(v) => setDays(Number(v))} />
+      </div>
+      {fault && <p className="text-muted text-sm">{fault}</p>}
+      {!answer && busy && <p className="text-muted text-sm">Rehearsing …</p>}
+      {answer && answer.changes === 0 && <p className="text-muted">No change of {table.toLowerCase()} is recorded in these days, so there is nothing to rehearse on.</p>}
+      {answer && answer.changes > 0 && <Told rehearsal={answer} days={days} onSample={onSample} />}
+    </section>
+  )
+}
+
+function Told({ rehearsal, days, onSample }: { rehearsal: ShownRehearsal; days: number; onSample: (id: number) => void }) {
+  const { firings, messages, byRecipient, changes, first, left } = rehearsal
+  const isShort = first !== null && Date.now() - new Date(first).getTime() < (days - 1) * 86_400_000
+  return (
+    <>
+      <p className="font-serif text-lg leading-snug">
+        It would have fired {firings.toLocaleString('en-GB')} {firings === 1 ? 'time' : 'times'}
+        {messages > 0 ? ` and sent ${counted(messages, 'mail')} to ${counted(byRecipient.length, 'address', 'addresses')}` : ' and sent nothing'}.
+      </p>
+      <p className="text-muted text-xs">
+        Of {counted(changes, 'change')} in these days{isShort && first ? ', the first of them ' : ''}
+        {isShort && first && <Time at={first} />}. Nothing was sent or written.
+        {left > 0 && ` ${counted(left, 'thing')} to mend ${left === 1 ? 'was' : 'were'} left out.`}
+      </p>
+      {firings > 0 && <ByDay days={rehearsal.byDay} span={days} />}
+      <Compared compared={rehearsal.compared} onSample={onSample} />
+      <Troubles rehearsal={rehearsal} onSample={onSample} />
+      {byRecipient.length > 0 && (
+        <details className="text-sm">
+          <summary className="cursor-pointer text-spruce">Whom it would have written to</summary>
+          <ul>
+            {byRecipient.slice(0, 12).map((r) => (
+              <li key={r.address} className="grid grid-cols-[minmax(0,1fr)_3rem_6rem] gap-2 border-rule border-t py-0.5">
+                <span className="truncate">{r.address}</span>
+                <span className="figures text-right">{r.messages}</span>
+                <span className="text-right text-muted">{r.mostADay > 1 ? `${r.mostADay} on one day` : ''}</span>
+              </li>
+            ))}
+          </ul>
+          {byRecipient.length > 12 && <p className="text-muted">and {byRecipient.length - 12} more</p>}
+        </details>
+      )}
+    </>
+  )
+}
+
+const WIDTH = 380
+const HEIGHT = 44
+
+/** Mail by day, over the whole span, days without any included. */
+function ByDay({ days, span }: { days: ShownRehearsal['byDay']; span: number }) {
+  const dayMs = 86_400_000
+  const today = Math.floor(Date.now() / dayMs)
+  const bars = days.map((d) => ({ ...d, i: span - 1 - (today - Math.floor(Date.parse(d.day) / dayMs)) }))
+  const most = Math.max(1, ...days.map((d) => Math.max(d.messages, d.firings)))
+  const x = scaleLinear().domain([0, span]).range([0, WIDTH])
+  const y = scaleLinear()
+    .domain([0, most])
+    .range([0, HEIGHT - 6])
+  const top = days.reduce((a, b) => (b.messages > a.messages ? b : a))
+  return (
+    <svg
+      role="img"
+      aria-label={`Mail by day; most on ${top.day}: ${top.messages} from ${top.firings} firings`}
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="mt-2 mb-1 h-11 w-full"
+    >
+      <line x1={0} x2={WIDTH} y1={HEIGHT - 0.5} y2={HEIGHT - 0.5} stroke="var(--rule)" />
+      {bars.map((d) => (
+        <rect key={d.day} x={x(d.i) + 0.5} width={Math.max(1.5, x(1) - 1.5)} y={HEIGHT - 1 - y(d.messages)} height={y(d.messages)} className="fill-spruce">
+          <title>{`${d.day}: ${d.firings} firings, ${d.messages} mails`}</title>
+        </rect>
+      ))}
+    </svg>
+  )
+}
+
+/** What the draft does otherwise than the version that is live, each change to be opened. */
+function Compared({ compared, onSample }: { compared: ShownRehearsal['compared']; onSample: (id: number) => void }) {
+  if (!compared) return null
+  const { added, gone } = compared
+  if (added.length === 0 && gone.length === 0) return <p className="text-muted text-sm">It fires for the same changes as the version that is live.</p>
+  return (
+    <div className="text-sm">
+      {added.length > 0 && <Listed words={`${counted(added.length, 'firing')} that the live version does not have`} changes={added} onSample={onSample} />}
+      {gone.length > 0 && <Listed words={`${counted(gone.length, 'firing')} of the live version that this one drops`} changes={gone} onSample={onSample} />}
+    </div>
+  )
+}
+
+function Listed({ words, changes, onSample }: { words: string; changes: readonly PastChange[]; onSample: (id: number) => void }) {
+  return (
+    <details>
+      <summary className="cursor-pointer text-rope">{words}</summary>
+      <ul className="max-h-40 overflow-y-auto">
+        {changes.slice(0, 40).map((c) => (
+          <li key={c.id} className="border-rule border-t">
+            <button type="button" className="flex w-full justify-between py-0.5 text-left hover:bg-spruce-wash" onClick={() => onSample(c.id)}>
+              <span className="truncate text-spruce">{c.title}</span>
+              <span className="text-muted">
+                <Time at={c.at} />
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </details>
+  )
+}
+
+/** What would have gone wrong, each with how often. */
+function Troubles({ rehearsal, onSample }: { rehearsal: ShownRehearsal; onSample: (id: number) => void }) {
+  const { nobody, repeats, failed } = rehearsal
+  return (
+    <div className="text-sm">
+      {failed.map((f) => (
+        <p key={f.message} className="text-alarm">
+          {counted(f.count, 'firing')} would have failed: {f.message}{' '}
+          <button type="button" className="underline" onClick={() => onSample(f.example.id)}>
+            {f.example.title}
+          </button>
+        </p>
+      ))}
+      {nobody.count > 0 && (
+        <details>
+          <summary className="cursor-pointer text-rope">{counted(nobody.count, 'firing')} found nobody to send to</summary>
+          {nobody.reasons.slice(0, 4).map((r) => (
+            <p key={r.message} className="border-rule border-t py-0.5">
+              {r.count} × {r.message}
+            </p>
+          ))}
+          {nobody.examples.map((c) => (
+            <button key={c.id} type="button" className="mr-3 text-spruce hover:underline" onClick={() => onSample(c.id)}>
+              {c.title}
+            </button>
+          ))}
+        </details>
+      )}
+      {repeats.length > 0 && (
+        <details>
+          <summary className="cursor-pointer text-rope">
+            {counted(repeats.length, 'record')} fired more than once, {repeats[0]?.title} {repeats[0]?.firings} times
+          </summary>
+          {repeats.slice(0, 8).map((r) => (
+            <p key={r.record} className="flex justify-between border-rule border-t py-0.5">
+              <span className="truncate">{r.title}</span>
+              <span className="figures">{r.firings}</span>
+            </p>
+          ))}
+        </details>
+      )}
+    </div>
+  )
+}

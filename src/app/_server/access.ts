@@ -86,6 +86,7 @@ export const ACCESS = {
   'PAGE /records': ALL,
   'PAGE /records/[table]': ALL,
   'PAGE /records/[table]/[id]': ALL,
+  'PAGE /changes/[id]': ALL,
   'PAGE /runs': ALL,
   'PAGE /runs/[id]': ALL,
   'PAGE /post-room': ALL,

@@ -5,7 +5,7 @@ import { useEffect, useRef } from 'react'
 
 const WIDTH = 104
 const LEAST = 1.5
-const EDGE = 5
+const EDGE = 12
 const TURN_MS = 240
 
 interface Props {

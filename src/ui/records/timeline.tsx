@@ -15,13 +15,12 @@ interface Props {
   readonly runs: readonly RunRow[]
   readonly titles: Readonly<Record<string, string>>
   readonly organisation: Organisation
-  readonly canOpenRuns: boolean
 }
 
 const VERBS = { created: 'added it', changed: 'changed', deleted: 'deleted it' } as const
 
 /** A record's changes and the mail sent about it, in one column, the newest first. */
-export function Timeline({ table, changes, messages, runs, titles, organisation, canOpenRuns }: Props) {
+export function Timeline({ table, changes, messages, runs, titles, organisation }: Props) {
   const time = (at: Date) => <Time at={at} locale={organisation.locale} zone={organisation.zone} />
   return (
     <>
@@ -33,7 +32,12 @@ export function Timeline({ table, changes, messages, runs, titles, organisation,
               <span>
                 <b className="font-semibold">{change.by.name}</b> {VERBS[change.kind]}
               </span>
-              <span className="text-muted text-sm">{time(change.at)}</span>
+              <span className="whitespace-nowrap text-muted text-sm">
+                {time(change.at)}
+                <Link href={`/changes/${change.id}`} className="pl-3" aria-label={`Why this change of ${change.by.name} fired or did not`}>
+                  why
+                </Link>
+              </span>
             </p>
             {change.kind === 'changed' && <ChangedFields change={change} table={table} titles={titles} organisation={organisation} />}
             {runs
@@ -41,7 +45,7 @@ export function Timeline({ table, changes, messages, runs, titles, organisation,
               .map((run) => (
                 <p key={run.id} className="mt-1 border-spruce border-l-2 pl-3 text-sm">
                   <span className="text-muted">fired </span>
-                  {canOpenRuns ? <Link href={`/runs/${run.id}`}>{run.workflow}</Link> : run.workflow} {run.state === 'failed' && <StateMark state="failed" />}
+                  <Link href={`/runs/${run.id}`}>{run.workflow}</Link> {run.state === 'failed' && <StateMark state="failed" />}
                   {messages
                     .filter((m) => m.run === run.id)
                     .map((m) => (

@@ -49,7 +49,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
       </Title>
       <p className="mb-4 text-muted">
         Run <span className="font-mono text-xs">{run.id}</span> of version {run.version}, <Time at={run.at} locale={settings.locale} zone={settings.zone} />. {run.why}{' '}
-        <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>
+        <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>, <Link href={`/changes/${run.change}`}>what else the change set off</Link>
       </p>
       {run.error && (
         <p role="alert" className="mb-4 border-alarm border-l-4 pl-3">

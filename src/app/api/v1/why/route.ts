@@ -2,12 +2,9 @@ import { pool } from '@/app/_server/environment'
 import { shownPlan } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
+import { whyOf } from '@/app/_server/why'
 import { rowOf, surroundings } from '@/app/_server/workflows'
-import { explainChange } from '@/engine/why'
 import { readChange } from '@/store/changes'
-import { listMessages } from '@/store/messages'
-import { runOfChange } from '@/store/runs'
-import { versionAt } from '@/store/workflows'
 
 /**
  * Why a recorded change fired a workflow or did not: clause by clause, with linked data as it stood then, under the version that
@@ -20,14 +17,9 @@ export const POST = route('POST /api/v1/why', async ({ actor, json }) => {
   const around = await surroundings()
   const change = await readChange(pool(), around.schema, id as number)
   if (!change) throw new Problem(404, 'Not found', `There is no change ${id}. Changes go by the id of their last row in the log; GET /changes lists them.`)
-  const version = await versionAt(pool(), row.id, change.id)
-  const document = version?.document ?? row.live ?? row.draft
-  const settled = await explainChange(pool(), document, change, around)
-  const run = await runOfChange(pool(), row.id, change.id)
-  const really = run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) }
-  const state = version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.'
+  const { version, state, settled, run: really } = await whyOf(row, change, around)
   if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
   const plan = shownPlan(settled.plan)
   const notes = [...plan.notes, { code: 'as of', path: '', message: 'Linked records, lists, people and teams are those of that moment; groups are those of now.' }]
-  return { ...plan, why: `${plan.why} ${state}`, notes, version: version?.version ?? null, run: really }
+  return { ...plan, why: `${plan.why} ${state}`, notes, version, run: really }
 })

@@ -3,6 +3,7 @@ import { notFound } from 'next/navigation'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { keeperFor } from '@/app/_server/workflows'
 import { type Image, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
@@ -43,16 +44,16 @@ export default async function RecordPage(props: Params) {
   const tables = [...schema.values()]
   if (!record) return <Page>{<NewRecord table={table} tables={tables} people={choices} />}</Page>
   const id = Number(record.id)
-  const isEditor = mayUse(actor.role, 'PAGE /runs')
+  const isEditor = actor.role !== 'member'
   const [lists, changes, messages, runs] = await Promise.all([
     relatedLists(pool(), schema, table, id, 8),
     latestChanges(pool(), schema, table.name, id, 60),
     listMessages(pool(), { table: table.name, record: id, limit: 60, ...(isEditor ? {} : { to: actor.email ?? '' }) }),
-    isEditor ? listRuns(pool(), { table: table.name, record: id, limit: 60 }) : [],
+    listRuns(pool(), { table: table.name, record: id, keeper: keeperFor(actor), limit: 60 }),
   ])
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
-    <Page margin={<Timeline table={table} changes={changes} messages={messages} runs={runs} titles={titles} organisation={settings} canOpenRuns={isEditor} />}>
+    <Page margin={<Timeline table={table} changes={changes} messages={messages} runs={runs} titles={titles} organisation={settings} />}>
       <RecordSheet
         table={table}
         tables={tables}

@@ -1,0 +1,79 @@
+import type { Metadata } from 'next'
+import Link from 'next/link'
+import { notFound } from 'next/navigation'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { type Why, whyOf } from '@/app/_server/why'
+import { keeperFor, surroundings } from '@/app/_server/workflows'
+import { titleOf } from '@/core/values/tables'
+import { readReviewSetting } from '@/engine/program'
+import { readChange } from '@/store/changes'
+import { readTitles } from '@/store/records'
+import { readSettings } from '@/store/settings'
+import { listWorkflows, type WorkflowRow } from '@/store/workflows'
+import { Explained } from '@/ui/changes/explained'
+import { type JudgedWorkflow, WorkflowsOfChange } from '@/ui/changes/workflows-of-change'
+import { Empty, Page, Title } from '@/ui/parts/page'
+import { WhatChanged } from '@/ui/runs/what-changed'
+import { counted } from '@/ui/today/summary'
+
+type Props = { params: Promise<{ id: string }>; searchParams: Promise<{ workflow?: string }> }
+
+export const metadata: Metadata = { title: 'Why' }
+
+/** Why, and why not: a recorded change against every workflow of its table, line by line, with linked data as it stood then. */
+export default async function ChangePage({ params, searchParams }: Props) {
+  const actor = await visitor('PAGE /changes/[id]')
+  const [{ id }, asked, around, wording, settings] = await Promise.all([params, searchParams, surroundings(), readReviewSetting(pool()), readSettings(pool())])
+  const change = /^\d{1,15}$/.test(id) ? await readChange(pool(), around.schema, Number(id)) : null
+  const table = change && around.schema.get(change.table)
+  if (!change || !table) notFound()
+  const rows = (await listWorkflows(pool(), keeperFor(actor))).filter((w) => (w.live ?? w.draft).table === change.table)
+  const judged = await Promise.all(rows.map(async (row) => ({ row, why: await whyOf(row, change, around) })))
+  const rank = ({ why }: { why: Why }) => (why.run ? 0 : fires(why) ? 1 : 2)
+  judged.sort((a, b) => rank(a) - rank(b) || a.row.name.localeCompare(b.row.name))
+  const chosen = judged.find((j) => j.row.name === asked.workflow) ?? judged[0]
+  const titles = await readTitles(pool(), around.schema, table, [change.before ?? {}, change.after ?? {}])
+  const title = titleOf(table, change.after ?? change.before ?? {})
+  const fired = judged.filter((j) => j.why.run)
+  return (
+    <Page margin={chosen && <Explained name={chosen.row.name} why={chosen.why} change={change} table={table} wording={wording} titles={titles} />}>
+      <Title>
+        Why, for a change of{' '}
+        <Link href={`/records/${change.table}/${change.record}`} className="underline decoration-1 underline-offset-4">
+          {title}
+        </Link>
+      </Title>
+      <p className="mb-4 font-serif text-lg">
+        {judged.length === 0
+          ? `No workflow waits for changes of ${table.label.toLowerCase()}.`
+          : fired.length === 0
+            ? `It set off none of the ${counted(judged.length, 'workflow')} of ${table.label.toLowerCase()}.`
+            : `It set off ${fired.map((j) => j.row.name).join(', ')}: ${counted(
+                fired.reduce((n, j) => n + (j.why.run?.messages.length ?? 0), 0),
+                'mail',
+              )} in all.`}
+      </p>
+      <WhatChanged change={{ ...change, at: change.at.toISOString() }} table={table} titles={titles} organisation={settings} />
+      {judged.length === 0 ? (
+        <Empty>Make one from the table under Records.</Empty>
+      ) : (
+        <WorkflowsOfChange change={change.id} workflows={judged.map(judgedOf)} chosen={chosen?.row.name ?? null} />
+      )}
+    </Page>
+  )
+}
+
+const fires = ({ settled }: Why) => 'plan' in settled && settled.plan.fires
+
+function judgedOf({ row, why }: { row: WorkflowRow; why: Why }): JudgedWorkflow {
+  const { settled, run, state } = why
+  return {
+    name: row.name,
+    state: row.state,
+    fires: fires(why),
+    why: 'fault' in settled ? settled.fault : settled.plan.why,
+    stood: run ? '' : state,
+    run: run && { id: run.id, state: run.state, messages: run.messages.length },
+  }
+}

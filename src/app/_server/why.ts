@@ -1,0 +1,34 @@
+import type { Change } from '@/core/changes/change'
+import type { Workflow } from '@/core/workflow/document'
+import type { Surroundings } from '@/core/workflow/evaluate'
+import type { Settled } from '@/engine/settle'
+import { explainChange } from '@/engine/why'
+import { listMessages, type MessageRow } from '@/store/messages'
+import { runOfChange } from '@/store/runs'
+import { versionAt, type WorkflowRow } from '@/store/workflows'
+import { pool } from './environment'
+
+/** Why a recorded change fired a workflow or did not, and what really came of it. */
+export interface Why {
+  /** The document it is explained with: that of the version then, else the newest. */
+  readonly document: Workflow
+  readonly version: number | null
+  /** How the workflow stood then, in a sentence. */
+  readonly state: string
+  readonly settled: Settled
+  readonly run: (NonNullable<Awaited<ReturnType<typeof runOfChange>>> & { readonly messages: readonly MessageRow[] }) | null
+}
+
+/** Explains a change by the version of a workflow that was live or paused at that moment (else the newest), with linked data as it stood then. */
+export async function whyOf(row: WorkflowRow, change: Change, around: Surroundings): Promise<Why> {
+  const version = await versionAt(pool(), row.id, change.id)
+  const document = version?.document ?? row.live ?? row.draft
+  const run = await runOfChange(pool(), row.id, change.id)
+  return {
+    document,
+    version: version?.version ?? null,
+    state: version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.',
+    settled: await explainChange(pool(), document, change, around).catch((error: Error) => ({ fault: error.message })),
+    run: run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
+  }
+}

@@ -82,6 +82,7 @@ export const ACCESS = {
   'PAGE /workflows': ALL,
   'PAGE /workflows/new': ALL,
   'PAGE /workflows/[name]': ALL,
+  'PAGE /workflows/[name]/dry-run': ALL,
   'PAGE /workflows/[name]/versions': ALL,
   'PAGE /records': ALL,
   'PAGE /records/[table]': ALL,

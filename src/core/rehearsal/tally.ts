@@ -21,6 +21,8 @@ export interface RehearsalTally {
   readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
   /** Firings of which a line that sends found nobody to send to, with the reasons. */
   readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
+  /** How often each action found nobody, by JSON Pointer. */
+  readonly nobodyAt: Readonly<Record<string, number>>
   /** Records that it fired for more than once, those with most firings first. */
   readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
   /** Firings that would have failed, by reason. */
@@ -45,6 +47,7 @@ export class Rehearsing {
   private readonly days = new Map<string, { firings: number; messages: number }>()
   private readonly recipients = new Map<string, { messages: number; days: Map<string, number> }>()
   private readonly reasons = new Map<string, number>()
+  private readonly emptyAt = new Map<string, number>()
   private readonly nobodyExamples: PastChange[] = []
   private readonly records = new Map<number, { title: string; firings: number }>()
   private readonly failures = new Map<string, { count: number; example: PastChange }>()
@@ -94,6 +97,7 @@ export class Rehearsing {
         .map(([address, r]) => ({ address, messages: r.messages, mostADay: Math.max(...r.days.values()) }))
         .sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address)),
       nobody: { count: this.nobodyCount, reasons: counted(this.reasons), examples: this.nobodyExamples },
+      nobodyAt: Object.fromEntries(this.emptyAt),
       repeats: [...this.records]
         .filter(([, r]) => r.firings > 1)
         .map(([record, r]) => ({ record, ...r }))
@@ -115,6 +119,7 @@ export class Rehearsing {
     const empty = plan.notes.filter((n) => n.code === 'nobody')
     if (empty.length === 0) return
     this.nobodyCount++
+    for (const path of new Set(empty.map((n) => n.path))) this.emptyAt.set(path, (this.emptyAt.get(path) ?? 0) + 1)
     if (this.nobodyExamples.length < KEPT_EXAMPLES) this.nobodyExamples.push(pointedAt(change, this.table))
     const causes = plan.notes.filter((n) => n.code !== 'nobody' && empty.some((e) => n.path.startsWith(`${e.path}/`)))
     for (const message of new Set((causes.length ? causes : empty).map((n) => n.message))) this.reasons.set(message, (this.reasons.get(message) ?? 0) + 1)

@@ -1,5 +1,6 @@
 'use client'
 
+import { useRouter } from 'next/navigation'
 import { useEffect, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Finding } from '@/core/review/review'
@@ -25,7 +26,7 @@ import { PlaceProvider } from './place'
 import { type ShownRehearsal, useRehearsal } from './rehearsal'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
-import type { Standing } from './standing'
+import { pageOf, type Standing } from './standing'
 import { edit, NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
 import { TrialPanel, useTrial } from './trial'
@@ -43,6 +44,7 @@ export interface EditedWorkflow extends Standing {
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
+  const router = useRouter()
   const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.opened ?? (workflow.name === null ? '/cue' : null)))
   const [sample, setSample] = useState<number | null>(null)
   const [asking, setAsking] = useState(false)
@@ -78,11 +80,16 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     }
   }
   const errors = found.review.filter((f) => f.level === 'error')
+  const warnings = rehearsal.asked.answer?.review.filter((f) => f.level === 'warning') ?? []
   const jumpTo = (finding: Finding) => {
     const line = lineOf(finding, lines)
     if (!line) return
     dispatch({ do: 'open', path: line.path })
     setTimeout(() => focusLine(line.path))
+  }
+  const dryRun = async () => {
+    const name = await saving.save()
+    if (name !== null) router.push(`${pageOf(name)}/dry-run${evidence?.sample ? `?change=${evidence.sample}` : ''}`)
   }
   const askLive = () => {
     const [first] = errors
@@ -90,7 +97,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     toast.error(`It cannot go live yet. ${first.message}`)
     jumpTo(first)
   }
-  useBriefKeys(state, lines, dispatch, { save, askLive, typeLine: () => typing.current?.focus(), arm: () => void (desk.trial?.armed ? desk.end() : desk.arm(null)) })
+  useBriefKeys(state, lines, dispatch, { save, askLive, typeLine: () => typing.current?.focus(), arm: () => void (desk.trial?.armed ? desk.end() : desk.arm(null)), dryRun })
   usePaste((item) => dispatch({ do: 'paste', ...item }))
   useFocusOnChosen(state.chosen, state.landings)
   const most = evidence?.cued ?? 0
@@ -135,6 +142,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
           onSave={save}
           onAskLive={askLive}
           onAct={act}
+          onDryRun={dryRun}
           onJump={() => errors[0] && jumpTo(errors[0])}
         />
         <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
@@ -147,7 +155,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
                   isMovable={kindAt(line.path) !== null}
                   isChosen={line.path === state.chosen}
                   isOpen={line.path === state.open}
-                  findings={errors.filter((f) => lineOf(f, lines) === line)}
+                  findings={[...errors, ...warnings].filter((f) => lineOf(f, lines) === line)}
                   count={counts[i]?.count ?? null}
                   onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
                   onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}

@@ -30,10 +30,11 @@ interface Props {
   readonly onAskLive: () => void
   readonly onAct: (verb: Verb, done: string) => void
   readonly onJump: () => void
+  readonly onDryRun: () => void
 }
 
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
-export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump }: Props) {
+export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump, onDryRun }: Props) {
   const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
   return (
@@ -64,6 +65,9 @@ export function Head({ standing, name, onName, saving, onTheirs, isLive, errors,
           )}
           <Button onClick={onSave} disabled={isSaved} shortcut="Ctrl S">
             Save draft
+          </Button>
+          <Button onClick={onDryRun} shortcut="t">
+            Dry run
           </Button>
           {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
           {state === 'live' && standing.passedBy > 0 && (

@@ -12,6 +12,7 @@ interface Deeds {
   /** Puts the caret where a line is typed. */
   readonly typeLine: () => void
   readonly arm: () => void
+  readonly dryRun: () => void
 }
 
 /** Puts the focus on a line's statement. */
@@ -92,6 +93,9 @@ function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[],
       return true
     case 'y':
       deeds.arm()
+      return true
+    case 't':
+      deeds.dryRun()
       return true
     case 'Delete':
       dispatch({ do: 'remove', path: state.chosen })

@@ -1,5 +1,6 @@
 'use client'
 
+import Link from 'next/link'
 import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import type { Workflow } from '@/core/workflow/document'
@@ -36,7 +37,8 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
   if (fault) return <p role="alert">{fault}</p>
   return (
     <>
-      <ToMend findings={found.review} onJump={onJump} />
+      <ToMend title="To mend" findings={found.review.filter((f) => f.level === 'error')} onJump={onJump} />
+      <ToMend title="To consider" findings={rehearsal.asked.answer?.review.filter((f) => f.level === 'warning') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
       {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} onSample={onSample} />}
       {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} document={document} />}
@@ -44,12 +46,12 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
   )
 }
 
-/** What keeps it from going live, each leading to its line. */
-function ToMend({ findings, onJump }: { findings: readonly Finding[]; onJump: (finding: Finding) => void }) {
+/** What keeps it from going live, or what the past warns of; each leads to its line. */
+function ToMend({ title, findings, onJump }: { title: 'To mend' | 'To consider'; findings: readonly Finding[]; onJump: (finding: Finding) => void }) {
   if (findings.length === 0) return null
   return (
-    <section aria-label="To mend" className="mb-5">
-      <h2 className="role-word mb-1 text-alarm">To mend</h2>
+    <section aria-label={title} className="mb-5">
+      <h2 className={`role-word mb-1 ${title === 'To mend' ? 'text-alarm' : 'text-rope'}`}>{title}</h2>
       <ul>
         {findings.map((f) => (
           <li key={f.path + f.message} className="border-rule border-t">
@@ -84,18 +86,29 @@ function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props
         {chosen && (
           <p className="text-muted text-xs">
             <Time at={chosen.at} />
+            <Link href={`/changes/${chosen.id}`} className="pl-3">
+              why
+            </Link>
           </p>
         )}
       </div>
-      <OnSample evidence={evidence} lines={lines} line={line} shown={shown} />
+      {evidence.fault && <p role="alert">The run would fail: {evidence.fault}</p>}
+      {evidence.plan && !evidence.fault && <PlanTold plan={evidence.plan} preview={evidence.preview} lines={lines} line={line} shown={shown} />}
     </>
   )
 }
 
-function OnSample({ evidence, line, lines, shown }: { evidence: Evidence; line: Line | undefined; lines: readonly Line[]; shown: ShowValue }) {
-  const { plan, preview } = evidence
-  if (evidence.fault) return <p role="alert">The run would fail: {evidence.fault}</p>
-  if (!plan) return null
+interface ToldProps {
+  readonly plan: ShownPlan
+  /** Where it does not fire: what would come of it if it did. */
+  readonly preview: ShownPlan | null
+  readonly line: Line | undefined
+  readonly lines: readonly Line[]
+  readonly shown: ShowValue
+}
+
+/** What a workflow makes of a change: whether it fires and why, each clause with its values, and what comes of it. */
+export function PlanTold({ plan, preview, line, lines, shown }: ToldProps) {
   const numberOf = (path: string) => lines.find((l) => l.path === path)?.number
   return (
     <>

@@ -2,6 +2,7 @@
 
 import { scaleLinear } from 'd3'
 import { useState } from 'react'
+import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { Choice } from '../parts/choice'
 import { Time } from '../parts/time'
@@ -28,7 +29,9 @@ export interface ShownRehearsal {
   readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
   readonly byAction: Readonly<Record<string, number>>
   readonly compared?: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] }
-  /** Findings of the review for which lines were left out. */
+  /** Errors of the review, and the warnings that the rehearsal gives rise to. */
+  readonly review: readonly Finding[]
+  /** How many errors there are, for which lines were left out. */
   readonly left: number
 }
 

@@ -5,6 +5,7 @@ import { rehearsed } from '@/app/_server/rehearsals'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { findingsOf, onlyAddress, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { warningsOf } from '@/core/rehearsal/warnings'
 import { spanOfDays } from '@/engine/evidence'
 
 const MOST_DAYS = 366
@@ -44,7 +45,7 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
     survivors: [{ path: '/cue', count: rehearsal.cued }, ...survivors, { path: '/firings', count: rehearsal.firings }],
     samples: rehearsal.samples.map((s) => ({ change: s.change, messages: s.messages.map(shownMessage) })),
     compared: compared ?? undefined,
-    review,
+    review: [...review, ...warningsOf(workflow, rehearsal)],
     left: review.filter((f) => f.level === 'error').length,
   }
 })

@@ -1,0 +1,100 @@
+import type { Finding } from '../review/review'
+import type { Action, EmailAction, Workflow } from '../workflow/document'
+import type { RehearsalTally } from './tally'
+
+/** What a rehearsal has to say for warnings to be drawn from it. */
+export interface Rehearsed extends Pick<RehearsalTally, 'firings' | 'byRecipient' | 'nobody' | 'repeats' | 'failed'> {
+  readonly cued: number
+  readonly survivors: readonly { readonly path: string; readonly count: number }[]
+  readonly blanks: readonly { readonly placeholder: string; readonly share: number }[]
+  /** Where nobody was found to send to: how often, by the action's JSON Pointer. */
+  readonly nobodyAt: Readonly<Record<string, number>>
+}
+
+const OFTEN_BLANK = 0.05
+const MANY_A_DAY = 10
+const OFTEN_FOR_ONE = 3
+
+/** Warnings that come from what a draft would have done, each at the line that it is about; none where there is no history to speak from. */
+export function warningsOf(workflow: Workflow, rehearsed: Rehearsed): Finding[] {
+  if (rehearsed.cued === 0) return []
+  return [...aboutClauses(rehearsed), ...aboutFirings(workflow, rehearsed), ...aboutMail(workflow, rehearsed)]
+}
+
+const warning = (code: string, path: string, message: string): Finding => ({ level: 'warning', code, path, message })
+
+/** Clauses that stopped every change that came to them, or none. Only clauses that stand one after the other tell; what stands within any is passed over. */
+function aboutClauses({ cued, survivors }: Rehearsed): Finding[] {
+  let before = cued
+  const found: Finding[] = []
+  for (const { path, count } of survivors) {
+    if (path.includes('/any/') || path.includes('/none/')) continue
+    if (count === 0 && before > 0)
+      found.push(warning('never holds', path, `None of the ${before} past changes that came to this line met it. Check the value, or whether it is meant.`))
+    else if (count === before && before > 0) found.push(warning('always holds', path, `All ${before} past changes that came to this line met it: it holds nothing back.`))
+    before = count
+  }
+  return found
+}
+
+function aboutFirings(workflow: Workflow, { firings, repeats, failed }: Rehearsed): Finding[] {
+  const found: Finding[] = failed.map((f) => warning('would have failed', '/actions', `${f.count} past firings would have failed: ${f.message}`))
+  const often = repeats.filter((r) => r.firings >= OFTEN_FOR_ONE)
+  const first = often[0]
+  if (first && firings > 0)
+    found.push(
+      warning(
+        'fires repeatedly',
+        workflow.conditions ? '/conditions' : '/cue',
+        `It would have fired several times for the same record: ${first.firings} times for ${first.title}${often.length > 1 ? `, and 3 times or more for ${often.length - 1} others` : ''}.${
+          workflow.firing === 'every' ? ' It fires every time the conditions are true; “as it becomes true” fires once.' : ''
+        }`,
+      ),
+    )
+  return found
+}
+
+function aboutMail(workflow: Workflow, { firings, byRecipient, blanks, nobodyAt }: Rehearsed): Finding[] {
+  const found: Finding[] = Object.entries(nobodyAt).map(([path, count]) =>
+    warning('nobody to send to', path, `In ${count} of ${firings} past firings this line found nobody to send to. Add a fallback, or mend the addresses.`),
+  )
+  const flooded = byRecipient.filter((r) => r.mostADay > MANY_A_DAY).sort((a, b) => b.mostADay - a.mostADay)
+  if (flooded[0])
+    found.push(
+      warning(
+        'many mails a day',
+        '/actions',
+        `${flooded[0].address} would have got ${flooded[0].mostADay} mails on one day${flooded.length > 1 ? `, and ${flooded.length - 1} others more than ${MANY_A_DAY}` : ''}.`,
+      ),
+    )
+  for (const { path, text } of textsOf(workflow.actions, '/actions'))
+    for (const { placeholder, share } of blanks)
+      if (share > OFTEN_BLANK && names(text, placeholder))
+        found.push(
+          warning(
+            'often blank',
+            path,
+            `${placeholder.replaceAll('.', ' › ').replaceAll('_', ' ')} was blank in ${Math.round(share * 100)} % of past firings. Say what to write then.`,
+          ),
+        )
+  return found
+}
+
+/** Whether a text has a placeholder with a path and nothing to write where it is blank. */
+function names(text: string, path: string): boolean {
+  const escaped = path.replaceAll('.', '\\.')
+  return new RegExp(`\\{\\{-?\\s*(?:\\w+\\.)?${escaped}\\s*-?\\}\\}`).test(text)
+}
+
+/** Subjects and bodies of the emails that are not muted, with the pointers of their actions. */
+function textsOf(actions: readonly Action[], path: string): { path: string; text: string }[] {
+  return actions.flatMap((action, i) => {
+    const at = `${path}/${i}`
+    if (action.muted) return []
+    if (action.do === 'email') return [{ path: at, text: `${(action as EmailAction).subject ?? ''} ${(action as EmailAction).body ?? ''}` }]
+    if (action.do === 'each') return textsOf(action.actions, `${at}/actions`)
+    if (action.do === 'choose')
+      return [...action.branches.flatMap((b, n) => textsOf(b.actions, `${at}/branches/${n}/actions`)), ...textsOf(action.otherwise ?? [], `${at}/otherwise`)]
+    return []
+  })
+}

@@ -1,5 +1,6 @@
 import { targetOf } from '@/core/values/tables'
 import { many, type Queryable, quote, tableName } from './database'
+import { containing } from './messages'
 import { readSchema } from './tables'
 
 /** Something found by its name, and the page it is on. */
@@ -13,7 +14,7 @@ const PER_TABLE = 4
 
 /** Finds workflows (all, or those that one member keeps) and records whose titles contain a text; titles that begin with it come first. */
 export async function findAnything(db: Queryable, text: string, keeper: number | null): Promise<Found[]> {
-  const pattern = `%${text.replaceAll(/[\\%_]/g, '\\$&')}%`
+  const pattern = containing(text)
   const workflows = await many<{ name: string }>(db, 'select name from rappel.workflow where name ilike $1 and ($2::bigint is null or keeper = $2) order by name limit 6', [
     pattern,
     keeper,

@@ -174,6 +174,9 @@ const SELECT = `select m.id, m.run, w.name as workflow, m.action, m.tbl as table
 
 /** What messages are listed by; `after` is the id of the last one seen, newest first. */
 export interface MessagesQuery {
+  /** A part of the subject or of an address. */
+  readonly text?: string
+  readonly ids?: readonly number[]
   readonly to?: string
   readonly state?: string
   readonly workflow?: string
@@ -184,6 +187,9 @@ export interface MessagesQuery {
   readonly limit: number
 }
 
+/** A pattern of `like` for whatever contains a text, its wildcards being letters like any others. */
+export const containing = (text: string) => `%${text.replaceAll(/[\\%_]/g, '\\$&')}%`
+
 /** Messages, newest first. */
 export function listMessages(db: Queryable, query: MessagesQuery): Promise<MessageRow[]> {
   return many<MessageRow>(
@@ -192,8 +198,21 @@ export function listMessages(db: Queryable, query: MessagesQuery): Promise<Messa
       where ($1::text is null or exists (select from rappel.message_recipient r where r.message = m.id and lower(r.address) = lower($1)))
         and ($2::text is null or m.state = $2) and ($3::text is null or w.name = $3) and ($4::bigint is null or m.run = $4)
         and ($5::text is null or m.tbl = $5) and ($6::bigint is null or m.rec = $6) and ($7::bigint is null or m.id < $7)
-      order by m.id desc limit $8`,
-    [query.to ?? null, query.state ?? null, query.workflow ?? null, query.run ?? null, query.table ?? null, query.record ?? null, query.after ?? null, query.limit],
+        and ($8::text is null or m.subject ilike $8 or exists (select from rappel.message_recipient r where r.message = m.id and r.address ilike $8))
+        and ($9::bigint[] is null or m.id = any($9))
+      order by m.id desc limit $10`,
+    [
+      query.to ?? null,
+      query.state ?? null,
+      query.workflow ?? null,
+      query.run ?? null,
+      query.table ?? null,
+      query.record ?? null,
+      query.after ?? null,
+      query.text ? containing(query.text) : null,
+      query.ids ?? null,
+      query.limit,
+    ],
   )
 }
 
@@ -264,6 +283,16 @@ export async function retryMessage(db: Queryable, id: number, now: Date, to: str
   )
   await db.query(`select pg_notify('rappel_message', '')`)
   return true
+}
+
+/** Calls a message off that waits to be sent; whether it still waited. */
+export async function cancelMessage(db: Queryable, id: number, at: Date): Promise<boolean> {
+  return (
+    (await touch(db, `update rappel.message set state = 'cancelled', finished_at = $2, last_reply = 'Called off before it was sent.' where id = $1 and state = 'queued'`, [
+      id,
+      at,
+    ])) === 1
+  )
 }
 
 /** Lets messages go at once that wait because the server could not be reached; how many. */

@@ -107,6 +107,11 @@ export interface RunsQuery {
   readonly record?: number
   readonly state?: string
   readonly trial?: number
+  /** An address that mail of the run went to. */
+  readonly to?: string
+  /** A day of the organisation's zone, ISO 8601. */
+  readonly day?: string
+  readonly zone?: string
   /** Only runs of the workflows that this member keeps. */
   readonly keeper?: number | null
   readonly after?: number
@@ -120,8 +125,22 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
     `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
         and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
-      order by r.id desc limit $8`,
-    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.state ?? null, query.after ?? null, query.trial ?? null, query.keeper ?? null, query.limit],
+        and ($8::date is null or (r.at >= $8::date::timestamp at time zone $9 and r.at < ($8::date + 1)::timestamp at time zone $9))
+        and ($10::text is null or exists (select from rappel.message m join rappel.message_recipient x on x.message = m.id where m.run = r.id and lower(x.address) = lower($10)))
+      order by r.id desc limit $11`,
+    [
+      query.workflow ?? null,
+      query.table ?? null,
+      query.record ?? null,
+      query.state ?? null,
+      query.after ?? null,
+      query.trial ?? null,
+      query.keeper ?? null,
+      query.day ?? null,
+      query.zone ?? 'UTC',
+      query.to ?? null,
+      query.limit,
+    ],
   )
 }
 

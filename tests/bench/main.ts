@@ -5,8 +5,17 @@ import { benchLatency } from './latency'
 import { benchMail } from './mail'
 import { benchManyWorkflows } from './many-workflows'
 import { benchPredicates } from './predicates'
+import { benchRehearsal } from './rehearsal'
 
 await makeTemplate()
-const benches = { capture: benchCapture, drain: benchDrain, 'many-workflows': benchManyWorkflows, latency: benchLatency, mail: benchMail, predicates: benchPredicates }
+const benches = {
+  capture: benchCapture,
+  drain: benchDrain,
+  'many-workflows': benchManyWorkflows,
+  latency: benchLatency,
+  mail: benchMail,
+  predicates: benchPredicates,
+  rehearsal: benchRehearsal,
+}
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

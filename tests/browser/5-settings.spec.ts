@@ -26,7 +26,8 @@ async function mailTo(address: string, subject: string) {
 
 test('the organisation’s ways, senders, channels, files and tokens are kept in Settings', async ({ page }) => {
   await signIn(page)
-  await page.goto('/settings')
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Settings' }).click()
   await page.getByLabel('Currency').fill('EUR')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(page.getByRole('complementary', { name: 'Evidence' })).toContainText('€1,250.00')

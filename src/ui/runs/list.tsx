@@ -4,11 +4,12 @@ import { Empty } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
+import type { RunsAsked } from './filters'
 
 interface Props {
   readonly runs: readonly RunRow[]
   readonly next: number | null
-  readonly filters: { workflow?: string; state?: string }
+  readonly filters: RunsAsked
   readonly locale: string
   readonly zone: string
 }
@@ -16,7 +17,7 @@ interface Props {
 /** Runs as rows: which workflow, about what, what came of it, when. */
 export function RunList({ runs, next, filters, locale, zone }: Props) {
   if (runs.length === 0)
-    return <Empty>No workflow has fired{filters.workflow || filters.state ? ' that fits these filters' : ' yet. Send one live, then change a record it waits for'}.</Empty>
+    return <Empty>No workflow has fired{Object.values(filters).some(Boolean) ? ' that fits these filters' : ' yet. Send one live, then change a record it waits for'}.</Empty>
   const more = new URLSearchParams(Object.entries({ ...filters, after: next?.toString() }).filter((e): e is [string, string] => Boolean(e[1])))
   return (
     <>

@@ -1,32 +1,47 @@
 import type { Metadata } from 'next'
+import Link from 'next/link'
+import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/route'
+import { runsAsked } from '@/app/_server/runs'
 import { keeperFor } from '@/app/_server/workflows'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
 import { listWorkflows } from '@/store/workflows'
 import { Page, Title } from '@/ui/parts/page'
-import { RunFilters } from '@/ui/runs/filters'
+import { RunFilters, type RunsAsked } from '@/ui/runs/filters'
 import { RunList } from '@/ui/runs/list'
 
 export const metadata: Metadata = { title: 'Runs' }
 
 const PAGE = 100
 
+/** Each firing of a live workflow, the newest first; filters live in the address. */
 export default async function Runs({ searchParams }: { searchParams: Promise<Record<string, string | undefined>> }) {
   const actor = await visitor('PAGE /runs')
-  const { workflow, state, after } = await searchParams
-  const [runs, workflows, settings] = await Promise.all([
-    listRuns(pool(), { workflow, state, after: after ? Number(after) || undefined : undefined, keeper: keeperFor(actor), limit: PAGE }),
+  const given = await searchParams
+  const { workflow, table, state, record, day, to } = given
+  const filters: RunsAsked = { workflow, table, state, record, day, to }
+  // a stale or faulty address still opens the list
+  const asked = await runsAsked(new URLSearchParams(Object.entries(given).filter((e): e is [string, string] => Boolean(e[1])))).catch((error: unknown) => {
+    if (error instanceof Problem) return {}
+    throw error
+  })
+  const [runs, workflows, settings, schema] = await Promise.all([
+    listRuns(pool(), { ...asked, keeper: keeperFor(actor), limit: PAGE }),
     listWorkflows(pool(), keeperFor(actor)),
     readSettings(pool()),
+    readSchema(pool()),
   ])
+  const tables = [...schema.values()].filter((t) => t.name !== 'person').map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
-      <Title>Runs</Title>
+      <Title actions={mayUse(actor.role, 'PAGE /messages') && <Link href="/messages">Messages</Link>}>Runs</Title>
       <p className="mb-4 text-muted">Each firing of a live workflow, the newest first.</p>
-      <RunFilters workflows={workflows.map((w) => w.name)} workflow={workflow ?? null} state={state ?? null} />
-      <RunList runs={runs} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={{ workflow, state }} locale={settings.locale} zone={settings.zone} />
+      <RunFilters asked={filters} workflows={workflows.map((w) => w.name)} tables={tables} />
+      <RunList runs={runs} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -9,6 +9,7 @@ export const GET = route('GET /api/v1/messages', async ({ actor, query }) => {
   const text = (name: string) => query.get(name) ?? undefined
   const messages = await listMessages(pool(), {
     to: actor.role === 'member' ? (actor.email ?? '') : text('to'),
+    text: text('text'),
     state: text('state'),
     workflow: text('workflow'),
     after: query.has('after') ? wholeNumber(query.get('after'), 'after') : undefined,

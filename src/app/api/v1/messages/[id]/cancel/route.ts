@@ -1,0 +1,13 @@
+import { pool } from '@/app/_server/environment'
+import { wholeNumber } from '@/app/_server/reading'
+import { Problem, route } from '@/app/_server/route'
+import { cancelMessage, readMessage } from '@/store/messages'
+
+/** Calls a message off that waits to be sent. */
+export const POST = route('POST /api/v1/messages/[id]/cancel', async ({ params }) => {
+  const id = wholeNumber(params.id as string, 'id')
+  const message = await readMessage(pool(), id)
+  if (!message) throw new Problem(404, 'Not found', `There is no message ${id}.`)
+  if (!(await cancelMessage(pool(), id, new Date()))) throw new Problem(409, 'Conflict', `The message is ${message.state}; only one that waits can be called off.`)
+  return readMessage(pool(), id)
+})

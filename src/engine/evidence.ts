@@ -14,7 +14,9 @@ import { Past } from './rehearsal/past'
 import { bare } from './rehearsal/rehearse'
 
 const SHOWN = 12
-const OVER = 500
+/** How many of the newest changes that may fire are looked at, and of those that are cued. */
+const LIKELY = 200
+const ANY = 60
 
 /** A past change as a choice to look at. */
 export interface Sample {
@@ -54,12 +56,13 @@ export async function gatherEvidence(
   findings: readonly Finding[],
   surroundings: Surroundings,
   sample: number | null,
-  days = 30,
+  { days = 30, signal }: { days?: number; signal?: AbortSignal } = {},
 ): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const span = spanOfDays(days)
   const past = new Past(db, { setting: surroundings, dry: true })
-  const narrowing = await narrow(db, bare(compiled), span)
+  const narrowing = await narrow(db, bare(compiled), span, signal)
+  signal?.throwIfAborted()
   const query = await historyQuery(db, compiled, span)
   const { firing, quiet } = await newest(db, query, bare(compiled), past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
@@ -87,11 +90,11 @@ export function spanOfDays(days: number): { from: Date; to: Date } {
   return { from: new Date(Date.now() - days * 86_400_000), to: new Date(Date.now() + 60_000) }
 }
 
-/** The newest changes that fire and the newest that do not, of those that the cue waits for; at most `OVER` of each are looked at. */
+/** The newest changes that fire and the newest that do not, of those that the cue waits for; of the newest only. */
 async function newest(db: Queryable, query: HistoryQuery, compiled: CompiledWorkflow, past: Past): Promise<{ firing: Change[]; quiet: Change[] }> {
   const { conditions, firing: way = 'entering' } = compiled.workflow
-  const likely = await changesHolding(db, query, { condition: conditions, firing: way, limit: OVER })
-  const any = conditions ? await changesHolding(db, query, { condition: undefined, firing: 'every', limit: OVER }) : []
+  const likely = await changesHolding(db, query, { condition: conditions, firing: way, limit: LIKELY })
+  const any = conditions ? await changesHolding(db, query, { condition: undefined, firing: 'every', limit: ANY }) : []
   const changes = [...new Map([...likely, ...any, ...(await netChangesOf(db, query))].map((c) => [c.id, c])).values()].sort((a, b) => b.id - a.id)
   const settled = await past.settle(compiled, changes, false)
   const fires = (i: number) => {
@@ -107,7 +110,7 @@ async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly
 }
 
 async function heldBeforeExample(quiet: readonly Change[], compiled: CompiledWorkflow, past: Past): Promise<string | null> {
-  const settled = await past.settle(compiled, quiet, false)
+  const settled = await past.settle(compiled, quiet.slice(0, ANY), false)
   const held = quiet.find((_, i) => {
     const outcome = settled[i]
     return outcome !== undefined && 'plan' in outcome && outcome.plan.why === HELD_BEFORE

@@ -49,12 +49,13 @@ test('runs are filtered in the address by workflow, state, table, day and whom t
 })
 
 test('all mail is searched; what failed is tried again or sent elsewhere, what waits is called off, and it comes as a mailbox file', async ({ page, playwright }) => {
-  const workflow = {
+  const to = (address: string) => ({
     rappel: 'workflow/1',
     table: 'tasks',
     cue: { kind: 'record', on: ['created'] },
-    actions: [{ name: 'tell', do: 'email', to: [{ address: 'gone@quay.example' }], subject: 'Logged: {{ task.subject }}', body: 'From here on\n\nFrom there' }],
-  }
+    actions: [{ name: 'tell', do: 'email', to: [{ address }], subject: 'Logged: {{ task.subject }}', body: 'From here on\n\nFrom there' }],
+  })
+  const workflow = to('gone@quay.example')
   await api('PUT', '/api/v1/workflows/Logged', workflow)
   await api('POST', '/api/v1/workflows/Logged/live')
   await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify({ refuse: { 'gone@quay.example': 550 } }) })
@@ -63,6 +64,8 @@ test('all mail is searched; what failed is tried again or sent elsewhere, what w
     ((await api('GET', `/api/v1/messages?text=${encodeURIComponent(subject)}&limit=1`)).body.messages as unknown as { state: string }[])[0]?.state
   await expect.poll(() => stateOf('Logged: one'), { timeout: 30_000 }).toBe('failed')
   await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify({ refuse: { '*': 451 } }) })
+  await api('PUT', '/api/v1/workflows/Logged', to('later@quay.example')) // the other address bounced for good and gets no more
+  await api('POST', '/api/v1/workflows/Logged/live')
   await api('POST', '/api/v1/records/tasks', { subject: 'two' })
   await expect
     .poll(async () => ((await api('GET', '/api/v1/messages?text=Logged: two')).body.messages as unknown as { attempt: number }[])[0]?.attempt, { timeout: 30_000 })

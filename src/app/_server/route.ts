@@ -50,10 +50,14 @@ export function route(permission: Permission, work: (call: Call) => Promise<unkn
       const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request), bytes: (limit) => readBytes(request, limit) })
       return result instanceof Response ? result : Response.json(result, { headers: { 'cache-control': 'no-store' } })
     } catch (error) {
+      if (request.signal.aborted) return new Response(null, { status: CALLED_OFF })
       return problemResponse(error)
     }
   }
 }
+
+/** The status of an answer that nobody waits for any more (common practice; nobody gets to see it). */
+const CALLED_OFF = 499
 
 async function admit(permission: Permission, request: Request): Promise<Actor> {
   if (ACCESS[permission] === 'anyone') return NOBODY

@@ -90,7 +90,21 @@ export interface FormulaFacts {
 export function compileFormula(source: string): (facts: FormulaFacts) => unknown {
   const problem = formulaProblem(source)
   if (problem) throw new Error(problem)
-  return (facts) => plain(evaluate(source, contextOf(facts)).value)
+  const mentions = mentionedIn(source)
+  return (facts) => plain(evaluate(source, contextOf(facts, mentions)).value)
+}
+
+/** Whether a formula may mean a name. */
+type Mentions = (name: string) => boolean
+
+/**
+ * The names a formula can mean are those written in it; the interpreter looks at all it is given, so that it is given no others.
+ * Functions that go through a whole context are given all of it.
+ */
+function mentionedIn(source: string): Mentions {
+  if (/\b(get\s+entries|context)\b/.test(source)) return () => true
+  const words = new Set(source.match(/[A-Za-z_]\w*/g))
+  return (name) => words.has(name)
 }
 
 /** A result as the rest of the core knows values: dates and date-times as ISO 8601 text. */
@@ -99,41 +113,42 @@ function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : (value ?? null)
 }
 
-function contextOf({ schema, lookups, table, own, before, roots, change }: FormulaFacts): Record<string, unknown> {
+function contextOf({ schema, lookups, table, own, before, roots, change }: FormulaFacts, mentions: Mentions): Record<string, unknown> {
   const context: Record<string, unknown> = {}
-  const record = recordInFormula(table, own, schema, lookups)
-  for (const field of table.fields) lazily(context, field.name, () => (record as Record<string, unknown>)[field.name])
-  for (const [name, held] of roots) lazily(context, name, () => rootInFormula(held, schema, lookups))
-  lazily(context, 'record', () => record)
-  lazily(context, table.singular, () => record)
-  lazily(context, 'before', () => before && recordInFormula(table, before, schema, lookups))
+  const record = recordInFormula(table, own, schema, lookups, mentions)
+  const lazily = (name: string, get: () => unknown) => mentions(name) && getter(context, name, get)
+  for (const field of table.fields) lazily(field.name, () => (record as Record<string, unknown>)[field.name])
+  for (const [name, held] of roots) lazily(name, () => rootInFormula(held, schema, lookups, mentions))
+  lazily('record', () => record)
+  lazily(table.singular, () => record)
+  lazily('before', () => before && recordInFormula(table, before, schema, lookups, mentions))
   context.change = { kind: change.kind, at: parseDateTime(change.at.toISOString()), by: change.by.name, fields: change.changed ?? [] }
   return context
 }
 
-function lazily(target: object, name: string, get: () => unknown): void {
+function getter(target: object, name: string, get: () => unknown): void {
   Object.defineProperty(target, name, { get, enumerable: true, configurable: true })
 }
 
-function rootInFormula(held: RootValue, schema: Schema, lookups: Lookups): unknown {
+function rootInFormula(held: RootValue, schema: Schema, lookups: Lookups, mentions: Mentions): unknown {
   if (held.kind === 'value') return held.value
-  if (held.kind === 'list') return held.images.map((image) => recordInFormula(held.table, image, schema, lookups))
-  return held.image && recordInFormula(held.table, held.image, schema, lookups)
+  if (held.kind === 'list') return held.images.map((image) => recordInFormula(held.table, image, schema, lookups, mentions))
+  return held.image && recordInFormula(held.table, held.image, schema, lookups, mentions)
 }
 
 /** A record as a FEEL context; its links are followed when they are read. */
-function recordInFormula(table: TableDef, image: Image, schema: Schema, lookups: Lookups): object {
+function recordInFormula(table: TableDef, image: Image, schema: Schema, lookups: Lookups, mentions: Mentions): object {
   const context = { id: image.id ?? null }
-  for (const field of table.fields) lazily(context, field.name, () => fieldInFormula(field, image[field.name], schema, lookups))
+  for (const field of table.fields) if (mentions(field.name)) getter(context, field.name, () => fieldInFormula(field, image[field.name], schema, lookups, mentions))
   return context
 }
 
-function fieldInFormula(field: FieldDef, value: Stored | undefined, schema: Schema, lookups: Lookups): unknown {
+function fieldInFormula(field: FieldDef, value: Stored | undefined, schema: Schema, lookups: Lookups, mentions: Mentions): unknown {
   if (value === null || value === undefined) return null
   const target = schema.get(targetOf(field) ?? '')
   if (target) {
     const linked = lookups.record(target.name, Number(value))
-    return linked && recordInFormula(target, linked, schema, lookups)
+    return linked && recordInFormula(target, linked, schema, lookups, mentions)
   }
   if (field.type === 'date') return parseDate(String(value))
   if (field.type === 'date-time') return parseDateTime(new Date(String(value)).toISOString())

@@ -24,7 +24,8 @@ export interface Narrowing {
   readonly heldBefore: number
 }
 
-const CHUNK = 500
+/** Few enough that the process answers others between them, also where a formula is worked out for each. */
+const CHUNK = 150
 
 /** What history is read with for a workflow. */
 export async function historyQuery(db: Queryable, compiled: CompiledWorkflow, span: Span): Promise<HistoryQuery> {
@@ -39,16 +40,17 @@ function isExact({ cue, workflow, table, surroundings }: CompiledWorkflow): bool
 
 /**
  * Counts the changes of a span that are alive at each line of a workflow, and those that fire it. What the database can count it counts;
- * where linked data or formulas decide, changes are evaluated one by one with linked data as it stood.
+ * from the first line on where linked data, formulas or whose record it is decide, changes are evaluated one by one with linked data as it stood.
+ * @throws AbortError when it was called off
  */
-export async function narrow(db: Queryable, compiled: CompiledWorkflow, span: Span): Promise<Narrowing> {
+export async function narrow(db: Queryable, compiled: CompiledWorkflow, span: Span, signal?: AbortSignal): Promise<Narrowing> {
   const query = await historyQuery(db, compiled, span)
   const { changes, first } = await countHistory(db, compiled.table.name, span)
   const lines = compiled.workflow.conditions ? aliveLines(compiled.workflow.conditions) : []
   const tally = new Tally(lines)
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
   if (isExact(compiled)) await countInDatabase(db, query, compiled, lines, tally)
-  else for await (const chunk of chunksOf(db, query, undefined, 'every')) tally.add(compiled, chunk, await past.settle(compiled, chunk, true))
+  else await countPartly(db, query, compiled, lines, tally, past, signal)
   const apart = await netChangesOf(db, query)
   if (apart.length) tally.add(compiled, apart, await past.settle(compiled, apart, true))
   return { span, changes, first, ...tally.result() }
@@ -56,18 +58,50 @@ export async function narrow(db: Queryable, compiled: CompiledWorkflow, span: Sp
 
 async function countInDatabase(db: Queryable, query: HistoryQuery, { workflow }: CompiledWorkflow, lines: readonly AliveLine[], tally: Tally): Promise<void> {
   const { conditions, firing = 'entering' } = workflow
-  const all = { condition: conditions, firing: 'every' as const }
-  const [cued, holding, firings, ...alive] = (await countHolding(db, query, [
-    all,
-    { condition: conditions, firing },
-    ...lines.map((l) => ({ condition: l.alive, firing: 'every' as const })),
-  ])) as [number, number, number, ...number[]]
-  tally.cued += cued
-  tally.firings += firings
-  tally.heldBefore += holding - firings
-  alive.forEach((count, i) => {
-    tally.alive[i] = (tally.alive[i] ?? 0) + count
-  })
+  const [cued, holding, firings, ...alive] = await countHolding(db, query, [every(conditions), { condition: conditions, firing }, ...lines.map((l) => every(l.alive))])
+  tally.cued += cued as number
+  tally.firings += firings as number
+  tally.heldBefore += (holding as number) - (firings as number)
+  tally.addAlive(alive)
+}
+
+const every = (condition: Condition | undefined) => ({ condition, firing: 'every' as const })
+
+/** Counts the lines that the database can count, and evaluates the changes that are alive after them. */
+async function countPartly(
+  db: Queryable,
+  query: HistoryQuery,
+  compiled: CompiledWorkflow,
+  lines: readonly AliveLine[],
+  tally: Tally,
+  past: Past,
+  signal: AbortSignal | undefined,
+): Promise<void> {
+  const { prefix, isWithin } = exactPrefix(compiled)
+  const rest = new Tally(lines)
+  for await (const chunk of chunksOf(db, query, prefix, 'every')) {
+    signal?.throwIfAborted()
+    rest.add(compiled, chunk, await past.settle(compiled, chunk, true))
+  }
+  const [cued, ...alive] = prefix
+    ? await countHolding(
+        db,
+        query,
+        lines.map((l) => every(isWithin(l.path) ? l.alive : undefined)),
+      )
+    : [rest.cued]
+  tally.cued += cued as number
+  tally.firings += rest.firings
+  tally.heldBefore += rest.heldBefore
+  tally.addAlive(lines.map((l, i) => (isWithin(l.path) ? (alive[i] as number) : (rest.alive[i] as number))))
+}
+
+/** The first children of conditions that all have to hold, as far as the database can tell about each; undefined where it cannot about the first. */
+function exactPrefix({ cue, workflow: { conditions }, table, surroundings }: CompiledWorkflow): { prefix: Condition | undefined; isWithin: (path: string) => boolean } {
+  const children = !cue.whose && conditions && 'all' in conditions ? conditions.all : []
+  const until = children.findIndex((child) => !isExactInSql(child, table, surroundings))
+  if (until <= 0) return { prefix: undefined, isWithin: () => false }
+  return { prefix: { all: children.slice(0, until) }, isWithin: (path) => Number(/^\/conditions\/all\/(\d+)/.exec(path)?.[1]) < until }
 }
 
 /** The changes that a condition may let through, newest first, some at a time. */
@@ -108,6 +142,12 @@ class Tally {
       this.lines.forEach((line, n) => {
         if (isAlive(line.path, conditions, holds)) this.alive[n] = (this.alive[n] ?? 0) + 1
       })
+    })
+  }
+
+  addAlive(counts: readonly number[]): void {
+    counts.forEach((count, i) => {
+      this.alive[i] = (this.alive[i] ?? 0) + count
     })
   }
 

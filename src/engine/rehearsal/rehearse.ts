@@ -26,7 +26,7 @@ export interface RehearsalOptions {
   readonly signal?: AbortSignal
 }
 
-const CHUNK = 500
+const MOST_LOOKED_AT = 500
 
 /**
  * Runs a draft over every recorded change of its table in a span, with linked data as it stood; nothing is sent or written.
@@ -36,13 +36,13 @@ const CHUNK = 500
 export async function rehearse(db: Queryable, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const { span, samples, live, signal } = options
-  const narrowing = await narrow(db, bare(compiled), span)
+  const narrowing = await narrow(db, bare(compiled), span, signal)
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const fired: Change[] = []
   await eachFiring(db, compiled, span, signal, (change, outcome) => {
     if ('fault' in outcome) return rehearsing.addFailure(change, outcome.fault)
     rehearsing.add(change, outcome.plan)
-    if (fired.length < CHUNK) fired.push(change)
+    if (fired.length < MOST_LOOKED_AT) fired.push(change)
   })
   const values = await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, fired, null)
   return {
@@ -67,7 +67,7 @@ async function eachFiring(db: Queryable, compiled: CompiledWorkflow, span: Span,
     })
   }
   await settle((await netChangesOf(db, query)).reverse())
-  for await (const chunk of chunksOf(db, query, compiled.workflow.conditions, compiled.workflow.firing ?? 'entering', CHUNK)) {
+  for await (const chunk of chunksOf(db, query, compiled.workflow.conditions, compiled.workflow.firing ?? 'entering')) {
     signal?.throwIfAborted()
     await settle(chunk)
   }

@@ -46,7 +46,7 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
             </div>
           </div>
           {findings.map((f) => (
-            <p key={f.path + f.message} className={`pb-2 pl-[9.25rem] text-sm ${f.level === 'error' ? 'text-alarm' : 'text-rope'}`}>
+            <p key={f.path + f.message} className={`pr-32 pb-2 pl-[9.25rem] text-sm ${f.level === 'error' ? 'text-alarm' : 'text-rope'}`}>
               {f.message}
             </p>
           ))}

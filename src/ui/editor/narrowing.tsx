@@ -27,7 +27,8 @@ export function Narrowing({ counts, most }: Props) {
     const x = scaleSqrt()
       .domain([0, Math.max(1, most)])
       .range([0, WIDTH])
-    const outline = area<{ y: number; width: number }>()
+    const outline = area<{ y: number; width: number; isShown: boolean }>()
+      .defined((p) => p.isShown)
       .y((p) => p.y)
       .x0(0)
       .x1((p) => p.width)
@@ -40,10 +41,13 @@ export function Narrowing({ counts, most }: Props) {
         if (!row) return []
         last = count ?? last
         const width = last === 0 ? 0 : Math.max(LEAST, x(last))
-        return [
-          { y: row.offsetTop + EDGE, width },
-          { y: row.offsetTop + row.offsetHeight - EDGE, width },
+        const button = row.querySelector<HTMLElement>('[aria-expanded]')
+        const isOpen = button?.getAttribute('aria-expanded') === 'true'
+        const points = [
+          { y: row.offsetTop + EDGE, width, isShown: true },
+          { y: row.offsetTop + (isOpen ? (button?.offsetHeight ?? 0) : row.offsetHeight) - EDGE, width, isShown: true },
         ]
+        return isOpen ? [...points, { y: 0, width, isShown: false }] : points
       })
       svg.current?.setAttribute('height', String(sheet.offsetHeight))
       const path = select(shape.current as SVGPathElement)

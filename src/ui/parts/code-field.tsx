@@ -4,10 +4,11 @@ import { autocompletion, type CompletionSource, closeBrackets, completionKeymap 
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { type Diagnostic, linter } from '@codemirror/lint'
-import { EditorState, type Extension } from '@codemirror/state'
+import { Annotation, EditorState, type Extension } from '@codemirror/state'
 import { EditorView, keymap } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { useEffect, useImperativeHandle, useRef } from 'react'
+import { useEcho } from './echo'
 
 /** What is done to the code from outside. */
 export interface CodeHandle {
@@ -27,6 +28,9 @@ interface Props {
   readonly rows: number
   readonly handle?: React.Ref<CodeHandle>
 }
+
+/** Marks a change of the text that was not made in it. */
+const FROM_OUTSIDE = Annotation.define<boolean>()
 
 const COLOURS = HighlightStyle.define([
   { tag: [tags.keyword, tags.controlKeyword, tags.operatorKeyword, tags.tagName], color: 'var(--color-spruce)' },
@@ -52,6 +56,7 @@ const LOOK = EditorView.theme({
 export function CodeField({ label, value, onChange, language, complete, lint, rows, handle }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
+  const echo = useEcho()
   const now = useRef({ onChange, complete, lint })
   now.current = { onChange, complete, lint }
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view is made once; what changes is given to it below
@@ -72,16 +77,23 @@ export function CodeField({ label, value, onChange, language, complete, lint, ro
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
           EditorView.theme({ '.cm-content': { minHeight: `${rows * 1.4 + 0.8}em` } }),
-          EditorView.updateListener.of((update) => update.docChanged && now.current.onChange(update.state.doc.toString())),
+          EditorView.updateListener.of((update) => {
+            if (!update.docChanged || update.transactions.some((t) => t.annotation(FROM_OUTSIDE))) return
+            const text = update.state.doc.toString()
+            echo.emitted(text)
+            now.current.onChange(text)
+          }),
         ],
       }),
     })
     view.current = made
     return () => made.destroy()
   }, [])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a value that comes from outside counts
   useEffect(() => {
     const held = view.current?.state.doc.toString()
-    if (held !== undefined && held !== value) view.current?.dispatch({ changes: { from: 0, to: held.length, insert: value } })
+    if (held === undefined || echo.isEcho(value) || held === value) return
+    view.current?.dispatch({ changes: { from: 0, to: held.length, insert: value }, annotations: FROM_OUTSIDE.of(true) })
   }, [value])
   useImperativeHandle(handle, () => ({
     insert: (text) => {

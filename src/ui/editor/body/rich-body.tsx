@@ -2,6 +2,7 @@
 
 import { EditorContent, useEditor } from '@tiptap/react'
 import { useEffect, useImperativeHandle, useRef } from 'react'
+import { useEcho } from '../../parts/echo'
 import { Chosen } from './chosen'
 import { fromEditable, settled, toEditable } from './liquid-html'
 import { bodyExtensions } from './nodes'
@@ -33,7 +34,8 @@ interface Props {
 
 /** A message's body as it will look, placeholders set in it as underlined words. */
 export function RichBody({ value, label, files, onChange, onUnmodelled, handle, onRepetition }: Props) {
-  const emitted = useRef(value)
+  const echo = useEcho()
+  const held = useRef(value)
   const editor = useEditor({
     extensions: bodyExtensions(files),
     content: toEditable(value),
@@ -45,13 +47,15 @@ export function RichBody({ value, label, files, onChange, onUnmodelled, handle, 
     onSelectionUpdate: ({ editor: e }) => onRepetition(((e.getAttributes('tableRow').each ?? e.getAttributes('listItem').each) as string | undefined) ?? null),
     onUpdate: ({ editor: changed }) => {
       const body = changed.isEmpty ? '' : fromEditable(changed.getHTML())
-      emitted.current = body
+      held.current = body
+      echo.emitted(body)
       onChange(body)
     },
   })
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a value that comes from outside counts
   useEffect(() => {
-    if (!editor || value === emitted.current) return
-    emitted.current = value
+    if (!editor || echo.isEcho(value) || value === held.current) return
+    held.current = value
     editor.commands.setContent(toEditable(value), { emitUpdate: false })
   }, [editor, value])
   useImperativeHandle(

@@ -8,13 +8,13 @@ import type { Plan } from '@/core/workflow/plan'
 import { gatherEvidence } from '@/engine/evidence'
 
 /** What the newest changes of its table say about a draft: how many are alive at each line, and one of them in full. */
-export const POST = route('POST /api/v1/evidence', async ({ actor, json }) => {
+export const POST = route('POST /api/v1/evidence', async ({ actor, json, request }) => {
   const body = objectOf(await json())
   const workflow = workflowOf(body.workflow)
   const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { review, evidence: null }
   const sample = body.sample === undefined || body.sample === null ? null : wholeNumber(String(body.sample), 'sample')
-  const evidence = await gatherEvidence(pool(), workflow, review, await surroundings(), sample)
+  const evidence = await gatherEvidence(pool(), workflow, review, await surroundings(), sample, { signal: request.signal })
   const [plan, preview] = await Promise.all([evidence.plan, evidence.preview].map((p) => p && rendered(p)))
   return { review, evidence: { ...evidence, plan, preview } }
 })

@@ -9,7 +9,7 @@ import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { changesHolding, type HistoryQuery, netChangesOf } from '@/store/history'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
-import { historyQuery, narrow } from './rehearsal/narrow'
+import { historyQuery, narrowOver } from './rehearsal/narrow'
 import { Past } from './rehearsal/past'
 import { bare } from './rehearsal/rehearse'
 
@@ -61,10 +61,8 @@ export async function gatherEvidence(
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const span = spanOfDays(days)
   const past = new Past(db, { setting: surroundings, dry: true })
-  const narrowing = await narrow(db, bare(compiled), span, signal)
-  signal?.throwIfAborted()
   const query = await historyQuery(db, compiled, span)
-  const { firing, quiet } = await newest(db, query, bare(compiled), past)
+  const [narrowing, { firing, quiet }] = await Promise.all([narrowOver(db, bare(compiled), query, signal), newest(db, query, bare(compiled), past)])
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
   const chosen = await chosenOf(db, surroundings, shown, sample)
   const [outcome] = chosen ? await past.settle(compiled, [chosen], true) : []

@@ -1,5 +1,6 @@
 import { many, one } from '@/store/database'
-import { listMessages, readMailState } from '@/store/messages'
+import { readMailState } from '@/store/mail-state'
+import { listMessages } from '@/store/messages'
 import { listRuns, readRun } from '@/store/runs'
 import { pauseWorkflow, resumeWorkflow } from '@/store/workflows'
 import { INES, makeClaims, newClaimWorkflow } from '../support/claims'

@@ -1,6 +1,7 @@
 import type { Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
-import { type ClaimedMessage, claimMessages, finishAttempts, nextDue, noteMailState, type Outcome, releaseLost, suppressAddresses } from '@/store/messages'
+import { noteMailState } from '@/store/mail-state'
+import { type ClaimedMessage, claimMessages, finishAttempts, nextDue, type Outcome, releaseLost, suppressAddresses } from '@/store/messages'
 import type { Clock } from '../clock'
 import { ContentsCache, FileGone } from './contents'
 import { hardBounces, outcomeOf } from './outcome'

@@ -44,7 +44,12 @@ function isExact({ cue, workflow, table, surroundings }: CompiledWorkflow): bool
  * @throws AbortError when it was called off
  */
 export async function narrow(db: Queryable, compiled: CompiledWorkflow, span: Span, signal?: AbortSignal): Promise<Narrowing> {
-  const query = await historyQuery(db, compiled, span)
+  return narrowOver(db, compiled, await historyQuery(db, compiled, span), signal)
+}
+
+/** The same over history that is described already. @throws AbortError when it was called off */
+export async function narrowOver(db: Queryable, compiled: CompiledWorkflow, query: HistoryQuery, signal?: AbortSignal): Promise<Narrowing> {
+  const { span } = query
   const { changes, first } = await countHistory(db, compiled.table.name, span)
   const lines = compiled.workflow.conditions ? aliveLines(compiled.workflow.conditions) : []
   const tally = new Tally(lines)

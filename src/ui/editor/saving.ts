@@ -2,6 +2,7 @@
 
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Workflow } from '@/core/workflow/document'
+import { readWorkflow } from '@/core/workflow/schema'
 import { call, Refusal } from '../api'
 import { pageOf } from './standing'
 
@@ -57,6 +58,11 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
     const { document: given, kept: last } = now.current
     const sent = JSON.stringify(given)
     if (last.text === sent && !over) return last.name
+    const read = readWorkflow(JSON.parse(sent))
+    if ('problems' in read) {
+      setTrouble({ is: 'failed', why: read.problems.map((p) => p.message).join(' ') })
+      return null
+    }
     setBusy(true)
     try {
       const answer = await putDraft(given, last, over)

@@ -1,4 +1,4 @@
-import type { MailState } from '@/store/messages'
+import type { MailState } from '@/store/mail-state'
 import type { Tally } from '@/store/today'
 
 /** A count with its noun: "1 message", "214 messages". */

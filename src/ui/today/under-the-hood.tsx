@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import type { MailState } from '@/store/messages'
+import type { MailState } from '@/store/mail-state'
 import { MarginTitle } from '../parts/page'
 import { counted } from './summary'
 

@@ -9,8 +9,10 @@ const TAGS: readonly { readonly opens: RegExp; readonly ends: string; readonly a
   { opens: /^\{% (unless [^%]+?) %\}$/, ends: '{% endunless %}', attribute: 'when' },
 ]
 
-const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
-const unescaped = (text: string) => text.replaceAll('&lt;', '<').replaceAll('&gt;', '>').replaceAll('&quot;', '"').replaceAll('&amp;', '&')
+/** A text as it stands in an attribute's value. */
+export const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
+/** The reverse of `escaped`. */
+export const unescaped = (text: string) => text.replaceAll('&lt;', '<').replaceAll('&gt;', '>').replaceAll('&quot;', '"').replaceAll('&amp;', '&')
 
 /** Where the element that begins before `from` ends, its closing tag included; null where it does not. */
 function endOf(html: string, name: string, from: number): number | null {

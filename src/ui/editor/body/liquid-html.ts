@@ -1,11 +1,8 @@
-import { blocksMarked, blocksWritten } from './blocks'
+import { blocksMarked, blocksWritten, escaped, unescaped } from './blocks'
 
 /** A piece of Liquid in a text: a placeholder `{{ … }}` or a tag `{% … %}`. */
 const LIQUID = /\{\{[\s\S]*?\}\}|\{%[\s\S]*?%\}/g
 const TAG = /<[^>]*>/g
-
-const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
-const unescaped = (text: string) => text.replaceAll('&lt;', '<').replaceAll('&gt;', '>').replaceAll('&quot;', '"').replaceAll('&amp;', '&')
 
 /** A text with marks in the place of its Liquid, so that what looks like markup in it is not taken for any. */
 export function protectLiquid(html: string): { html: string; kept: string[] } {

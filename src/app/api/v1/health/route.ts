@@ -1,7 +1,7 @@
 import { pool } from '@/app/_server/environment'
 import { route } from '@/app/_server/route'
 import { countBacklog } from '@/store/changes'
-import { readMailState } from '@/store/messages'
+import { readMailState } from '@/store/mail-state'
 import { countWorkers } from '@/store/workers'
 
 export const GET = route('GET /api/v1/health', async () => {

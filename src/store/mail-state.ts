@@ -1,0 +1,21 @@
+import { maybeOne, type Queryable, touch } from './database'
+
+/** Keeps how the mail server answered last; the moment is that of the last turn between well and not. */
+export async function noteMailState(db: Queryable, ok: boolean, reply: string, at: Date): Promise<void> {
+  await touch(
+    db,
+    'update rappel.mail_state set since = case when ok is distinct from $1 then $3 else since end, ok = $1, reply = $2 where ok is distinct from $1 or reply is distinct from $2',
+    [ok, reply, at],
+  )
+}
+
+export interface MailState {
+  readonly ok: boolean | null
+  readonly since: Date | null
+  readonly reply: string | null
+}
+
+/** How the mail server answered last. */
+export async function readMailState(db: Queryable): Promise<MailState> {
+  return (await maybeOne<MailState>(db, 'select ok, since, reply from rappel.mail_state')) ?? { ok: null, since: null, reply: null }
+}

@@ -87,7 +87,7 @@ function Told({ rehearsal, days, onSample }: { rehearsal: ShownRehearsal; days: 
       <Troubles rehearsal={rehearsal} onSample={onSample} />
       {byRecipient.length > 0 && (
         <details className="text-sm">
-          <summary className="cursor-pointer text-spruce">Whom it would have written to</summary>
+          <summary className="cursor-pointer py-1 leading-5 text-spruce">Whom it would have written to</summary>
           <ul>
             {byRecipient.slice(0, 12).map((r) => (
               <li key={r.address} className="grid grid-cols-[minmax(0,1fr)_3rem_6rem] gap-2 border-rule border-t py-0.5">
@@ -151,7 +151,7 @@ function Compared({ compared, onSample }: { compared: ShownRehearsal['compared']
 function Listed({ words, changes, onSample }: { words: string; changes: readonly PastChange[]; onSample: (id: number) => void }) {
   return (
     <details>
-      <summary className="cursor-pointer text-rope">{words}</summary>
+      <summary className="cursor-pointer py-1 leading-5 text-rope">{words}</summary>
       <ul className="max-h-40 overflow-y-auto">
         {changes.slice(0, 40).map((c) => (
           <li key={c.id} className="border-rule border-t">
@@ -183,7 +183,7 @@ function Troubles({ rehearsal, onSample }: { rehearsal: ShownRehearsal; onSample
       ))}
       {nobody.count > 0 && (
         <details>
-          <summary className="cursor-pointer text-rope">{counted(nobody.count, 'firing')} found nobody to send to</summary>
+          <summary className="cursor-pointer py-1 leading-5 text-rope">{counted(nobody.count, 'firing')} found nobody to send to</summary>
           {nobody.reasons.slice(0, 4).map((r) => (
             <p key={r.message} className="border-rule border-t py-0.5">
               {r.count} × {r.message}
@@ -198,7 +198,7 @@ function Troubles({ rehearsal, onSample }: { rehearsal: ShownRehearsal; onSample
       )}
       {repeats.length > 0 && (
         <details>
-          <summary className="cursor-pointer text-rope">
+          <summary className="cursor-pointer py-1 leading-5 text-rope">
             {counted(repeats.length, 'record')} fired more than once, {repeats[0]?.title} {repeats[0]?.firings} times
           </summary>
           {repeats.slice(0, 8).map((r) => (

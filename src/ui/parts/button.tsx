@@ -31,7 +31,7 @@ export function ButtonLink({ kind = 'quiet', href, children }: { kind?: Kind; hr
 /** The key that does the same. */
 export function Key({ children }: { children: ReactNode }) {
   return (
-    <span aria-hidden="true" className="ml-1.5 font-mono text-[0.6875rem] opacity-75">
+    <span aria-hidden="true" className="ml-1.5 font-mono text-[0.6875rem]">
       {children}
     </span>
   )

@@ -8,7 +8,7 @@ import { type Loading, loadNeeds } from './lookups'
 export type Position = number
 
 /** How far after a change in the log its own transaction's later rows are looked for. */
-const MOST_OF_ONE_TRANSACTION = 50_000
+export const MOST_OF_ONE_TRANSACTION = 50_000
 
 /** The position at the end of a change's transaction, or null when the change is not in the log. */
 export async function positionOf(db: Queryable, change: number): Promise<Position | null> {

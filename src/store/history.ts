@@ -4,6 +4,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { changeSql, type RowSql } from '@/core/conditions/sql'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
 import type { RecordCue } from '@/core/workflow/document'
+import { MOST_OF_ONE_TRANSACTION } from './as-of'
 import { CHANGE_COLUMNS, type ChangeRow, netOfRows } from './changes'
 import { many, one, type Queryable, quote, tableName } from './database'
 
@@ -125,8 +126,8 @@ export async function endsOfTransactions(db: Queryable, changes: readonly Change
   const rows = await many<{ xid: string; last: number }>(
     db,
     `select xid::text as xid, max(id) as last from rappel.change
-      where xid = any($1::text[]::xid8[]) and id >= $2 and at >= $3 and at < $4 group by xid`,
-    [[...new Set(changes.map((c) => c.transaction))], Math.min(...ids), new Date(Math.min(...at) - DAY_MS), new Date(Math.max(...at) + DAY_MS)],
+      where xid = any($1::text[]::xid8[]) and id between $2 and $3 + ${MOST_OF_ONE_TRANSACTION} and at >= $4 and at < $5 group by xid`,
+    [[...new Set(changes.map((c) => c.transaction))], Math.min(...ids), Math.max(...ids), new Date(Math.min(...at) - DAY_MS), new Date(Math.max(...at) + DAY_MS)],
   )
   return new Map(rows.map((r) => [r.xid, Number(r.last)]))
 }

@@ -27,6 +27,7 @@ export interface RehearsalOptions {
 }
 
 const MOST_LOOKED_AT = 500
+const FIRINGS_AT_ONCE = 500
 
 /**
  * Runs a draft over every recorded change of its table in a span, with linked data as it stood; nothing is sent or written.
@@ -67,7 +68,7 @@ async function eachFiring(db: Queryable, compiled: CompiledWorkflow, span: Span,
     })
   }
   await settle((await netChangesOf(db, query)).reverse())
-  for await (const chunk of chunksOf(db, query, compiled.workflow.conditions, compiled.workflow.firing ?? 'entering')) {
+  for await (const chunk of chunksOf(db, query, compiled.workflow.conditions, compiled.workflow.firing ?? 'entering', FIRINGS_AT_ONCE)) {
     signal?.throwIfAborted()
     await settle(chunk)
   }

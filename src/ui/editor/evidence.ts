@@ -5,7 +5,7 @@ import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { call, Refusal } from '../api'
 
-const AFTER_TYPING_MS = 120
+const AFTER_TYPING_MS = 60
 
 export interface Sample {
   readonly id: number

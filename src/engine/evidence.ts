@@ -59,10 +59,10 @@ export async function gatherEvidence(
   { days = 30, signal }: { days?: number; signal?: AbortSignal } = {},
 ): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
-  const span = spanOfDays(days)
+  const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
-  const query = await historyQuery(db, compiled, span)
-  const [narrowing, { firing, quiet }] = await Promise.all([narrowOver(db, bare(compiled), query, signal), newest(db, query, bare(compiled), past)])
+  const query = await historyQuery(db, compiled, spanOfDays(days))
+  const [narrowing, { firing, quiet, held }] = await Promise.all([narrowOver(db, deciding, query, signal), newest(db, query, deciding, past)])
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
   const chosen = await chosenOf(db, surroundings, shown, sample)
   const [outcome] = chosen ? await past.settle(compiled, [chosen], true) : []
@@ -73,7 +73,7 @@ export async function gatherEvidence(
     cued: narrowing.cued,
     alive: Object.fromEntries(narrowing.survivors.map((s) => [s.path, s.count])),
     firings: narrowing.firings,
-    heldBefore: { count: narrowing.heldBefore, example: narrowing.heldBefore > 0 ? await heldBeforeExample(quiet, bare(compiled), past) : null },
+    heldBefore: { count: narrowing.heldBefore, example: held ? titleOf(compiled.table, held.after ?? held.before ?? {}) : null },
     samples: shown.map((change) => ({ ...pointedAt(change, compiled.table), fires: firing.includes(change) })),
     sample: chosen?.id ?? null,
     plan,
@@ -88,32 +88,24 @@ export function spanOfDays(days: number): { from: Date; to: Date } {
   return { from: new Date(Date.now() - days * 86_400_000), to: new Date(Date.now() + 60_000) }
 }
 
-/** The newest changes that fire and the newest that do not, of those that the cue waits for; of the newest only. */
-async function newest(db: Queryable, query: HistoryQuery, compiled: CompiledWorkflow, past: Past): Promise<{ firing: Change[]; quiet: Change[] }> {
+/** Of the newest changes that the cue waits for: those that fire, those that do not, and the newest at which the conditions held as they had before. */
+async function newest(db: Queryable, query: HistoryQuery, compiled: CompiledWorkflow, past: Past): Promise<{ firing: Change[]; quiet: Change[]; held: Change | null }> {
   const { conditions, firing: way = 'entering' } = compiled.workflow
   const likely = await changesHolding(db, query, { condition: conditions, firing: way, limit: LIKELY })
   const any = conditions ? await changesHolding(db, query, { condition: undefined, firing: 'every', limit: ANY }) : []
   const changes = [...new Map([...likely, ...any, ...(await netChangesOf(db, query))].map((c) => [c.id, c])).values()].sort((a, b) => b.id - a.id)
   const settled = await past.settle(compiled, changes, false)
-  const fires = (i: number) => {
-    const outcome = settled[i]
-    return outcome !== undefined && 'plan' in outcome && outcome.plan.fires
+  const plans = settled.map((outcome) => ('plan' in outcome ? outcome.plan : null))
+  return {
+    firing: changes.filter((_, i) => plans[i]?.fires),
+    quiet: changes.filter((_, i) => !plans[i]?.fires),
+    held: changes.find((_, i) => plans[i]?.why === HELD_BEFORE) ?? null,
   }
-  return { firing: changes.filter((_, i) => fires(i)), quiet: changes.filter((_, i) => !fires(i)) }
 }
 
 async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: number | null): Promise<Change | null> {
   if (sample === null) return shown[0] ?? null
   return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, sample))
-}
-
-async function heldBeforeExample(quiet: readonly Change[], compiled: CompiledWorkflow, past: Past): Promise<string | null> {
-  const settled = await past.settle(compiled, quiet.slice(0, ANY), false)
-  const held = quiet.find((_, i) => {
-    const outcome = settled[i]
-    return outcome !== undefined && 'plan' in outcome && outcome.plan.why === HELD_BEFORE
-  })
-  return held ? titleOf(compiled.table, held.after ?? held.before ?? {}) : null
 }
 
 /** What a workflow would do about a change if nothing held it back; null where even that fails. */

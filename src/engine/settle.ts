@@ -49,7 +49,8 @@ export async function settle(
   return settled
 }
 
-function evaluateSafely(compiled: CompiledWorkflow, change: Change, loaded: ReadonlyMap<string, unknown>, explain: boolean): Settled | { needs: readonly Need[] } {
+/** Evaluates over loaded data; what goes wrong on the way is its outcome. */
+export function evaluateSafely(compiled: CompiledWorkflow, change: Change, loaded: ReadonlyMap<string, unknown>, explain: boolean): Settled | { needs: readonly Need[] } {
   try {
     return evaluateOrNeed(compiled, change, loaded, explain)
   } catch (error) {

@@ -3,13 +3,13 @@ import { isExactInSql } from '@/core/conditions/sql'
 import { type ListNeed, type Need, needKey } from '@/core/paths/lookups'
 import { entriesOf } from '@/core/rehearsal/entries'
 import type { Image } from '@/core/values/tables'
-import { type CompiledWorkflow, evaluateOrNeed } from '@/core/workflow/evaluate'
+import type { CompiledWorkflow } from '@/core/workflow/evaluate'
 import { listAt, teamAt } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
 import { endsOfTransactions, everIn, everLinked, historyOf, type PastImage } from '@/store/history'
 import { type Loading, loadNeeds } from '@/store/lookups'
 import { readRecords } from '@/store/records'
-import type { Settled } from '../settle'
+import { evaluateSafely, type Settled } from '../settle'
 
 const MAX_ROUNDS = 200
 
@@ -44,7 +44,7 @@ export class Past {
       if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
       const asked: { change: Change; loaded: Map<string, unknown>; needs: readonly Need[] }[] = []
       open = open.filter(({ change, i, loaded }) => {
-        const outcome = this.attempt(compiled, change, loaded, explain)
+        const outcome = evaluateSafely(compiled, change, loaded, explain)
         if (!('needs' in outcome)) {
           settled[i] = outcome
           return false
@@ -55,14 +55,6 @@ export class Past {
       if (asked.length > 0) await this.load(asked)
     }
     return settled
-  }
-
-  private attempt(compiled: CompiledWorkflow, change: Change, loaded: Map<string, unknown>, explain: boolean): Settled | { needs: readonly Need[] } {
-    try {
-      return evaluateOrNeed(compiled, change, loaded, explain)
-    } catch (error) {
-      return { fault: error instanceof Error ? error.message : String(error) }
-    }
   }
 
   private async load(asked: readonly { change: Change; loaded: Map<string, unknown>; needs: readonly Need[] }[]): Promise<void> {

@@ -5,9 +5,10 @@ import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
-import { netChangesOf, type Span } from '@/store/history'
+import { type HistoryQuery, netChangesOf, type Span } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
-import { chunksOf, historyQuery, type Narrowing, narrow } from './narrow'
+import type { Settled } from '../settle'
+import { chunksOf, historyQuery, type Narrowing, narrowOver } from './narrow'
 import { Past } from './past'
 
 /** What a draft would have done over a span, and how that differs from the version that is live. */
@@ -37,10 +38,11 @@ const FIRINGS_AT_ONCE = 500
 export async function rehearse(db: Queryable, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const { span, samples, live, signal } = options
-  const narrowing = await narrow(db, bare(compiled), span, signal)
+  const query = await historyQuery(db, compiled, span)
+  const narrowing = await narrowOver(db, bare(compiled), query, signal)
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const fired: Change[] = []
-  await eachFiring(db, compiled, span, signal, (change, outcome) => {
+  await eachFiring(db, compiled, query, signal, (change, outcome) => {
     if ('fault' in outcome) return rehearsing.addFailure(change, outcome.fault)
     rehearsing.add(change, outcome.plan)
     if (fired.length < MOST_LOOKED_AT) fired.push(change)
@@ -50,20 +52,23 @@ export async function rehearse(db: Queryable, workflow: Workflow, findings: read
     ...narrowing,
     ...rehearsing.result(),
     blanks: values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * fired.length), share: blank })),
-    compared: live && live.table === workflow.table ? await compare(db, compiled, compileWorkflow(live, surroundings), span, signal) : null,
+    compared: live && live.table === workflow.table ? await compare(db, compiled, compileWorkflow(live, surroundings), query, signal) : null,
   }
 }
 
-type Outcome = { readonly plan: import('@/core/workflow/plan').Plan } | { readonly fault: string }
-
 /** Calls for each change of the span that fires, the newest first, or that fails on the way. */
-async function eachFiring(db: Queryable, compiled: CompiledWorkflow, span: Span, signal: AbortSignal | undefined, take: (change: Change, outcome: Outcome) => void): Promise<void> {
-  const query = await historyQuery(db, compiled, span)
+async function eachFiring(
+  db: Queryable,
+  compiled: CompiledWorkflow,
+  query: HistoryQuery,
+  signal: AbortSignal | undefined,
+  take: (change: Change, outcome: Settled) => void,
+): Promise<void> {
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
   const settle = async (changes: readonly Change[]) => {
     const settled = await past.settle(compiled, changes, false)
     changes.forEach((change, i) => {
-      const outcome = settled[i] as Outcome
+      const outcome = settled[i] as Settled
       if ('fault' in outcome || outcome.plan.fires) take(change, outcome)
     })
   }
@@ -82,10 +87,10 @@ export function bare(compiled: CompiledWorkflow): CompiledWorkflow {
 
 const SHOWN = 200
 
-async function compare(db: Queryable, draft: CompiledWorkflow, live: CompiledWorkflow, span: Span, signal: AbortSignal | undefined): Promise<Rehearsal['compared']> {
+async function compare(db: Queryable, draft: CompiledWorkflow, live: CompiledWorkflow, query: HistoryQuery, signal: AbortSignal | undefined): Promise<Rehearsal['compared']> {
   const firings = async (compiled: CompiledWorkflow) => {
     const found = new Map<number, Change>()
-    await eachFiring(db, bare(compiled), span, signal, (change, outcome) => 'plan' in outcome && found.set(change.id, change))
+    await eachFiring(db, bare(compiled), { ...query, cue: compiled.cue }, signal, (change, outcome) => 'plan' in outcome && found.set(change.id, change))
     return found
   }
   const [ours, theirs] = [await firings(draft), await firings(live)]

@@ -1,3 +1,4 @@
+import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt } from '@/core/rehearsal/tally'
@@ -7,14 +8,15 @@ import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, HELD_BEFORE, type Plan, type Surroundings } from '@/core/workflow/evaluate'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
-import { changesHolding, type HistoryQuery, netChangesOf } from '@/store/history'
+import { changesHolding, type HistoryQuery } from '@/store/history'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
-import { historyQuery, narrowOver } from './rehearsal/narrow'
+import { changesOf, historyQuery, narrow } from './rehearsal/narrow'
 import { Past } from './rehearsal/past'
 import { bare } from './rehearsal/rehearse'
+import type { Settled } from './settle'
 
 const SHOWN = 12
-/** How many of the newest changes that may fire are looked at, and of those that are cued. */
+/** How many of the newest changes that fire are looked at, and of those that are cued. */
 const LIKELY = 200
 const ANY = 60
 
@@ -51,7 +53,7 @@ export interface Evidence {
 
 /** Evaluates a draft over the recorded changes of its table in the last days, with linked data as it stood. Nothing is sent or written. */
 export async function gatherEvidence(
-  db: Queryable,
+  db: Pool,
   workflow: Workflow,
   findings: readonly Finding[],
   surroundings: Surroundings,
@@ -62,7 +64,8 @@ export async function gatherEvidence(
   const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
   const query = await historyQuery(db, compiled, spanOfDays(days))
-  const [narrowing, { firing, quiet, held }] = await Promise.all([narrowOver(db, deciding, query, signal), newest(db, query, deciding, past)])
+  const { narrowing, firing: ids } = await narrow(db, deciding, query, signal)
+  const { firing, quiet, held } = await newest(db, query, ids, deciding, past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
   const chosen = await chosenOf(db, surroundings, shown, sample)
   const [outcome] = chosen ? await past.settle(compiled, [chosen], true) : []
@@ -88,20 +91,22 @@ export function spanOfDays(days: number): { from: Date; to: Date } {
   return { from: new Date(Date.now() - days * 86_400_000), to: new Date(Date.now() + 60_000) }
 }
 
-/** Of the newest changes that the cue waits for: those that fire, those that do not, and the newest at which the conditions held as they had before. */
-async function newest(db: Queryable, query: HistoryQuery, compiled: CompiledWorkflow, past: Past): Promise<{ firing: Change[]; quiet: Change[]; held: Change | null }> {
-  const { conditions, firing: way = 'entering' } = compiled.workflow
-  const likely = await changesHolding(db, query, { condition: conditions, firing: way, limit: LIKELY })
-  const any = conditions ? await changesHolding(db, query, { condition: undefined, firing: 'every', limit: ANY }) : []
-  const changes = [...new Map([...likely, ...any, ...(await netChangesOf(db, query))].map((c) => [c.id, c])).values()].sort((a, b) => b.id - a.id)
-  const settled = await past.settle(compiled, changes, false)
-  const plans = settled.map((outcome) => ('plan' in outcome ? outcome.plan : null))
-  return {
-    firing: changes.filter((_, i) => plans[i]?.fires),
-    quiet: changes.filter((_, i) => !plans[i]?.fires),
-    held: changes.find((_, i) => plans[i]?.why === HELD_BEFORE) ?? null,
-  }
+/** The newest changes that fire, and of the newest that the cue waits for those that do not, and the newest at which the conditions held as they had before. */
+async function newest(
+  db: Queryable,
+  query: HistoryQuery,
+  ids: readonly number[],
+  compiled: CompiledWorkflow,
+  past: Past,
+): Promise<{ firing: Change[]; quiet: Change[]; held: Change | null }> {
+  const fires = new Set(ids)
+  const [firing, single] = await Promise.all([changesOf(db, query, ids.slice(0, LIKELY)), changesHolding(db, query, { condition: undefined, firing: 'every', limit: ANY })])
+  const quiet = [...single, ...query.apart.changes].filter((c) => !fires.has(c.id)).sort((a, b) => b.id - a.id)
+  const settled = await past.settle(compiled, quiet, false)
+  return { firing, quiet, held: quiet.find((_, i) => whyOf(settled[i]) === HELD_BEFORE) ?? null }
 }
+
+const whyOf = (outcome: Settled | undefined) => (outcome && 'plan' in outcome ? outcome.plan.why : null)
 
 async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: number | null): Promise<Change | null> {
   if (sample === null) return shown[0] ?? null

@@ -1,5 +1,5 @@
 import type { Change } from '@/core/changes/change'
-import { type Need, needKey } from '@/core/paths/lookups'
+import { type Loaded, type Need, needKey } from '@/core/paths/lookups'
 import { type CompiledWorkflow, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { type Loading, loadNeeds } from '@/store/lookups'
@@ -50,7 +50,7 @@ export async function settle(
 }
 
 /** Evaluates over loaded data; what goes wrong on the way is its outcome. */
-export function evaluateSafely(compiled: CompiledWorkflow, change: Change, loaded: ReadonlyMap<string, unknown>, explain: boolean): Settled | { needs: readonly Need[] } {
+export function evaluateSafely(compiled: CompiledWorkflow, change: Change, loaded: Loaded, explain: boolean): Settled | { needs: readonly Need[] } {
   try {
     return evaluateOrNeed(compiled, change, loaded, explain)
   } catch (error) {

@@ -7,16 +7,11 @@ import { type Loading, loadNeeds } from './lookups'
 /** A moment in the change log: the end of the transaction that a change belongs to. */
 export type Position = number
 
-/** How far after a change in the log its own transaction's later rows are looked for. */
-export const MOST_OF_ONE_TRANSACTION = 50_000
-
 /** The position at the end of a change's transaction, or null when the change is not in the log. */
 export async function positionOf(db: Queryable, change: number): Promise<Position | null> {
-  const row = await maybeOne<{ position: number }>(
-    db,
-    `select (select max(e.id) from rappel.change e where e.id between c.id and c.id + ${MOST_OF_ONE_TRANSACTION} and e.xid = c.xid) as position from rappel.change c where c.id = $1`,
-    [change],
-  )
+  const row = await maybeOne<{ position: number }>(db, `select (select max(e.id) from rappel.change e where e.xid = c.xid) as position from rappel.change c where c.id = $1`, [
+    change,
+  ])
   return row?.position ?? null
 }
 

@@ -1,5 +1,5 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
-import { type Change, type LogRow, netChanges } from '@/core/changes/change'
+import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import type { Image, Schema } from '@/core/values/tables'
 import { many, one, type Queryable } from './database'
 
@@ -22,9 +22,16 @@ export interface ChangeRow {
 /** The columns of a `ChangeRow`, of the log under the alias `c`. */
 export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
-function logRow(row: ChangeRow): LogRow {
-  const { tbl, rec, xid, ...rest } = row
-  return { ...rest, table: tbl, record: rec, transaction: xid }
+function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
+  return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
+}
+
+/** Changes of rows that are the only ones of their transaction about their record. */
+export function changesOfRows(rows: readonly ChangeRow[]): Change[] {
+  return rows.map((row) => {
+    const change = logRow(row)
+    return { ...change, before: wholeBefore(change) }
+  })
 }
 
 /** Net changes of rows of the log, which are in order. */
@@ -65,7 +72,9 @@ export async function claimChanges(db: Queryable, shard: number, limit: number, 
     `with head as (select tbl, rec, xid from rappel.queue where shard = $1 order by change_id limit $2),
           taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from head) h
                      where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid
-                 returning q.change_id)
+                 returning q.change_id, q.tbl, q.rec, q.xid),
+          noted as (insert into rappel.change_apart (change_id, tbl)
+                    select change_id, tbl from (select *, count(*) over (partition by tbl, rec, xid) as rows from taken) t where rows > 1)
      select ${CHANGE_COLUMNS} from taken join rappel.change c on c.id = taken.change_id order by c.id`,
     [shard, limit],
   )

@@ -126,6 +126,14 @@ export async function inSavepoint<T>(db: Queryable, work: () => Promise<T>): Pro
   }
 }
 
+/** Reads with groups kept in memory: there are few, where the planner, which knows nothing of what is worked out from JSON, would sort for many. */
+export function hashing<T>(pool: Pool, work: (db: PoolClient) => Promise<T>): Promise<T> {
+  return transaction(pool, async (client) => {
+    await client.query(`set local enable_sort = off; set local work_mem = '64MB'`)
+    return work(client)
+  })
+}
+
 /** Lets no statement of this transaction wait longer than two seconds for a lock; what waits in vain fails and may be tried again. */
 export async function limitLockWaits(db: Queryable): Promise<void> {
   await db.query(`set local lock_timeout = '2s'`)

@@ -1,12 +1,13 @@
+import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Condition } from '@/core/conditions/clause'
 import type { Setting } from '@/core/conditions/compile'
 import { changeSql, type RowSql } from '@/core/conditions/sql'
+import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
 import type { RecordCue } from '@/core/workflow/document'
-import { MOST_OF_ONE_TRANSACTION } from './as-of'
-import { CHANGE_COLUMNS, type ChangeRow, netOfRows } from './changes'
-import { many, one, type Queryable, quote, tableName } from './database'
+import { CHANGE_COLUMNS, type ChangeRow, changesOfRows, netOfRows } from './changes'
+import { hashing, many, one, type Queryable, quote, tableName } from './database'
 
 /** A stretch of recorded history of one table. */
 export interface Span {
@@ -20,8 +21,8 @@ export interface HistoryQuery {
   readonly span: Span
   readonly cue: RecordCue
   readonly setting: Setting
-  /** Rows of transactions that changed a record several times; they are read as net changes instead. */
-  readonly apart: readonly number[]
+  /** Transactions that changed a record several times: their rows, which are passed over, and the net changes that they come to, in order. */
+  readonly apart: { readonly rows: readonly number[]; readonly changes: readonly Change[] }
 }
 
 const COLUMN_TYPES: Partial<Record<FieldType, string>> = {
@@ -59,41 +60,76 @@ function holds(query: HistoryQuery, condition: Condition | undefined, firing: 'e
   return changeSql(condition, firing, table, setting, { quote, table: tableName }, { change: 'c', now: now(cue), before, ownOnly: true }, first)
 }
 
-/** The rows that a cue waits for; parameters 1 to 6. */
-const CUED = `from rappel.change c
-  where c.tbl = $1 and c.at >= $2 and c.at < $3 and c.kind = any($4) and (c.kind <> 'changed' or $5::text[] is null or c.changed && $5) and not (c.id = any($6::bigint[]))`
+/** The rows of a table in a span that are a change each, and those of them that a cue waits for; parameters 1 to 6. */
+const SINGLE = 'from rappel.change c where c.tbl = $1 and c.at >= $2 and c.at < $3 and c.id <> all($6::bigint[])'
+const WAITED_FOR = `c.kind = any($4) and (c.kind <> 'changed' or $5::text[] is null or c.changed && $5)`
+const CUED = `${SINGLE} and ${WAITED_FOR}`
 
-const cuedParams = ({ table, span, cue, apart }: HistoryQuery): unknown[] => [table.name, span.from, span.to, cue.on, cue.fields?.length ? cue.fields : null, apart]
+const cuedParams = ({ table, span, cue, apart }: HistoryQuery): unknown[] => [table.name, span.from, span.to, cue.on, cue.fields?.length ? cue.fields : null, apart.rows]
 
-/** How many changes of a table a span has, and when the first of them was. */
-export function countHistory(db: Queryable, table: string, span: Span): Promise<{ changes: number; first: Date | null }> {
-  return one(db, 'select count(*) as changes, min(at) as first from rappel.change where tbl = $1 and at >= $2 and at < $3', [table, span.from, span.to])
+/** The rows of transactions that changed a record of a table more than once in a span, and the net changes that they come to. */
+export async function changesApart(db: Queryable, { table, span, setting }: Omit<HistoryQuery, 'apart' | 'cue'>): Promise<HistoryQuery['apart']> {
+  const rows = await many<ChangeRow>(
+    db,
+    `with apart as (select change_id from rappel.change_apart where tbl = $1
+                     union all select change_id from (select change_id, count(*) over (partition by rec, xid) as rows from rappel.queue where tbl = $1) q where rows > 1)
+     select ${CHANGE_COLUMNS} from apart join rappel.change c on c.id = apart.change_id where c.at >= $2 and c.at < $3 order by c.id`,
+    [table.name, span.from, span.to],
+  )
+  return { rows: rows.map((r) => r.id), changes: netOfRows(rows, setting.schema) }
 }
 
-/** Ids of the rows of transactions that changed a record of the table more than once. */
-export async function rowsApart(db: Queryable, table: string, span: Span): Promise<number[]> {
-  const rows = await many<{ ids: number[] }>(db, 'select array_agg(id) as ids from rappel.change where tbl = $1 and at >= $2 and at < $3 group by rec, xid having count(*) > 1', [
-    table,
-    span.from,
-    span.to,
-  ])
-  return rows.flatMap((r) => r.ids.map(Number))
+/** What a sieve is asked about history. */
+export interface Sieve {
+  readonly steps: readonly Step[]
+  /** What those that passed every step are told apart by: whether this holds, or may hold, too. */
+  readonly last: { readonly condition: Condition | undefined; readonly firing: 'entering' | 'every' }
 }
 
-/** How many of the changes a cue waits for there are, and for how many each condition holds, in one pass. */
-export async function countHolding(
-  db: Queryable,
-  query: HistoryQuery,
-  conditions: readonly { readonly condition: Condition | undefined; readonly firing: 'entering' | 'every' }[],
-): Promise<number[]> {
+/** What history came to: all changes of the span, those that the cue waits for, how many are alive at each line, and which came through to the last. */
+export interface SiftedHistory extends Sifted {
+  readonly changes: number
+  readonly first: Date | null
+  readonly cued: number
+  /** Ids of the changes for which the last condition holds, or may hold, the newest first. */
+  readonly through: readonly number[]
+}
+
+/** Puts the changes of a span that are one row each through a sieve, in one pass over the log. */
+export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }: Sieve): Promise<SiftedHistory> {
   const params = cuedParams(query)
-  const counts = conditions.map(({ condition, firing }) => {
-    const sql = holds(query, condition, firing, params.length)
-    params.push(...sql.params)
-    return `count(*) filter (where ${sql.text})`
-  })
-  const row = await one<{ counts: number[] }>(db, `select array[${['count(*)', ...counts].join(', ')}] as counts ${CUED}`, params)
-  return row.counts.map(Number)
+  const sql = (condition: Condition | undefined, firing: 'entering' | 'every') => {
+    const { text, params: own } = holds(query, condition, firing, params.length)
+    params.push(...own)
+    return text
+  }
+  const written = steps.map(({ lets, inside }) => ({ lets: sql(lets, 'every'), inside: inside.map((l) => sql(l.alive, 'every')) }))
+  const key = written.reduceRight(
+    (rest, { lets, inside }) => `${inside.map((l) => `case when ${l} then '1' else '0' end || `).join('')}case when ${lets} then '+' || ${rest} else '-' end`,
+    `case when ${sql(last.condition, last.firing)} then '*' else '' end`,
+  )
+  const rows = await hashing(db, (client) =>
+    many<{ key: string | null; count: number; first: Date; ids: string[] }>(
+      client,
+      `select key, count(*) as count, min(at) as first, rappel.gather(id) filter (where key like '%*') as ids
+         from (select c.id, c.at, case when ${WAITED_FOR} then ${key} end as key ${SINGLE}) c group by key`,
+      params,
+    ),
+  )
+  const cued = rows.filter((r): r is typeof r & { key: string } => r.key !== null)
+  return {
+    ...readKeys(steps, cued),
+    changes: rows.reduce((sum, r) => sum + r.count, 0),
+    first: rows.reduce<Date | null>((first, r) => (!first || r.first < first ? r.first : first), null),
+    cued: cued.reduce((sum, r) => sum + r.count, 0),
+    through: rows.flatMap((r) => r.ids.map(Number)).sort((a, b) => b - a),
+  }
+}
+
+/** Changes that are one row each, by their ids, the oldest first. */
+export async function changesById(db: Queryable, ids: readonly number[]): Promise<Change[]> {
+  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change c where c.id = any($1::bigint[]) order by c.id`, [ids])
+  return changesOfRows(rows)
 }
 
 /** The changes that a cue waits for and that a condition may let through, newest first, `after` a change seen before; at most `limit`. */
@@ -108,26 +144,18 @@ export async function changesHolding(
     ...params,
     ...sql.params,
   ])
-  return netOfRows(rows.reverse(), query.setting.schema).reverse()
-}
-
-/** Net changes of rows that were set apart. */
-export async function netChangesOf(db: Queryable, query: Pick<HistoryQuery, 'apart' | 'setting'>): Promise<Change[]> {
-  if (query.apart.length === 0) return []
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change c where c.id = any($1::bigint[]) order by c.id`, [query.apart])
-  return netOfRows(rows, query.setting.schema)
+  return changesOfRows(rows)
 }
 
 /** For each transaction of the changes given, the id of its last row in the log. */
 export async function endsOfTransactions(db: Queryable, changes: readonly Change[]): Promise<Map<string, number>> {
   if (changes.length === 0) return new Map()
-  const ids = changes.map((c) => c.id)
   const at = changes.map((c) => c.at.getTime())
   const rows = await many<{ xid: string; last: number }>(
     db,
-    `select xid::text as xid, max(id) as last from rappel.change
-      where xid = any($1::text[]::xid8[]) and id between $2 and $3 + ${MOST_OF_ONE_TRANSACTION} and at >= $4 and at < $5 group by xid`,
-    [[...new Set(changes.map((c) => c.transaction))], Math.min(...ids), Math.max(...ids), new Date(Math.min(...at) - DAY_MS), new Date(Math.max(...at) + DAY_MS)],
+    `select t.xid, e.last from unnest($1::text[]) as t (xid)
+      cross join lateral (select max(id) as last from rappel.change where xid = t.xid::xid8 and at >= $2 and at < $3) e where e.last is not null`,
+    [[...new Set(changes.map((c) => c.transaction))], new Date(Math.min(...at) - DAY_MS), new Date(Math.max(...at) + DAY_MS)],
   )
   return new Map(rows.map((r) => [r.xid, Number(r.last)]))
 }

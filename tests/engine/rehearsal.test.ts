@@ -9,7 +9,7 @@ import type { Workflow } from '@/core/workflow/document'
 import { compileWorkflow, factsOf, isCued } from '@/core/workflow/evaluate'
 import { Dispatcher } from '@/engine/dispatch'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
-import { narrow } from '@/engine/rehearsal/narrow'
+import { historyQuery, narrow } from '@/engine/rehearsal/narrow'
 import { type RehearsalOptions, rehearse } from '@/engine/rehearsal/rehearse'
 import { busyShards, listChanges } from '@/store/changes'
 import { many, one, transaction } from '@/store/database'
@@ -130,7 +130,7 @@ test('the counts at each line, found by the database or one by one, are those of
     const workflow = newClaimWorkflow({ cue: { kind: 'record', on: ['created', 'changed', 'deleted'] }, conditions: condition, firing: 'every', actions: [] })
     if (JSON.stringify(condition).includes('owner.')) continue
     const compiled = compileWorkflow(workflow, surroundings)
-    const found = await narrow(pool, compiled, SPAN)
+    const { narrowing: found } = await narrow(pool, compiled, await historyQuery(pool, compiled, SPAN))
     const facts = changes.filter((c) => isCued(compiled, c)).map((c) => factsOf(surroundings, c, lookups))
     const count = (test: (f: (typeof facts)[number]) => boolean) => facts.filter(test).length
     const lines = aliveLines(condition).map(({ path, alive }) => ({

@@ -78,6 +78,8 @@ export interface SqlReading {
   /** The field before the change, and what kind of change it is; only over changes. */
   readonly before: string
   readonly kind: string
+  /** Whether the right side is a value written down that is not blank, or a list of such. */
+  readonly isFilled: boolean
   readonly value: string
   readonly to: string
   readonly list: readonly string[]

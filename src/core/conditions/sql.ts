@@ -145,6 +145,7 @@ function clauseSql(c: Clause, writing: Writing, lets: boolean): string {
     field: field.sql,
     before: rows.change && operator.change ? pathSql(c.field, writing, rows.change.before).sql : 'null',
     kind: rows.change?.kind ?? 'null',
+    isFilled: [c.value].flat().every((v) => typeof v === 'string' && v.trim() !== ''),
     value: operator.operand === 'one' || operator.operand === 'two' ? side(c.value) : 'null',
     to: operator.operand === 'two' ? side(c.to) : 'null',
     list: operator.operand === 'many' ? (Array.isArray(c.value) ? c.value : []).map((item) => side(item)) : [],

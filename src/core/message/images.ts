@@ -2,6 +2,7 @@ const IMAGE = /(<img\b[^>]*?\bsrc\s*=\s*)(["'])cid:([^"'<>]+)\2/gi
 
 /** The names that a message's HTML refers to as images inside it (`<img src="cid:name">`, RFC 2392), each once. */
 export function imagesIn(html: string): string[] {
+  if (!/cid:/i.test(html)) return []
   return [...new Set([...html.matchAll(IMAGE)].map((m) => decoded(m[3] as string)))]
 }
 

@@ -68,6 +68,9 @@ export function needKey(need: Need): string {
   }
 }
 
+/** Loaded data by the keys of needs. */
+export type Loaded = Pick<ReadonlyMap<string, unknown>, 'has' | 'get'>
+
 /**
  * Look-ups over loaded data that keep a list of what was asked for and is missing.
  * An evaluation is pure: it is run, and while it lacks something, the lack is loaded (for many evaluations at once) and it is run again.
@@ -75,7 +78,7 @@ export function needKey(need: Need): string {
 export class LoadedLookups implements Lookups {
   private readonly missing = new Map<string, Need>()
 
-  constructor(private readonly loaded: ReadonlyMap<string, unknown>) {}
+  constructor(private readonly loaded: Loaded) {}
 
   record(table: string, id: number): Image | null {
     return (this.find({ kind: 'record', table, id }) as Image | null | undefined) ?? null

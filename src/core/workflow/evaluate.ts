@@ -1,7 +1,7 @@
 import type { Change } from '../changes/change'
 import { type CompiledCondition, compileCondition, type Facts, type Setting } from '../conditions/compile'
 import type { Engines } from '../message/render'
-import { LoadedLookups, type Lookups, type Need } from '../paths/lookups'
+import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
 import type { FileInfo, TableDef } from '../values/tables'
 import type { RecordCue, Workflow } from './document'
@@ -118,7 +118,8 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
 function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses: Plan['clauses']): Plan {
   const { messages, notices, tasks, writes, notes, held } = run
   return {
-    ...decided,
+    fires: decided.fires,
+    why: decided.why,
     clauses,
     messages,
     notices,
@@ -132,7 +133,7 @@ function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses
 }
 
 /** Evaluates over loaded data; answers the plan, or what has to be loaded first. */
-export function evaluateOrNeed(compiled: CompiledWorkflow, change: Change, loaded: ReadonlyMap<string, unknown>, explain: boolean): { plan: Plan } | { needs: readonly Need[] } {
+export function evaluateOrNeed(compiled: CompiledWorkflow, change: Change, loaded: Loaded, explain: boolean): { plan: Plan } | { needs: readonly Need[] } {
   const lookups = new LoadedLookups(loaded)
   const plan = evaluate(compiled, change, lookups, explain)
   return lookups.lacking() ? { needs: lookups.needs() } : { plan }

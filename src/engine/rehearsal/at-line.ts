@@ -4,7 +4,7 @@ import { aliveLines } from '@/core/rehearsal/lines'
 import { type PastChange, pointedAt } from '@/core/rehearsal/tally'
 import { type CompiledWorkflow, HELD_BEFORE, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
-import { changesHolding, netChangesOf, type Span } from '@/store/history'
+import { changesHolding, type Span } from '@/store/history'
 import { historyQuery, holdsByPath, isAlive } from './narrow'
 import { Past } from './past'
 
@@ -31,10 +31,9 @@ export async function lookAtLine(db: Queryable, compiled: CompiledWorkflow, span
   if (!conditions) return null
   const query = await historyQuery(db, compiled, span)
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  const apart = await netChangesOf(db, query)
   const pick = async (condition: Condition | undefined, way: 'entering' | 'every', wanted: (plan: Plan) => boolean): Promise<ChangeAtLine[]> => {
     const likely = await changesHolding(db, query, { condition, firing: way, limit: LOOKED_AT })
-    const changes = [...likely, ...apart].sort((a, b) => b.id - a.id)
+    const changes = [...likely, ...query.apart.changes].sort((a, b) => b.id - a.id)
     const settled = await past.settle(compiled, changes, true)
     return changes
       .flatMap((change, i) => {

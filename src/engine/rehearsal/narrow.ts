@@ -1,11 +1,13 @@
+import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { type Condition, isClause } from '@/core/conditions/clause'
 import type { ClauseResult } from '@/core/conditions/compile'
 import { isExactInSql } from '@/core/conditions/sql'
 import { type AliveLine, aliveLines } from '@/core/rehearsal/lines'
+import { type Step, sieveOf } from '@/core/rehearsal/sieve'
 import { type CompiledWorkflow, HELD_BEFORE, isCued } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
-import { changesHolding, countHistory, countHolding, type HistoryQuery, netChangesOf, rowsApart, type Span } from '@/store/history'
+import { changesApart, changesById, type HistoryQuery, type Span, siftHistory } from '@/store/history'
 import type { Settled } from '../settle'
 import { Past } from './past'
 
@@ -24,111 +26,92 @@ export interface Narrowing {
   readonly heldBefore: number
 }
 
+/** What the lines of a workflow came to, and the changes that fire it, the newest first. */
+export interface Narrowed {
+  readonly narrowing: Narrowing
+  readonly firing: readonly number[]
+}
+
 /** Few enough that the process answers others between them, also where a formula is worked out for each. */
 const CHUNK = 150
 
 /** What history is read with for a workflow. */
 export async function historyQuery(db: Queryable, compiled: CompiledWorkflow, span: Span): Promise<HistoryQuery> {
   const { table, cue, surroundings } = compiled
-  return { table, span, cue, setting: surroundings, apart: await rowsApart(db, table.name, span) }
-}
-
-/** Whether the database alone can say how many changes a workflow lets through: nothing looks through a link, works out a formula, or asks whose record it is. */
-function isExact({ cue, workflow, table, surroundings }: CompiledWorkflow): boolean {
-  return !cue.whose && (!workflow.conditions || isExactInSql(workflow.conditions, table, surroundings))
+  const query = { table, span, setting: surroundings }
+  return { ...query, cue, apart: await changesApart(db, query) }
 }
 
 /**
- * Counts the changes of a span that are alive at each line of a workflow, and those that fire it. What the database can count it counts;
+ * Counts the changes of a span that are alive at each line of a workflow, and finds those that fire it. What the database can count it counts;
  * from the first line on where linked data, formulas or whose record it is decide, changes are evaluated one by one with linked data as it stood.
  * @throws AbortError when it was called off
  */
-export async function narrow(db: Queryable, compiled: CompiledWorkflow, span: Span, signal?: AbortSignal): Promise<Narrowing> {
-  return narrowOver(db, compiled, await historyQuery(db, compiled, span), signal)
-}
-
-/** The same over history that is described already. @throws AbortError when it was called off */
-export async function narrowOver(db: Queryable, compiled: CompiledWorkflow, query: HistoryQuery, signal?: AbortSignal): Promise<Narrowing> {
-  const { span } = query
-  const { changes, first } = await countHistory(db, compiled.table.name, span)
-  const lines = compiled.workflow.conditions ? aliveLines(compiled.workflow.conditions) : []
-  const tally = new Tally(lines)
+export async function narrow(db: Pool, compiled: CompiledWorkflow, query: HistoryQuery, signal?: AbortSignal): Promise<Narrowed> {
+  const { conditions, firing: way = 'entering' } = compiled.workflow
+  const lines = conditions ? aliveLines(conditions) : []
+  const { steps, isWhole } = exactSteps(compiled)
+  const last = isWhole ? { condition: conditions, firing: way } : { condition: undefined, firing: 'every' as const }
+  const sifted = await siftHistory(db, query, { steps, last })
+  const rest = new Tally(isWhole ? lines : lines.filter((l) => !sifted.alive.has(l.path)))
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  if (isExact(compiled)) await countInDatabase(db, query, compiled, lines, tally)
-  else await countPartly(db, query, compiled, lines, tally, past, signal)
-  const apart = await netChangesOf(db, query)
-  if (apart.length) tally.add(compiled, apart, await past.settle(compiled, apart, true))
-  return { span, changes, first, ...tally.result() }
+  if (!isWhole) await evaluateOneByOne(db, query, compiled, sifted.through, rest, past, signal)
+  const apart = new Tally(lines)
+  if (query.apart.changes.length) apart.add(compiled, query.apart.changes, await past.settle(compiled, query.apart.changes, true))
+  const firings = isWhole ? sifted.through : rest.fired
+  return {
+    narrowing: {
+      span: query.span,
+      changes: sifted.changes + query.apart.changes.length,
+      first: [sifted.first, ...query.apart.changes.map((c) => c.at)].reduce((first, at) => (at && (!first || at < first) ? at : first), null),
+      cued: (compiled.cue.whose ? rest.cued : sifted.cued) + apart.cued,
+      survivors: lines.map(({ path }) => ({ path, count: (sifted.alive.get(path) ?? rest.alive.get(path) ?? 0) + (apart.alive.get(path) ?? 0) })),
+      firings: firings.length + apart.fired.length,
+      heldBefore: (isWhole ? sifted.passed - firings.length : rest.heldBefore) + apart.heldBefore,
+    },
+    firing: [...firings, ...apart.fired].sort((a, b) => b - a),
+  }
 }
 
-async function countInDatabase(db: Queryable, query: HistoryQuery, { workflow }: CompiledWorkflow, lines: readonly AliveLine[], tally: Tally): Promise<void> {
-  const { conditions, firing = 'entering' } = workflow
-  const [cued, holding, firings, ...alive] = await countHolding(db, query, [every(conditions), { condition: conditions, firing }, ...lines.map((l) => every(l.alive))])
-  tally.cued += cued as number
-  tally.firings += firings as number
-  tally.heldBefore += (holding as number) - (firings as number)
-  tally.addAlive(alive)
+/** The first steps of the conditions as far as the database can tell about each, and whether those are all and nothing else decides. */
+function exactSteps({ cue, workflow: { conditions }, table, surroundings }: CompiledWorkflow): { steps: Step[]; isWhole: boolean } {
+  const all = sieveOf(conditions)
+  const inexact = cue.whose ? 0 : all.findIndex((step) => !isExactInSql(step.lets, table, surroundings))
+  return inexact < 0 ? { steps: all, isWhole: true } : { steps: all.slice(0, inexact), isWhole: false }
 }
 
-const every = (condition: Condition | undefined) => ({ condition, firing: 'every' as const })
-
-/** Counts the lines that the database can count, and evaluates the changes that are alive after them. */
-async function countPartly(
+async function evaluateOneByOne(
   db: Queryable,
   query: HistoryQuery,
   compiled: CompiledWorkflow,
-  lines: readonly AliveLine[],
+  ids: readonly number[],
   tally: Tally,
   past: Past,
   signal: AbortSignal | undefined,
 ): Promise<void> {
-  const { prefix, isWithin } = exactPrefix(compiled)
-  const rest = new Tally(lines)
-  for await (const chunk of chunksOf(db, query, prefix, 'every')) {
+  for (let i = 0; i < ids.length; i += CHUNK) {
     signal?.throwIfAborted()
-    rest.add(compiled, chunk, await past.settle(compiled, chunk, true))
+    const chunk = await changesById(db, ids.slice(i, i + CHUNK))
+    tally.add(compiled, chunk, await past.settle(compiled, chunk, true))
   }
-  const [cued, ...alive] = prefix
-    ? await countHolding(
-        db,
-        query,
-        lines.map((l) => every(isWithin(l.path) ? l.alive : undefined)),
-      )
-    : [rest.cued]
-  tally.cued += cued as number
-  tally.firings += rest.firings
-  tally.heldBefore += rest.heldBefore
-  tally.addAlive(lines.map((l, i) => (isWithin(l.path) ? (alive[i] as number) : (rest.alive[i] as number))))
 }
 
-/** The first children of conditions that all have to hold, as far as the database can tell about each; undefined where it cannot about the first. */
-function exactPrefix({ cue, workflow: { conditions }, table, surroundings }: CompiledWorkflow): { prefix: Condition | undefined; isWithin: (path: string) => boolean } {
-  const children = !cue.whose && conditions && 'all' in conditions ? conditions.all : []
-  const until = children.findIndex((child) => !isExactInSql(child, table, surroundings))
-  if (until <= 0) return { prefix: undefined, isWithin: () => false }
-  return { prefix: { all: children.slice(0, until) }, isWithin: (path) => Number(/^\/conditions\/all\/(\d+)/.exec(path)?.[1]) < until }
-}
-
-/** The changes that a condition may let through, newest first, some at a time. */
-export async function* chunksOf(db: Queryable, query: HistoryQuery, condition: Condition | undefined, firing: 'entering' | 'every', size = CHUNK): AsyncGenerator<Change[]> {
-  let before: number | null = null
-  for (;;) {
-    const chunk: Change[] = await changesHolding(db, query, { condition, firing, before, limit: size })
-    if (chunk.length) yield chunk
-    if (chunk.length < size) return
-    before = (chunk[chunk.length - 1] as Change).id
-  }
+/** Changes by their ids, in the order of the ids; those of transactions that changed a record several times come as what they amount to. */
+export async function changesOf(db: Queryable, query: HistoryQuery, ids: readonly number[]): Promise<Change[]> {
+  const apart = new Map(query.apart.changes.map((c) => [c.id, c]))
+  const single = new Map((await changesById(db, apart.size ? ids.filter((id) => !apart.has(id)) : ids)).map((c) => [c.id, c]))
+  return ids.flatMap((id) => apart.get(id) ?? single.get(id) ?? [])
 }
 
 /** Counts over changes that were evaluated one by one. */
 class Tally {
   cued = 0
-  firings = 0
   heldBefore = 0
-  readonly alive: number[]
+  readonly fired: number[] = []
+  readonly alive: Map<string, number>
 
-  constructor(private readonly lines: readonly AliveLine[]) {
-    this.alive = lines.map(() => 0)
+  constructor(lines: readonly AliveLine[]) {
+    this.alive = new Map(lines.map((line) => [line.path, 0]))
   }
 
   add(compiled: CompiledWorkflow, changes: readonly Change[], settled: readonly Settled[]): void {
@@ -139,26 +122,13 @@ class Tally {
       const isTheirs = !plan || plan.clauses.length > 0 || plan.fires || plan.why === HELD_BEFORE
       if (!isCued(compiled, change) || (compiled.cue.whose && !isTheirs)) return
       this.cued++
-      if (plan?.fires) this.firings++
+      if (plan?.fires) this.fired.push(change.id)
       if (plan?.why === HELD_BEFORE) this.heldBefore++
       if (!plan || !conditions) return
       const results = new Map(plan.clauses.map((c) => [c.path, c]))
       const holds = holdsByPath(conditions, '/conditions', results)
-      this.lines.forEach((line, n) => {
-        if (isAlive(line.path, conditions, holds)) this.alive[n] = (this.alive[n] ?? 0) + 1
-      })
+      for (const [path, count] of this.alive) if (isAlive(path, conditions, holds)) this.alive.set(path, count + 1)
     })
-  }
-
-  addAlive(counts: readonly number[]): void {
-    counts.forEach((count, i) => {
-      this.alive[i] = (this.alive[i] ?? 0) + count
-    })
-  }
-
-  result(): Pick<Narrowing, 'cued' | 'survivors' | 'firings' | 'heldBefore'> {
-    const { cued, firings, heldBefore } = this
-    return { cued, firings, heldBefore, survivors: this.lines.map((line, i) => ({ path: line.path, count: this.alive[i] ?? 0 })) }
   }
 }
 

@@ -1,6 +1,6 @@
 import type { Change } from '@/core/changes/change'
 import { isExactInSql } from '@/core/conditions/sql'
-import { type ListNeed, type Need, needKey } from '@/core/paths/lookups'
+import { type ListNeed, type Loaded, type Need, needKey } from '@/core/paths/lookups'
 import { entriesOf } from '@/core/rehearsal/entries'
 import type { Image } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/evaluate'
@@ -17,6 +17,31 @@ const MAX_ROUNDS = 200
 const MOST_RECORDS = 20_000
 
 const listKey = ({ table, link }: ListNeed) => (link ? `${table} ${link.field} ${link.id}` : `${table}`)
+
+const RECORD = 'record '
+
+/** What one evaluation has of what it asks for: what was read for it, and what can be told from what is known already. */
+class Recalling implements Loaded {
+  private readonly kept = new Map<string, unknown>()
+
+  constructor(private readonly recall: (key: string) => unknown) {}
+
+  has(key: string): boolean {
+    if (this.kept.has(key)) return true
+    const known = this.recall(key)
+    if (known === undefined) return false
+    this.kept.set(key, known)
+    return true
+  }
+
+  get(key: string): unknown {
+    return this.kept.get(key)
+  }
+
+  keep(key: string, value: unknown): void {
+    this.kept.set(key, value)
+  }
+}
 
 /**
  * Reads linked data as it stood at many moments: the histories of records, and of those that may be in lists, are read once and looked up in memory;
@@ -39,10 +64,11 @@ export class Past {
   /** Evaluates a workflow over recorded changes, each with linked data as it stood at the end of its transaction. Answers in their order. */
   async settle(compiled: CompiledWorkflow, changes: readonly Change[], explain: boolean): Promise<Settled[]> {
     const settled = new Array<Settled>(changes.length)
-    let open = changes.map((change, i) => ({ change, i, loaded: new Map<string, unknown>() }))
+    if (this.live.size > 0) await this.readEnds(changes)
+    let open = changes.map((change, i) => ({ change, i, loaded: new Recalling((key) => this.recall(key, change)) }))
     for (let round = 0; open.length > 0; round++) {
       if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
-      const asked: { change: Change; loaded: Map<string, unknown>; needs: readonly Need[] }[] = []
+      const asked: { change: Change; loaded: Recalling; needs: readonly Need[] }[] = []
       open = open.filter(({ change, i, loaded }) => {
         const outcome = evaluateSafely(compiled, change, loaded, explain)
         if (!('needs' in outcome)) {
@@ -57,16 +83,28 @@ export class Past {
     return settled
   }
 
-  private async load(asked: readonly { change: Change; loaded: Map<string, unknown>; needs: readonly Need[] }[]): Promise<void> {
-    const unknown = asked.map((a) => a.change).filter((c) => !this.ends.has(c.transaction))
+  /** What is known already of a need, by its key, as it stood at a change; undefined where it has to be read. */
+  private recall(key: string, change: Change): unknown {
+    const record = key.startsWith(RECORD) ? key.slice(RECORD.length) : null
+    if (record === null) return this.shared.get(key)
+    const position = this.ends.get(change.transaction)
+    return position !== undefined && this.live.has(record) ? this.imageOf(record, position) : undefined
+  }
+
+  private async readEnds(changes: readonly Change[]): Promise<void> {
+    const unknown = changes.filter((c) => !this.ends.has(c.transaction))
     for (const [transaction, end] of await endsOfTransactions(this.db, unknown)) this.ends.set(transaction, end)
+  }
+
+  private async load(asked: readonly { change: Change; loaded: Recalling; needs: readonly Need[] }[]): Promise<void> {
+    await this.readEnds(asked.map((a) => a.change))
     const needs = asked.flatMap((a) => a.needs)
     await this.readHistories(needs.filter((n) => n.kind === 'record'))
     await this.readCandidates(needs.filter((n) => n.kind === 'list'))
     const asNow = needs.filter((n) => !['record', 'list', 'team'].includes(n.kind))
     await loadNeeds(this.db, asNow, this.shared, this.loading)
     for (const { change, loaded, needs: own } of asked)
-      for (const need of own) loaded.set(needKey(need), await this.resolve(need, this.ends.get(change.transaction) ?? change.id, change.at))
+      for (const need of own) loaded.keep(needKey(need), await this.resolve(need, this.ends.get(change.transaction) ?? change.id, change.at))
   }
 
   /** Finds the records that may be in lists, and reads their histories; lists with conditions that look further are left to be read moment by moment. */
@@ -93,7 +131,11 @@ export class Past {
   }
 
   private recordAt(table: string, id: number, position: number): Image | null {
-    return imageAt(this.histories.get(`${table} ${id}`) ?? [], this.live.get(`${table} ${id}`) ?? null, position)
+    return this.imageOf(`${table} ${id}`, position)
+  }
+
+  private imageOf(record: string, position: number): Image | null {
+    return imageAt(this.histories.get(record) ?? [], this.live.get(record) ?? null, position)
   }
 
   private async readHistories(records: readonly { readonly table: string; readonly id: number }[]): Promise<void> {

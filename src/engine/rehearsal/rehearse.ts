@@ -1,14 +1,14 @@
+import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { runnable } from '@/core/rehearsal/runnable'
 import { type PastChange, pointedAt, type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
-import type { Queryable } from '@/store/database'
-import { type HistoryQuery, netChangesOf, type Span } from '@/store/history'
+import type { HistoryQuery, Span } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
 import type { Settled } from '../settle'
-import { chunksOf, historyQuery, type Narrowing, narrowOver } from './narrow'
+import { changesOf, historyQuery, type Narrowing, narrow } from './narrow'
 import { Past } from './past'
 
 /** What a draft would have done over a span, and how that differs from the version that is live. */
@@ -35,48 +35,52 @@ const FIRINGS_AT_ONCE = 500
  * Lines with errors are left out.
  * @throws AbortError when it was called off
  */
-export async function rehearse(db: Queryable, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
+export async function rehearse(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const { span, samples, live, signal } = options
   const query = await historyQuery(db, compiled, span)
-  const narrowing = await narrowOver(db, bare(compiled), query, signal)
+  const { narrowing, firing } = await narrow(db, bare(compiled), query, signal)
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
-  const fired: Change[] = []
-  await eachFiring(db, compiled, query, signal, (change, outcome) => {
-    if ('fault' in outcome) return rehearsing.addFailure(change, outcome.fault)
-    rehearsing.add(change, outcome.plan)
-    if (fired.length < MOST_LOOKED_AT) fired.push(change)
-  })
-  const values = await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, fired, null)
+  const acting = unconditional(compiled)
+  const past = new Past(db, { setting: surroundings, dry: true })
+  const newest: Change[] = []
+  for await (const changes of readAhead(db, query, firing)) {
+    signal?.throwIfAborted()
+    const settled = await past.settle(acting, changes, false)
+    changes.forEach((change, n) => {
+      const outcome = settled[n] as Settled
+      if ('fault' in outcome) rehearsing.addFailure(change, outcome.fault)
+      else rehearsing.add(change, outcome.plan)
+    })
+    newest.push(...changes.slice(0, MOST_LOOKED_AT - newest.length))
+  }
+  const values = await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, newest, null)
   return {
     ...narrowing,
     ...rehearsing.result(),
-    blanks: values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * fired.length), share: blank })),
-    compared: live && live.table === workflow.table ? await compare(db, compiled, compileWorkflow(live, surroundings), query, signal) : null,
+    blanks: values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * newest.length), share: blank })),
+    compared: live && live.table === workflow.table ? await compare(db, query, firing, compileWorkflow(live, surroundings), signal) : null,
   }
 }
 
-/** Calls for each change of the span that fires, the newest first, or that fails on the way. */
-async function eachFiring(
-  db: Queryable,
-  compiled: CompiledWorkflow,
-  query: HistoryQuery,
-  signal: AbortSignal | undefined,
-  take: (change: Change, outcome: Settled) => void,
-): Promise<void> {
-  const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  const settle = async (changes: readonly Change[]) => {
-    const settled = await past.settle(compiled, changes, false)
-    changes.forEach((change, i) => {
-      const outcome = settled[i] as Settled
-      if ('fault' in outcome || outcome.plan.fires) take(change, outcome)
-    })
+/** Changes by their ids, page after page, the next page being read while one is worked on. */
+async function* readAhead(db: Pool, query: HistoryQuery, ids: readonly number[]): AsyncGenerator<Change[]> {
+  const page = (i: number) => {
+    const read = changesOf(db, query, ids.slice(i, i + FIRINGS_AT_ONCE))
+    read.catch(() => undefined) // whoever waits for the page is told; nobody may
+    return read
   }
-  await settle((await netChangesOf(db, query)).reverse())
-  for await (const chunk of chunksOf(db, query, compiled.workflow.conditions, compiled.workflow.firing ?? 'entering', FIRINGS_AT_ONCE)) {
-    signal?.throwIfAborted()
-    await settle(chunk)
+  let next = page(0)
+  for (let i = FIRINGS_AT_ONCE; i - FIRINGS_AT_ONCE < ids.length; i += FIRINGS_AT_ONCE) {
+    const changes = await next
+    next = page(i)
+    yield changes
   }
+}
+
+/** What a workflow does at changes that are known to fire it. */
+function unconditional({ workflow: { conditions: _, ...rest }, surroundings }: CompiledWorkflow): CompiledWorkflow {
+  return compileWorkflow(rest, surroundings)
 }
 
 /** A workflow that only decides whether it fires. */
@@ -87,17 +91,13 @@ export function bare(compiled: CompiledWorkflow): CompiledWorkflow {
 
 const SHOWN = 200
 
-async function compare(db: Queryable, draft: CompiledWorkflow, live: CompiledWorkflow, query: HistoryQuery, signal: AbortSignal | undefined): Promise<Rehearsal['compared']> {
-  const firings = async (compiled: CompiledWorkflow) => {
-    const found = new Map<number, Change>()
-    await eachFiring(db, bare(compiled), { ...query, cue: compiled.cue }, signal, (change, outcome) => 'plan' in outcome && found.set(change.id, change))
-    return found
+/** The firings that only the draft has, and those that only the live version has, the newest of each. */
+async function compare(db: Pool, query: HistoryQuery, ours: readonly number[], live: CompiledWorkflow, signal: AbortSignal | undefined): Promise<Rehearsal['compared']> {
+  const { firing: theirs } = await narrow(db, bare(live), { ...query, cue: live.cue }, signal)
+  const only = async (ids: readonly number[], others: readonly number[]) => {
+    const known = new Set(others)
+    const wanted = ids.filter((id) => !known.has(id)).slice(0, SHOWN)
+    return (await changesOf(db, query, wanted)).map((c) => pointedAt(c, query.table))
   }
-  const [ours, theirs] = [await firings(draft), await firings(live)]
-  const only = (a: ReadonlyMap<number, Change>, b: ReadonlyMap<number, Change>) =>
-    [...a.values()]
-      .filter((c) => !b.has(c.id))
-      .slice(0, SHOWN)
-      .map((c) => pointedAt(c, draft.table))
-  return { added: only(ours, theirs), gone: only(theirs, ours) }
+  return { added: await only(ours, theirs), gone: await only(theirs, ours) }
 }

@@ -33,17 +33,23 @@ export function sqlEqual(type: FieldType, a: string, b: string): string {
 
 const equal = (r: Reading) => isEqual(r.type, r.now, r.value as Stored)
 const member = (r: Reading) => (r.value as readonly Stored[]).some((v) => isEqual(r.type, r.now, v))
-const sqlMember = (r: SqlReading) => (r.list.length === 0 ? 'false' : `(${r.list.map((v) => sqlEqual(r.type, r.field, v)).join(' or ')})`)
+
+/** Equality with the right side; a choice that does not contain what is looked for, as most do not, is not trimmed first. */
+const sqlSame = (r: SqlReading, value: string) =>
+  r.isFilled && r.type === 'choice'
+    ? `coalesce(position(${sqlTrim(value)} in ${r.field}) > 0 and ${sqlTrim(r.field)} = ${sqlTrim(value)}, false)`
+    : sqlEqual(r.type, r.field, value)
+const sqlMember = (r: SqlReading) => (r.list.length === 0 ? 'false' : `(${r.list.map((v) => sqlSame(r, v)).join(' or ')})`)
 
 export const equality = {
-  is: { on: every, operand: 'one', change: false, test: equal, words: (v) => `is ${v}`, sql: (r) => sqlEqual(r.type, r.field, r.value) },
+  is: { on: every, operand: 'one', change: false, test: equal, words: (v) => `is ${v}`, sql: (r) => sqlSame(r, r.value) },
   'is not': {
     on: every,
     operand: 'one',
     change: false,
     test: (r) => !equal(r),
     words: (v) => `is not ${v}`,
-    sql: (r) => `(not ${sqlEqual(r.type, r.field, r.value)})`,
+    sql: (r) => `(not ${sqlSame(r, r.value)})`,
   },
   'is one of': { on: every, operand: 'many', change: false, test: member, words: (v) => `is one of ${v}`, sql: sqlMember },
   'is none of': {

@@ -43,5 +43,6 @@ export function placeImages(html: string, path: string, run: RunState): { html: 
     if (file) images.set(name, { file: file.id, name: file.name, type: file.type, cid: `file.${file.id}@rappel` })
     else run.notes.push({ code: 'no file', path, message: `There is no file ${JSON.stringify(name)} in the library to show as an image.` })
   }
+  if (images.size === 0) return { html, images: [] }
   return { html: replaceImages(html, (name) => images.get(name)?.cid), images: [...images.values()] }
 }

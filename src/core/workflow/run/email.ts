@@ -35,14 +35,14 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
     }
     const attached = attach(run)
     if (run.lookups.lacking()) return
-    const base = { action: action.name, path, about: aboutOf(action, run), ...senderOf(action, run), ...replyOf(action, run, setting), priority }
-    const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => ({
-      ...base,
-      to: to.map(mailbox),
-      cc: cc.map(mailbox),
-      bcc: bcc.map(mailbox),
-      ...complete(renderMessage(message, run.scope(recipient)), attached, path, run),
-    })
+    const about = aboutOf(action, run)
+    const { from, replyTo } = senderOf(action, run)
+    const reply = replyOf(action, run, setting) ?? replyTo
+    const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => {
+      const { subject, html, text, attachments } = complete(renderMessage(message, run.scope(recipient)), attached, path, run)
+      const who = { to: to.map(mailbox), cc: cc.map(mailbox), bcc: bcc.map(mailbox) }
+      return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
+    }
     if (action.delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
     else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? (who.to[0] as Addressee) : null))
   }
@@ -52,8 +52,9 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
 function complete(rendered: RenderedMessage, attached: readonly Attachment[], path: string, run: RunState): RenderedMessage & { attachments: readonly Attachment[] } {
   const { html, images } = placeImages(rendered.html, path, run)
   const { whyFooter, baseUrl } = run.surroundings
-  const message = { ...rendered, html }
-  return { ...(whyFooter ? withWhyFooter(message, baseUrl) : message), attachments: [...images, ...attached] }
+  const message = { subject: rendered.subject, html, text: rendered.text }
+  const { subject, html: whole, text } = whyFooter ? withWhyFooter(message, baseUrl) : message
+  return { subject, html: whole, text, attachments: images.length ? [...images, ...attached] : attached }
 }
 
 function mailbox({ address, name, path }: Addressee): PlannedRecipient {
@@ -79,8 +80,8 @@ function senderOf(action: EmailAction, run: RunState): { from: Mailbox; replyTo:
 }
 
 /** Where replies go, when the action says so. */
-function replyOf(action: EmailAction, run: RunState, setting: ActionSetting): { replyTo?: Mailbox } {
-  if (!action.replyTo) return {}
+function replyOf(action: EmailAction, run: RunState, setting: ActionSetting): Mailbox | null {
+  if (!action.replyTo) return null
   const { to } = resolveRecipients({ to: [action.replyTo] }, recipientFacts(run, setting.roots), { to: '/replyTo', cc: '', bcc: '' })
-  return to[0] ? { replyTo: mailbox(to[0]) } : {}
+  return to[0] ? mailbox(to[0]) : null
 }

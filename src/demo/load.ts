@@ -19,6 +19,7 @@ import { putSender, putTemplate } from '@/store/templates'
 import { actAs } from '@/store/who'
 import { registerWorker, unregisterWorker } from '@/store/workers'
 import { pauseWorkflow, putLive, saveDraft } from '@/store/workflows'
+import { EXAMPLES } from './examples'
 import { loadFiles } from './files'
 import type { Event, Write } from './history/events'
 import { writeHistory } from './history/history'
@@ -148,9 +149,10 @@ async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Dat
   const by = people.get(at('maren.voss')) ?? null
   for (const template of TEMPLATES) await putTemplate(pool, template, by)
   for (const { workflow, state } of WORKFLOWS) {
-    await saveDraft(pool, workflow.name, workflow, by)
+    const examples = EXAMPLES[workflow.name]
+    await saveDraft(pool, workflow.name, examples ? { ...workflow, examples } : workflow, by)
     if (state === 'draft') continue
-    await putLive(pool, workflow.name, by, moment)
+    await putLive(pool, workflow.name, by, { at: moment })
     if (state === 'paused') await pauseWorkflow(pool, workflow.name, moment)
   }
 }

@@ -1,32 +1,36 @@
-import type { Change, ChangedBy, ChangeKind } from '@/core/changes/change'
-import { changedFields } from '@/core/changes/change'
-import type { Image, TableDef } from '@/core/values/tables'
-import type { Workflow } from '@/core/workflow/document'
+import type { Change } from '@/core/changes/change'
+import type { Group } from '@/core/paths/lookups'
+import type { Saw, Workflow } from '@/core/workflow/document'
 import { compileWorkflow, type Plan, type Surroundings } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
-import { settle } from './settle'
+import { loadNeeds } from '@/store/lookups'
+import { type Load, settle } from './settle'
 
-/** A change that was typed in rather than recorded. */
-export interface TypedChange {
-  readonly kind: ChangeKind
-  readonly before?: Image | null
-  readonly after?: Image | null
-  readonly by: ChangedBy
-  readonly at: Date
+/** What a workflow would do about a change, and what it saw that no log tells of afterwards; or why it would fail. */
+export type Tried = { readonly plan: Plan; readonly saw: Saw } | { readonly fault: string }
+
+/** Works out what a workflow would do about a change; with linked data as it is now, unless it is loaded otherwise. Nothing is sent or written. */
+export async function tryWorkflow(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings, load?: Load): Promise<Tried> {
+  const loading = { setting: surroundings, dry: true }
+  const seen = new Map<string, unknown>()
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, async (needs, loaded) => {
+    if (load) await load(needs, loaded)
+    else await loadNeeds(db, needs, loaded, loading)
+    for (const [key, value] of loaded) seen.set(key, value)
+  })
+  if (!settled || 'fault' in settled) return settled ?? { fault: 'Nothing came of it.' }
+  return { plan: settled.plan, saw: sawOf(seen) }
 }
 
-/** Completes a typed change: `after` overlays `before`, fields that a new record does not name are blank. */
-export function completeChange(table: TableDef, typed: TypedChange): Change {
-  const blank = Object.fromEntries(table.fields.map((f) => [f.name, null]))
-  const before = typed.kind === 'created' ? null : { ...blank, ...typed.before }
-  const after = typed.kind === 'deleted' ? null : { ...blank, ...before, ...typed.after }
-  const record = Number(after?.id ?? before?.id ?? 0)
-  const changed = changedFields(table, before, after)
-  return { id: 0, table: table.name, record, kind: typed.kind, before, after, changed, at: typed.at, by: typed.by, transaction: '0', run: null, depth: 0 }
-}
-
-/** Works out what a workflow would do about a change, with linked data as it is now; nothing is sent or written. */
-export async function tryWorkflow(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<{ plan: Plan } | { fault: string }> {
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, { setting: surroundings, dry: true })
-  return settled as NonNullable<typeof settled>
+/** Of loaded data, by the keys of needs: the groups, and the addresses that were suppressed. */
+function sawOf(seen: ReadonlyMap<string, unknown>): Saw {
+  const groups: Record<string, { people: string[]; addresses: string[] }> = {}
+  const suppressed: string[] = []
+  for (const [key, value] of seen) {
+    const [kind] = key.split(' ', 1) as [string]
+    const name = key.slice(kind.length + 1)
+    if (kind === 'group' && value) groups[name] = { people: (value as Group).people.map((p) => String(p.email)), addresses: [...(value as Group).addresses] }
+    if (kind === 'suppression' && value === true) suppressed.push(name)
+  }
+  return { ...(Object.keys(groups).length ? { groups } : {}), suppressed }
 }

@@ -10,7 +10,7 @@ export async function explainChange(db: Queryable, workflow: Workflow, change: C
   const position = (await positionOf(db, change.id)) ?? change.id
   const loading = { setting: surroundings, dry: true }
   const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, (needs, loaded) =>
-    loadNeedsAsOf(db, needs, loaded, loading, position),
+    loadNeedsAsOf(db, needs, loaded, loading, position, change.at),
   )
   return settled as Settled
 }

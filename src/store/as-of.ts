@@ -15,6 +15,13 @@ export async function positionOf(db: Queryable, change: number): Promise<Positio
   return row?.position ?? null
 }
 
+/** The position of everything that was recorded until a moment, or null where nothing was. */
+export async function positionAt(db: Queryable, at: Date): Promise<Position | null> {
+  const until = async (from: string) =>
+    (await maybeOne<{ position: number | null }>(db, `select max(id) as position from rappel.change where at <= $1 ${from}`, [at]))?.position ?? null
+  return (await until(`and at > $1 - interval '1 day'`)) ?? (await until(''))
+}
+
 /**
  * A record's image at a position, as an SQL expression over its id: the last change at or before it; else what stood before the first one after it;
  * else the live row, which then never changed. A record that was deleted, or not yet created, is null.
@@ -29,8 +36,8 @@ function imageAt(table: string, id: string, position: string): string {
     else (select to_jsonb(l) from ${tableName(table)} l where l.id = ${id}) end`
 }
 
-/** Loads what evaluations need as it stood at a position: records, lists, people and their teams from the change log; groups and suppressions as they are now. */
-export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loaded: Map<string, unknown>, loading: Loading, position: Position): Promise<void> {
+/** Loads what evaluations need as it stood at a position: records, lists, people and their teams from the change log; groups and suppressions as they are now. Conditions of lists count from `at`. */
+export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loaded: Map<string, unknown>, loading: Loading, position: Position, at: Date): Promise<void> {
   const open = needs.filter((need) => !loaded.has(needKey(need)))
   const records = open.filter((need) => need.kind === 'record')
   for (const table of new Set(records.map((need) => need.table))) {
@@ -44,7 +51,7 @@ export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loade
     for (const need of wanted) loaded.set(needKey(need), images.get(need.id) ?? null)
   }
   for (const need of open) {
-    if (need.kind === 'list') loaded.set(needKey(need), await listAt(db, need, loading, position))
+    if (need.kind === 'list') loaded.set(needKey(need), await listAt(db, need, loading, position, at))
     if (need.kind === 'team') loaded.set(needKey(need), await teamAt(db, need.name, position))
   }
   await loadNeeds(
@@ -77,7 +84,7 @@ export async function teamAt(db: Queryable, team: string, position: Position): P
 }
 
 /** The entries of a list as they stood at a position: of those that are in it now, and those whose log ever names the link. */
-export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading, position: Position): Promise<Image[]> {
+export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading, position: Position, at: Date): Promise<Image[]> {
   const table = setting.schema.get(need.table)
   if (!table) return []
   const name = known(need.table)
@@ -87,7 +94,7 @@ export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading
        union select rec from rappel.change where tbl = '${name}' and (after ->> '${known(link.field)}' = $2::text or before ->> '${known(link.field)}' = $2::text)`
     : `select id from ${tableName(name)} union select rec from rappel.change where tbl = '${name}'`
   const params: unknown[] = [position, ...(link ? [link.id] : [])]
-  const where = need.where ? conditionSql(need.where, table, setting, { quote, table: tableName }, 't', new Date(), params.length) : null
+  const where = need.where ? conditionSql(need.where, table, setting, { quote, table: tableName }, 't', at, params.length) : null
   const field = fieldOf(table, need.order?.replace(/^-/, '') ?? 'id')
   const direction = need.order?.startsWith('-') ? 'desc nulls last' : 'asc nulls last'
   const rows = await many<{ image: Image }>(

@@ -77,17 +77,19 @@ export async function deleteWorkflow(pool: Pool, name: string): Promise<boolean>
   })
 }
 
-/** Puts the draft live as the next version, from this moment on; changes that committed before never fire it. Answers the version. */
-export async function putLive(pool: Pool, name: string, by: number | null, at = new Date()): Promise<number> {
+/**
+ * Puts the draft live as the next version, from this moment on; changes that committed before never fire it. Answers the version.
+ * `overruled` says why, where examples that fail were overruled.
+ */
+export async function putLive(pool: Pool, name: string, by: number | null, { at = new Date(), overruled = null }: { at?: Date; overruled?: string | null } = {}): Promise<number> {
   return transaction(pool, async (db) => {
     const { workflow, snapshot } = await beginSwitch(db, name)
     const { next } = await one<{ next: number }>(db, 'select coalesce(max(version), 0) + 1 as next from rappel.workflow_version where workflow = $1', [workflow.id])
-    await touch(db, 'insert into rappel.workflow_version (workflow, version, document, live_at, by) select id, $2, draft, $3, $4 from rappel.workflow where id = $1', [
-      workflow.id,
-      next,
-      at,
-      by,
-    ])
+    await touch(
+      db,
+      'insert into rappel.workflow_version (workflow, version, document, live_at, by, overruled) select id, $2, draft, $3, $4, $5 from rappel.workflow where id = $1',
+      [workflow.id, next, at, by, overruled],
+    )
     await endSwitch(db, workflow.id, next, 'live', snapshot, at)
     return next
   })
@@ -179,13 +181,15 @@ export interface VersionRow {
   readonly live_at: Date
   /** Name of whoever put it live. */
   readonly by: string | null
+  /** Why it went live although examples failed; null where none did. */
+  readonly overruled: string | null
 }
 
 /** Every version of a workflow, the newest first. */
 export function listVersions(db: Queryable, workflow: number): Promise<VersionRow[]> {
   return many<VersionRow>(
     db,
-    `select v.version, v.document, v.live_at, p.name as by from rappel.workflow_version v left join rappel.person p on p.id = v.by
+    `select v.version, v.document, v.live_at, p.name as by, v.overruled from rappel.workflow_version v left join rappel.person p on p.id = v.by
       where v.workflow = $1 order by v.version desc`,
     [workflow],
   )

@@ -62,6 +62,7 @@ export const ACCESS = {
   'POST /api/v1/workflows/[name]/trial': ALL,
   'DELETE /api/v1/workflows/[name]/trial': ALL,
   'POST /api/v1/try': ALL,
+  'POST /api/v1/examples': ALL,
   'POST /api/v1/evidence': ALL,
   'POST /api/v1/why': ALL,
   'POST /api/v1/rehearse': ALL,

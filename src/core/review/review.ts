@@ -32,6 +32,7 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   reviewBringIn(workflow, roots, context)
   reviewValues(workflow, roots, context)
   if (!workflow.actions.some((a) => !a.muted)) error('no action', '/actions', 'The workflow does nothing yet. Add an email.')
+  reviewExamples(workflow, error)
   reviewNames(workflow.actions, '/actions', new Set(), roots, error)
   reviewActions(workflow.actions, '/actions', 0, context)
   if (setting.onlyTo) reviewOwn(workflow.actions, '/actions', setting.onlyTo, error)
@@ -54,7 +55,13 @@ function reviewCue(workflow: Workflow, table: TableDef, setting: ReviewSetting, 
 function reviewUnsupported(workflow: Workflow, error: Context['error']): void {
   const say = (part: string, path: string) => error('not supported', path, `This version cannot run ${part} yet. Remove the line, or keep the workflow as a draft.`)
   if (workflow.limits && Object.keys(workflow.limits).length) say('limits', '/limits')
-  if (workflow.examples?.length) say('examples', '/examples')
+}
+
+/** Examples are told apart by their names. */
+function reviewExamples({ examples = [] }: Workflow, error: Context['error']): void {
+  examples.forEach(({ name }, i) => {
+    if (examples.findIndex((e) => e.name === name) < i) error('same name', `/examples/${i}/name`, `There are two examples called ${JSON.stringify(name)}. Give each its own name.`)
+  })
 }
 
 const NAME = /^[a-z][a-z0-9_]{0,58}$/

@@ -81,6 +81,48 @@ export interface Limits {
   perDay?: number
 }
 
+/** A change as an example has it; images by field names, a link or person as the id, `by` as an e-mail, `at` in ISO 8601. */
+export interface ExampleChange {
+  kind: 'created' | 'changed' | 'deleted'
+  before?: Record<string, unknown> | null
+  after?: Record<string, unknown> | null
+  by?: string
+  at?: string
+}
+
+/** What must come of an example. What is not said may be anything. */
+export interface Expectation {
+  fires: boolean
+  /** Whoever gets mail in To, and of the others in Cc and Bcc those named. */
+  to?: string[]
+  /** Words that a subject contains. */
+  subject?: string
+  /** Words, each of which a body contains. */
+  bodyHas?: string[]
+  /** Fields that are set, of whatever record, and to what. */
+  set?: Record<string, unknown>
+  /** Tables of which a record is created, once for each; `tasks` for tasks. */
+  created?: string[]
+  /** Codes or words of notes in the trace. */
+  notes?: string[]
+}
+
+/** What an example saw when it was kept that the change log cannot tell afterwards. */
+export interface Saw {
+  groups?: Record<string, { people?: string[]; addresses?: string[] }>
+  suppressed?: string[]
+}
+
+/** A kept dry run with what must come of it. */
+export interface Example {
+  name: string
+  change: ExampleChange
+  /** The moment whose data it sees and whose clock it goes by (ISO 8601); without it, now. */
+  asOf?: string
+  saw?: Saw
+  expect: Expectation
+}
+
 /** A workflow as it is written, saved and exchanged: `workflow/1`. */
 export interface Workflow {
   rappel: 'workflow/1'
@@ -94,7 +136,7 @@ export interface Workflow {
   values?: { name: string; formula?: string; text?: string }[]
   actions: Action[]
   refire?: boolean
-  examples?: unknown[]
+  examples?: Example[]
   limits?: Limits
 }
 

@@ -30,8 +30,8 @@ export function freeName(wanted: string, taken: ReadonlySet<string>): string {
   return name
 }
 
-/** A workflow about another table: fields that have the same name there stay, and the review says which have none. */
-export function forTable(workflow: Workflow, table: string, schema: Schema, name: string): Workflow {
+/** A workflow about another table: fields that have the same name there stay, and the review says which have none. Its examples do not go along. */
+export function forTable({ examples, ...workflow }: Workflow, table: string, schema: Schema, name: string): Workflow {
   const [from, to] = [schema.get(workflow.table), schema.get(table)]
   if (!from || !to) return { ...workflow, name, table }
   // in texts the record goes by its table's singular

@@ -1,5 +1,6 @@
 import * as yup from 'yup'
 import { type Condition, OPS } from '../conditions/clause'
+import { isInstant } from '../values/dates'
 import type { Workflow } from './document'
 
 /** A breach of the document's shape: where (JSON Pointer) and what. */
@@ -194,6 +195,42 @@ const cue = yup.lazy((given: unknown) => {
   }
 })
 
+/** An object whose members have names that nobody here chose. */
+const anyObject = () => yup.mixed().test('object', '${path} is not an object', (v) => v === undefined || v === null || (typeof v === 'object' && !Array.isArray(v)))
+
+const instant = () => text().test('instant', '${path} is a date-time with its offset (ISO 8601)', (v) => v === undefined || isInstant(v))
+
+const texts = () => yup.array(text().required()).strict()
+
+/** Addresses and people's e-mails by the group's name. */
+const groupsSeen = anyObject().test('groups', '${path} holds { people, addresses } by the name of a group', (v) =>
+  Object.values(v ?? {}).every((g) => closed({ people: texts(), addresses: texts() }).isValidSync(g, { strict: true })),
+)
+
+const saw = closed({ groups: groupsSeen, suppressed: texts() })
+
+const example = closed({
+  name: text().trim().required().max(200),
+  change: closed({
+    kind: text().oneOf(['created', 'changed', 'deleted']).required(),
+    before: anyObject().nullable(),
+    after: anyObject().nullable(),
+    by: text(),
+    at: instant(),
+  }).required(),
+  asOf: instant(),
+  saw,
+  expect: closed({
+    fires: yup.boolean().strict().required(),
+    to: texts(),
+    subject: text(),
+    bodyHas: texts(),
+    set: anyObject(),
+    created: texts(),
+    notes: texts(),
+  }).required(),
+}).required()
+
 /** The Yup schema of a workflow document, the same in the browser and on the server. */
 export const workflowSchema = closed({
   rappel: text().oneOf(['workflow/1']).required(),
@@ -220,7 +257,7 @@ export const workflowSchema = closed({
   values: yup.array(closed({ name: text().required(), formula: text(), text: text() })).strict(),
   actions: actions().required(),
   refire: yup.boolean().strict(),
-  examples: yup.array(yup.mixed()).strict(),
+  examples: yup.array(example).strict(),
   limits: closed({
     spacing: closed({ per: text().oneOf(['record', 'recipient', 'group', 'workflow']).required(), every: text().required() }),
     quietHours: closed({ from: text().required(), to: text().required(), days: yup.array(yup.number().integer().min(1).max(7)).strict() }),
@@ -245,6 +282,12 @@ export function pointerOf(path: string | undefined): string {
 export function readWorkflow(input: unknown): { workflow: Workflow } | { problems: ShapeProblem[] } {
   const read = readShape(workflowSchema as unknown as yup.Schema, input)
   return 'problems' in read ? read : { workflow: read.value as Workflow }
+}
+
+/** What breaches the shape of what an example saw. */
+export function sawProblems(input: unknown): ShapeProblem[] {
+  const read = readShape(yup.object({ saw }) as unknown as yup.Schema, { saw: input })
+  return 'problems' in read ? read.problems : []
 }
 
 /** Reads a condition by itself from outside, such as a filter; gives it back, or every breach of its shape. */

@@ -55,7 +55,7 @@ export async function narrow(db: Pool, compiled: CompiledWorkflow, query: Histor
   const sifted = await siftHistory(db, query, { steps, last })
   const rest = new Tally(isWhole ? lines : lines.filter((l) => !sifted.alive.has(l.path)))
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  if (!isWhole) await evaluateOneByOne(db, query, compiled, sifted.through, rest, past, signal)
+  if (!isWhole) await evaluateOneByOne(db, compiled, sifted.through, rest, past, signal)
   const apart = new Tally(lines)
   if (query.apart.changes.length) apart.add(compiled, query.apart.changes, await past.settle(compiled, query.apart.changes, true))
   const firings = isWhole ? sifted.through : rest.fired
@@ -80,15 +80,7 @@ function exactSteps({ cue, workflow: { conditions }, table, surroundings }: Comp
   return inexact < 0 ? { steps: all, isWhole: true } : { steps: all.slice(0, inexact), isWhole: false }
 }
 
-async function evaluateOneByOne(
-  db: Queryable,
-  query: HistoryQuery,
-  compiled: CompiledWorkflow,
-  ids: readonly number[],
-  tally: Tally,
-  past: Past,
-  signal: AbortSignal | undefined,
-): Promise<void> {
+async function evaluateOneByOne(db: Queryable, compiled: CompiledWorkflow, ids: readonly number[], tally: Tally, past: Past, signal: AbortSignal | undefined): Promise<void> {
   for (let i = 0; i < ids.length; i += CHUNK) {
     signal?.throwIfAborted()
     const chunk = await changesById(db, ids.slice(i, i + CHUNK))

@@ -125,7 +125,7 @@ export class Past {
     const { setting } = this.loading
     const table = setting.schema.get(need.table)
     const ids = this.candidates.get(listKey(need))
-    if (!table || !ids || (need.where && !isExactInSql(need.where, table, setting))) return listAt(this.db, need, this.loading, position)
+    if (!table || !ids || (need.where && !isExactInSql(need.where, table, setting))) return listAt(this.db, need, this.loading, position, at)
     const images = ids.map((id) => this.recordAt(need.table, id, position)).filter((image) => image !== null)
     return entriesOf(images, need, table, setting, at)
   }

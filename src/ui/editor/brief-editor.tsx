@@ -9,6 +9,7 @@ import type { Workflow } from '@/core/workflow/document'
 import { scopeAt } from '@/core/workflow/scope'
 import { call, Refusal } from '../api'
 import { BriefSheet } from '../brief/sheet'
+import { ExamplesPanel, useExamples } from '../examples/panel'
 import { Button } from '../parts/button'
 import { Page } from '../parts/page'
 import { TablesProvider } from '../records/tables-context'
@@ -56,6 +57,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const found = useEvidence(document, sample)
   const { evidence } = found
   const rehearsal = useRehearsal(document)
+  const examples = useExamples(document)
   const saving = useSaving(document, workflow)
   const [standing, lookAgain] = useStanding(workflow)
   useTrueAddress(workflow.name)
@@ -67,15 +69,15 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const save = async () => {
     if (await saving.save()) toast('The draft is saved.')
   }
-  const act = async (verb: Verb, done: string) => {
+  const act = async (verb: Verb, done: string, overrule?: string) => {
     const name = await saving.save()
     if (name === null) return
     try {
-      await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`)
+      await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`, overrule === undefined ? undefined : { overrule })
       toast(done)
       await lookAgain(name)
     } catch (error) {
-      const first = error instanceof Refusal ? error.problem.review?.find((f) => f.level === 'error') : undefined
+      const first = error instanceof Refusal ? error.problem.review?.[0] : undefined
       toast.error(first ? `It cannot go live yet. ${first.message}` : (error as Error).message)
     }
   }
@@ -121,6 +123,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               onJump={jumpTo}
               document={document}
               rehearsal={rehearsal}
+              examples={<ExamplesPanel asked={examples} name={saving.name} />}
               records={table?.label ?? 'the table'}
             />
           </>
@@ -137,6 +140,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
           }}
           isLive={standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)}
           errors={errors.length}
+          failing={examples.answer?.examples.filter((e) => !e.passes) ?? []}
           asking={asking}
           setAsking={setAsking}
           onSave={save}

@@ -5,10 +5,12 @@ import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { call } from '../api'
+import type { ShownExample } from '../examples/panel'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
+import { AskLive } from './ask-live'
 import type { Saving } from './saving'
 import type { Standing } from './standing'
 
@@ -24,17 +26,20 @@ interface Props {
   readonly onTheirs: () => void
   readonly isLive: boolean
   readonly errors: number
+  /** Examples that fail. */
+  readonly failing: readonly ShownExample[]
   readonly asking: boolean
   readonly setAsking: (asking: boolean) => void
   readonly onSave: () => void
   readonly onAskLive: () => void
-  readonly onAct: (verb: Verb, done: string) => void
+  /** Does a deed, then says that it is done; going live with why failing examples are overruled. */
+  readonly onAct: (verb: Verb, done: string, overrule?: string) => void
   readonly onJump: () => void
   readonly onDryRun: () => void
 }
 
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
-export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, asking, setAsking, onSave, onAskLive, onAct, onJump, onDryRun }: Props) {
+export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, failing, asking, setAsking, onSave, onAskLive, onAct, onJump, onDryRun }: Props) {
   const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
   return (
@@ -81,18 +86,7 @@ export function Head({ standing, name, onName, saving, onTheirs, isLive, errors,
         </span>
       </div>
       <Stale saving={saving} onTheirs={onTheirs} />
-      <Confirm
-        open={asking}
-        setOpen={setAsking}
-        title={`Send it live as version ${(version ?? 0) + 1}?`}
-        deed="Send it live"
-        leave="Not yet"
-        kind="main"
-        onDeed={() => onAct('live', 'It is live. Changes from now on fire it.')}
-      >
-        From this moment each change that it waits for sends real mail. What was changed before does not fire it.
-        {state !== 'draft' && ` Version ${version} ends at the same moment; no change is lost or taken twice.`}
-      </Confirm>
+      <AskLive open={asking} setOpen={setAsking} standing={standing} failing={failing} onLive={(overrule) => onAct('live', 'It is live. Changes from now on fire it.', overrule)} />
     </header>
   )
 }

@@ -1,6 +1,7 @@
 'use client'
 
 import Link from 'next/link'
+import type { ReactNode } from 'react'
 import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import type { Workflow } from '@/core/workflow/document'
@@ -27,12 +28,14 @@ interface Props {
   readonly onJump: (finding: Finding) => void
   readonly document: Workflow
   readonly rehearsal: ReturnType<typeof useRehearsal>
+  /** How the examples fare. */
+  readonly examples: ReactNode
   /** What the records of the table are called together. */
   readonly records: string
 }
 
 /** The margin of a brief: what is to mend, and what the chosen line and the whole make of a past change. */
-export function Margin({ found, line, lines, shown, onSample, onJump, document, rehearsal, records }: Props) {
+export function Margin({ found, line, lines, shown, onSample, onJump, document, rehearsal, examples, records }: Props) {
   const { evidence, fault } = found
   if (fault) return <p role="alert">{fault}</p>
   return (
@@ -40,6 +43,7 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
       <ToMend title="To mend" findings={found.review.filter((f) => f.level === 'error')} onJump={onJump} />
       <ToMend title="To consider" findings={rehearsal.asked.answer?.review.filter((f) => f.level === 'warning') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
+      {examples}
       {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} onSample={onSample} />}
       {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} document={document} />}
     </>

@@ -14,10 +14,14 @@ interface Props {
   readonly leave: string
   readonly kind: 'main' | 'alarm'
   readonly onDeed: () => void
+  /** What has to be said or ticked before, below the sentences. */
+  readonly before?: ReactNode
+  /** Whether the deed has to wait for that. */
+  readonly waits?: boolean
 }
 
 /** Asks before something that cannot be taken back. */
-export function Confirm({ open, setOpen, title, children, deed, leave, kind, onDeed }: Props) {
+export function Confirm({ open, setOpen, title, children, deed, leave, kind, onDeed, before, waits = false }: Props) {
   return (
     <AlertDialog.Root open={open} onOpenChange={setOpen}>
       <AlertDialog.Portal>
@@ -25,12 +29,13 @@ export function Confirm({ open, setOpen, title, children, deed, leave, kind, onD
         <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
           <AlertDialog.Title className="font-serif text-xl">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 mb-5 text-muted">{children}</AlertDialog.Description>
+          {before}
           <div className="flex items-center justify-end gap-5">
             <AlertDialog.Cancel asChild>
               <Button>{leave}</Button>
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
-              <Button kind={kind} onClick={onDeed} className="font-semibold">
+              <Button kind={kind} onClick={onDeed} disabled={waits} className="font-semibold">
                 {deed}
               </Button>
             </AlertDialog.Action>

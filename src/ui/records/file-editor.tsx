@@ -7,7 +7,7 @@ import { upload } from '../api'
 import { Button } from '../parts/button'
 
 /** Chooses a file from the machine for a file field, or takes the one it has away. */
-export function FileEditor({ field, onSave, onCancel }: { field: FieldDef; onSave: (value: Stored) => void; onCancel?: () => void }) {
+export function FileEditor({ field, onSave, onCancel, autoFocus = true }: { field: FieldDef; onSave: (value: Stored) => void; onCancel?: () => void; autoFocus?: boolean }) {
   const input = useRef<HTMLInputElement>(null)
   const [sending, setSending] = useState(false)
   const send = async (file: File | undefined) => {
@@ -18,13 +18,14 @@ export function FileEditor({ field, onSave, onCancel }: { field: FieldDef; onSav
       onSave(id)
     } catch (error) {
       toast.error((error as Error).message)
+    } finally {
       setSending(false)
     }
   }
   return (
     <div className="flex items-baseline gap-5">
       <input ref={input} type="file" aria-label={field.label} className="sr-only" tabIndex={-1} onChange={(e) => send(e.target.files?.[0])} />
-      <Button onClick={() => input.current?.click()} disabled={sending} autoFocus>
+      <Button onClick={() => input.current?.click()} disabled={sending} autoFocus={autoFocus}>
         {sending ? 'Sending …' : 'Choose a file'}
       </Button>
       {!field.required && <Button onClick={() => onSave(null)}>Leave it blank</Button>}

@@ -4,9 +4,17 @@ import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { readTypedChange } from '@/app/_server/typed-change'
 import { onlyAddress, requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
-import { completeChange, tryWorkflow } from '@/engine/try'
+import { completeChange } from '@/core/changes/typed'
+import { isInstant } from '@/core/values/dates'
+import type { Saw } from '@/core/workflow/document'
+import { sawProblems } from '@/core/workflow/schema'
+import { frozenLoad } from '@/engine/examples'
+import { tryWorkflow } from '@/engine/try'
 
-/** Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written. */
+/**
+ * Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written.
+ * With `asOf` (and what an example `saw`) linked data is as it stood then, and the clock with it.
+ */
 export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
   const body = objectOf(await json())
   const workflow = workflowOf(body.workflow)
@@ -14,8 +22,18 @@ export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
   const around = await surroundings()
   const table = around.schema.get(workflow.table)
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)
-  const change = completeChange(table, readTypedChange(body.change, table, actor.by, around.people))
-  const settled = await tryWorkflow(pool(), workflow, change, around)
-  if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
-  return shownPlan(settled.plan)
+  const { asOf, saw } = frozenOf(body)
+  const change = completeChange(table, readTypedChange(body.change, table, { by: actor.by, at: asOf ?? new Date(), people: around.people }))
+  const tried = await tryWorkflow(pool(), workflow, change, around, asOf ? await frozenLoad(pool(), asOf, saw, around) : undefined)
+  if ('fault' in tried) throw new Problem(422, 'The run would fail', tried.fault)
+  return { ...shownPlan(tried.plan), at: change.at.toISOString(), saw: tried.saw }
 })
+
+/** The moment that is asked for, and what was seen then. @throws Problem 422 where they are no such things */
+function frozenOf({ asOf, saw }: Record<string, unknown>): { asOf: Date | null; saw: Saw | undefined } {
+  if (asOf === undefined) return { asOf: null, saw: undefined }
+  if (typeof asOf !== 'string' || !isInstant(asOf)) throw new Problem(422, 'Not valid', 'asOf is a date-time with its offset (ISO 8601).')
+  const problems = sawProblems(saw)
+  if (problems.length) throw new Problem(422, 'Not valid', 'This is not what an example saw.', { problems })
+  return { asOf: new Date(asOf), saw: saw as Saw | undefined }
+}

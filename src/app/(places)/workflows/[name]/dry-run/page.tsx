@@ -4,13 +4,14 @@ import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
 import { visibleRow } from '@/app/_server/workflows'
-import { titleOf } from '@/core/values/tables'
+import { type Image, type Schema, type TableDef, titleOf } from '@/core/values/tables'
+import type { Example } from '@/core/workflow/document'
 import { latestChanges, readChange } from '@/store/changes'
 import { readRecord, readTitles } from '@/store/records'
 import { readSchema } from '@/store/tables'
 import { type Begun, DryRun } from '@/ui/dry-run/dry-run'
 
-type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ change?: string; record?: string }> }
+type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ change?: string; record?: string; example?: string }> }
 
 export async function generateMetadata({ params }: Props): Promise<Metadata> {
   return { title: `Dry run of ${decodeURIComponent((await params).name)}` }
@@ -26,18 +27,35 @@ export default async function DryRunPage({ params, searchParams }: Props) {
   const [asked, schema, setting] = await Promise.all([searchParams, readSchema(pool()), editorSetting(row.keeper_email)])
   const table = schema.get(row.draft.table)
   if (!table) notFound()
-  const record = idOf(asked.record)
-  const image = record === null ? null : await readRecord(pool(), table, record)
-  const past = image
-    ? null
-    : idOf(asked.change) !== null
-      ? await readChange(pool(), schema, idOf(asked.change) as number)
-      : (await latestChanges(pool(), schema, table.name, null, 1))[0]
-  const begun: Begun = image
-    ? { kind: 'changed', before: image, after: image, said: `${titleOf(table, image)} as it is` }
-    : past && past.table === table.name
-      ? { kind: past.kind, before: past.before, after: past.after, said: `the change of ${titleOf(table, past.after ?? past.before ?? {})} by ${past.by.name}` }
-      : { kind: 'created', before: null, after: {}, said: `a new ${table.singular}` }
+  const example = row.draft.examples?.find((e) => e.name === asked.example) ?? null
+  const begun = example ? begunFromExample(example) : await begin(asked, table, schema)
   const titles = await readTitles(pool(), schema, table, [begun.before ?? {}, begun.after ?? {}])
-  return <DryRun key={JSON.stringify(asked)} name={row.name} document={row.draft} setting={setting} begun={begun} titles={Object.fromEntries(titles)} />
+  return (
+    <DryRun
+      key={JSON.stringify([asked, row.draft_saved_at])}
+      name={row.name}
+      document={row.draft}
+      savedAt={row.draft_saved_at.toISOString()}
+      setting={setting}
+      begun={begun}
+      titles={Object.fromEntries(titles)}
+      example={example}
+      me={actor.email}
+    />
+  )
+}
+
+/** What a dry run begins from: a record as it is, a past change, or the newest change of the table; a new record where there is none. */
+async function begin(asked: { change?: string; record?: string }, table: TableDef, schema: Schema): Promise<Begun> {
+  const [record, change] = [idOf(asked.record), idOf(asked.change)]
+  const image = record === null ? null : await readRecord(pool(), table, record)
+  if (image) return { kind: 'changed', before: image, after: image, said: `${titleOf(table, image)} as it is` }
+  const past = change === null ? (await latestChanges(pool(), schema, table.name, null, 1))[0] : await readChange(pool(), schema, change)
+  if (past?.table !== table.name) return { kind: 'created', before: null, after: {}, said: `a new ${table.singular}` }
+  return { kind: past.kind, before: past.before, after: past.after, said: `the change of ${titleOf(table, past.after ?? past.before ?? {})} by ${past.by.name}` }
+}
+
+function begunFromExample({ change: { kind, before, after } }: Example): Begun {
+  const was = kind === 'created' ? null : ((before ?? {}) as Image)
+  return { kind, before: was, after: kind === 'deleted' ? null : ({ ...was, ...after } as Image), said: 'what was kept' }
 }

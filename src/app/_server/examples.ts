@@ -1,0 +1,26 @@
+import type { Workflow } from '@/core/workflow/document'
+import { type ExampleOutcome, runExamples } from '@/engine/examples'
+import { pool } from './environment'
+import { Problem } from './route'
+import { findingsOf, surroundings } from './workflows'
+
+type ShownOutcome = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls'>
+
+/** How the examples of a workflow fare; where its review has errors none can be run, which each then says. */
+export async function examplesOf(workflow: Workflow, onlyTo: string | null): Promise<ShownOutcome[]> {
+  const { examples = [] } = workflow
+  if (examples.length === 0) return []
+  const isFaulty = (await findingsOf(workflow, onlyTo)).some((f) => f.level === 'error')
+  if (isFaulty) return examples.map(({ name }) => ({ name, passes: false, shortfalls: ['It cannot be run before what is to mend is mended.'] }))
+  return (await runExamples(pool(), workflow, await surroundings())).map(({ name, passes, shortfalls }) => ({ name, passes, shortfalls }))
+}
+
+/** Lets nothing go live of which an example falls short, unless it is said why that does not matter. @throws Problem 409 with the examples as warnings */
+export async function requireExamples(workflow: Workflow, onlyTo: string | null, overrule: string | null): Promise<void> {
+  if (overrule) return
+  const outcomes = await examplesOf(workflow, onlyTo)
+  const review = outcomes.flatMap(({ name, passes, shortfalls }, i) =>
+    passes ? [] : [{ level: 'warning', code: 'failing example', path: `/examples/${i}`, message: `The example “${name}” fails: ${shortfalls.join(' ')}` }],
+  )
+  if (review.length) throw new Problem(409, 'Conflict', 'Examples fail. Mend the workflow or the examples, or send { "overrule": "why it may go live all the same" }.', { review })
+}

@@ -8,11 +8,12 @@ import { trialPlan } from '@/core/workflow/trial'
 import { claimLate, hasLate } from '@/store/catch-up'
 import { claimChanges, readChange, takeShard } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
+import { explained } from '@/store/problems'
 import { type ChainLink, finishRun, readChains, takeWaitingRun, type WaitingRun } from '@/store/runs'
 import { readTrial } from '@/store/trials'
 import { readGeneration } from '@/store/workflows'
 import type { Clock } from './clock'
-import { type Firing, nextTry, type Post, performRun, persist, traceOf } from './persist'
+import { type Firing, isFaultOfData, nextTry, type Post, performRun, persist, traceOf } from './persist'
 import { compileTrial, compileVersion, type LiveWorkflow, loadProgram, type Program } from './program'
 import { type Candidate, type Settled, settle } from './settle'
 import { isTried } from './trial'
@@ -102,8 +103,8 @@ export class Dispatcher {
       await inSavepoint(db, () => performRun(db, run.id, { live, change, title: '', settled, chain: run.chain }, settled.plan, this.post(program)))
       await finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(change, settled.plan), next_at: null })
     } catch (error) {
-      const again = nextTry(run.attempt + 1, this.clock())
-      if (!again) return fail((error as Error).message)
+      const again = isFaultOfData(error) ? null : nextTry(run.attempt + 1, this.clock())
+      if (!again) return fail((explained(error) as Error).message)
       await finishRun(db, run.id, { state: 'waiting', why: settled.plan.why, error: (error as Error).message, trace: null, next_at: again })
     }
   }

@@ -42,7 +42,7 @@ function mayPass(error: unknown): boolean {
 }
 
 /** SQLSTATE classes 22 (data exception), 23 (integrity constraint violation) and 42 (what was named is gone): trying again would not help. */
-function isFaultOfData(error: unknown): boolean {
+export function isFaultOfData(error: unknown): boolean {
   if (error instanceof Refused) return true
   const code = (error as { code?: unknown }).code
   return typeof code === 'string' && /^(22|23|42)/.test(code)

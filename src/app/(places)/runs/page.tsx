@@ -11,6 +11,7 @@ import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listWorkflows } from '@/store/workflows'
 import { Page, Title } from '@/ui/parts/page'
+import { AllAgain } from '@/ui/runs/again'
 import { RunFilters, type RunsAsked } from '@/ui/runs/filters'
 import { RunList } from '@/ui/runs/list'
 
@@ -38,7 +39,16 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
   const tables = [...schema.values()].filter((t) => t.name !== 'person').map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
-      <Title actions={mayUse(actor.role, 'PAGE /messages') && <Link href="/messages">Messages</Link>}>Runs</Title>
+      <Title
+        actions={
+          <>
+            <AllAgain asked={filters} some={runs.length} />
+            {mayUse(actor.role, 'PAGE /messages') && <Link href="/messages">Messages</Link>}
+          </>
+        }
+      >
+        Runs
+      </Title>
       <p className="mb-4 text-muted">Each firing of a live workflow, the newest first.</p>
       <RunFilters asked={filters} workflows={workflows.map((w) => w.name)} tables={tables} />
       <RunList runs={runs} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />

@@ -8,12 +8,15 @@ import { briefOf } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
 import { readTitles } from '@/store/records'
+import { countAlike, relativesOf } from '@/store/run-retry'
 import { readRun } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { Page, Title } from '@/ui/parts/page'
 import { StateMark } from '@/ui/parts/state-mark'
 import { Time } from '@/ui/parts/time'
+import { RunAgain } from '@/ui/runs/again'
 import { RunMessage } from '@/ui/runs/message'
+import { Relatives } from '@/ui/runs/relatives'
 import { Trace } from '@/ui/runs/trace'
 import { WhatChanged } from '@/ui/runs/what-changed'
 
@@ -26,7 +29,13 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   const id = Number((await params).id)
   const run = Number.isSafeInteger(id) ? await readRun(pool(), id, keeperFor(actor)) : null
   if (!run) notFound()
-  const [setting, settings, list] = await Promise.all([readReviewSetting(pool()), readSettings(pool()), listMessages(pool(), { run: id, limit: 50 })])
+  const [setting, settings, list, alike, relatives] = await Promise.all([
+    readReviewSetting(pool()),
+    readSettings(pool()),
+    listMessages(pool(), { run: id, limit: 50 }),
+    run.state === 'failed' ? countAlike(pool(), id) : 0,
+    relativesOf(pool(), id),
+  ])
   const messages = await Promise.all(list.reverse().map((m) => readMessage(pool(), m.id)))
   const table = setting.schema.get(run.table)
   const { change } = run.trace
@@ -52,10 +61,14 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
         <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>, <Link href={`/changes/${run.change}`}>what else the change set off</Link>
       </p>
       {run.error && (
-        <p role="alert" className="mb-4 border-alarm border-l-4 pl-3">
-          <b className="text-alarm">It failed and did nothing.</b> {run.error}
-        </p>
+        <div role="alert" className="mb-4 border-alarm border-l-4 pl-3">
+          <p>
+            <b className="text-alarm">{run.state === 'waiting' ? 'It waits to be tried again.' : 'It failed and did nothing.'}</b> {run.error}
+          </p>
+          {run.trial === null && (run.state === 'failed' || run.state === 'waiting') && <RunAgain id={id} state={run.state} alike={alike} />}
+        </div>
       )}
+      <Relatives relatives={relatives} />
       {table && <WhatChanged change={change} table={table} titles={titles} organisation={settings} />}
       {table && <Trace lines={briefOf(run.document, setting)} trace={run.trace} table={table} setting={setting} titles={titles} />}
     </Page>

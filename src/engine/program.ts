@@ -12,7 +12,7 @@ import { readSettings, whySecret } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
 import { readArmedTrials, type Trial } from '@/store/trials'
-import { type LiveStretch, readGeneration, readLiveStretches, readVersion } from '@/store/workflows'
+import { type LiveStretch, listWorkflows, readGeneration, readLiveStretches, readVersion } from '@/store/workflows'
 import type { ArmedTrial } from './trial'
 
 /** One version of a workflow that runs, between the snapshots that bound it. */
@@ -64,13 +64,16 @@ export async function readSurroundings(db: Queryable, baseUrl: string): Promise<
 /** Reads what workflows are reviewed and worded with. */
 export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & Wording> {
   const settings = await readSettings(db)
+  const groups = await listGroups(db)
   const people = await peopleByEmail(db)
   return {
     schema: await readSchema(db),
     people: people.ids,
     names: people.names,
     organisation: settings,
-    groups: new Set((await listGroups(db)).map((g) => g.name)),
+    groups: new Set(groups.map((g) => g.name)),
+    emptyGroups: new Set(groups.filter((g) => g.active === 0 && g.addresses.length === 0).map((g) => g.name)),
+    live: (await listWorkflows(db)).flatMap((w) => (w.state === 'live' && w.live ? [w.live] : [])),
     teams: new Set(await listTeams(db)),
     engines: createEngines(settings),
     templates: new Map((await listTemplates(db)).map((t) => [t.name, t])),

@@ -88,6 +88,8 @@ export interface GroupRow {
   readonly name: string
   readonly people: string[]
   readonly addresses: string[]
+  /** How many of its people are active. */
+  readonly active: number
 }
 
 /** Every group with the e-mails of its people and its addresses. */
@@ -95,7 +97,8 @@ export function listGroups(db: Queryable): Promise<GroupRow[]> {
   return many<GroupRow>(
     db,
     `select g.name, g.addresses,
-            coalesce(array_agg(p.email order by m.position) filter (where p.id is not null), '{}') as people
+            coalesce(array_agg(p.email order by m.position) filter (where p.id is not null), '{}') as people,
+            count(*) filter (where p.active)::int as active
        from rappel.person_group g
        left join rappel.group_member m on m.group_name = g.name
        left join rappel.person p on p.id = m.person

@@ -1,3 +1,4 @@
+import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { type ExampleOutcome, runExamples } from '@/engine/examples'
 import { pool } from './environment'
@@ -15,12 +16,15 @@ export async function examplesOf(workflow: Workflow, onlyTo: string | null): Pro
   return (await runExamples(pool(), workflow, await surroundings())).map(({ name, passes, shortfalls }) => ({ name, passes, shortfalls }))
 }
 
-/** Lets nothing go live of which an example falls short, unless it is said why that does not matter. @throws Problem 409 with the examples as warnings */
-export async function requireExamples(workflow: Workflow, onlyTo: string | null, overrule: string | null): Promise<void> {
-  if (overrule) return
-  const outcomes = await examplesOf(workflow, onlyTo)
-  const review = outcomes.flatMap(({ name, passes, shortfalls }, i) =>
+/** The examples of a workflow that fail, as warnings. */
+export async function failingExamples(workflow: Workflow, onlyTo: string | null): Promise<Finding[]> {
+  return (await examplesOf(workflow, onlyTo)).flatMap(({ name, passes, shortfalls }, i): Finding[] =>
     passes ? [] : [{ level: 'warning', code: 'failing example', path: `/examples/${i}`, message: `The example “${name}” fails: ${shortfalls.join(' ')}` }],
   )
+}
+
+/** Lets nothing go live of which an example fails, unless it is said why that does not matter. @throws Problem 409 with the examples as warnings */
+export async function requireExamples(workflow: Workflow, onlyTo: string | null, overrule: string | null): Promise<void> {
+  const review = overrule ? [] : await failingExamples(workflow, onlyTo)
   if (review.length) throw new Problem(409, 'Conflict', 'Examples fail. Mend the workflow or the examples, or send { "overrule": "why it may go live all the same" }.', { review })
 }

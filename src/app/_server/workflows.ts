@@ -1,3 +1,4 @@
+import { considerations } from '@/core/review/considerations'
 import { review } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
@@ -59,7 +60,8 @@ export function seenAt(request: Request): Date | null {
 
 /** The findings about a workflow, as things stand; `onlyTo` is the one address that it may write to, where it is a member's own. */
 export async function findingsOf(workflow: Workflow, onlyTo: string | null) {
-  return review(workflow, { ...(await readReviewSetting(pool())), onlyTo })
+  const setting = { ...(await readReviewSetting(pool())), onlyTo }
+  return [...review(workflow, setting), ...considerations(workflow, setting)]
 }
 
 /** The one address that a workflow edited by somebody may write to: a member's own, else its keeper's where it has one. */

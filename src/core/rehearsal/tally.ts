@@ -18,13 +18,14 @@ export interface RehearsalTally {
   /** Days of the organisation's zone, ISO 8601, in order. */
   readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
   /** Addresses, those with most mail first. */
-  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
+  /** With the most that came on one day, and some of the changes of that day. */
+  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number; readonly changes: readonly PastChange[] }[]
   /** Firings of which a line that sends found nobody to send to, with the reasons. */
   readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
   /** How often each action found nobody, by JSON Pointer. */
   readonly nobodyAt: Readonly<Record<string, number>>
   /** Records that it fired for more than once, those with most firings first. */
-  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
+  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number; readonly changes: readonly PastChange[] }[]
   /** Firings that would have failed, by reason. */
   readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
   /** For how many firings each action did something, by JSON Pointer. */
@@ -48,11 +49,11 @@ export class Rehearsing {
   private messages = 0
   private nobodyCount = 0
   private readonly days = new Map<string, { firings: number; messages: number }>()
-  private readonly recipients = new Map<string, { messages: number; days: Map<string, number> }>()
+  private readonly recipients = new Map<string, { messages: number; days: Map<string, { messages: number; changes: PastChange[] }> }>()
   private readonly reasons = new Map<string, number>()
   private readonly emptyAt = new Map<string, number>()
   private readonly nobodyExamples: PastChange[] = []
-  private readonly records = new Map<number, { title: string; firings: number }>()
+  private readonly records = new Map<number, { title: string; firings: number; changes: PastChange[] }>()
   private readonly failures = new Map<string, { count: number; example: PastChange }>()
   private readonly actions = new Map<string, number>()
   private readonly samples: { change: PastChange; messages: readonly PlannedMessage[] }[] = []
@@ -80,10 +81,14 @@ export class Rehearsing {
     this.messages += plan.messages.length
     const ofDay = this.days.get(day) ?? { firings: 0, messages: 0 }
     this.days.set(day, { firings: ofDay.firings + 1, messages: ofDay.messages + plan.messages.length })
-    for (const message of plan.messages) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day)
+    for (const message of plan.messages) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day, change)
     this.addNobody(change, plan)
     const seen = this.records.get(change.record)
-    this.records.set(change.record, { title: seen?.title ?? pointedAt(change, this.table).title, firings: (seen?.firings ?? 0) + 1 })
+    if (!seen) this.records.set(change.record, { title: pointedAt(change, this.table).title, firings: 1, changes: [pointedAt(change, this.table)] })
+    else {
+      seen.firings++
+      if (seen.changes.length < KEPT_EXAMPLES) seen.changes.push(pointedAt(change, this.table))
+    }
     for (const path of new Set([...plan.messages, ...plan.writes, ...plan.notices].flatMap((done) => ancestors(done.path))))
       this.actions.set(path, (this.actions.get(path) ?? 0) + 1)
     if (this.samples.length < this.keep && plan.messages.length > 0) this.samples.push({ change: pointedAt(change, this.table), messages: plan.messages })
@@ -103,7 +108,10 @@ export class Rehearsing {
       messages,
       byDay: [...this.days].map(([day, counts]) => ({ day, ...counts })).sort((a, b) => a.day.localeCompare(b.day)),
       byRecipient: [...this.recipients]
-        .map(([address, r]) => ({ address, messages: r.messages, mostADay: Math.max(...r.days.values()) }))
+        .map(([address, r]) => {
+          const most = [...r.days.values()].reduce((a, b) => (b.messages > a.messages ? b : a))
+          return { address, messages: r.messages, mostADay: most.messages, changes: most.changes }
+        })
         .sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address)),
       nobody: { count: this.nobodyCount, reasons: counted(this.reasons), examples: this.nobodyExamples },
       nobodyAt: Object.fromEntries(this.emptyAt),
@@ -117,10 +125,13 @@ export class Rehearsing {
     }
   }
 
-  private addRecipient(address: string, day: string): void {
-    const seen = this.recipients.get(address) ?? { messages: 0, days: new Map<string, number>() }
+  private addRecipient(address: string, day: string, change: Change): void {
+    const seen = this.recipients.get(address) ?? { messages: 0, days: new Map() }
+    const ofDay = seen.days.get(day) ?? { messages: 0, changes: [] }
     seen.messages++
-    seen.days.set(day, (seen.days.get(day) ?? 0) + 1)
+    ofDay.messages++
+    if (ofDay.changes.length < KEPT_EXAMPLES) ofDay.changes.push(pointedAt(change, this.table))
+    seen.days.set(day, ofDay)
     this.recipients.set(address, seen)
   }
 

@@ -12,7 +12,9 @@ const quiet: Rehearsed = {
   repeats: [],
   failed: [],
   blanks: [],
+  overlaps: [],
 }
+const past = { id: 4, record: 1, title: 'CL-1', kind: 'changed' as const, at: new Date(0) }
 const found = (parts: Partial<Rehearsed>, workflow = newClaimWorkflow()) => warningsOf(workflow, { ...quiet, ...parts }).map((f) => [f.code, f.path])
 
 test('lines that stop everything or nothing are told, those within any passed over', () => {
@@ -31,14 +33,12 @@ test('lines that stop everything or nothing are told, those within any passed ov
 })
 
 test('repeated firings, floods, nobody to send to and failures are told with their numbers', () => {
-  const repeats = [{ record: 1, title: 'CL-1', firings: 9 }]
+  const repeats = [{ record: 1, title: 'CL-1', firings: 9, changes: [past] }]
   expect(warningsOf(newClaimWorkflow({ firing: 'every' }), { ...quiet, repeats })[0]?.message).toMatch(/9 times for CL-1.*fires every time/)
-  expect(found({ repeats: [{ record: 1, title: 'CL-1', firings: 2 }] })).toEqual([])
-  expect(found({ byRecipient: [{ address: 'a@x.example', messages: 40, mostADay: 11 }] })).toEqual([['many mails a day', '/actions']])
+  expect(found({ repeats: [{ record: 1, title: 'CL-1', firings: 2, changes: [] }] })).toEqual([])
+  expect(found({ byRecipient: [{ address: 'a@x.example', messages: 40, mostADay: 11, changes: [] }] })).toEqual([['many mails a day', '/actions']])
   expect(found({ nobodyAt: { '/actions/0': 4 } })).toEqual([['nobody to send to', '/actions/0']])
-  expect(found({ failed: [{ message: 'M', count: 2, example: { id: 1, record: 1, title: 'CL-1', kind: 'changed', at: new Date(0) } }] })).toEqual([
-    ['would have failed', '/actions'],
-  ])
+  expect(found({ failed: [{ message: 'M', count: 2, example: past }] })).toEqual([['would have failed', '/actions']])
 })
 
 test('a placeholder that is often blank is told at the email that has it, unless it says what to write then', () => {

@@ -1,6 +1,6 @@
 import type { Finding } from '../review/review'
 import type { Action, EmailAction, Workflow } from '../workflow/document'
-import type { RehearsalTally } from './tally'
+import type { PastChange, RehearsalTally } from './tally'
 
 /** What a rehearsal has to say for warnings to be drawn from it. */
 export interface Rehearsed extends Pick<RehearsalTally, 'firings' | 'byRecipient' | 'nobody' | 'repeats' | 'failed'> {
@@ -9,6 +9,17 @@ export interface Rehearsed extends Pick<RehearsalTally, 'firings' | 'byRecipient
   readonly blanks: readonly { readonly placeholder: string; readonly share: number }[]
   /** Where nobody was found to send to: how often, by the action's JSON Pointer. */
   readonly nobodyAt: Readonly<Record<string, number>>
+  readonly overlaps: readonly Overlap[]
+}
+
+/** Another workflow that is live and writes to the same person on the same changes. */
+export interface Overlap {
+  readonly workflow: string
+  readonly address: string
+  /** Of the firings that were looked at, at how many. */
+  readonly count: number
+  readonly of: number
+  readonly changes: readonly PastChange[]
 }
 
 const OFTEN_BLANK = 0.05
@@ -21,7 +32,13 @@ export function warningsOf(workflow: Workflow, rehearsed: Rehearsed): Finding[] 
   return [...aboutClauses(rehearsed), ...aboutFirings(workflow, rehearsed), ...aboutMail(workflow, rehearsed)]
 }
 
-const warning = (code: string, path: string, message: string): Finding => ({ level: 'warning', code, path, message })
+const warning = (code: string, path: string, message: string, changes: readonly PastChange[] = []): Finding => ({
+  level: 'warning',
+  code,
+  path,
+  message,
+  ...(changes.length ? { changes: changes.map(({ id, title }) => ({ id, title })) } : {}),
+})
 
 /** Clauses that stopped every change that came to them, or none. Only clauses that stand one after the other tell; what stands within any is passed over. */
 function aboutClauses({ cued, survivors }: Rehearsed): Finding[] {
@@ -38,7 +55,7 @@ function aboutClauses({ cued, survivors }: Rehearsed): Finding[] {
 }
 
 function aboutFirings(workflow: Workflow, { firings, repeats, failed }: Rehearsed): Finding[] {
-  const found: Finding[] = failed.map((f) => warning('would have failed', '/actions', `${f.count} past firings would have failed: ${f.message}`))
+  const found: Finding[] = failed.map((f) => warning('would have failed', '/actions', `${f.count} past firings would have failed: ${f.message}`, [f.example]))
   const often = repeats.filter((r) => r.firings >= OFTEN_FOR_ONE)
   const first = often[0]
   if (first && firings > 0)
@@ -49,14 +66,15 @@ function aboutFirings(workflow: Workflow, { firings, repeats, failed }: Rehearse
         `It would have fired several times for the same record: ${first.firings} times for ${first.title}${often.length > 1 ? `, and 3 times or more for ${often.length - 1} others` : ''}.${
           workflow.firing === 'every' ? ' It fires every time the conditions are true; “as it becomes true” fires once.' : ''
         }`,
+        first.changes,
       ),
     )
   return found
 }
 
-function aboutMail(workflow: Workflow, { firings, byRecipient, blanks, nobodyAt }: Rehearsed): Finding[] {
+function aboutMail(workflow: Workflow, { firings, byRecipient, blanks, nobody, nobodyAt, overlaps }: Rehearsed): Finding[] {
   const found: Finding[] = Object.entries(nobodyAt).map(([path, count]) =>
-    warning('nobody to send to', path, `In ${count} of ${firings} past firings this line found nobody to send to. Add a fallback, or mend the addresses.`),
+    warning('nobody to send to', path, `In ${count} of ${firings} past firings this line found nobody to send to. Add a fallback, or mend the addresses.`, nobody.examples),
   )
   const flooded = byRecipient.filter((r) => r.mostADay > MANY_A_DAY).sort((a, b) => b.mostADay - a.mostADay)
   if (flooded[0])
@@ -64,7 +82,17 @@ function aboutMail(workflow: Workflow, { firings, byRecipient, blanks, nobodyAt 
       warning(
         'many mails a day',
         '/actions',
-        `${flooded[0].address} would have got ${flooded[0].mostADay} mails on one day${flooded.length > 1 ? `, and ${flooded.length - 1} others more than ${MANY_A_DAY}` : ''}.`,
+        `${flooded[0].address} would have got ${flooded[0].mostADay} mails on one day${flooded.length > 1 ? `, and ${flooded.length - 1} others more than ${MANY_A_DAY}` : ''}. Narrow the conditions, or write to a group that shares the work.`,
+        flooded[0].changes,
+      ),
+    )
+  for (const { workflow: other, address, count, of, changes } of overlaps)
+    found.push(
+      warning(
+        'mailed twice',
+        '/actions',
+        `“${other}”, which is live, writes to ${address} on the same change too, at ${count} of the ${of === firings ? '' : 'newest '}${of} past firings. Take the address out of one of them, or narrow one.`,
+        changes,
       ),
     )
   for (const { path, text } of textsOf(workflow.actions, '/actions'))

@@ -2,6 +2,7 @@ import type { Engines } from '../message/render'
 import { nearest } from '../paths/path'
 import type { Roots } from '../paths/roots'
 import type { Organisation, Schema, TableDef } from '../values/tables'
+import type { Workflow } from '../workflow/document'
 import type { Template } from '../workflow/evaluate'
 
 /** A finding of the review: an error blocks going live, a warning asks. */
@@ -12,6 +13,8 @@ export interface Finding {
   readonly path: string
   /** What is wrong and how to mend it. */
   readonly message: string
+  /** Past changes that it is seen at. */
+  readonly changes?: readonly { readonly id: number; readonly title: string }[]
 }
 
 /** What a workflow is reviewed against. */
@@ -21,6 +24,10 @@ export interface ReviewSetting {
   readonly people: ReadonlyMap<string, number>
   readonly organisation: Organisation
   readonly groups: ReadonlySet<string>
+  /** Groups that yield no address: nobody who is active is in them, and no address. */
+  readonly emptyGroups?: ReadonlySet<string>
+  /** The versions that are live. */
+  readonly live?: readonly Workflow[]
   readonly teams: ReadonlySet<string>
   readonly engines: Engines
   readonly templates?: ReadonlyMap<string, Template>

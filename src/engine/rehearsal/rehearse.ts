@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { runnable } from '@/core/rehearsal/runnable'
 import { type PastChange, pointedAt, type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
+import type { Overlap } from '@/core/rehearsal/warnings'
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
@@ -9,6 +10,7 @@ import type { HistoryQuery, Span } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
 import type { Settled } from '../settle'
 import { changesOf, historyQuery, type Narrowing, narrow } from './narrow'
+import { type Addressed, addressesOf, overlaps } from './overlap'
 import { Past } from './past'
 
 /** What a draft would have done over a span, and how that differs from the version that is live. */
@@ -16,6 +18,8 @@ export interface Rehearsal extends Narrowing, RehearsalTally {
   /** Placeholders of the record that were blank in firings; at most the newest 500 firings are looked at. */
   readonly blanks: readonly { readonly placeholder: string; readonly count: number; readonly share: number }[]
   /** Against the live version: changes at which only the draft fires, and those at which only the live version does. */
+  /** Other live workflows of the table that write to the same people on the same changes; the newest firings are looked at. */
+  readonly overlaps: readonly Overlap[]
   readonly compared: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] } | null
 }
 
@@ -24,11 +28,14 @@ export interface RehearsalOptions {
   /** How many firings are shown with their mail. */
   readonly samples: number
   readonly live: Workflow | null
+  /** The other workflows that are live. */
+  readonly others?: readonly Workflow[]
   readonly signal?: AbortSignal
 }
 
 const MOST_LOOKED_AT = 500
 const FIRINGS_AT_ONCE = 500
+const MOST_COMPARED = 200
 
 /**
  * Runs a draft over every recorded change of its table in a span, with linked data as it stood; nothing is sent or written.
@@ -37,13 +44,14 @@ const FIRINGS_AT_ONCE = 500
  */
 export async function rehearse(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
-  const { span, samples, live, signal } = options
+  const { span, samples, live, others = [], signal } = options
   const query = await historyQuery(db, compiled, span)
   const { narrowing, firing } = await narrow(db, bare(compiled), query, signal)
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const acting = unconditional(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
   const newest: Change[] = []
+  const addressed: Addressed[] = []
   for await (const changes of readAhead(db, query, firing)) {
     signal?.throwIfAborted()
     const settled = await past.settle(acting, changes, false)
@@ -51,6 +59,7 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
       const outcome = settled[n] as Settled
       if ('fault' in outcome) rehearsing.addFailure(change, outcome.fault)
       else rehearsing.add(change, outcome.plan)
+      if ('plan' in outcome && addressed.length < MOST_COMPARED) addressed.push({ change, addresses: addressesOf(outcome.plan) })
     })
     newest.push(...changes.slice(0, MOST_LOOKED_AT - newest.length))
   }
@@ -59,9 +68,17 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
     ...narrowing,
     ...rehearsing.result(),
     blanks: values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * newest.length), share: blank })),
+    overlaps: await overlaps(
+      past,
+      addressed,
+      sameTable(workflow, others).map((other) => compileWorkflow(other, surroundings)),
+    ),
     compared: live && live.table === workflow.table ? await compare(db, query, firing, compileWorkflow(live, surroundings), signal) : null,
   }
 }
+
+/** The others that may fire for the same changes. */
+const sameTable = ({ name, table }: Workflow, others: readonly Workflow[]) => others.filter((o) => o.table === table && o.name !== name && o.cue.kind === 'record')
 
 /** Changes by their ids, page after page, the next page being read while one is worked on. */
 async function* readAhead(db: Pool, query: HistoryQuery, ids: readonly number[]): AsyncGenerator<Change[]> {

@@ -41,7 +41,7 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
   return (
     <>
       <ToMend title="To mend" findings={found.review.filter((f) => f.level === 'error')} onJump={onJump} />
-      <ToMend title="To consider" findings={rehearsal.asked.answer?.review.filter((f) => f.level === 'warning') ?? []} onJump={onJump} />
+      <ToMend title="To consider" findings={rehearsal.asked.answer?.review.filter((f) => f.level === 'warning' && f.code !== 'failing example') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
       {examples}
       {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} onSample={onSample} />}
@@ -62,6 +62,17 @@ function ToMend({ title, findings, onJump }: { title: 'To mend' | 'To consider';
             <button type="button" className="w-full py-1 text-left text-sm hover:underline" onClick={() => onJump(f)}>
               {f.message}
             </button>
+            {f.changes && (
+              <p className="pb-1 text-muted text-xs">
+                As at{' '}
+                {f.changes.map((c, i) => (
+                  <Link key={c.id} href={`/changes/${c.id}`} className="pr-2">
+                    {c.title || `change ${c.id}`}
+                    {i < (f.changes?.length ?? 0) - 1 && ','}
+                  </Link>
+                ))}
+              </p>
+            )}
           </li>
         ))}
       </ul>

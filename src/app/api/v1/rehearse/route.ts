@@ -1,4 +1,6 @@
 import * as yup from 'yup'
+import { pool } from '@/app/_server/environment'
+import { failingExamples } from '@/app/_server/examples'
 import { shownMessage } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { rehearsed } from '@/app/_server/rehearsals'
@@ -7,6 +9,7 @@ import { shaped } from '@/app/_server/shape'
 import { findingsOf, onlyAddress, visibleRow, workflowOf } from '@/app/_server/workflows'
 import { warningsOf } from '@/core/rehearsal/warnings'
 import { spanOfDays } from '@/engine/evidence'
+import { listWorkflows } from '@/store/workflows'
 
 const MOST_DAYS = 366
 const SAMPLES = 5
@@ -33,19 +36,22 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
   const { days = 30, samples = SAMPLES, ...asked } = shaped(askedSchema, rest, 'Nothing was rehearsed.')
   const [from, to] = [asked.from, asked.to].map((text) => (text ? new Date(text) : null))
   if (from && to && from >= to) throw new Problem(422, 'Not valid', 'The span ends before it begins: `to` has to be later than `from`.')
-  const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
+  const onlyTo = await onlyAddress(actor, workflow.name)
+  const review = await findingsOf(workflow, onlyTo)
   const stops = review.find((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))
   if (stops) throw new Problem(422, 'Not valid', `It cannot be rehearsed yet. ${stops.message}`, { review })
   const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
   const live = (await visibleRow(actor, workflow.name))?.live ?? null
-  const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, signal: request.signal })
+  const others = actor.role === 'member' ? [] : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null ? [w.live] : []))
+  const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal })
   const { survivors, compared, ...told } = rehearsal
+  const failing = await failingExamples(workflow, onlyTo)
   return {
     ...told,
     survivors: [{ path: '/cue', count: rehearsal.cued }, ...survivors, { path: '/firings', count: rehearsal.firings }],
     samples: rehearsal.samples.map((s) => ({ change: s.change, messages: s.messages.map(shownMessage) })),
     compared: compared ?? undefined,
-    review: [...review, ...warningsOf(workflow, rehearsal)],
+    review: [...review, ...warningsOf(workflow, rehearsal), ...failing],
     left: review.filter((f) => f.level === 'error').length,
   }
 })

@@ -98,6 +98,31 @@ export function listMostWritten(db: Queryable, since: Date, limit: number): Prom
   )
 }
 
+/** A workflow and the person it wrote to most. */
+export interface NoisyRow {
+  readonly workflow: string
+  readonly name: string
+  readonly messages: number
+  /** The most that came in one hour. */
+  readonly anHour: number
+}
+
+/** The workflows that wrote most to one person since a moment, with that person; only those that wrote at least twice. */
+export function listNoisy(db: Queryable, since: Date, limit: number): Promise<NoisyRow[]> {
+  return many<NoisyRow>(
+    db,
+    `with hourly as (select m.workflow, lower(r.address) as address, date_trunc('hour', m.changed_at) as hour, count(*) as messages
+                       from rappel.message m join rappel.message_recipient r on r.message = m.id
+                      where m.created_at >= $1 and m.workflow is not null group by 1, 2, 3),
+          each as (select workflow, address, sum(messages)::int as messages, max(messages)::int as an_hour from hourly group by 1, 2),
+          most as (select distinct on (workflow) * from each order by workflow, messages desc, address)
+     select w.name as workflow, coalesce(p.name, most.address) as name, most.messages, most.an_hour as "anHour"
+       from most join rappel.workflow w on w.id = most.workflow left join rappel.person p on lower(p.email) = most.address
+      where most.messages > 1 order by most.messages desc, w.name limit $2`,
+    [since, limit],
+  )
+}
+
 /** Milliseconds from save to acceptance of messages that went at the first attempt since a moment. */
 export async function listLatencies(db: Queryable, since: Date): Promise<number[]> {
   const rows = await many<{ ms: number }>(

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import type { Pool } from 'pg'
 import type { TableDef } from '@/core/values/tables'
 import { many, maybeOne, one, parseJson, quote, transaction } from '@/store/database'
-import { findAnything } from '@/store/find'
+import { findAnything, findWhy } from '@/store/find'
 import { createFirstAdministrator } from '@/store/first-administrator'
 import { migrate } from '@/store/migrate'
 import { listGroups, putGroup, putPerson, readGroup } from '@/store/people'
@@ -129,8 +129,23 @@ test('a record that required links point at is not deleted, and related lists co
 
 test('things are found by the words in their names, wildcards being letters like any others', async () => {
   await createRecord(pool, CLAIMS, { number: '100%_sure' })
-  expect((await findAnything(pool, '0%_s', null)).map((f) => f.title)).toEqual(['100%_sure'])
-  expect(await findAnything(pool, '%%%', null)).toEqual([])
+  const finder = { keeper: null, templates: true, people: true, messages: true }
+  expect((await findAnything(pool, '0%_s', finder)).map((f) => f.title)).toEqual(['100%_sure'])
+  expect(await findAnything(pool, '%%%', finder)).toEqual([])
+  expect((await findAnything(pool, 'okafor', finder)).map((f) => [f.kind, f.title])).toEqual([['person', `Ines Okafor, ${INES}`]])
+  expect(await findAnything(pool, 'okafor', { ...finder, people: false })).toEqual([])
+})
+
+test('a question why finds the changes of the record it names, newest first', async () => {
+  const { id } = await createRecord(pool, CLAIMS, { number: 'CL-2041' })
+  await pool.query(`update data.claims set status = 'Settled' where id = $1`, [id])
+  const found = await findWhy(pool, 'CL-2041')
+  expect(found.map((f) => [f.kind, f.title.split(' by ')[0]])).toEqual([
+    ['why', 'CL-2041, changed'],
+    ['why', 'CL-2041, created'],
+  ])
+  expect((await findWhy(pool, 'claim CL-2041 today')).map((f) => f.href)).toEqual(found.map((f) => f.href))
+  expect(await findWhy(pool, 'nothing of the kind')).toEqual([])
 })
 
 test('people and groups', async () => {
@@ -140,7 +155,7 @@ test('people and groups', async () => {
   await expect(putPerson(pool, 'x@office.example', { manager: 'nobody@office.example' })).rejects.toThrow('Nobody here')
   await putGroup(pool, 'Desk', [INES, 'new@office.example'], ['desk@office.example'])
   await putGroup(pool, 'Desk', ['new@office.example'], [])
-  expect((await listGroups(pool)).find((g) => g.name === 'Desk')).toEqual({ name: 'Desk', people: ['NEW@office.example'], addresses: [] })
+  expect((await listGroups(pool)).find((g) => g.name === 'Desk')).toEqual({ name: 'Desk', people: ['NEW@office.example'], addresses: [], active: 1 })
   expect(await readGroup(pool, 'No such')).toBeNull()
 })
 

@@ -7,12 +7,13 @@ import { countBacklog } from '@/store/changes'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
-import { listFailed, listFirings, listLatencies, listMostWritten, listWaiting, readStretchStarts, readTally } from '@/store/today'
+import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, listWaiting, readStretchStarts, readTally } from '@/store/today'
 import { countWorkers } from '@/store/workers'
 import { listWorkflows } from '@/store/workflows'
 import { Firings } from '@/ui/charts/firings'
 import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
+import { Noisy } from '@/ui/charts/noisy'
 import { Page } from '@/ui/parts/page'
 import { Matters } from '@/ui/today/matters'
 import { MyMail } from '@/ui/today/my-mail'
@@ -32,7 +33,7 @@ export default async function Today() {
   const midnight = startOfDay(day, settings.zone)
   const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
   if (actor.role === 'member') return <MyMail title={title} messages={await listMessages(db, { to: actor.email ?? '', limit: 50 })} locale={settings.locale} zone={settings.zone} />
-  const [tally, failed, waiting, firings, written, latencies, mail, backlog, workers, workflows, since, passed] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, backlog, workers, workflows, since, passed, noisy] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -45,6 +46,7 @@ export default async function Today() {
     listWorkflows(db),
     readStretchStarts(db),
     countPassedBy(db),
+    listNoisy(db, new Date(now.getTime() - 7 * DAY), 4),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -53,6 +55,7 @@ export default async function Today() {
       margin={
         <>
           <MostWritten rows={written} />
+          <Noisy rows={noisy} />
           <Latency milliseconds={latencies} />
           <UnderTheHood mail={mail} workers={workers} backlog={backlog} changes={tally.changes} />
         </>

@@ -28,11 +28,12 @@ export function ExpectationFields({ expect, outcome, onChange, shown }: Props) {
       <Part label="It fires" on fixed />
       {(found.to || expect.to) && (
         <Part label="Mail goes to" on={expect.to !== undefined} onToggle={(on) => put({ to: on ? (found.to ?? []) : undefined })}>
-          <input
-            aria-label="Mail goes to"
+          <textarea
+            aria-label="Mail goes to, one address a line"
+            rows={Math.min(6, expect.to?.length ?? 1)}
             className="blank-line"
-            value={expect.to?.join(', ') ?? ''}
-            onChange={(e) => put({ to: e.target.value.split(',').map((a) => a.trim()) })}
+            value={expect.to?.join('\n') ?? ''}
+            onChange={(e) => put({ to: e.target.value.split(/[\n,;]/).map((a) => a.trim()) })}
             onBlur={() => put({ to: expect.to?.filter(Boolean) })}
           />
         </Part>
@@ -94,8 +95,8 @@ function Listed({ label, found, expected, onChange }: { label: string; found?: s
 
 function Part({ label, on, fixed, onToggle, children }: { label: string; on: boolean; fixed?: boolean; onToggle?: (on: boolean) => void; children?: ReactNode }) {
   return (
-    <div className="grid min-h-8 grid-cols-[11rem_minmax(0,1fr)] items-baseline gap-4 border-rule border-t py-1">
-      <label className="flex items-baseline gap-2">
+    <div className="grid min-h-8 grid-cols-[11rem_minmax(0,1fr)] items-start gap-4 border-rule border-t py-1">
+      <label className="flex items-baseline gap-2 py-0.5">
         <input type="checkbox" className="accent-spruce" checked={on} disabled={fixed} onChange={(e) => onToggle?.(e.target.checked)} />
         {label}
       </label>

@@ -5,12 +5,14 @@ import { useRouter } from 'next/navigation'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { call } from '../api'
+import { Time } from '../parts/time'
 import { placesOf } from './places'
 
 interface Found {
   readonly kind: string
   readonly title: string
   readonly href: string
+  readonly at?: string
 }
 
 const OPEN = 'rappel:palette'
@@ -20,7 +22,7 @@ export function openPalette(): void {
   window.dispatchEvent(new Event(OPEN))
 }
 
-/** Finds any workflow or record and goes to it, or to a place; opened with Ctrl K. */
+/** Finds any workflow, record, template, person, run or message and goes to it, or to a place; answers “why …”; opened with Ctrl K. */
 export function Palette({ role }: { role: string }) {
   const router = useRouter()
   const [open, setOpen] = useState(false)
@@ -47,15 +49,24 @@ export function Palette({ role }: { role: string }) {
               autoFocus
               value={text}
               onValueChange={setText}
-              placeholder="A workflow, a record, a place …"
+              placeholder="A workflow, a record, a run, a place, or why …"
               className="w-full border-rule border-b bg-transparent px-4 py-3 font-serif text-lg outline-none"
             />
             <Command.List className="max-h-[50vh] overflow-y-auto p-2">
-              <Command.Empty className="px-3 py-4 text-muted">Nothing is called that.</Command.Empty>
+              <Command.Empty className="px-3 py-4 text-muted">
+                {/^\s*why\b/i.test(text)
+                  ? 'Name a record: why did CL-2041 not tell anyone? Its newest changes are offered, each with what every workflow made of it.'
+                  : 'Nothing is called that.'}
+              </Command.Empty>
               {found.map((f) => (
                 <Command.Item key={f.href} value={f.href} onSelect={() => go(f.href)} className={item}>
                   <span className="role-word w-24 shrink-0 text-muted">{f.kind}</span>
                   <span className="truncate">{f.title}</span>
+                  {f.at && (
+                    <span className="ml-auto shrink-0 pl-3 text-muted text-xs">
+                      <Time at={f.at} />
+                    </span>
+                  )}
                 </Command.Item>
               ))}
               {placesOf(role)

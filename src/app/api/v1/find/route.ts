@@ -1,10 +1,17 @@
+import { mayUse } from '@/app/_server/access'
 import { pool } from '@/app/_server/environment'
 import { route } from '@/app/_server/route'
 import { keeperFor } from '@/app/_server/workflows'
-import { findAnything } from '@/store/find'
+import { askedWhy } from '@/core/changes/asked-why'
+import { findAnything, findWhy } from '@/store/find'
 
-/** Finds workflows, records and people by the words in their names, for the palette. */
+/** Finds workflows, records, templates, people, runs and mail by words, for the palette; a question that begins with “why” finds the changes it may be about. */
 export const GET = route('GET /api/v1/find', async ({ actor, query }) => {
-  const text = (query.get('text') ?? '').trim().slice(0, 80)
-  return { found: text.length < 2 ? [] : await findAnything(pool(), text, keeperFor(actor)) }
+  const text = (query.get('text') ?? '').trim().slice(0, 200)
+  const about = askedWhy(text)
+  if (about !== null) return { found: await findWhy(pool(), about) }
+  if (text.length < 2) return { found: [] }
+  const may = (page: Parameters<typeof mayUse>[1]) => mayUse(actor.role, page)
+  const finder = { keeper: keeperFor(actor), templates: may('PAGE /templates/[name]'), people: may('PAGE /people'), messages: may('PAGE /messages') }
+  return { found: await findAnything(pool(), text.slice(0, 80), finder) }
 })

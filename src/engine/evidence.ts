@@ -64,7 +64,7 @@ export async function gatherEvidence(
   const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
   const query = await historyQuery(db, compiled, spanOfDays(days))
-  const { narrowing, firing: ids } = await narrow(db, deciding, query, signal)
+  const { narrowing, firing: ids } = await narrow(db, deciding, query, { signal })
   const { firing, quiet, held } = await newest(db, query, ids, deciding, past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
   const chosen = await chosenOf(db, surroundings, shown, sample)

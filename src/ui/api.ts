@@ -44,3 +44,35 @@ async function answer<T>(path: string, init: RequestInit): Promise<T> {
   if (!response.ok) throw new Refusal((result as ProblemDocument | null) ?? { status: response.status, title: 'Error', detail: `The server answered ${response.status}.` })
   return result as T
 }
+
+/**
+ * Calls for long work and is told how much of it is done, from 0 to 1. Aborting calls it off.
+ * @throws Refusal as `call` does
+ */
+export async function watch<T>(path: string, body: unknown, signal: AbortSignal, onProgress: (done: number) => void): Promise<T> {
+  const response = await fetch(path, { method: 'POST', signal, headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' }, body: JSON.stringify(body) })
+  if (!response.ok || !response.body) throw new Refusal(((await response.json().catch(() => null)) as ProblemDocument | null) ?? cutOff(response.status))
+  let rest = ''
+  for await (const text of textOf(response.body)) {
+    const lines = (rest + text).split('\n')
+    rest = lines.pop() as string
+    for (const line of lines.filter(Boolean)) {
+      const told = JSON.parse(line) as { progress?: number; result?: T; problem?: ProblemDocument }
+      if (told.problem) throw new Refusal(told.problem)
+      if ('result' in told) return told.result as T
+      if (told.progress !== undefined) onProgress(told.progress)
+    }
+  }
+  throw new Refusal(cutOff(0))
+}
+
+const cutOff = (status: number): ProblemDocument => ({ status, title: 'Cut off', detail: 'The answer ended half-way. Nothing was changed; try again.' })
+
+async function* textOf(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {
+  const reader = body.pipeThrough(new TextDecoderStream() as unknown as TransformStream<Uint8Array, string>).getReader()
+  for (;;) {
+    const { done, value } = await reader.read()
+    if (done) return
+    yield value
+  }
+}

@@ -2,6 +2,7 @@ import { makeTemplate } from '../support/database'
 import { benchCapture } from './capture'
 import { benchDrain } from './drain'
 import { benchLatency } from './latency'
+import { benchLog } from './log'
 import { benchMail } from './mail'
 import { benchManyWorkflows } from './many-workflows'
 import { benchPredicates } from './predicates'
@@ -16,6 +17,7 @@ const benches = {
   mail: benchMail,
   predicates: benchPredicates,
   rehearsal: benchRehearsal,
+  log: benchLog,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

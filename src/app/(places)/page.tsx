@@ -38,7 +38,7 @@ export default async function Today() {
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
     listFirings(db, midnight),
-    listMostWritten(db, midnight, 7),
+    listMostWritten(db, midnight, 5),
     listLatencies(db, new Date(now.getTime() - DAY)),
     readMailState(db),
     countBacklog(db),
@@ -46,7 +46,7 @@ export default async function Today() {
     listWorkflows(db),
     readStretchStarts(db),
     countPassedBy(db),
-    listNoisy(db, new Date(now.getTime() - 7 * DAY), 4),
+    listNoisy(db, new Date(now.getTime() - 7 * DAY), 3),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))

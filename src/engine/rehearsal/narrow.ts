@@ -32,6 +32,12 @@ export interface Narrowed {
   readonly firing: readonly number[]
 }
 
+/** Whoever waits for a narrowing: may call it off, and is told how much is done, from 0 to 1. */
+export interface Watch {
+  readonly signal?: AbortSignal
+  readonly progress?: (done: number) => void
+}
+
 /** Few enough that the process answers others between them, also where a formula is worked out for each. */
 const CHUNK = 150
 
@@ -47,7 +53,7 @@ export async function historyQuery(db: Queryable, compiled: CompiledWorkflow, sp
  * from the first line on where linked data, formulas or whose record it is decide, changes are evaluated one by one with linked data as it stood.
  * @throws AbortError when it was called off
  */
-export async function narrow(db: Pool, compiled: CompiledWorkflow, query: HistoryQuery, signal?: AbortSignal): Promise<Narrowed> {
+export async function narrow(db: Pool, compiled: CompiledWorkflow, query: HistoryQuery, watch: Watch = {}): Promise<Narrowed> {
   const { conditions, firing: way = 'entering' } = compiled.workflow
   const lines = conditions ? aliveLines(conditions) : []
   const { steps, isWhole } = exactSteps(compiled)
@@ -55,7 +61,7 @@ export async function narrow(db: Pool, compiled: CompiledWorkflow, query: Histor
   const sifted = await siftHistory(db, query, { steps, last })
   const rest = new Tally(isWhole ? lines : lines.filter((l) => !sifted.alive.has(l.path)))
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  if (!isWhole) await evaluateOneByOne(db, compiled, sifted.through, rest, past, signal)
+  if (!isWhole) await evaluateOneByOne(db, compiled, sifted.through, rest, past, watch)
   const apart = new Tally(lines)
   if (query.apart.changes.length) apart.add(compiled, query.apart.changes, await past.settle(compiled, query.apart.changes, true))
   const firings = isWhole ? sifted.through : rest.fired
@@ -80,11 +86,12 @@ function exactSteps({ cue, workflow: { conditions }, table, surroundings }: Comp
   return inexact < 0 ? { steps: all, isWhole: true } : { steps: all.slice(0, inexact), isWhole: false }
 }
 
-async function evaluateOneByOne(db: Queryable, compiled: CompiledWorkflow, ids: readonly number[], tally: Tally, past: Past, signal: AbortSignal | undefined): Promise<void> {
+async function evaluateOneByOne(db: Queryable, compiled: CompiledWorkflow, ids: readonly number[], tally: Tally, past: Past, { signal, progress }: Watch): Promise<void> {
   for (let i = 0; i < ids.length; i += CHUNK) {
     signal?.throwIfAborted()
     const chunk = await changesById(db, ids.slice(i, i + CHUNK))
     tally.add(compiled, chunk, await past.settle(compiled, chunk, true))
+    progress?.(Math.min(1, (i + CHUNK) / ids.length))
   }
 }
 

@@ -31,7 +31,12 @@ export interface RehearsalOptions {
   /** The other workflows that are live. */
   readonly others?: readonly Workflow[]
   readonly signal?: AbortSignal
+  /** Told from time to time how much is done, from 0 to 1. */
+  readonly progress?: (done: number) => void
 }
+
+/** How much of a rehearsal is done when its firings are known; the rest is evaluating them. */
+const NARROWED = 0.4
 
 const MOST_LOOKED_AT = 500
 const FIRINGS_AT_ONCE = 500
@@ -44,9 +49,11 @@ const MOST_COMPARED = 200
  */
 export async function rehearse(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
-  const { span, samples, live, others = [], signal } = options
+  const { span, samples, live, others = [], signal, progress } = options
   const query = await historyQuery(db, compiled, span)
-  const { narrowing, firing } = await narrow(db, bare(compiled), query, signal)
+  const { narrowing, firing } = await narrow(db, bare(compiled), query, { signal, progress: (done) => progress?.(done * NARROWED) })
+  progress?.(NARROWED)
+  let evaluated = 0
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const acting = unconditional(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
@@ -62,6 +69,8 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
       if ('plan' in outcome && addressed.length < MOST_COMPARED) addressed.push({ change, addresses: addressesOf(outcome.plan) })
     })
     newest.push(...changes.slice(0, MOST_LOOKED_AT - newest.length))
+    evaluated += changes.length
+    progress?.(NARROWED + ((1 - NARROWED) * evaluated) / firing.length)
   }
   const values = await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, newest, null)
   return {
@@ -110,7 +119,7 @@ const SHOWN = 200
 
 /** The firings that only the draft has, and those that only the live version has, the newest of each. */
 async function compare(db: Pool, query: HistoryQuery, ours: readonly number[], live: CompiledWorkflow, signal: AbortSignal | undefined): Promise<Rehearsal['compared']> {
-  const { firing: theirs } = await narrow(db, bare(live), { ...query, cue: live.cue }, signal)
+  const { firing: theirs } = await narrow(db, bare(live), { ...query, cue: live.cue }, { signal })
   const only = async (ids: readonly number[], others: readonly number[]) => {
     const known = new Set(others)
     const wanted = ids.filter((id) => !known.has(id)).slice(0, SHOWN)

@@ -24,7 +24,7 @@ import { LineEditor } from './line-editor'
 import { Margin } from './margin'
 import { Narrowing } from './narrowing'
 import { PlaceProvider } from './place'
-import { type ShownRehearsal, useRehearsal } from './rehearsal'
+import { type ShownRehearsal, useRehearsal } from './rehearsing'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
 import { pageOf, type Standing } from './standing'
@@ -82,7 +82,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     }
   }
   const errors = found.review.filter((f) => f.level === 'error')
-  const warnings = rehearsal.asked.answer?.review.filter((f) => f.level === 'warning') ?? []
+  const warnings = rehearsal.answer?.review.filter((f) => f.level === 'warning') ?? []
   const jumpTo = (finding: Finding) => {
     const line = lineOf(finding, lines)
     if (!line) return
@@ -99,14 +99,18 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     toast.error(`It cannot go live yet. ${first.message}`)
     jumpTo(first)
   }
-  useBriefKeys(state, lines, dispatch, { save, askLive, typeLine: () => typing.current?.focus(), arm: () => void (desk.trial?.armed ? desk.end() : desk.arm(null)), dryRun })
+  useBriefKeys(state, lines, dispatch, {
+    save,
+    askLive,
+    typeLine: () => typing.current?.focus(),
+    rehearse: rehearsal.again,
+    arm: () => void (desk.trial?.armed ? desk.end() : desk.arm(null)),
+    dryRun,
+  })
   usePaste((item) => dispatch({ do: 'paste', ...item }))
   useFocusOnChosen(state.chosen, state.landings)
   const most = evidence?.cued ?? 0
-  const counts = useMemo(
-    () => lines.map((line) => ({ path: line.path, count: evidence && countAt(line, lines, evidence, rehearsal.asked.answer) })),
-    [lines, evidence, rehearsal.asked.answer],
-  )
+  const counts = useMemo(() => lines.map((line) => ({ path: line.path, count: evidence && countAt(line, lines, evidence, rehearsal.answer) })), [lines, evidence, rehearsal.answer])
   const chosenPlace = table && { document, table, setting, wording, roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }) }
   return (
     <TablesProvider tables={setting.tables}>

@@ -13,6 +13,7 @@ interface Deeds {
   readonly typeLine: () => void
   readonly arm: () => void
   readonly dryRun: () => void
+  readonly rehearse: () => void
 }
 
 /** Puts the focus on a line's statement. */
@@ -20,7 +21,7 @@ export function focusLine(path: string): void {
   document.querySelector<HTMLElement>(`[data-line-button="${CSS.escape(path)}"]`)?.focus()
 }
 
-/** The keys of the brief: j and k, c, a, m, y, Del, Esc, Alt with an arrow, undo and redo, save, send live. */
+/** The keys of the brief: j and k, c, a, r, m, y, Del, Esc, Alt with an arrow, undo and redo, save, send live. */
 export function useBriefKeys(state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -86,6 +87,9 @@ function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[],
       return true
     case 'a':
       deeds.typeLine()
+      return true
+    case 'r':
+      deeds.rehearse()
       return true
     case 'm':
       if (!canMute(state.document, state.chosen)) return false

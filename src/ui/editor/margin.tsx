@@ -12,7 +12,8 @@ import { counted } from '../today/summary'
 import { AtLine } from './at-line'
 import type { Evidence, Found, ShownPlan } from './evidence'
 import { Preview } from './preview'
-import { RehearsalPanel, type useRehearsal } from './rehearsal'
+import { RehearsalPanel } from './rehearsal'
+import type { Rehearsing } from './rehearsing'
 
 /** A value at the end of a path, as people read it. */
 export type ShowValue = (path: string, value: unknown) => string
@@ -27,7 +28,7 @@ interface Props {
   readonly onSample: (id: number) => void
   readonly onJump: (finding: Finding) => void
   readonly document: Workflow
-  readonly rehearsal: ReturnType<typeof useRehearsal>
+  readonly rehearsal: Rehearsing
   /** How the examples fare. */
   readonly examples: ReactNode
   /** What the records of the table are called together. */
@@ -41,7 +42,7 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
   return (
     <>
       <ToMend title="To mend" findings={found.review.filter((f) => f.level === 'error')} onJump={onJump} />
-      <ToMend title="To consider" findings={rehearsal.asked.answer?.review.filter((f) => f.level === 'warning' && f.code !== 'failing example') ?? []} onJump={onJump} />
+      <ToMend title="To consider" findings={rehearsal.answer?.review.filter((f) => f.level === 'warning' && f.code !== 'failing example') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
       {examples}
       {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} onSample={onSample} />}

@@ -1,59 +1,26 @@
 'use client'
 
 import { scaleLinear } from 'd3'
-import { useState } from 'react'
-import type { Finding } from '@/core/review/review'
-import type { Workflow } from '@/core/workflow/document'
+import { useEffect, useState } from 'react'
+import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
-import { type Asked, useAsked } from './asked'
+import type { PastChange, Rehearsing, ShownRehearsal } from './rehearsing'
 
-interface PastChange {
-  readonly id: number
-  readonly record: number
-  readonly title: string
-  readonly at: string
-}
-
-/** What a rehearsal came to, as the API tells it. */
-export interface ShownRehearsal {
-  readonly changes: number
-  readonly first: string | null
-  readonly firings: number
-  readonly messages: number
-  readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
-  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
-  readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
-  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
-  readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
-  readonly byAction: Readonly<Record<string, number>>
-  readonly compared?: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] }
-  /** Errors of the review, and the warnings that the rehearsal gives rise to. */
-  readonly review: readonly Finding[]
-  /** How many errors there are, for which lines were left out. */
-  readonly left: number
-}
-
-const AFTER_MS = 700
+/** A rehearsal that takes longer shows how far it is. */
+const LONG_MS = 1_200
 const SPANS = [7, 30, 90, 365].map((days) => ({ value: String(days), label: days === 365 ? 'the last year' : `the last ${days} days` }))
 
-/** The rehearsal of a draft, asked again after each edit. */
-export function useRehearsal(document: Workflow): { asked: Asked<ShownRehearsal>; days: number; setDays: (days: number) => void } {
-  const [days, setDays] = useState(30)
-  return { asked: useAsked<ShownRehearsal>('/api/v1/rehearse', { workflow: document, days, samples: 0 }, AFTER_MS), days, setDays }
-}
-
 interface Props {
-  readonly rehearsal: ReturnType<typeof useRehearsal>
+  readonly rehearsal: Rehearsing
   readonly table: string
   readonly onSample: (id: number) => void
 }
 
 /** What the draft would have done: how often, whom it would have written to and how much, where nobody was found, and against the live version. */
 export function RehearsalPanel({ rehearsal, table, onSample }: Props) {
-  const { asked, days, setDays } = rehearsal
-  const { answer, busy, fault } = asked
+  const { answer, busy, fault, days, setDays } = rehearsal
   return (
     <section aria-label="Rehearsal" aria-busy={busy} className="mb-5 border-rule border-b pb-4">
       <div className="flex items-baseline justify-between">
@@ -61,10 +28,37 @@ export function RehearsalPanel({ rehearsal, table, onSample }: Props) {
         <Choice label="Rehearsed over" quiet value={String(days)} options={SPANS} onChange={(v) => setDays(Number(v))} />
       </div>
       {fault && <p className="text-muted text-sm">{fault}</p>}
-      {!answer && busy && <p className="text-muted text-sm">Rehearsing …</p>}
+      <UnderWay rehearsal={rehearsal} />
       {answer && answer.changes === 0 && <p className="text-muted">No change of {table.toLowerCase()} is recorded in these days, so there is nothing to rehearse on.</p>}
       {answer && answer.changes > 0 && <Told rehearsal={answer} days={days} onSample={onSample} />}
     </section>
+  )
+}
+
+/** How far a rehearsal is that takes its time, and how to call it off; and, once called off, how to begin again. */
+function UnderWay({ rehearsal: { answer, busy, progress, off, callOff, again } }: { rehearsal: Rehearsing }) {
+  const [isLong, setLong] = useState(false)
+  useEffect(() => {
+    if (!busy) return setLong(false)
+    const timer = setTimeout(() => setLong(true), LONG_MS)
+    return () => clearTimeout(timer)
+  }, [busy])
+  if (off)
+    return (
+      <p className="text-muted text-sm">
+        Called off{answer ? '; below is what came of it before the last edit' : ''}.{' '}
+        <Button shortcut="r" onClick={again}>
+          Rehearse again
+        </Button>
+      </p>
+    )
+  if (!busy || (answer && !isLong)) return null
+  return (
+    <div className="flex items-baseline gap-3 text-sm">
+      <span className="text-muted">Rehearsing{progress > 0 ? `, ${Math.round(progress * 100)} %` : ' …'}</span>
+      {isLong && <progress aria-label="Rehearsed" className="h-1 flex-1 accent-spruce" value={progress} max={1} />}
+      {isLong && <Button onClick={callOff}>Call it off</Button>}
+    </div>
   )
 }
 

@@ -22,6 +22,7 @@ const LISTED: readonly [keys: string, does: string][] = [
   ['c', 'add a condition'],
   ['a', 'add an email'],
   ['Del', 'remove the line'],
+  ['r', 'rehearse the brief again'],
   ['t', 'dry run of the brief'],
   ['y', 'trial of the brief, for one’s own changes'],
   ['m', 'mute the line'],

@@ -6,9 +6,12 @@ import { objectOf } from '@/app/_server/reading'
 import { rehearsed } from '@/app/_server/rehearsals'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
+import { streamed } from '@/app/_server/streamed'
 import { findingsOf, onlyAddress, visibleRow, workflowOf } from '@/app/_server/workflows'
 import { warningsOf } from '@/core/rehearsal/warnings'
+import type { Finding } from '@/core/review/review'
 import { spanOfDays } from '@/engine/evidence'
+import type { Rehearsal } from '@/engine/rehearsal/rehearse'
 import { listWorkflows } from '@/store/workflows'
 
 const MOST_DAYS = 366
@@ -29,7 +32,10 @@ const askedSchema = yup
   })
   .noUnknown()
 
-/** Rehearsal: what a draft would have done over the recorded changes of a span (30 days unless told), against the version that is live. Nothing is sent or written. */
+/**
+ * Rehearsal: what a draft would have done over the recorded changes of a span (30 days unless told), against the version that is live.
+ * Nothing is sent or written. It can be watched line by line, and is called off when the caller goes away.
+ */
 export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request }) => {
   const { workflow: given, ...rest } = objectOf(await json())
   const workflow = workflowOf(given)
@@ -43,15 +49,20 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
   const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
   const live = (await visibleRow(actor, workflow.name))?.live ?? null
   const others = actor.role === 'member' ? [] : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null ? [w.live] : []))
-  const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal })
-  const { survivors, compared, ...told } = rehearsal
-  const failing = await failingExamples(workflow, onlyTo)
+  return streamed(request, async (progress) => {
+    const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress })
+    return told(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, onlyTo))])
+  })
+})
+
+/** A rehearsal as the API shows it. */
+function told({ survivors, compared, samples, ...rest }: Rehearsal, review: readonly Finding[]) {
   return {
-    ...told,
-    survivors: [{ path: '/cue', count: rehearsal.cued }, ...survivors, { path: '/firings', count: rehearsal.firings }],
-    samples: rehearsal.samples.map((s) => ({ change: s.change, messages: s.messages.map(shownMessage) })),
+    ...rest,
+    survivors: [{ path: '/cue', count: rest.cued }, ...survivors, { path: '/firings', count: rest.firings }],
+    samples: samples.map((s) => ({ change: s.change, messages: s.messages.map(shownMessage) })),
     compared: compared ?? undefined,
-    review: [...review, ...warningsOf(workflow, rehearsal), ...failing],
+    review,
     left: review.filter((f) => f.level === 'error').length,
   }
-})
+}

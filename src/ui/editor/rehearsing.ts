@@ -1,0 +1,89 @@
+'use client'
+
+import { useEffect, useRef, useState } from 'react'
+import type { Finding } from '@/core/review/review'
+import type { Workflow } from '@/core/workflow/document'
+import { watch } from '../api'
+
+/** A past change, as one is pointed at. */
+export interface PastChange {
+  readonly id: number
+  readonly record: number
+  readonly title: string
+  readonly at: string
+}
+
+/** What a rehearsal came to, as the API tells it. */
+export interface ShownRehearsal {
+  readonly changes: number
+  readonly first: string | null
+  readonly firings: number
+  readonly messages: number
+  readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
+  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
+  readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
+  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
+  readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
+  readonly byAction: Readonly<Record<string, number>>
+  readonly compared?: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] }
+  /** Errors of the review, and the warnings that the rehearsal gives rise to. */
+  readonly review: readonly Finding[]
+  /** How many errors there are, for which lines were left out. */
+  readonly left: number
+}
+
+const AFTER_MS = 700
+
+/** A rehearsal under way or done. */
+export interface Rehearsing {
+  readonly answer: ShownRehearsal | null
+  readonly busy: boolean
+  readonly fault: string | null
+  /** How much is done, from 0 to 1. */
+  readonly progress: number
+  /** Whether it was called off by hand; an edit, or `again`, begins it anew. */
+  readonly off: boolean
+  readonly days: number
+  readonly setDays: (days: number) => void
+  readonly again: () => void
+  readonly callOff: () => void
+}
+
+const NOTHING = { answer: null, busy: false, fault: null, progress: 0, off: false }
+
+/** The rehearsal of a draft, asked again after each edit; an older one is called off. */
+export function useRehearsal(document: Workflow): Rehearsing {
+  const [days, setDays] = useState(30)
+  const [turn, setTurn] = useState(0)
+  const [state, setState] = useState<Omit<Rehearsing, 'days' | 'setDays' | 'again' | 'callOff'>>(NOTHING)
+  const running = useRef<AbortController | null>(null)
+  const question = JSON.stringify({ workflow: document, days, samples: 0 })
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a further turn asks the same anew
+  useEffect(() => {
+    const abort = new AbortController()
+    running.current = abort
+    setState((old) => ({ ...old, busy: true, progress: 0, off: false }))
+    const timer = setTimeout(() => {
+      watch<ShownRehearsal>('/api/v1/rehearse', JSON.parse(question), abort.signal, (progress) => setState((old) => ({ ...old, progress }))).then(
+        (answer) => setState({ ...NOTHING, answer }),
+        (error: unknown) => {
+          if (!abort.signal.aborted) setState({ ...NOTHING, fault: error instanceof Error ? error.message : String(error) })
+        },
+      )
+    }, AFTER_MS)
+    return () => {
+      clearTimeout(timer)
+      abort.abort()
+    }
+  }, [question, turn])
+  return {
+    ...state,
+    days,
+    setDays,
+    again: () => setTurn((n) => n + 1),
+    callOff: () => {
+      running.current?.abort()
+      setState((old) => ({ ...old, busy: false, off: true }))
+    },
+  }
+}

@@ -32,7 +32,7 @@ export function shownPlan(plan: Plan) {
     why,
     clauses,
     messages: messages.map(shownMessage),
-    updates: updates.map(({ path, table, id, set }) => ({ path, table, id, set })),
+    updates: updates.map(({ path, table, id, set, was }) => ({ path, table, id, set, was })),
     creates: creates.map(({ path, table, set }) => ({ path, table, set })),
     notices: notices.map(({ path, channel, to, title, text }) => ({ path, channel, to, title, text })),
     tasks: tasks.map(({ path, subject, owner, due, note }) => ({ path, subject, owner, due, note })),

@@ -42,6 +42,8 @@ export interface PlannedUpdate {
   readonly table: string
   readonly id: number
   readonly set: Readonly<Record<string, Stored>>
+  /** What those fields held before. */
+  readonly was: Readonly<Record<string, Stored>>
 }
 
 /** A record that a run creates, whole, under an id of its own. */

@@ -26,7 +26,7 @@ test('a trial’s mail goes to whoever armed it, saying on top, escaped, to whom
 })
 
 test('writes stay, notices come to oneself', () => {
-  const write = { do: 'update' as const, path: '/actions/1', table: 'claims', id: 1, set: { status: 'New' } }
+  const write = { do: 'update' as const, path: '/actions/1', table: 'claims', id: 1, set: { status: 'New' }, was: { status: null } }
   const notice = { path: '/actions/2', channel: 'Board', people: [3], to: ['Ines'], title: 'T', text: 'N' }
   const plan = trialPlan({ ...nothing(''), writes: [write], notices: [notice] }, me)
   expect(plan.writes).toEqual([write])

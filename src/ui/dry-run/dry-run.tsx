@@ -69,7 +69,7 @@ export function DryRun({ name, document, savedAt, setting, begun, titles, exampl
   if (!table) return null
   const asLink: FieldDef = { name: 'record', label: 'Record', type: 'link', table: table.name }
   const record = Number((begun.after ?? begun.before)?.id) || null
-  const shown = (path: string, value: unknown) => shownAt(setting, table, path, value)
+  const shown = (path: string, value: unknown, of?: string) => shownAt(setting, of ? wording.schema.get(of) : table, path, value)
   const title = titleOf(table, begun.after ?? begun.before ?? {})
   return (
     <TablesProvider tables={setting.tables}>

@@ -122,7 +122,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               found={found}
               line={lines.find((l) => l.path === state.chosen)}
               lines={lines}
-              shown={(path, value) => shownAt(setting, table, path, value)}
+              shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value)}
               onSample={setSample}
               onJump={jumpTo}
               document={document}

@@ -44,7 +44,7 @@ export interface ShownPlan {
   readonly why: string
   readonly clauses: readonly { path: string; field: string; before: unknown; after: unknown; holds: boolean }[]
   readonly messages: readonly ShownMessage[]
-  readonly updates: readonly { path: string; table: string; id: number; set: Readonly<Record<string, unknown>> }[]
+  readonly updates: readonly { path: string; table: string; id: number; set: Readonly<Record<string, unknown>>; was: Readonly<Record<string, unknown>> }[]
   readonly creates: readonly { path: string; table: string; set: Readonly<Record<string, unknown>> }[]
   readonly notices: readonly { path: string; channel: string | null; to: readonly string[]; title: string; text: string }[]
   readonly tasks: readonly { path: string; subject: string; owner: string | null; due: string | null }[]

@@ -15,8 +15,8 @@ import { Preview } from './preview'
 import { RehearsalPanel } from './rehearsal'
 import type { Rehearsing } from './rehearsing'
 
-/** A value at the end of a path, as people read it. */
-export type ShowValue = (path: string, value: unknown) => string
+/** A value at the end of a path of the workflow's table, or of another one, as people read it. */
+export type ShowValue = (path: string, value: unknown, table?: string) => string
 
 const VERBS = { created: 'added', changed: 'changed', deleted: 'deleted' } as const
 
@@ -145,12 +145,12 @@ export function PlanTold({ plan, preview, line, lines, shown }: ToldProps) {
         ))}
       </ul>
       {plan.fires ? (
-        <Outcome plan={plan} line={line} numberOf={numberOf} />
+        <Outcome plan={plan} line={line} numberOf={numberOf} shown={shown} />
       ) : (
         preview && (
           <>
             <p className="role-word mb-2 text-muted">If it did fire</p>
-            <Outcome plan={preview} line={line} numberOf={numberOf} />
+            <Outcome plan={preview} line={line} numberOf={numberOf} shown={shown} />
           </>
         )
       )}
@@ -159,7 +159,7 @@ export function PlanTold({ plan, preview, line, lines, shown }: ToldProps) {
 }
 
 /** What comes of the sample: what is brought in, the mail, the notices and the writes; the chosen line's own first. */
-function Outcome({ plan, line, numberOf }: { plan: ShownPlan; line: Line | undefined; numberOf: (path: string) => string | undefined }) {
+function Outcome({ plan, line, numberOf, shown }: Pick<ToldProps, 'plan' | 'line' | 'shown'> & { numberOf: (path: string) => string | undefined }) {
   const own = (path: string) => (line && (path === line.path || path.startsWith(`${line.path}/`)) ? 0 : 1)
   const messages = [...plan.messages].sort((a, b) => own(a.path) - own(b.path))
   const facts = [
@@ -168,8 +168,13 @@ function Outcome({ plan, line, numberOf }: { plan: ShownPlan; line: Line | undef
       text: `${h.name}: ${h.kind === 'list' ? `${h.count} in all: ` : ''}${h.shown.join(', ') || 'blank'}${h.count > h.shown.length ? ' …' : ''}`,
     })),
     ...plan.notices.map((n) => ({ path: n.path, text: `notice to ${[n.channel, ...n.to].filter(Boolean).join(', ')}: ${n.title || n.text}` })),
-    ...plan.updates.map((u) => ({ path: u.path, text: `sets ${setWords(u.set)}` })),
-    ...plan.creates.map((c) => ({ path: c.path, text: `creates in ${c.table}: ${setWords(c.set)}` })),
+    ...plan.updates.map((u) => ({ path: u.path, text: `sets ${differenceWords(u, shown)}` })),
+    ...plan.creates.map((c) => ({
+      path: c.path,
+      text: `creates in ${c.table.replaceAll('_', ' ')}: ${Object.entries(c.set)
+        .map(([name, value]) => `${name.replaceAll('_', ' ')} ${shown(name, value, c.table)}`)
+        .join(', ')}`,
+    })),
     ...plan.tasks.map((t) => ({ path: t.path, text: `task “${t.subject}” for ${t.owner ?? 'nobody'}${t.due ? `, due ${t.due}` : ''}` })),
   ]
   return (
@@ -197,8 +202,9 @@ function Outcome({ plan, line, numberOf }: { plan: ShownPlan; line: Line | undef
   )
 }
 
-function setWords(set: Readonly<Record<string, unknown>>): string {
+/** The fields that an update sets, each with what it holds before and after. */
+function differenceWords({ table, set, was }: ShownPlan['updates'][number], shown: ShowValue): string {
   return Object.entries(set)
-    .map(([name, value]) => `${name.replaceAll('_', ' ')} to ${value === null ? 'blank' : String(value)}`)
+    .map(([name, value]) => `${name.replaceAll('_', ' ')} from ${shown(name, was[name], table)} to ${shown(name, value, table)}`)
     .join(', ')
 }

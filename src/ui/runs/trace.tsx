@@ -3,8 +3,9 @@ import type { ClauseResult } from '@/core/conditions/compile'
 import type { Wording } from '@/core/conditions/sentence'
 import { checkPath } from '@/core/paths/path'
 import { formatStored } from '@/core/values/format'
-import { type Stored, type TableDef, targetOf } from '@/core/values/tables'
+import { fieldOf, type Stored, type TableDef, targetOf } from '@/core/values/tables'
 import type { Line } from '@/core/workflow/brief'
+import type { Write } from '@/core/workflow/plan'
 import type { Trace as TraceData } from '@/store/runs'
 import { BriefSheet, StaticLine } from '../brief/sheet'
 
@@ -51,10 +52,7 @@ export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'li
       ))}
       {writes.map((w) => (
         <li key={JSON.stringify(w)} className="text-calm">
-          {w.do === 'create' ? 'Created' : 'Set'}{' '}
-          {Object.keys(w.set)
-            .map((name) => name.replaceAll('_', ' '))
-            .join(', ')}{' '}
+          {w.do === 'create' ? 'Created with' : 'Set'} {writeWords(w, setting)}{' '}
           <Link href={`/records/${w.table}/${w.do === 'create' ? w.image.id : w.id}`} className="underline">
             open
           </Link>
@@ -72,6 +70,19 @@ export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'li
       ))}
     </ul>
   )
+}
+
+/** What a write set, field by field; an update from what to what. Runs of earlier versions do not know what was there before. */
+function writeWords(write: Write, setting: Wording): string {
+  const table = setting.schema.get(write.table)
+  const words = (name: string, value: Stored | undefined) => {
+    const field = table && fieldOf(table, name)
+    return (field && !targetOf(field) ? formatStored(field.type, value, setting.organisation) : String(value ?? '')) || 'blank'
+  }
+  const was = write.do === 'update' ? (write.was as Readonly<Record<string, Stored>> | undefined) : undefined
+  return Object.entries(write.set)
+    .map(([name, value]) => `${name.replaceAll('_', ' ')}${was ? ` from ${words(name, was[name])} to` : ''} ${words(name, value)}`)
+    .join(', ')
 }
 
 /** Whether a line has lines of its own under it, which then carry their own outcomes. */

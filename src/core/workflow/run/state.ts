@@ -110,7 +110,8 @@ export class RunState {
   update(path: string, table: TableDef, current: Image, set: Record<string, Stored>): void {
     const id = Number(current.id)
     this.overlaid.written.set(`${table.name} ${id}`, { ...current, ...set })
-    this.writes.push({ do: 'update', path, table: table.name, id, set })
+    const was = Object.fromEntries(Object.keys(set).map((name) => [name, current[name] ?? null]))
+    this.writes.push({ do: 'update', path, table: table.name, id, set, was })
   }
 
   /** Plans a creation; the record is known from now on. */

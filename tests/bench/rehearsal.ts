@@ -41,7 +41,7 @@ export async function benchRehearsal(): Promise<void> {
   const hand: number[] = []
   const whole: number[] = []
   let firings = 0
-  for (let turn = 0; turn < 3; turn++) {
+  for (let turn = 0; turn < 5; turn++) {
     let expected = 0
     hand.push(
       await time(async () => {

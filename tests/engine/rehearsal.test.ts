@@ -215,3 +215,17 @@ test('parts with errors are left out, what fails is counted in words, and a span
   expect(none).toMatchObject({ changes: 0, first: null, firings: 0, byDay: [] })
   await expect(rehearsed(faulty, { signal: AbortSignal.abort() })).rejects.toThrow('abort')
 })
+
+test('what is counted is the same whether texts are worked out for all firings or only where they could fail', async () => {
+  const people = await makeClaims(pool)
+  await traffic(people, async () => undefined)
+  const email = (body: string) => ({ name: 'tell', do: 'email' as const, to: [{ field: 'owner' }], cc: [{ field: 'contact_email' }], subject: '{{ claim.number }}', body })
+  const failing = 'B{% if claim.amount > 5 %}{% for i in (1..99999999) %}x{% endfor %}{% endif %}'
+  for (const body of ['{{ claim.owner.name | default: "nobody" }}', failing]) {
+    const workflow = newClaimWorkflow({ cue: { kind: 'record', on: ['created', 'changed'] }, firing: 'every', actions: [email(body)] })
+    const [{ samples: _, ...outlined }, { samples, ...whole }] = [await rehearsed(workflow, { samples: 0 }), await rehearsed(workflow)]
+    expect(outlined).toEqual(whole)
+    expect(outlined.failed.length).toBe(body === failing ? 1 : 0)
+    expect(samples[0]?.messages[0]?.text).not.toBe('')
+  }
+})

@@ -1,4 +1,4 @@
-import { Liquid, LiquidError, type Template } from 'liquidjs'
+import { Liquid, LiquidError, Output, Tag, type Template } from 'liquidjs'
 import { startOfDay } from '../values/dates'
 import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
 import type { Organisation } from '../values/tables'
@@ -103,6 +103,17 @@ export function liquidSentence(error: unknown): string {
   const text = error instanceof Error ? (error.message.split('\n')[0] as string) : String(error)
   const sentence = LiquidError.is(error) ? text.replace(/, line:(\d+), col:(\d+)/, ' (line $1, column $2)') : text
   return `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}${sentence.endsWith('.') ? '' : '.'}`
+}
+
+/** Filters that cannot fail: `default`, and the escape that the engine adds to every output under the name that its type has. */
+const HARMLESS = new Set(['default', Object.prototype.toString.call(print)])
+
+/**
+ * Whether a parsed template only prints: texts and placeholders, none with a filter but `default`. Nothing in it goes round or can exceed a limit,
+ * so that rendering it cannot fail where its placeholders lead somewhere, which the review sees to.
+ */
+export function onlyPrints(templates: readonly Template[]): boolean {
+  return templates.every((t) => !(t instanceof Tag) && (!(t instanceof Output) || t.value.filters.every((f) => HARMLESS.has(f.name))))
 }
 
 /** The paths that a parsed template reads from outside itself, such as `['claim', 'owner', 'email']`; computed parts end a path. */

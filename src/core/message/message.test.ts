@@ -64,6 +64,12 @@ test('a field that is gone stops the run, with its name', () => {
   expect(() => plain('{{ claim.gone }}', { id: 1 })).toThrow('Claims has no field "gone"')
 })
 
+test('a text that only prints is told from one that goes round, decides or filters', () => {
+  const prints = (format: 'plain' | 'rich', body: string) => compileMessage({ subject: '{{ claim.number }}', body, format }, engines).onlyPrints
+  expect((['plain', 'rich'] as const).map((f) => prints(f, 'Dear {{ claim.owner.name | default: "all" }}, see {{ link }}'))).toEqual([true, true])
+  expect(['{% if claim.note %}x{% endif %}', '{{ claim.amount | money }}', '{% assign a = 1 %}'].map((b) => prints('plain', b))).toEqual([false, false, false])
+})
+
 test('paths are found without running, loop variables left out', () => {
   const engine = createLiquid('plain', ORGANISATION)
   const paths = templatePaths(engine, engine.parse('{% for f in change.fields %}{{ f.label }}{% endfor %}{{ claim.owner.email | default: claim.note }}'))

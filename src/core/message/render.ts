@@ -1,6 +1,6 @@
 import type { Liquid, Template } from 'liquidjs'
 import type { Organisation } from '../values/tables'
-import { createLiquid, parseTemplate } from './liquid'
+import { createLiquid, onlyPrints, parseTemplate } from './liquid'
 import { htmlToText, oneLine, textToHtml } from './text'
 
 /** A message's text, parsed once for a workflow. */
@@ -8,6 +8,8 @@ export interface CompiledMessage {
   readonly subject: Template[]
   readonly body: Template[]
   readonly format: 'rich' | 'plain'
+  /** Whether it only prints, so that filling it cannot fail. */
+  readonly onlyPrints: boolean
   readonly engines: Engines
 }
 
@@ -43,12 +45,9 @@ export function compileMessage(source: { subject: string; body: string; format: 
     if ('problem' in parsed) throw new Error(parsed.problem.message)
     return parsed.templates
   }
-  return {
-    subject: parse(engines.plain, source.subject),
-    body: parse(bodyEngine(engines, source.format), source.body),
-    format: source.format,
-    engines,
-  }
+  const subject = parse(engines.plain, source.subject)
+  const body = parse(bodyEngine(engines, source.format), source.body)
+  return { subject, body, format: source.format, onlyPrints: onlyPrints(subject) && onlyPrints(body), engines }
 }
 
 /**

@@ -74,6 +74,11 @@ export class Rehearsing {
     }
   }
 
+  /** Whether samples of mail are still wanted, with their texts. */
+  wantsSamples(): boolean {
+    return this.samples.length < this.keep
+  }
+
   /** Adds a change that fires, with its plan. */
   add(change: Change, plan: Plan): void {
     const day = this.dayOf(change.at)
@@ -91,7 +96,7 @@ export class Rehearsing {
     }
     for (const path of new Set([...plan.messages, ...plan.writes, ...plan.notices].flatMap((done) => ancestors(done.path))))
       this.actions.set(path, (this.actions.get(path) ?? 0) + 1)
-    if (this.samples.length < this.keep && plan.messages.length > 0) this.samples.push({ change: pointedAt(change, this.table), messages: plan.messages })
+    if (this.wantsSamples() && plan.messages.length > 0) this.samples.push({ change: pointedAt(change, this.table), messages: plan.messages })
   }
 
   /** Adds a change for which the run would have failed. */

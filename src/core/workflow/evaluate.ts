@@ -36,6 +36,8 @@ export interface Surroundings extends Setting {
   readonly library?: ReadonlyMap<string, FileInfo>
   /** Whether every mail ends with a link that says why one got it. */
   readonly whyFooter?: boolean
+  /** Whether what mail says is of no interest, so that texts which cannot fail are left blank. */
+  readonly outline?: boolean
 }
 
 /** A workflow ready to be tried against changes. */

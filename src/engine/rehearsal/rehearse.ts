@@ -56,12 +56,13 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   let evaluated = 0
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const acting = unconditional(compiled)
+  const outlined = compileWorkflow(acting.workflow, { ...surroundings, outline: true })
   const past = new Past(db, { setting: surroundings, dry: true })
   const newest: Change[] = []
   const addressed: Addressed[] = []
   for await (const changes of readAhead(db, query, firing)) {
     signal?.throwIfAborted()
-    const settled = await past.settle(acting, changes, false)
+    const settled = await past.settle(rehearsing.wantsSamples() ? acting : outlined, changes, false)
     changes.forEach((change, n) => {
       const outcome = settled[n] as Settled
       if ('fault' in outcome) rehearsing.addFailure(change, outcome.fault)

@@ -17,6 +17,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
   const source = { subject: action.subject ?? template?.subject ?? '', body: action.body ?? template?.body ?? '', format: action.format ?? template?.format ?? 'plain' } as const
   const message = compileMessage(source, surroundings.engines)
   const attach = compileAttachments(action, path, setting)
+  const isBlank = surroundings.outline === true && message.onlyPrints && !source.body.includes('cid:')
   const priority = action.priority ?? template?.priority ?? 'normal'
   return (run) => {
     const facts = recipientFacts(run, roots)
@@ -39,7 +40,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
     const { from, replyTo } = senderOf(action, run)
     const reply = replyOf(action, run, setting) ?? replyTo
     const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => {
-      const { subject, html, text, attachments } = complete(renderMessage(message, run.scope(recipient)), attached, path, run)
+      const { subject, html, text, attachments } = isBlank ? BLANK : complete(renderMessage(message, run.scope(recipient)), attached, path, run)
       const who = { to: to.map(mailbox), cc: cc.map(mailbox), bcc: bcc.map(mailbox) }
       return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
     }
@@ -47,6 +48,8 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
     else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? (who.to[0] as Addressee) : null))
   }
 }
+
+const BLANK = { subject: '', html: '', text: '', attachments: [] }
 
 /** A rendered message with its images in place, its footer and its attachments. */
 function complete(rendered: RenderedMessage, attached: readonly Attachment[], path: string, run: RunState): RenderedMessage & { attachments: readonly Attachment[] } {

@@ -1,5 +1,5 @@
 import { Liquid, LiquidError, Output, Tag, type Template } from 'liquidjs'
-import { startOfDay } from '../values/dates'
+import { minutesEastAt, startOfDay } from '../values/dates'
 import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
 import type { Organisation } from '../values/tables'
 import { RecordValue, TypedValue } from './values'
@@ -28,13 +28,16 @@ function bareOf(value: unknown): unknown {
 }
 
 /** The `date` filter: a strftime pattern, in the organisation's zone; a calendar day stays that day. */
-function dateFilter(organisation: Organisation, strftime: (value: unknown, pattern: string) => unknown) {
+function dateFilter(organisation: Organisation, strftime: (value: Date, pattern: string, minutesWest?: number) => unknown) {
   return (value: unknown, pattern?: unknown) => {
     const bare = bareOf(value)
     if (bare === null || bare === undefined || bare === '') return ''
     const text = String(bare)
     if (typeof pattern !== 'string') return /^\d{4}-\d{2}-\d{2}$/.test(text) ? formatDay(text, organisation) : formatInstant(text, organisation)
-    return strftime(/^\d{4}-\d{2}-\d{2}$/.test(text) ? startOfDay(text, organisation.zone) : new Date(text), pattern)
+    const moment = /^\d{4}-\d{2}-\d{2}$/.test(text) ? startOfDay(text, organisation.zone) : new Date(text)
+    // the engine would find the offset by itself, but makes a formatter each time; it needs the zone's name only to print it
+    const minutesEast = pattern.includes('%Z') ? Number.NaN : minutesEastAt(moment, organisation.zone)
+    return Number.isNaN(minutesEast) ? strftime(moment, pattern) : strftime(moment, pattern, -minutesEast)
   }
 }
 
@@ -61,9 +64,9 @@ export function createLiquid(format: 'plain' | 'html', organisation: Organisatio
     outputEscape: format === 'html' ? (value: unknown) => escapeHtml(print(value)) : print,
     templates: {},
   })
-  const strftime = engine.filters.date as (this: unknown, value: unknown, pattern: string) => unknown
+  const strftime = engine.filters.date as (this: unknown, value: unknown, pattern: string, minutesWest?: number) => unknown
   engine.registerFilter('date', function (this: unknown, value: unknown, pattern?: unknown) {
-    return dateFilter(organisation, (v, p) => strftime.call(this, v, p))(value, pattern)
+    return dateFilter(organisation, (...given) => strftime.call(this, ...given))(value, pattern)
   })
   engine.registerFilter('default', (value: unknown, otherwise: unknown) => (isMissing(bareOf(value)) ? otherwise : value))
   engine.registerFilter('money', (value: unknown) => ifFilled(value, (v) => formatMoney(v, organisation)))

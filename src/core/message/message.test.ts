@@ -24,6 +24,9 @@ test.each([
 test('dates print in the organisation’s locale; a pattern says otherwise', () => {
   expect(plain('{{ claim.due }} {{ claim.due | date: "%d.%m.%Y" }}', { id: 1, due: '2026-03-03' })).toBe('3 March 2026 03.03.2026')
   expect(plain('{{ claim.created_at }} {{ claim.created_at | date: "%H:%M" }}', { id: 1, created_at: '2026-07-01T06:40:00+00:00' })).toBe('1 July 2026 at 07:40 07:40')
+  const at = (moment: string) => plain('{{ claim.created_at | date: "%H:%M %z %Z" }}', { id: 1, created_at: moment })
+  expect([at('2026-07-01T06:40:00+00:00'), at('2026-12-01T06:40:00+00:00')]).toEqual(['07:40 +0100 Europe/London', '06:40 +0000 Europe/London'])
+  expect(plain('{{ claim.created_at | date: "%H:%M %z" }}', { id: 1, created_at: '2026-07-01T06:40:00+00:00' })).toBe('07:40 +0100')
 })
 
 test('a link prints the linked record’s title, and its fields follow', () => {

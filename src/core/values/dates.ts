@@ -1,4 +1,4 @@
-import { TZDate } from '@date-fns/tz'
+import { TZDate, tzOffset } from '@date-fns/tz'
 import { addDays, format } from 'date-fns'
 
 /** The calendar day (`YYYY-MM-DD`) that a moment falls on in a zone. */
@@ -15,6 +15,11 @@ export function dayFrom(moment: Date, days: number, zone: string): string {
 export function startOfDay(day: string, zone: string): Date {
   const [year, month, date] = day.split('-').map(Number)
   return new Date(new TZDate(year as number, (month as number) - 1, date as number, zone).getTime())
+}
+
+/** How many minutes a zone's clock is ahead of UTC at a moment; NaN for an invalid one. */
+export function minutesEastAt(moment: Date, zone: string): number {
+  return tzOffset(zone, moment)
 }
 
 const DAY = /^(\d{4})-(\d{2})-(\d{2})$/

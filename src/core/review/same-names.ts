@@ -77,7 +77,7 @@ function thingAt(
 ): { key: string; said: string; table: TableDef; field: string | null } | null {
   if (!path) return rootTable ? { key: root as string, said: said([root as string], own), table: rootTable, field: null } : null
   const names = text.split('.')
-  const start = root === null || root === 'record' || root === own.singular ? [] : [root]
+  const start = root === null || root === 'record' || root === 'before' || root === own.singular ? [] : [root]
   const links = path.links.map((l) => l.name)
   const end = endTable(schema, { root, table: rootTable, path })
   if (end) return { key: [...start, ...links, path.field.name].join('.'), said: said([...start, ...links, path.field.name], own), table: end, field: null }

@@ -52,7 +52,7 @@ export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'li
       ))}
       {writes.map((w) => (
         <li key={JSON.stringify(w)} className="text-calm">
-          {w.do === 'create' ? 'Created with' : 'Set'} {writeWords(w, setting)}{' '}
+          {w.do === 'create' ? 'Created with' : 'Set'} {writeWords(w, setting, titles)}{' '}
           <Link href={`/records/${w.table}/${w.do === 'create' ? w.image.id : w.id}`} className="underline">
             open
           </Link>
@@ -73,14 +73,17 @@ export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'li
 }
 
 /** What a write set, field by field; an update from what to what. Runs of earlier versions do not know what was there before. */
-function writeWords(write: Write, setting: Wording): string {
+function writeWords(write: Write, setting: Wording, titles: ReadonlyMap<string, string>): string {
   const table = setting.schema.get(write.table)
   const words = (name: string, value: Stored | undefined) => {
     const field = table && fieldOf(table, name)
-    return (field && !targetOf(field) ? formatStored(field.type, value, setting.organisation) : String(value ?? '')) || 'blank'
+    const target = field && targetOf(field)
+    if (target && value) return titles.get(`${target} ${value}`) ?? `${target} ${value}`
+    return (field ? formatStored(field.type, value, setting.organisation) : String(value ?? '')) || 'blank'
   }
   const was = write.do === 'update' ? (write.was as Readonly<Record<string, Stored>> | undefined) : undefined
   return Object.entries(write.set)
+    .filter(([, value]) => was || (value !== null && value !== ''))
     .map(([name, value]) => `${name.replaceAll('_', ' ')}${was ? ` from ${words(name, was[name])} to` : ''} ${words(name, value)}`)
     .join(', ')
 }

@@ -5,6 +5,7 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { type Why, whyOf } from '@/app/_server/why'
 import { keeperFor, surroundings } from '@/app/_server/workflows'
+import { titlesOfWrites } from '@/app/_server/write-titles'
 import { titleOf } from '@/core/values/tables'
 import { readReviewSetting } from '@/engine/program'
 import { readChange } from '@/store/changes'
@@ -34,6 +35,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
   judged.sort((a, b) => rank(a) - rank(b) || a.row.name.localeCompare(b.row.name))
   const chosen = judged.find((j) => j.row.name === asked.workflow) ?? judged[0]
   const titles = await readTitles(pool(), around.schema, table, [change.before ?? {}, change.after ?? {}])
+  if (chosen && 'plan' in chosen.why.settled) for (const [key, words] of await titlesOfWrites(around.schema, chosen.why.settled.plan.writes)) titles.set(key, words)
   const title = titleOf(table, change.after ?? change.before ?? {})
   const fired = judged.filter((j) => j.why.run)
   return (

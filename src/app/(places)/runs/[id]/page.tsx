@@ -4,6 +4,7 @@ import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { keeperFor } from '@/app/_server/workflows'
+import { titlesOfWrites } from '@/app/_server/write-titles'
 import { briefOf } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
@@ -40,6 +41,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   const table = setting.schema.get(run.table)
   const { change } = run.trace
   const titles = table ? await readTitles(pool(), setting.schema, table, [change.before ?? {}, change.after ?? {}]) : new Map<string, string>()
+  for (const [key, title] of await titlesOfWrites(setting.schema, run.trace.writes ?? [])) titles.set(key, title)
   return (
     <Page
       margin={

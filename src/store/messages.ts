@@ -130,6 +130,8 @@ export async function suppressAddresses(db: Queryable, addresses: readonly { add
 export interface MessageRow {
   readonly id: number
   readonly run: number | null
+  /** The change that fired its run. */
+  readonly change: number | null
   readonly workflow: string | null
   readonly action: string
   readonly table: string
@@ -147,7 +149,7 @@ export interface MessageRow {
   readonly recipients: { part: string; address: string; name: string | null; state: string; reply: string | null }[]
 }
 
-const SELECT = `select m.id, m.run, w.name as workflow, m.action, m.tbl as table, m.rec as record, m.message_id, m.sender as from, m.subject, m.state, m.attempt,
+const SELECT = `select m.id, m.run, (select r.change_id from rappel.run r where r.id = m.run) as change, w.name as workflow, m.action, m.tbl as table, m.rec as record, m.message_id, m.sender as from, m.subject, m.state, m.attempt,
     m.next_at, m.last_reply, m.changed_at, m.created_at, m.finished_at,
     (select jsonb_agg(jsonb_build_object('part', r.part, 'address', r.address, 'name', r.name, 'state', r.state, 'reply', r.reply) order by r.position)
        from rappel.message_recipient r where r.message = m.id) as recipients`

@@ -23,7 +23,7 @@ export function Explained({ name, why, change, table, wording, titles }: Props) 
   const { settled, document, state } = why
   return (
     <>
-      <MarginTitle note={`${state} Linked records, lists, people and teams as they stood then.`}>{name}</MarginTitle>
+      <MarginTitle note={`${state} Linked records, lists, people and teams as they stood then; groups as they are now.`}>{name}</MarginTitle>
       {'fault' in settled ? (
         <p role="alert">The run would fail: {settled.fault}</p>
       ) : (

@@ -5,6 +5,7 @@ import type { ReactNode } from 'react'
 import type { Finding } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import type { Workflow } from '@/core/workflow/document'
+import { usesOf } from '@/core/workflow/uses'
 import { Choice } from '../parts/choice'
 import { MarginTitle } from '../parts/page'
 import { Time } from '../parts/time'
@@ -45,7 +46,7 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
       <ToMend title="To consider" findings={rehearsal.answer?.review.filter((f) => f.level === 'warning' && f.code !== 'failing example') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
       {examples}
-      {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} onSample={onSample} />}
+      {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} usesGroups={usesOf(document, 'group').length > 0} onSample={onSample} />}
       {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} document={document} />}
     </>
   )

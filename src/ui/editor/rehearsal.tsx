@@ -15,11 +15,13 @@ const SPANS = [7, 30, 90, 365].map((days) => ({ value: String(days), label: days
 interface Props {
   readonly rehearsal: Rehearsing
   readonly table: string
+  /** Whether the draft writes to groups, who is in which is not known of the past. */
+  readonly usesGroups: boolean
   readonly onSample: (id: number) => void
 }
 
 /** What the draft would have done: how often, whom it would have written to and how much, where nobody was found, and against the live version. */
-export function RehearsalPanel({ rehearsal, table, onSample }: Props) {
+export function RehearsalPanel({ rehearsal, table, usesGroups, onSample }: Props) {
   const { answer, busy, fault, days, setDays } = rehearsal
   return (
     <section aria-label="Rehearsal" aria-busy={busy} className="mb-5 border-rule border-b pb-4">
@@ -30,7 +32,7 @@ export function RehearsalPanel({ rehearsal, table, onSample }: Props) {
       {fault && <p className="text-muted text-sm">{fault}</p>}
       <UnderWay rehearsal={rehearsal} />
       {answer && answer.changes === 0 && <p className="text-muted">No change of {table.toLowerCase()} is recorded in these days, so there is nothing to rehearse on.</p>}
-      {answer && answer.changes > 0 && <Told rehearsal={answer} days={days} onSample={onSample} />}
+      {answer && answer.changes > 0 && <Told rehearsal={answer} days={days} usesGroups={usesGroups} onSample={onSample} />}
     </section>
   )
 }
@@ -62,7 +64,7 @@ function UnderWay({ rehearsal: { answer, busy, progress, off, callOff, again } }
   )
 }
 
-function Told({ rehearsal, days, onSample }: { rehearsal: ShownRehearsal; days: number; onSample: (id: number) => void }) {
+function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehearsal; days: number; usesGroups: boolean; onSample: (id: number) => void }) {
   const { firings, messages, byRecipient, changes, first, left } = rehearsal
   const isShort = first !== null && Date.now() - new Date(first).getTime() < (days - 1) * 86_400_000
   return (
@@ -73,7 +75,7 @@ function Told({ rehearsal, days, onSample }: { rehearsal: ShownRehearsal; days: 
       </p>
       <p className="text-muted text-xs">
         Of {counted(changes, 'change')} in these days{isShort && first ? ', the first of them ' : ''}
-        {isShort && first && <Time at={first} />}. Nothing was sent or written.
+        {isShort && first && <Time at={first} />}. Nothing was sent or written{usesGroups && '; groups are taken as they are now'}.
         {left > 0 && ` ${counted(left, 'thing')} to mend ${left === 1 ? 'was' : 'were'} left out.`}
       </p>
       {firings > 0 && <ByDay days={rehearsal.byDay} span={days} />}

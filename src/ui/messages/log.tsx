@@ -124,8 +124,8 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
               <th scope="col" className="w-28 text-right font-normal">
                 When
               </th>
-              <th scope="col" className="w-14 font-normal">
-                <span className="sr-only">Source</span>
+              <th scope="col" className="w-24 font-normal">
+                <span className="sr-only">Why, and source</span>
               </th>
             </tr>
           </thead>
@@ -161,7 +161,12 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                   <td className="text-right text-muted text-sm">
                     <Time at={m.created_at} locale={locale} zone={zone} />
                   </td>
-                  <td className="pl-3 text-sm">
+                  <td className="whitespace-nowrap pl-3 text-sm">
+                    {m.change && (
+                      <Link href={`/changes/${m.change}`} aria-label={`Why ${m.subject} was sent`} className="mr-3">
+                        why
+                      </Link>
+                    )}
                     <a href={`/api/v1/messages/${m.id}.eml`} aria-label={`Source of ${m.subject}`}>
                       .eml
                     </a>

@@ -135,6 +135,7 @@ test('a line is dragged before another', async ({ page }) => {
   await movedAbout()
   await page.goto('/workflows/Moved%20about')
   await expect(page.getByText(/firings? in the last/)).toBeVisible()
+  await expect(page.getByText(/^It would have fired/)).toBeVisible() // its warnings stand at the lines and move them
   const place = async (name: RegExp) => (await line(page, name).boundingBox()) as { x: number; y: number; height: number }
   const [from, to] = [await place(/^line 4, email/), await place(/^line 3, email/)]
   await page.mouse.move(from.x - 8, from.y + from.height / 2)

@@ -9,6 +9,7 @@ const BODY = `Grüße von der Küste, Łódź, Ærø und 東京 🚢.\n\n${'A li
 const message: MessageDetail = {
   id: 1,
   run: 1,
+  change: 1,
   workflow: 'W',
   action: 'tell',
   table: 'claims',

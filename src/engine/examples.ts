@@ -4,7 +4,7 @@ import { type Group, type Need, needKey } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
 import type { Example, Saw, Workflow } from '@/core/workflow/document'
 import type { Plan, Surroundings } from '@/core/workflow/evaluate'
-import { loadNeedsAsOf, positionAt } from '@/store/as-of'
+import { loadNeedsAsOf, type Position, positionAt } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
 import { loadNeeds } from '@/store/lookups'
 import type { Load } from './settle'
@@ -37,10 +37,25 @@ async function runExample(db: Queryable, workflow: Workflow, example: Example, s
   return failed(judge(example.expect, outcomeOf(tried.plan), surroundings.schema), tried.plan)
 }
 
+/** Positions of moments that are over, by the database; what is past does not move. */
+const positions = new WeakMap<object, Map<number, Position | null>>()
+
+/** Commits later than this after they were made are not expected. */
+const LATE_MS = 60_000
+
+/** Where the log stood at a moment; looked for once, as a log of a million changes takes its time to be searched. */
+async function placeOf(db: Queryable, at: Date): Promise<Position | null> {
+  const known = positions.get(db) ?? new Map<number, Position | null>()
+  positions.set(db, known)
+  const found = known.get(at.getTime()) ?? (await positionAt(db, at))
+  if (Date.now() - at.getTime() > LATE_MS) known.set(at.getTime(), found)
+  return found
+}
+
 /** Loads data as it stood at a moment: records, lists, teams from the log; groups and suppressed addresses as they were seen then, where that is known. */
 export async function frozenLoad(db: Queryable, at: Date, saw: Saw | undefined, surroundings: Surroundings): Promise<Load> {
   const loading = { setting: surroundings, dry: true }
-  const position = await positionAt(db, at)
+  const position = await placeOf(db, at)
   const load = (needs: readonly Need[], loaded: Map<string, unknown>) =>
     position === null ? loadNeeds(db, needs, loaded, loading) : loadNeedsAsOf(db, needs, loaded, loading, position, at)
   return async (needs, loaded) => {

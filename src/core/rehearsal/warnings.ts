@@ -1,5 +1,6 @@
 import type { Finding } from '../review/review'
-import type { Action, EmailAction, Workflow } from '../workflow/document'
+import { activeActions } from '../workflow/active'
+import type { Workflow } from '../workflow/document'
 import type { PastChange, RehearsalTally } from './tally'
 
 /** What a rehearsal has to say for warnings to be drawn from it. */
@@ -95,7 +96,7 @@ function aboutMail(workflow: Workflow, { firings, byRecipient, blanks, nobody, n
         changes,
       ),
     )
-  for (const { path, text } of textsOf(workflow.actions, '/actions'))
+  for (const { path, text } of textsOf(workflow))
     for (const { placeholder, share } of blanks)
       if (share > OFTEN_BLANK && names(text, placeholder))
         found.push(
@@ -115,14 +116,6 @@ function names(text: string, path: string): boolean {
 }
 
 /** Subjects and bodies of the emails that are not muted, with the pointers of their actions. */
-function textsOf(actions: readonly Action[], path: string): { path: string; text: string }[] {
-  return actions.flatMap((action, i) => {
-    const at = `${path}/${i}`
-    if (action.muted) return []
-    if (action.do === 'email') return [{ path: at, text: `${(action as EmailAction).subject ?? ''} ${(action as EmailAction).body ?? ''}` }]
-    if (action.do === 'each') return textsOf(action.actions, `${at}/actions`)
-    if (action.do === 'choose')
-      return [...action.branches.flatMap((b, n) => textsOf(b.actions, `${at}/branches/${n}/actions`)), ...textsOf(action.otherwise ?? [], `${at}/otherwise`)]
-    return []
-  })
+function textsOf(workflow: Workflow): { path: string; text: string }[] {
+  return activeActions(workflow.actions).flatMap(({ action, path }) => (action.do === 'email' ? [{ path, text: `${action.subject ?? ''} ${action.body ?? ''}` }] : []))
 }

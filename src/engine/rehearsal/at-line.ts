@@ -1,11 +1,12 @@
 import type { Change } from '@/core/changes/change'
 import type { Condition } from '@/core/conditions/clause'
+import { holdsByPath, isAlive } from '@/core/rehearsal/alive'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { type PastChange, pointedAt } from '@/core/rehearsal/tally'
 import { type CompiledWorkflow, HELD_BEFORE, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { changesHolding, type Span } from '@/store/history'
-import { historyQuery, holdsByPath, isAlive } from './narrow'
+import { historyQuery } from './narrow'
 import { Past } from './past'
 
 /** A past change at a line, with what its clause looked at; no values where the line is no clause. */

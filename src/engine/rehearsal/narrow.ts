@@ -1,8 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
-import { type Condition, isClause } from '@/core/conditions/clause'
-import type { ClauseResult } from '@/core/conditions/compile'
 import { isExactInSql } from '@/core/conditions/sql'
+import { holdsByPath, isAlive } from '@/core/rehearsal/alive'
 import { type AliveLine, aliveLines } from '@/core/rehearsal/lines'
 import { type Step, sieveOf } from '@/core/rehearsal/sieve'
 import { type CompiledWorkflow, HELD_BEFORE, isCued } from '@/core/workflow/evaluate'
@@ -129,35 +128,4 @@ class Tally {
       for (const [path, count] of this.alive) if (isAlive(path, conditions, holds)) this.alive.set(path, count + 1)
     })
   }
-}
-
-/** Whether each node of a condition held, by its path, from what its clauses came to. */
-export function holdsByPath(node: Condition, path: string, results: ReadonlyMap<string, ClauseResult>, into = new Map<string, boolean>()): Map<string, boolean> {
-  if (isClause(node)) return into.set(path, node.muted ? true : (results.get(path)?.holds ?? false))
-  const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
-  const open = children.map((child, i) => ({ child, at: `${path}/${joint}/${i}` })).filter(({ child }) => !(isClause(child) && child.muted))
-  for (const { child, at } of open) holdsByPath(child, at, results, into)
-  const each = open.map(({ at }) => into.get(at) as boolean)
-  return into.set(path, joint === 'all' ? each.every(Boolean) : joint === 'any' ? each.some(Boolean) : !each.some(Boolean))
-}
-
-/** Whether a change is alive at a line: the line itself lets it through, and so does all that stands before it on the way there. */
-export function isAlive(line: string, condition: Condition, holds: ReadonlyMap<string, boolean>): boolean {
-  let node = condition
-  let path = '/conditions'
-  while (path !== line) {
-    if (isClause(node)) return false
-    const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
-    const index = Number(line.slice(`${path}/${joint}/`.length).split('/')[0])
-    const before = children
-      .slice(0, index)
-      .map((child, i) => ({ child, at: `${path}/${joint}/${i}` }))
-      .filter(({ child }) => !(isClause(child) && child.muted))
-    if (joint === 'all' && !before.every(({ at }) => holds.get(at))) return false
-    if (joint === 'none' && before.some(({ at }) => holds.get(at))) return false
-    path = `${path}/${joint}/${index}`
-    if (joint === 'none') return path === line && !holds.get(path)
-    node = children[index] as Condition
-  }
-  return holds.get(line) ?? false
 }

@@ -23,18 +23,22 @@ const VIEWS = [
   '/settings',
 ]
 
-// Source: WCAG 2.2 levels A and AA, by the rules of axe-core.
-test('axe finds nothing on any main view', async ({ page }) => {
-  await signIn(page)
+/** The page of the change behind the newest run. */
+async function newestChange(): Promise<string> {
   const [run] = (await api('GET', '/api/v1/runs?limit=1')).body.runs as unknown as { change: number }[]
-  for (const view of [...VIEWS, `/changes/${run?.change}`]) {
-    await page.goto(view)
+  return `/changes/${run?.change}`
+}
+
+// Source: WCAG 2.2 levels A and AA, by the rules of axe-core.
+for (const view of [...VIEWS, '/changes/…'])
+  test(`axe finds nothing on ${view}`, async ({ page }) => {
+    await signIn(page)
+    await page.goto(view === '/changes/…' ? await newestChange() : view)
     await page.waitForLoadState('networkidle')
     const axe = new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
     const { violations } = await axe.exclude('iframe').exclude('.mail-body').analyze()
-    expect([view, ...violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)]).toEqual([view])
-  }
-})
+    expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+  })
 
 test('a template is changed with its rendering beside it, and says what it touches', async ({ page }) => {
   await signIn(page)

@@ -1,7 +1,8 @@
 import * as yup from 'yup'
 import { type Condition, OPS } from '../conditions/clause'
-import { isInstant } from '../values/dates'
 import type { Workflow } from './document'
+import { example, saw } from './schema-examples'
+import { closed, oneOfShapes, text } from './schema-parts'
 
 /** A breach of the document's shape: where (JSON Pointer) and what. */
 export interface ShapeProblem {
@@ -10,14 +11,6 @@ export interface ShapeProblem {
 }
 
 const MAX_DEPTH = 12
-
-const text = () => yup.string().strict()
-const closed = <T extends yup.ObjectShape>(shape: T) => yup.object(shape).noUnknown().strict().default(undefined)
-
-/** A mixed schema that accepts a value when one of the alternatives does. */
-function oneOfShapes(what: string, ...shapes: yup.Schema<unknown, yup.AnyObject, unknown, yup.Flags>[]) {
-  return yup.mixed().test('shape', `\${path} is not ${what}`, (value) => value === undefined || shapes.some((s) => s.isValidSync(value, { strict: true })))
-}
 
 const recipient = () =>
   oneOfShapes(
@@ -194,42 +187,6 @@ const cue = yup.lazy((given: unknown) => {
       return closed({ kind: text().oneOf(['record', 'figure', 'timetable', 'by hand']).required() }).required()
   }
 })
-
-/** An object whose members have names that nobody here chose. */
-const anyObject = () => yup.mixed().test('object', '${path} is not an object', (v) => v === undefined || v === null || (typeof v === 'object' && !Array.isArray(v)))
-
-const instant = () => text().test('instant', '${path} is a date-time with its offset (ISO 8601)', (v) => v === undefined || isInstant(v))
-
-const texts = () => yup.array(text().required()).strict()
-
-/** Addresses and people's e-mails by the group's name. */
-const groupsSeen = anyObject().test('groups', '${path} holds { people, addresses } by the name of a group', (v) =>
-  Object.values(v ?? {}).every((g) => closed({ people: texts(), addresses: texts() }).isValidSync(g, { strict: true })),
-)
-
-const saw = closed({ groups: groupsSeen, suppressed: texts() })
-
-const example = closed({
-  name: text().trim().required().max(200),
-  change: closed({
-    kind: text().oneOf(['created', 'changed', 'deleted']).required(),
-    before: anyObject().nullable(),
-    after: anyObject().nullable(),
-    by: text(),
-    at: instant(),
-  }).required(),
-  asOf: instant(),
-  saw,
-  expect: closed({
-    fires: yup.boolean().strict().required(),
-    to: texts(),
-    subject: text(),
-    bodyHas: texts(),
-    set: anyObject(),
-    created: texts(),
-    notes: texts(),
-  }).required(),
-}).required()
 
 /** The Yup schema of a workflow document, the same in the browser and on the server. */
 export const workflowSchema = closed({

@@ -1,6 +1,6 @@
 'use client'
 
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import type { Person } from '@/store/people'
 import { call } from '../api'
@@ -25,6 +25,10 @@ const NEW = 'new'
 export function People({ people, teams, groups }: Props) {
   const [open, setOpen] = useState<string | null>(null)
   const [text, setText] = useState('')
+  useEffect(() => {
+    const asked = decodeURIComponent(window.location.hash.slice(1))
+    if (asked) setOpen(asked)
+  }, [])
   const fits = (p: ListedPerson) => `${p.name} ${p.email} ${p.team ?? ''}`.toLowerCase().includes(text.trim().toLowerCase())
   return (
     <>
@@ -35,7 +39,7 @@ export function People({ people, teams, groups }: Props) {
       {open === NEW && <PersonForm person={null} people={people} teams={teams} onDone={() => setOpen(null)} />}
       <ul aria-label="People" className="mt-3 border-rule border-b">
         {people.filter(fits).map((p) => (
-          <li key={p.email} className={`border-rule border-t ${open === p.email ? 'bg-rope-wash' : ''}`}>
+          <li key={p.email} id={p.email} className={`border-rule border-t ${open === p.email ? 'bg-rope-wash' : ''}`}>
             <button
               type="button"
               aria-expanded={open === p.email}

@@ -1,0 +1,41 @@
+import * as yup from 'yup'
+import { isInstant } from '../values/dates'
+import { closed, text } from './schema-parts'
+
+/** An object whose members have names that nobody here chose. */
+const anyObject = () => yup.mixed().test('object', '${path} is not an object', (v) => v === undefined || v === null || (typeof v === 'object' && !Array.isArray(v)))
+
+const instant = () => text().test('instant', '${path} is a date-time with its offset (ISO 8601)', (v) => v === undefined || isInstant(v))
+
+const texts = () => yup.array(text().required()).strict()
+
+/** Addresses and people's e-mails by the group's name. */
+const groupsSeen = anyObject().test('groups', '${path} holds { people, addresses } by the name of a group', (v) =>
+  Object.values(v ?? {}).every((g) => closed({ people: texts(), addresses: texts() }).isValidSync(g, { strict: true })),
+)
+
+/** What an example saw that no log tells of. */
+export const saw = closed({ groups: groupsSeen, suppressed: texts() })
+
+/** A kept dry run with what must come of it. */
+export const example = closed({
+  name: text().trim().required().max(200),
+  change: closed({
+    kind: text().oneOf(['created', 'changed', 'deleted']).required(),
+    before: anyObject().nullable(),
+    after: anyObject().nullable(),
+    by: text(),
+    at: instant(),
+  }).required(),
+  asOf: instant(),
+  saw,
+  expect: closed({
+    fires: yup.boolean().strict().required(),
+    to: texts(),
+    subject: text(),
+    bodyHas: texts(),
+    set: anyObject(),
+    created: texts(),
+    notes: texts(),
+  }).required(),
+}).required()

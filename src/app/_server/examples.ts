@@ -3,28 +3,33 @@ import type { Workflow } from '@/core/workflow/document'
 import { type ExampleOutcome, runExamples } from '@/engine/examples'
 import { pool } from './environment'
 import { Problem } from './route'
-import { findingsOf, surroundings } from './workflows'
+import { surroundings } from './workflows'
 
 type ShownOutcome = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls'>
 
 /** How the examples of a workflow fare; where its review has errors none can be run, which each then says. */
-export async function examplesOf(workflow: Workflow, onlyTo: string | null): Promise<ShownOutcome[]> {
+export async function examplesOf(workflow: Workflow, findings: readonly Finding[]): Promise<ShownOutcome[]> {
   const { examples = [] } = workflow
   if (examples.length === 0) return []
-  const isFaulty = (await findingsOf(workflow, onlyTo)).some((f) => f.level === 'error')
+  const isFaulty = findings.some((f) => f.level === 'error')
   if (isFaulty) return examples.map(({ name }) => ({ name, passes: false, shortfalls: ['It cannot be run before what is to mend is mended.'] }))
   return (await runExamples(pool(), workflow, await surroundings())).map(({ name, passes, shortfalls }) => ({ name, passes, shortfalls }))
 }
 
 /** The examples of a workflow that fail, as warnings. */
-export async function failingExamples(workflow: Workflow, onlyTo: string | null): Promise<Finding[]> {
-  return (await examplesOf(workflow, onlyTo)).flatMap(({ name, passes, shortfalls }, i): Finding[] =>
+export async function failingExamples(workflow: Workflow, findings: readonly Finding[]): Promise<Finding[]> {
+  return (await examplesOf(workflow, findings)).flatMap(({ name, passes, shortfalls }, i): Finding[] =>
     passes ? [] : [{ level: 'warning', code: 'failing example', path: `/examples/${i}`, message: `The example “${name}” fails: ${shortfalls.join(' ')}` }],
   )
 }
 
-/** Lets nothing go live of which an example fails, unless it is said why that does not matter. @throws Problem 409 with the examples as warnings */
-export async function requireExamples(workflow: Workflow, onlyTo: string | null, overrule: string | null): Promise<void> {
-  const review = overrule ? [] : await failingExamples(workflow, onlyTo)
-  if (review.length) throw new Problem(409, 'Conflict', 'Examples fail. Mend the workflow or the examples, or send { "overrule": "why it may go live all the same" }.', { review })
+/**
+ * Lets nothing go live of which an example fails, unless it is said why that does not matter; answers that reason, null where none was needed.
+ * @throws Problem 409 with the examples as warnings
+ */
+export async function requireExamples(workflow: Workflow, findings: readonly Finding[], overrule: string | null): Promise<string | null> {
+  const review = await failingExamples(workflow, findings)
+  if (review.length === 0) return null
+  if (overrule) return overrule
+  throw new Problem(409, 'Conflict', 'Examples fail. Mend the workflow or the examples, or send { "overrule": "why it may go live all the same" }.', { review })
 }

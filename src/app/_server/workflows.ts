@@ -1,5 +1,5 @@
 import { considerations } from '@/core/review/considerations'
-import { review } from '@/core/review/review'
+import { type Finding, review } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
@@ -69,11 +69,12 @@ export async function onlyAddress(actor: Actor, name: string): Promise<string | 
   return actor.role === 'member' ? (actor.email ?? '') : ((await readWorkflowRow(pool(), name))?.keeper_email ?? null)
 }
 
-/** Refuses a workflow that cannot run. @throws Problem with the findings */
-export async function requireRunnable(workflow: Workflow, onlyTo: string | null, status: 409 | 422): Promise<void> {
+/** Refuses a workflow that cannot run; answers the findings about one that can. @throws Problem with the findings */
+export async function requireRunnable(workflow: Workflow, onlyTo: string | null, status: 409 | 422): Promise<Finding[]> {
   const findings = await findingsOf(workflow, onlyTo)
   if (findings.some((f) => f.level === 'error'))
     throw new Problem(status, status === 409 ? 'Conflict' : 'Not valid', 'The workflow cannot run yet. The review says what to mend.', { review: findings })
+  return findings
 }
 
 /** What workflows are evaluated in, as things stand. */

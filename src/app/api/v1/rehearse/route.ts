@@ -42,8 +42,7 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
   const { days = 30, samples = SAMPLES, ...asked } = shaped(askedSchema, rest, 'Nothing was rehearsed.')
   const [from, to] = [asked.from, asked.to].map((text) => (text ? new Date(text) : null))
   if (from && to && from >= to) throw new Problem(422, 'Not valid', 'The span ends before it begins: `to` has to be later than `from`.')
-  const onlyTo = await onlyAddress(actor, workflow.name)
-  const review = await findingsOf(workflow, onlyTo)
+  const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
   const stops = review.find((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))
   if (stops) throw new Problem(422, 'Not valid', `It cannot be rehearsed yet. ${stops.message}`, { review })
   const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
@@ -51,7 +50,7 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
   const others = actor.role === 'member' ? [] : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null ? [w.live] : []))
   return streamed(request, async (progress) => {
     const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress })
-    return told(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, onlyTo))])
+    return told(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, review))])
   })
 })
 

@@ -10,9 +10,8 @@ const MOST_SAID = 2_000
 /** Puts the draft live as the next version; the body may be empty, or say why failing examples are overruled. */
 export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, params, bytes }) => {
   const row = await rowOf(actor, params.name as string)
-  await requireRunnable(row.draft, row.keeper_email, 409)
-  const overruled = readOverrule(await bytes(MOST_SAID * 4))
-  await requireExamples(row.draft, row.keeper_email, overruled)
+  const findings = await requireRunnable(row.draft, row.keeper_email, 409)
+  const overruled = await requireExamples(row.draft, findings, readOverrule(await bytes(MOST_SAID * 4)))
   await putLive(pool(), row.name, actor.person, { overruled })
   return shown(await rowOf(actor, row.name))
 })

@@ -1,8 +1,10 @@
 import { type ChildProcess, spawn } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { composition, createTransport } from '@/engine/delivery/send'
+import { createTransport } from 'nodemailer'
+import { composition } from '@/engine/delivery/send'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { one } from '@/store/database'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
@@ -16,23 +18,23 @@ const CONNECTIONS = 5
 async function bare(): Promise<number> {
   const folder = await mkdtemp(join(tmpdir(), 'rappel-bench-'))
   const room = await PostRoom.open({ folder, smtpPort: 0, httpPort: 0 })
-  const transport = createTransport(`smtp://127.0.0.1:${room.smtpPort}`, CONNECTIONS)
+  const transport = createTransport({ host: '127.0.0.1', port: room.smtpPort, pool: true, maxConnections: CONNECTIONS, maxMessages: Number.POSITIVE_INFINITY })
   const message = (i: number) =>
     composition({
       id: i,
       attempt: 1,
-      tbl: 't',
+      tbl: 'claims',
       rec: i,
-      message_id: `<${i}@x.example>`,
-      sender: { address: 's@x.example', name: 'S' },
+      message_id: `<${randomUUID()}@localhost.localdomain>`,
+      sender: { address: 'rappel@localhost.localdomain', name: 'Rappel' },
       reply_to: null,
-      subject: `Claim ${i}`,
-      html: '<p>Dear Ines, see http://rappel.example/records/claims/1</p>',
+      subject: `Claim CL-${i}`,
+      html: '<p>Dear Ines, see <a href="http://rappel.example/records/claims/1">http://rappel.example/records/claims/1</a></p>',
       body: 'Dear Ines, see http://rappel.example/records/claims/1',
       priority: 'normal',
       attachments: null,
       created_at: new Date(),
-      recipients: [{ position: 1, part: 'to', address: 'ines@office.example', name: 'Ines', state: 'open' }],
+      recipients: [{ position: 1, part: 'to', address: 'ines@office.example', name: 'Ines Okafor', state: 'open' }],
     })
   const milliseconds = await time(() => Promise.all(Array.from({ length: MESSAGES }, (_, i) => transport.sendMail(message(i)))))
   transport.close()

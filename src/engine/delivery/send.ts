@@ -1,6 +1,7 @@
 import { createTransport as createNodemailer, type Transporter } from 'nodemailer'
 import type { ClaimedMessage, OpenRecipient } from '@/store/messages'
 import { verdict } from './policy'
+import { serialiseAtOnce } from './serialise'
 
 /** How the server answered for one recipient. */
 export interface RecipientReply {
@@ -20,7 +21,7 @@ export interface SendResult {
 export function createTransport(url: string, connections: number, patienceMs = 60_000): Transporter {
   const { protocol, hostname, port, username, password } = new URL(url)
   const secure = protocol === 'smtps:'
-  return createNodemailer({
+  const transport = createNodemailer({
     host: hostname.replace(/^\[|\]$/g, ''),
     port: Number(port || (secure ? 465 : 25)),
     secure,
@@ -35,6 +36,7 @@ export function createTransport(url: string, connections: number, patienceMs = 6
     disableFileAccess: true,
     disableUrlAccess: true,
   } as Parameters<typeof createNodemailer>[0])
+  return serialiseAtOnce(transport)
 }
 
 interface SmtpError extends Error {

@@ -57,6 +57,7 @@ export async function readSurroundings(db: Queryable, baseUrl: string): Promise<
     senders,
     templates,
     library,
+    sendingDomains: new Set(settings.sendingDomains.map((d) => d.toLowerCase())),
     whyFooter: settings.whyFooter,
   }
 }

@@ -5,6 +5,8 @@ import { maybeOne, one, type Queryable, touch } from './database'
 /** What an installation is set to: the organisation's ways, and who its mail is from. */
 export interface Settings extends Organisation {
   readonly sender: { readonly name: string; readonly address: string }
+  /** Domains that mail may be sent for besides the senders' own addresses: somebody there can be the From of mail that is from the owner. */
+  readonly sendingDomains: readonly string[]
   /** Whether every mail ends with a link that says why one got it. */
   readonly whyFooter: boolean
 }
@@ -15,6 +17,7 @@ const INITIAL: Settings = {
   zone: 'Europe/London',
   currency: 'GBP',
   sender: { name: 'Rappel', address: 'rappel@localhost.localdomain' },
+  sendingDomains: [],
   whyFooter: false,
 }
 

@@ -8,7 +8,7 @@ export interface TemplateRow extends Template {
 
 /** Every template, by name. */
 export function listTemplates(db: Queryable): Promise<TemplateRow[]> {
-  return many<TemplateRow>(db, 'select name, table_name as table, subject, body, format, priority, version from rappel.template order by name')
+  return many<TemplateRow>(db, 'select name, table_name as table, subject, body, format, priority, attachments, version from rappel.template order by name')
 }
 
 /** A version that a template has or had. */
@@ -32,13 +32,13 @@ export function listTemplateVersions(db: Queryable, name: string): Promise<Templ
 
 /** Makes a template or a new version of it; the old version is kept. */
 export async function putTemplate(db: Queryable, template: Template, by: number | null): Promise<number> {
-  const { name, table, subject, body, format, priority } = template
+  const { name, table, subject, body, format, priority, attachments = [] } = template
   const [{ version }] = (await many<{ version: number }>(
     db,
-    `insert into rappel.template (name, table_name, subject, body, format, priority) values ($1, $2, $3, $4, $5, $6)
-     on conflict (name) do update set table_name = $2, subject = $3, body = $4, format = $5, priority = $6, version = template.version + 1, updated_at = now()
+    `insert into rappel.template (name, table_name, subject, body, format, priority, attachments) values ($1, $2, $3, $4, $5, $6, $7)
+     on conflict (name) do update set table_name = $2, subject = $3, body = $4, format = $5, priority = $6, attachments = $7, version = template.version + 1, updated_at = now()
      returning version`,
-    [name, table, subject, body, format, priority],
+    [name, table, subject, body, format, priority, JSON.stringify(attachments)],
   )) as [{ version: number }]
   await touch(db, 'insert into rappel.template_version (name, version, document, by) values ($1, $2, $3, $4)', [name, version, JSON.stringify(template), by])
   await db.query('select rappel.next_generation()')

@@ -1,9 +1,10 @@
 import { simpleParser } from 'mailparser'
 import PostalMime from 'postal-mime'
-import { many, one } from '@/store/database'
+import { many, one, transaction } from '@/store/database'
 import { createFile, putLibraryFile, removeLibraryFile } from '@/store/files'
 import { listRuns, readRun } from '@/store/runs'
 import { putTable } from '@/store/tables'
+import { putTemplate } from '@/store/templates'
 import { INES, makeClaims, newClaimWorkflow } from '../support/claims'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
 
@@ -50,6 +51,31 @@ async function arrivals(count: number) {
   const list = await until(`${count} mails`, () => (engine.room.store.list({}).length >= count ? engine.room.store.list({}) : null))
   return Promise.all([...list].map(async ({ id }) => engine.room.store.source(id)))
 }
+
+test('what a template attaches goes along, and what the email attaches too, each once', async () => {
+  const template = {
+    name: 'Letter',
+    table: 'letters',
+    subject: '{{ letter.title }}',
+    body: 'B',
+    format: 'plain',
+    priority: 'normal',
+    attachments: [{ field: 'scan' }, { file: NAME }],
+  } as const
+  await transaction(engine.pool, (db) => putTemplate(db, template, null))
+  await goLive(engine, {
+    ...workflow,
+    actions: [{ name: 'send it', do: 'email', to: [{ address: INES }], template: 'Letter', attach: [{ file: 'crest.png' }, { file: NAME }] }],
+  })
+  await engine.startWorker()
+  const scan = await createFile(engine.pool, { name: 'scan.txt', type: 'text/plain', content: Buffer.from('s') }, null)
+  await engine.pool.query('insert into data.letters (title, scan) values ($1, $2), ($3, null)', ['With', scan.id, 'Without'])
+  const mails = await Promise.all((await arrivals(2)).map((source) => PostalMime.parse(source)))
+  const carried = Object.fromEntries(mails.map((m) => [m.subject, m.attachments.map((a) => a.filename)]))
+  expect(carried).toEqual({ With: ['scan.txt', NAME, 'crest.png'], Without: [NAME, 'crest.png'] })
+  const notes = await many<{ trace: { notes: object[] } }>(engine.pool, `select trace from rappel.run where title = 'Without'`)
+  expect(notes[0]?.trace.notes).toEqual([{ code: 'no file', path: '/actions/0/template', message: 'scan is blank, so nothing is attached for it.' }])
+})
 
 // Source: RFC 2231 (file names beyond US-ASCII), RFC 2392 (cid), RFC 2183 (disposition); read back by two independent parsers.
 test('files of a record and of the library go along whole, and an image stands in the text', async () => {

@@ -1,4 +1,5 @@
-import { type UsedThing, usesOf } from '@/core/workflow/uses'
+import { filesOfTemplate, type UsedThing, usesOf } from '@/core/workflow/uses'
+import { listTemplates } from '@/store/templates'
 import { listWorkflows } from '@/store/workflows'
 import { pool } from './environment'
 import { Problem } from './route'
@@ -9,9 +10,9 @@ export async function usersOf(thing: UsedThing, name: string): Promise<string[]>
   return rows.filter((row) => [row.draft, row.live].some((document) => document && usesOf(document, thing).includes(name))).map((row) => row.name)
 }
 
-/** Refuses to remove what workflows use. @throws Problem 409 naming them */
+/** Refuses to remove what workflows or templates use. @throws Problem 409 naming them */
 export async function refuseInUse(thing: UsedThing, name: string): Promise<void> {
-  const users = await usersOf(thing, name)
-  if (users.length)
-    throw new Problem(409, 'In use', `${JSON.stringify(name)} is used by ${users.join(', ')}. Change ${users.length === 1 ? 'that workflow' : 'those workflows'} first.`)
+  const templates = thing === 'file' ? (await listTemplates(pool())).filter((t) => filesOfTemplate(t).includes(name)) : []
+  const users = [...(await usersOf(thing, name)), ...templates.map((t) => `the template ${t.name}`)]
+  if (users.length) throw new Problem(409, 'In use', `${JSON.stringify(name)} is used by ${users.join(', ')}. Change ${users.length === 1 ? 'that' : 'those'} first.`)
 }

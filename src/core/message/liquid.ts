@@ -101,9 +101,16 @@ export function parseTemplate(engine: Liquid, source: string): { templates: Temp
   }
 }
 
+const LIMITS: readonly (readonly [string, string])[] = [
+  ['memory alloc limit exceeded', `The text builds more than ${TEMPLATE_LIMITS.memory / 1e6} MB of values. Make its loops shorter.`],
+  ['template render limit exceeded', `The text takes longer than ${TEMPLATE_LIMITS.milliseconds / 1000} s to fill in. Make its loops shorter.`],
+]
+
 /** What went wrong in a template, in one sentence. */
 export function liquidSentence(error: unknown): string {
   const text = error instanceof Error ? (error.message.split('\n')[0] as string) : String(error)
+  const limit = LIMITS.find(([name]) => text.startsWith(name))
+  if (limit) return limit[1]
   const sentence = LiquidError.is(error) ? text.replace(/, line:(\d+), col:(\d+)/, ' (line $1, column $2)') : text
   return `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}${sentence.endsWith('.') ? '' : '.'}`
 }

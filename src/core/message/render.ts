@@ -1,6 +1,6 @@
 import type { Liquid, Template } from 'liquidjs'
 import type { Organisation } from '../values/tables'
-import { createLiquid, onlyPrints, parseTemplate } from './liquid'
+import { createLiquid, liquidSentence, onlyPrints, parseTemplate } from './liquid'
 import { htmlToText, oneLine, textToHtml } from './text'
 
 /** A message's text, parsed once for a workflow. */
@@ -51,11 +51,23 @@ export function compileMessage(source: { subject: string; body: string; format: 
 }
 
 /**
+ * Fills a parsed text's placeholders.
+ * @throws Error with a sentence when it exceeds its limits or reads a field that is gone
+ */
+export function fill(engine: Liquid, templates: Template[], scope: Record<string, unknown>): string {
+  try {
+    return String(engine.renderSync(templates, scope)).toWellFormed()
+  } catch (error) {
+    throw new Error(liquidSentence(error))
+  }
+}
+
+/**
  * Fills a message's placeholders.
  * @throws Error when a template exceeds its limits or reads a field that is gone
  */
 export function renderMessage(message: CompiledMessage, scope: Record<string, unknown>): RenderedMessage {
-  const subject = oneLine(String(message.engines.plain.renderSync(message.subject, scope))).toWellFormed()
-  const body = String(bodyEngine(message.engines, message.format).renderSync(message.body, scope)).toWellFormed()
+  const subject = oneLine(fill(message.engines.plain, message.subject, scope))
+  const body = fill(bodyEngine(message.engines, message.format), message.body, scope)
   return message.format === 'rich' ? { subject, html: body, text: htmlToText(body) } : { subject, html: textToHtml(body), text: body }
 }

@@ -6,6 +6,7 @@ import type { Image, Schema, Stored, TableDef } from '../values/tables'
 import { targetOf, titleOf } from '../values/tables'
 import type { Recipient } from '../workflow/document'
 import { addressKey, isAddress } from './address'
+import { mailboxesIn } from './mailboxes'
 
 /** Something that happened on the way to a plan, for the trace: which entry, and a sentence. */
 export interface Note {
@@ -53,19 +54,12 @@ type Raw = { address: Stored | undefined; name: string | null; image: Image | nu
 function yieldEntry(entry: Recipient, facts: RecipientFacts, path: string): Raw[] {
   if ('list' in entry) return yieldList(entry.list, entry.field, facts)
   if ('address' in entry) return [{ address: entry.address, name: null, image: null, table: null, said: entry.address }]
-  if ('text' in entry) return splitAddresses(facts.renderText(entry.text, path)).map((address) => ({ address, name: null, image: null, table: null, said: 'the text' }))
+  if ('text' in entry) return mailboxesIn(facts.renderText(entry.text, path)).map((one) => ({ ...one, image: null, table: null, said: 'the text' }))
   if ('group' in entry) return yieldGroup(entry.group, facts)
   if ('team' in entry) return facts.lookups.team(entry.team).map((p) => personRaw(p, facts, `the team ${entry.team}`))
   if ('changedBy' in entry) return [personById(facts.by.person, facts, 'whoever made the change')]
   if ('managerOf' in entry) return [personByPath(`${entry.managerOf}.manager`, facts)]
   return [yieldField(entry.field, facts)]
-}
-
-function splitAddresses(text: string): string[] {
-  return text
-    .split(/[,;\s]+/)
-    .map((part) => part.trim())
-    .filter(Boolean)
 }
 
 function yieldGroup(name: string, facts: RecipientFacts): Raw[] {

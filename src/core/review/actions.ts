@@ -1,6 +1,7 @@
+import { emailText } from '../message/format'
 import { checkRooted, type RootDef } from '../paths/roots'
 import { fieldOf, type TableDef } from '../values/tables'
-import type { Action, EmailAction, OtherAction, Value } from '../workflow/document'
+import type { Action, Attach, EmailAction, OtherAction, Value } from '../workflow/document'
 import { formulaProblem } from '../workflow/formula'
 import { TASK_TABLE, targetTable } from '../workflow/run/writes'
 import { reviewCondition, reviewLiteral } from './clauses'
@@ -45,7 +46,7 @@ type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
 
 function reviewEmail(action: EmailAction, path: string, context: Context): void {
   const { setting, table, error } = context
-  reviewAttachments(action, path, context)
+  reviewAttachments(action.attach, `${path}/attach`, context)
   if (action.from === 'owner' && !table.ownerField) error('no owner', `${path}/from`, `${table.label} has no owner field to send from.`)
   if (typeof action.from === 'object' && !setting.senders?.has(action.from.sender))
     error('unknown sender', `${path}/from/sender`, unknownName('sender identity', action.from.sender, setting.senders ?? []))
@@ -57,20 +58,19 @@ function reviewEmail(action: EmailAction, path: string, context: Context): void 
   if (action.replyTo) reviewRecipient(action.replyTo, `${path}/replyTo`, context)
   const about = aboutTable(action, path, context)
   const template = action.template === undefined ? undefined : reviewTemplate(action, path, about, context)
-  const subject = action.subject ?? template?.subject ?? ''
-  const body = action.body ?? template?.body ?? ''
+  const { subject, body, format } = emailText(action, template)
   if (!subject.trim()) error('no subject', `${path}/subject`, 'The email has no subject. Write one.')
   if (!body.trim()) error('no body', `${path}/body`, 'The email says nothing. Write its text.')
   const recipients = recipientTables([...action.to, ...(action.ifNobody ?? [])], context)
   reviewText(subject, `${path}/subject`, 'plain', context, recipients)
-  reviewText(body, `${path}/body`, action.format ?? template?.format ?? 'plain', context, recipients)
+  reviewText(body, `${path}/body`, format, context, recipients)
   reviewImages(body, action.body === undefined ? `${path}/template` : `${path}/body`, context)
 }
 
 /** That files of the library are there, and fields hold files. */
-function reviewAttachments(action: EmailAction, path: string, { setting, table, roots, error }: Context): void {
-  action.attach?.forEach((entry, i) => {
-    const at = `${path}/attach/${i}`
+export function reviewAttachments(entries: readonly Attach[] | undefined, path: string, { setting, table, roots, error }: Context): void {
+  entries?.forEach((entry, i) => {
+    const at = `${path}/${i}`
     if ('file' in entry) {
       if (!setting.library?.has(entry.file))
         error('unknown file', `${at}/file`, `${unknownName('file', entry.file, setting.library ?? [])} Files for mail are kept under Settings.`)

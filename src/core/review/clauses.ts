@@ -13,7 +13,7 @@ export function reviewCondition(node: Condition, path: string, context: Context)
     return
   }
   const [joint, children] = Object.entries(node)[0] as [string, Condition[]]
-  if (children.length === 0) context.error('empty condition', path, `“${joint} of” has no clauses. Add one or remove the line.`)
+  if (children.length === 0) context.warn('empty condition', path, `“${joint} of” has no clauses, so it ${joint === 'any' ? 'never' : 'always'} holds. Add one or remove the line.`)
   children.forEach((child, i) => {
     reviewCondition(child, `${path}/${joint}/${i}`, context)
   })

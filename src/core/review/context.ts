@@ -46,6 +46,20 @@ export interface Context {
   readonly table: TableDef
   readonly roots: Roots
   readonly error: (code: string, path: string, message: string) => void
+  readonly warn: (code: string, path: string, message: string) => void
+}
+
+/** The two ways to report findings, into a list. */
+export function reporting(findings: Finding[]): Pick<Context, 'error' | 'warn'> {
+  const finds = (level: Finding['level']) => (code: string, path: string, message: string) => {
+    findings.push({ level, code, path, message })
+  }
+  return { error: finds('error'), warn: finds('warning') }
+}
+
+/** Whether the brief wants it mended before it goes live: an error, or a group without clauses, which only documents written elsewhere may keep. */
+export function isToMend({ level, code }: Finding): boolean {
+  return level === 'error' || code === 'empty condition'
 }
 
 /** The sentence for a name that nothing has, with the nearest that something has. */

@@ -11,7 +11,10 @@ export function reviewRecipient(entry: Recipient, path: string, context: Context
   const { setting, error } = context
   if ('list' in entry) return reviewList(entry.list, entry.field, path, context)
   if ('changedBy' in entry) return
-  if ('text' in entry) return reviewText(entry.text, `${path}/text`, 'plain', context)
+  if ('text' in entry) {
+    if (!entry.text.trim()) error('no address', `${path}/text`, 'The text yields no address. Write one, or a placeholder that gives one, or remove the entry.')
+    return reviewText(entry.text, `${path}/text`, 'plain', context)
+  }
   if ('address' in entry) {
     if (!isAddress(entry.address.trim())) error('faulty address', `${path}/address`, `${JSON.stringify(entry.address)} is not an e-mail address, such as someone@example.org.`)
   } else if ('group' in entry) {

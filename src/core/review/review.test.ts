@@ -123,6 +123,21 @@ test.each<[string, object, string, string]>([
   ['a recipient list that is not there', { do: 'email', to: [{ list: 'guests', field: 'email' }], subject: 'S', body: 'B' }, 'unknown list', '/to/0/list'],
 ])('%s is found in an action', (_name, action, code, path) => expect(act(action)).toEqual([[code, `/actions/0${path}`]]))
 
+test('a group without clauses holds or not, and is asked about', () => {
+  const asked = (conditions: Workflow['conditions']) => review(newClaimWorkflow({ conditions }), setting).map((f) => [f.level, f.code, f.message])
+  expect(asked({ all: [] })).toEqual([['warning', 'empty condition', '“all of” has no clauses, so it always holds. Add one or remove the line.']])
+  expect(asked({ any: [] })).toEqual([['warning', 'empty condition', '“any of” has no clauses, so it never holds. Add one or remove the line.']])
+})
+
+test('blank is written as null too, on either side and in what is set', () => {
+  const blank = newClaimWorkflow({
+    conditions: { field: 'status', op: 'changed from to', value: 'New', to: null },
+    actions: [{ name: 'clear', do: 'update', set: { owner: null } }],
+  })
+  expect(readWorkflow(blank)).toHaveProperty('workflow')
+  expect(review(blank, setting)).toEqual([])
+})
+
 test('actions can be nested three deep, no deeper', () => {
   const nest = (depth: number): object => ({
     name: `n${depth}`,

@@ -6,18 +6,17 @@ import { formulaProblem } from '../workflow/formula'
 import { bringInRoot } from '../workflow/run/bring-in'
 import { reviewActions } from './actions'
 import { reviewCondition } from './clauses'
-import type { Context, Finding, ReviewSetting } from './context'
+import { type Context, type Finding, type ReviewSetting, reporting } from './context'
 import { reviewOwn } from './own'
 import { reviewText } from './texts'
 
-export type { Finding, ReviewSetting } from './context'
+export { type Finding, isToMend, type ReviewSetting } from './context'
 
-/** Finds everything that keeps a workflow from running, all at once. */
+/** Finds everything that keeps a workflow from running, and groups without clauses, all at once. */
 export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   const findings: Finding[] = []
-  const error: Context['error'] = (code, path, message) => {
-    findings.push({ level: 'error', code, path, message })
-  }
+  const report = reporting(findings)
+  const { error } = report
   const table = setting.schema.get(workflow.table)
   if (!table || workflow.table === 'person') {
     const near = nearest(workflow.table, [...setting.schema.keys()])
@@ -25,7 +24,7 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
     return findings
   }
   const roots = new Map(baseRoots(table))
-  const context: Context = { setting, table, roots, error }
+  const context: Context = { setting, table, roots, ...report }
   reviewCue(workflow, table, setting, error)
   if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, roots: new Map(roots) })
   reviewUnsupported(workflow, error)

@@ -1,4 +1,5 @@
 import { type Condition, isClause } from '../conditions/clause'
+import { emailText } from '../message/format'
 import { parseTemplate, templatePaths } from '../message/liquid'
 import { bodyEngine } from '../message/render'
 import { checkRooted, endTable, type RootDef, type RootedPath } from '../paths/roots'
@@ -106,12 +107,10 @@ function recipientPaths(action: Action): string[] {
 function placeholders(action: Action, { engines, templates }: ReviewSetting, roots: ReadonlyMap<string, RootDef>): string[] {
   if (action.do !== 'email') return []
   const template = action.template === undefined ? undefined : templates?.get(action.template)
-  const format = action.format ?? template?.format ?? 'plain'
-  return [[action.subject ?? template?.subject ?? '', engines.plain] as const, [action.body ?? template?.body ?? '', bodyEngine(engines, format)] as const].flatMap(
-    ([source, engine]) => {
-      const parsed = parseTemplate(engine, source)
-      if ('problem' in parsed) return []
-      return templatePaths(engine, parsed.templates).flatMap((names) => (roots.has(names[0] as string) && names.length > 1 ? [names.join('.')] : []))
-    },
-  )
+  const { subject, body, format } = emailText(action, template)
+  return [[subject, engines.plain] as const, [body, bodyEngine(engines, format)] as const].flatMap(([source, engine]) => {
+    const parsed = parseTemplate(engine, source)
+    if ('problem' in parsed) return []
+    return templatePaths(engine, parsed.templates).flatMap((names) => (roots.has(names[0] as string) && names.length > 1 ? [names.join('.')] : []))
+  })
 }

@@ -1,7 +1,8 @@
 import { baseRoots } from '../paths/roots'
 import type { TableDef } from '../values/tables'
 import type { Template } from '../workflow/evaluate'
-import type { Finding, ReviewSetting } from './context'
+import { reviewAttachments } from './actions'
+import { type Finding, type ReviewSetting, reporting } from './context'
 import { reviewImages } from './images'
 import { reviewText } from './texts'
 
@@ -12,13 +13,11 @@ import { reviewText } from './texts'
 export function reviewTemplate(template: Template, setting: ReviewSetting): Finding[] {
   const findings: Finding[] = []
   const table = setting.schema.get(template.table) as TableDef
-  const error = (code: string, path: string, message: string) => {
-    findings.push({ level: 'error', code, path, message })
-  }
-  const context = { setting, table, roots: baseRoots(table), error }
+  const context = { setting, table, roots: baseRoots(table), ...reporting(findings) }
   const anyone = [...setting.schema.values()]
   reviewText(template.subject, '/subject', 'plain', context, anyone)
   reviewText(template.body, '/body', template.format, context, anyone)
   reviewImages(template.body, '/body', context)
+  reviewAttachments(template.attachments, '/attachments', context)
   return findings
 }

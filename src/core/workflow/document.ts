@@ -26,6 +26,9 @@ export type Cue =
   | { kind: 'timetable'; cron: string; per: 'record' | 'all' | 'owner' }
   | { kind: 'by hand'; ask?: { name: string; label: string; type: 'text' | 'number' | 'date' | 'addresses' | 'yes/no'; required?: boolean }[] }
 
+/** A file that mail carries: one of the library, or that of a field. */
+export type Attach = { file: string } | { field: string }
+
 export interface EmailAction {
   name: string
   muted?: boolean
@@ -43,7 +46,7 @@ export interface EmailAction {
   delivery?: 'together' | 'each'
   ifNobody?: Recipient[]
   priority?: 'low' | 'normal' | 'high'
-  attach?: ({ file: string } | { field: string })[]
+  attach?: Attach[]
 }
 
 interface OtherActionBase {

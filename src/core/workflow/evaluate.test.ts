@@ -101,6 +101,36 @@ test('from the owner: their name over the sender’s address, replies to them', 
   })
 })
 
+test('from the owner where mail may be sent for their domain: themselves', () => {
+  const compiled = compileWorkflow(newClaimWorkflow(email({ to: [{ changedBy: true }], from: 'owner' })), { ...SURROUNDINGS, sendingDomains: new Set(['office.example']) })
+  const outcome = evaluateOrNeed(compiled, claimChange('created', null, { owner: 1 }), loadedWorld(), false)
+  expect('plan' in outcome && outcome.plan.messages[0]).toMatchObject({ from: { name: 'Ines Okafor', address: INES }, replyTo: null })
+})
+
+test('a text yields the addresses of an address list, with the names that stand there', () => {
+  const p = plan(email({ to: [{ text: '"Demir, Rafi" <rafi@office.example>; someone@example.org' }], delivery: 'each', body: 'Dear {{ recipient.name }}' }))
+  expect(p.messages.map((m) => [m.to[0]?.address, m.to[0]?.name, m.text])).toEqual([
+    [RAFI, 'Demir, Rafi', 'Dear Demir, Rafi'],
+    ['someone@example.org', null, 'Dear someone@example.org'],
+  ])
+})
+
+test('a body with tags is HTML where nothing says so, one without is plain text, and what is said counts', () => {
+  const html = (body: string, format?: 'rich' | 'plain') => plan(email({ to: [{ field: 'owner' }], body, ...(format ? { format } : {}) })).messages[0]?.html
+  expect([html('<p>Dear <b>you</b></p>'), html('Dear <name>\nyou'), html('<p>x</p>', 'plain'), html('a\nb', 'rich')]).toEqual([
+    '<p>Dear <b>you</b></p>',
+    '<p>Dear &lt;name&gt;<br>\nyou</p>',
+    '<p>&lt;p&gt;x&lt;/p&gt;</p>',
+    'a\nb',
+  ])
+})
+
+test('a text that grows without end fails in words, with the action’s name', () => {
+  expect(() => plan(email({ to: [{ field: 'owner' }], body: '{% for i in (1..100000000) %}x{% endfor %}' }))).toThrow(
+    'In “tell”: The text builds more than 20 MB of values. Make its loops shorter.',
+  )
+})
+
 test('what is not loaded is asked for, and nothing is decided without it', () => {
   const compiled = compileWorkflow(newClaimWorkflow({ conditions: { all: [{ field: 'owner.manager.team', op: 'is', value: 'Claims' }] } }), SURROUNDINGS)
   const change = claimChange('created', null, { owner: 2 })

@@ -4,7 +4,7 @@ import type { Engines } from '../message/render'
 import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
 import type { FileInfo, TableDef } from '../values/tables'
-import type { RecordCue, Workflow } from './document'
+import type { Attach, RecordCue, Workflow } from './document'
 import { nothing, type Plan } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
@@ -22,6 +22,8 @@ export interface Template {
   readonly body: string
   readonly format: 'rich' | 'plain'
   readonly priority: 'low' | 'normal' | 'high'
+  /** What mail written from it carries, the fields being those of its table. */
+  readonly attachments?: readonly Attach[]
 }
 
 /** What a workflow is compiled and evaluated in: tables, people, the organisation, and how it writes. */
@@ -34,6 +36,8 @@ export interface Surroundings extends Setting {
   readonly templates?: ReadonlyMap<string, Template>
   /** Files of the library by name. */
   readonly library?: ReadonlyMap<string, FileInfo>
+  /** Domains that somebody's own address may be the From of, in small letters. */
+  readonly sendingDomains?: ReadonlySet<string>
   /** Whether every mail ends with a link that says why one got it. */
   readonly whyFooter?: boolean
   /** Whether what mail says is of no interest, so that texts which cannot fail are left blank. */

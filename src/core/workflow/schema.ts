@@ -22,50 +22,46 @@ const recipient = () =>
     closed({ managerOf: text().required() }),
     closed({ changedBy: yup.boolean().oneOf([true]).required() }),
     closed({ address: text().defined() }),
-    closed({ text: text().required() }),
+    closed({ text: text().defined() }),
   ).required()
 
 const recipients = () => yup.array(recipient()).strict()
 
-const literal = () => yup.mixed().test('literal', '', (v) => v === null || ['string', 'number', 'boolean'].includes(typeof v))
+const literal = () =>
+  yup
+    .mixed()
+    .nullable()
+    .test('literal', '', (v) => v === null || ['string', 'number', 'boolean'].includes(typeof v))
 
 const value = () =>
-  yup
-    .mixed()
-    .nullable()
-    .concat(
-      oneOfShapes(
-        'a value',
-        literal(),
-        closed({ field: text().required() }),
-        closed({ text: text().required() }),
-        closed({ formula: text().required() }),
-        closed({ today: yup.number().integer().required() }),
-        closed({ now: yup.boolean().oneOf([true]).required() }),
-      ),
-    )
+  oneOfShapes(
+    'a value',
+    literal(),
+    closed({ field: text().required() }),
+    closed({ text: text().required() }),
+    closed({ formula: text().required() }),
+    closed({ today: yup.number().integer().required() }),
+    closed({ now: yup.boolean().oneOf([true]).required() }),
+  ).nullable()
+
+const amount = () => yup.number().min(0).required()
 
 const operand = () =>
-  yup
-    .mixed()
-    .nullable()
-    .concat(
-      oneOfShapes(
-        'the right side of a clause',
-        literal(),
-        yup
-          .array(yup.mixed().test('item', '', (v) => typeof v === 'string' || typeof v === 'number'))
-          .strict()
-          .required(),
-        closed({ field: text().required() }),
-        closed({ today: yup.number().integer().required() }),
-        closed({ changedBy: yup.boolean().oneOf([true]).required() }),
-        closed({ formula: text().required() }),
-        closed({ minutes: yup.number().positive().required() }),
-        closed({ hours: yup.number().positive().required() }),
-        closed({ days: yup.number().positive().required() }),
-      ),
-    )
+  oneOfShapes(
+    'the right side of a clause',
+    literal(),
+    yup
+      .array(yup.mixed().test('item', '', (v) => typeof v === 'string' || typeof v === 'number'))
+      .strict()
+      .required(),
+    closed({ field: text().required() }),
+    closed({ today: yup.number().integer().required() }),
+    closed({ changedBy: yup.boolean().oneOf([true]).required() }),
+    closed({ formula: text().required() }),
+    closed({ minutes: amount() }),
+    closed({ hours: amount() }),
+    closed({ days: amount() }),
+  ).nullable()
 
 const clause = closed({
   field: text().defined(),
@@ -102,6 +98,9 @@ const setValues = () =>
       return typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((one) => value().isValidSync(one))
     })
 
+/** Files of the library and of fields, as emails and templates attach them. */
+export const attachments = () => yup.array(oneOfShapes('{ file } or { field }', closed({ file: text().required() }), closed({ field: text().required() }))).strict()
+
 const actionShapes = {
   email: () =>
     closed({
@@ -120,7 +119,7 @@ const actionShapes = {
       delivery: text().oneOf(['together', 'each']),
       ifNobody: recipients(),
       priority: text().oneOf(['low', 'normal', 'high']),
-      attach: yup.array(oneOfShapes('{ file } or { field }', closed({ file: text().required() }), closed({ field: text().required() }))).strict(),
+      attach: attachments(),
     }),
   notice: () => closed({ ...actionBase, do: text(), channel: text(), to: recipients(), title: text(), text: yup.string().strict().defined() }),
   update: () => closed({ ...actionBase, do: text(), target: text(), set: setValues() }),

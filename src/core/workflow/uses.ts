@@ -1,5 +1,6 @@
 import { imagesIn } from '../message/images'
-import type { Action, EmailAction, Recipient, Workflow } from './document'
+import type { Action, Attach, EmailAction, Recipient, Workflow } from './document'
+import type { Template } from './evaluate'
 
 /** What a workflow names that is kept outside it. */
 export type UsedThing = 'sender' | 'channel' | 'template' | 'group' | 'team' | 'file'
@@ -34,9 +35,17 @@ function recipientsOf(action: Action): Recipient[] {
   return [...action.to, ...(action.cc ?? []), ...(action.bcc ?? []), ...(action.ifNobody ?? []), ...(action.replyTo ? [action.replyTo] : [])]
 }
 
-function filesOf(action: EmailAction): string[] {
-  const attached = (action.attach ?? []).flatMap((entry) => ('file' in entry ? [entry.file] : []))
-  return [...attached, ...imagesIn(action.body ?? '')]
+function filesOf({ attach, body }: EmailAction): string[] {
+  return [...libraryFiles(attach), ...imagesIn(body ?? '')]
+}
+
+function libraryFiles(entries: readonly Attach[] = []): string[] {
+  return entries.flatMap((entry) => ('file' in entry ? [entry.file] : []))
+}
+
+/** The library's files that a template attaches or shows. */
+export function filesOfTemplate({ attachments, body }: Pick<Template, 'attachments' | 'body'>): string[] {
+  return [...libraryFiles(attachments), ...imagesIn(body)]
 }
 
 /** Whether a workflow names a person by e-mail: in its cue, its conditions, or among its recipients. */

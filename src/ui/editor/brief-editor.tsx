@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useEffect, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import type { Finding } from '@/core/review/review'
+import { type Finding, isToMend } from '@/core/review/review'
 import { briefOf, type Line } from '@/core/workflow/brief'
 import type { Workflow } from '@/core/workflow/document'
 import { scopeAt } from '@/core/workflow/scope'
@@ -81,8 +81,8 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
       toast.error(first ? `It cannot go live yet. ${first.message}` : (error as Error).message)
     }
   }
-  const errors = found.review.filter((f) => f.level === 'error')
-  const warnings = rehearsal.answer?.review.filter((f) => f.level === 'warning') ?? []
+  const errors = found.review.filter(isToMend)
+  const warnings = rehearsal.answer?.review.filter((f) => !isToMend(f)) ?? []
   const jumpTo = (finding: Finding) => {
     const line = lineOf(finding, lines)
     if (!line) return

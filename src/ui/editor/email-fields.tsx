@@ -1,10 +1,12 @@
 'use client'
 
 import { useState } from 'react'
+import { formatOf } from '@/core/message/format'
 import type { EmailAction, Recipient } from '@/core/workflow/document'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import { AttachField } from './attach-field'
 import { BodyField, SubjectField } from './body/body-field'
 import { pathsAt, usePlace } from './place'
 import { RecipientsField } from './recipients-field'
@@ -63,7 +65,7 @@ function TextOrTemplate({ action }: { action: EmailAction }) {
           <SubjectField value={action.subject ?? ''} onChange={(v) => put(`${path}/subject`, v)} />
           <BodyField
             value={action.body ?? ''}
-            format={action.format ?? 'plain'}
+            format={action.format ?? formatOf(action.body ?? '')}
             onChange={(v) => put(`${path}/body`, v)}
             onFormat={(format, body) => put(path, { ...action, format, body })}
             canBringIn
@@ -118,7 +120,7 @@ function HowSent({ action, set }: { action: EmailAction; set: Set }) {
 /** What few emails need: where replies go, what it is about, what goes along. */
 function MoreFields({ action, set }: { action: EmailAction; set: Set }) {
   const place = usePlace()
-  const { roots, table, setting } = place
+  const { roots, table } = place
   const named = [...roots].filter(([name, root]) => root.kind === 'record' && !['record', 'before', table.singular].includes(name)).map(([name]) => name)
   const replies = pathsAt(place, ['person', 'email'])
   const reply = action.replyTo && 'field' in action.replyTo ? action.replyTo.field : action.replyTo ? JSON.stringify(action.replyTo) : NONE
@@ -140,36 +142,7 @@ function MoreFields({ action, set }: { action: EmailAction; set: Set }) {
           onChange={(v) => set('about')(v === NONE ? undefined : v)}
         />
       </Labelled>
-      <Labelled label="Attached">
-        <ul>
-          {(action.attach ?? []).map((entry, i) => {
-            const name = 'file' in entry ? entry.file : `its ${entry.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`
-            return (
-              <li key={name} className="flex items-baseline gap-2">
-                <span className="min-w-0 flex-1 truncate py-0.5">{name}</span>
-                <button
-                  type="button"
-                  aria-label={`Do not attach ${name}`}
-                  className="px-1 text-muted hover:text-alarm"
-                  onClick={() => set('attach')(action.attach?.length === 1 ? undefined : action.attach?.filter((_, n) => n !== i))}
-                >
-                  ×
-                </button>
-              </li>
-            )
-          })}
-        </ul>
-        <Choice
-          label="Attach"
-          value={null}
-          placeholder="Attach …"
-          options={[
-            ...pathsAt(place, ['file']).map((o) => ({ ...o, value: `field ${o.value}`, label: `its ${o.label}` })),
-            ...setting.files.map((f) => ({ value: `file ${f.name}`, label: f.name, note: 'library' })),
-          ]}
-          onChange={(v) => set('attach')([...(action.attach ?? []), v.startsWith('file ') ? { file: v.slice(5) } : { field: v.slice(6) }])}
-        />
-      </Labelled>
+      <AttachField entries={action.attach ?? []} onChange={(attach) => set('attach')(attach.length ? attach : undefined)} />
     </div>
   )
 }

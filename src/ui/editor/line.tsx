@@ -1,7 +1,7 @@
 'use client'
 
 import type { ReactNode } from 'react'
-import type { Finding } from '@/core/review/review'
+import { type Finding, isToMend } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import { Statement, spokenLine } from '../brief/sheet'
 import { DropPlace, Handle } from './dragging'
@@ -46,7 +46,7 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
             </div>
           </div>
           {findings.map((f) => (
-            <p key={f.path + f.message} className={`pr-32 pb-2 pl-[9.25rem] text-sm ${f.level === 'error' ? 'text-alarm' : 'text-rope'}`}>
+            <p key={f.path + f.message} className={`pr-32 pb-2 pl-[9.25rem] text-sm ${isToMend(f) ? 'text-alarm' : 'text-rope'}`}>
               {f.message}
             </p>
           ))}

@@ -2,7 +2,7 @@
 
 import Link from 'next/link'
 import type { ReactNode } from 'react'
-import type { Finding } from '@/core/review/review'
+import { type Finding, isToMend } from '@/core/review/review'
 import type { Line } from '@/core/workflow/brief'
 import type { Workflow } from '@/core/workflow/document'
 import { usesOf } from '@/core/workflow/uses'
@@ -42,8 +42,8 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
   if (fault) return <p role="alert">{fault}</p>
   return (
     <>
-      <ToMend title="To mend" findings={found.review.filter((f) => f.level === 'error')} onJump={onJump} />
-      <ToMend title="To consider" findings={rehearsal.answer?.review.filter((f) => f.level === 'warning' && f.code !== 'failing example') ?? []} onJump={onJump} />
+      <ToMend title="To mend" findings={found.review.filter(isToMend)} onJump={onJump} />
+      <ToMend title="To consider" findings={rehearsal.answer?.review.filter((f) => !isToMend(f) && f.code !== 'failing example') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
       {examples}
       {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} usesGroups={usesOf(document, 'group').length > 0} onSample={onSample} />}

@@ -14,17 +14,21 @@ interface Given {
   currency: string
   senderName: string
   senderAddress: string
+  domains: string
   whyFooter: boolean
 }
 
 /** The organisation's ways: name, locale, zone, currency, who its mail is from, and whether mail says why one got it. */
 export function OrganisationSettings({ settings, zones }: { settings: Settings; zones: readonly string[] }) {
-  const { name, locale, zone, currency, sender, whyFooter } = settings
-  const values = { name, locale, zone, currency, senderName: sender.name, senderAddress: sender.address, whyFooter }
+  const { name, locale, zone, currency, sender, sendingDomains, whyFooter } = settings
+  const values = { name, locale, zone, currency, senderName: sender.name, senderAddress: sender.address, domains: sendingDomains.join(', '), whyFooter }
   const { register, handleSubmit, formState } = useForm<Given>({ values })
   const { busy, act } = useDeed()
-  const save = handleSubmit(({ senderName, senderAddress, ...rest }) =>
-    act(() => call('PUT', '/api/v1/settings', { ...rest, sender: { name: senderName, address: senderAddress } }), 'Saved. Mail from now on follows it.'),
+  const save = handleSubmit(({ senderName, senderAddress, domains, ...rest }) =>
+    act(
+      () => call('PUT', '/api/v1/settings', { ...rest, sender: { name: senderName, address: senderAddress }, sendingDomains: domains.split(/[,;\s]+/).filter(Boolean) }),
+      'Saved. Mail from now on follows it.',
+    ),
   )
   return (
     <Section title="The organisation" note="Dates, numbers and money in mail are written in its ways; conditions such as today count days in its zone.">
@@ -51,6 +55,13 @@ export function OrganisationSettings({ settings, zones }: { settings: Settings; 
         </Labelled>
         <Labelled label="Its address">
           <input aria-label="Its address" type="email" className="blank-line" {...register('senderAddress', { required: true })} />
+        </Labelled>
+        <Labelled
+          label="Domains we may send for"
+          note="Mail from the owner comes from their own address there; elsewhere it carries their name, and replies go to them"
+          className="sm:col-span-2"
+        >
+          <input aria-label="Domains we may send for" placeholder="none" className="blank-line" {...register('domains')} />
         </Labelled>
         <label className="flex items-baseline gap-2 sm:col-span-2">
           <input type="checkbox" className="accent-spruce" {...register('whyFooter')} />

@@ -7,6 +7,7 @@ import { toast } from 'sonner'
 import type { Workflow } from '@/core/workflow/document'
 import type { Template } from '@/core/workflow/evaluate'
 import { call } from '../api'
+import { AttachField } from '../editor/attach-field'
 import { BodyField, SubjectField } from '../editor/body/body-field'
 import { useEvidence } from '../editor/evidence'
 import { PlaceProvider } from '../editor/place'
@@ -32,14 +33,14 @@ interface Props {
 }
 
 /** The template as a workflow that sends it to nobody in particular, so that it can be rendered as every mail is. */
-function sending({ table, subject, body, format }: Template): Workflow {
+function sending({ table, subject, body, format, attachments }: Template): Workflow {
   return {
     rappel: 'workflow/1',
     name: 'rendering',
     table,
     cue: { kind: 'record', on: ['created', 'changed', 'deleted'] },
     firing: 'every',
-    actions: [{ name: 'render', do: 'email', to: [{ address: 'somebody@example.org' }], subject: subject || ' ', body: body || ' ', format }],
+    actions: [{ name: 'render', do: 'email', to: [{ address: 'somebody@example.org' }], subject: subject || ' ', body: body || ' ', format, attach: [...(attachments ?? [])] }],
   }
 }
 
@@ -69,9 +70,9 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
   const problems = review.filter((f) => f.path.startsWith('/actions'))
   const set = (change: Partial<Template>) => setDraft((old) => ({ ...old, ...change }))
   const save = async () => {
-    const { name, table: of, subject, body, format, priority } = draft
+    const { name, table: of, subject, body, format, priority, attachments } = draft
     try {
-      const { version: next } = await call<{ version: number }>('PUT', `/api/v1/templates/${encodeURIComponent(name)}`, { table: of, subject, body, format, priority })
+      const { version: next } = await call<{ version: number }>('PUT', `/api/v1/templates/${encodeURIComponent(name)}`, { table: of, subject, body, format, priority, attachments })
       toast.success(`Saved as version ${next}.${users.length ? ` ${counted(users.length, 'workflow')} ${users.length === 1 ? 'sends' : 'send'} it from now on.` : ''}`)
       setLooked(null)
       router.replace(`/templates/${encodeURIComponent(name)}`)
@@ -168,6 +169,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
               </div>
               <SubjectField value={draft.subject} onChange={(subject) => set({ subject })} />
               <BodyField value={draft.body} format={draft.format} onChange={(body) => set({ body })} onFormat={(format, body) => set({ format, body })} />
+              <AttachField entries={draft.attachments ?? []} onChange={(attachments) => set({ attachments })} />
               {problems.map((f) => (
                 <p key={f.path + f.message} className="text-alarm text-sm">
                   {f.message}

@@ -11,7 +11,8 @@ export function compileActions(actions: readonly Action[], path: string, setting
   const performers: Performer[] = []
   actions.forEach((action, i) => {
     if (action.muted) return
-    performers.push(compileAction(action, `${path}/${i}`, { ...setting, roots: new Map(roots) }))
+    const perform = compileAction(action, `${path}/${i}`, { ...setting, roots: new Map(roots) })
+    performers.push(action.do === 'choose' || action.do === 'each' ? perform : sayingWhere(action.name, perform))
     const created = action.do === 'create' ? setting.schema.get(action.table) : undefined
     if (created) roots.set(action.name, { kind: 'record', table: created })
   })
@@ -19,6 +20,17 @@ export function compileActions(actions: readonly Action[], path: string, setting
     for (const perform of performers) {
       perform(run)
       if (run.lookups.lacking()) return // what follows may depend on what is missing; it is worked out when that is loaded
+    }
+  }
+}
+
+/** What goes wrong in an action is said with the action's name. */
+function sayingWhere(name: string, perform: Performer): Performer {
+  return (run) => {
+    try {
+      perform(run)
+    } catch (error) {
+      throw new Error(`In “${name}”: ${error instanceof Error ? error.message : String(error)}`)
     }
   }
 }

@@ -1,6 +1,7 @@
 import { imagesIn, replaceImages } from '../../message/images'
 import type { FileInfo } from '../../values/tables'
-import type { EmailAction } from '../document'
+import type { Attach, EmailAction } from '../document'
+import type { Template } from '../evaluate'
 import type { Attachment } from '../plan'
 import { resolveIn } from './resolve'
 import type { ActionSetting } from './setting'
@@ -10,12 +11,12 @@ import type { RunState } from './state'
 export const MOST_ATTACHED = 18_000_000
 
 /** Compiles what an email attaches: files of the library and of records, those that are missing or too much left out with a note. */
-export function compileAttachments(action: EmailAction, path: string, setting: ActionSetting): (run: RunState) => Attachment[] {
-  const entries = action.attach ?? []
+export function compileAttachments(action: EmailAction, template: Template | undefined, path: string, setting: ActionSetting): (run: RunState) => Attachment[] {
+  const entries = [...ofTemplate(action, template, path), ...(action.attach ?? []).map((entry, i) => ({ entry, at: `${path}/attach/${i}` }))]
   return (run) => {
     let room = MOST_ATTACHED
-    return entries.flatMap((entry, i) => {
-      const at = `${path}/attach/${i}`
+    const attached = new Set<number>()
+    return entries.flatMap(({ entry, at }) => {
       const leftOut = (code: string, message: string): Attachment[] => {
         run.notes.push({ code, path: at, message })
         return []
@@ -23,11 +24,18 @@ export function compileAttachments(action: EmailAction, path: string, setting: A
       const found = 'file' in entry ? (run.surroundings.library?.get(entry.file) ?? null) : fileOfField(entry.field, run, setting)
       if (found === 'blank') return leftOut('no file', `${(entry as { field: string }).field} is blank, so nothing is attached for it.`)
       if (!found) return leftOut('no file', 'file' in entry ? `There is no file ${JSON.stringify(entry.file)} in the library any more.` : `The file of ${entry.field} is gone.`)
+      if (attached.has(found.id)) return []
+      attached.add(found.id)
       room -= found.size
       if (room < 0) return leftOut('too large', `${found.name} is left out: the message would carry more than ${MOST_ATTACHED / 1e6} MB.`)
       return [{ file: found.id, name: found.name, type: found.type }]
     })
   }
+}
+
+/** What an email's template attaches; its fields are those of what the email is about. */
+function ofTemplate({ about }: EmailAction, template: Template | undefined, path: string): { entry: Attach; at: string }[] {
+  return (template?.attachments ?? []).map((entry) => ({ entry: about && 'field' in entry ? { field: `${about}.${entry.field}` } : entry, at: `${path}/template` }))
 }
 
 function fileOfField(field: string, run: RunState, setting: ActionSetting): FileInfo | 'blank' | null {

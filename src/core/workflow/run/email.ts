@@ -1,4 +1,5 @@
 import { withWhyFooter } from '../../message/footer'
+import { emailText } from '../../message/format'
 import { compileMessage, type RenderedMessage, renderMessage } from '../../message/render'
 import { oneLine } from '../../message/text'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
@@ -14,9 +15,9 @@ import type { RunState } from './state'
 export function compileEmail(action: EmailAction, path: string, setting: ActionSetting): Performer {
   const { surroundings, roots } = setting
   const template = action.template === undefined ? undefined : surroundings.templates?.get(action.template)
-  const source = { subject: action.subject ?? template?.subject ?? '', body: action.body ?? template?.body ?? '', format: action.format ?? template?.format ?? 'plain' } as const
+  const source = emailText(action, template)
   const message = compileMessage(source, surroundings.engines)
-  const attach = compileAttachments(action, path, setting)
+  const attach = compileAttachments(action, template, path, setting)
   const isBlank = surroundings.outline === true && message.onlyPrints && !source.body.includes('cid:')
   const priority = action.priority ?? template?.priority ?? 'normal'
   return (run) => {
@@ -70,17 +71,21 @@ function aboutOf(action: EmailAction, run: RunState): { table: string; id: numbe
   return held?.kind === 'record' && held.image ? { table: held.table.name, id: Number(held.image.id) } : { table: run.table.name, id: run.change.record }
 }
 
-/** Who an email is from: the organisation's sender, a sender identity, or the owner's name over the sender's address. */
+/** Who an email is from: the organisation's sender, a sender identity, or the owner: themselves where mail may be sent for their domain, else by name over the sender's address. */
 function senderOf(action: EmailAction, run: RunState): { from: Mailbox; replyTo: Mailbox | null } {
-  const { sender, senders } = run.surroundings
+  const { sender, senders, sendingDomains } = run.surroundings
   if (typeof action.from === 'object') return { from: senders?.get(action.from.sender) ?? sender, replyTo: null }
   const field = action.from === 'owner' && run.table.ownerField ? fieldOf(run.table, run.table.ownerField) : undefined
   const id = field && targetOf(field) === 'person' ? run.record()[field.name] : null
   const person = id ? run.lookups.record('person', Number(id)) : null
   if (!person?.email) return { from: sender, replyTo: null }
   const name = oneLine(String(person.name ?? ''))
-  return { from: { address: sender.address, name: name || sender.name }, replyTo: { address: String(person.email), name } }
+  const own = { address: String(person.email), name }
+  if (sendingDomains?.has(domainOf(own.address))) return { from: own, replyTo: null }
+  return { from: { address: sender.address, name: name || sender.name }, replyTo: own }
 }
+
+const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
 
 /** Where replies go, when the action says so. */
 function replyOf(action: EmailAction, run: RunState, setting: ActionSetting): Mailbox | null {

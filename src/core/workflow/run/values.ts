@@ -1,5 +1,6 @@
 import { compileReader, type Setting } from '../../conditions/compile'
 import { parseTemplate } from '../../message/liquid'
+import { fill } from '../../message/render'
 import { isBlank } from '../../values/compare'
 import { dayFrom } from '../../values/dates'
 import { parseValue } from '../../values/parse'
@@ -16,7 +17,7 @@ export type ValueReader = (run: RunState) => unknown
 export function compileText(source: string, surroundings: Surroundings): (run: RunState) => string {
   const parsed = parseTemplate(surroundings.engines.plain, source)
   if ('problem' in parsed) throw new Error(parsed.problem.message)
-  return (run) => String(surroundings.engines.plain.renderSync(parsed.templates, run.scope())).toWellFormed()
+  return (run) => fill(surroundings.engines.plain, parsed.templates, run.scope())
 }
 
 /** Compiles a value of the document, bare of any field. @throws Error when a part does not fit */

@@ -24,6 +24,15 @@ const settingsSchema = yup
       .noUnknown()
       .strict()
       .default(undefined),
+    sendingDomains: yup
+      .array(
+        yup
+          .string()
+          .strict()
+          .required()
+          .test('domain', '${path} is not a domain such as office.example', (v) => isAddress(`someone@${v}`)),
+      )
+      .strict(),
     whyFooter: yup.boolean().strict(),
   })
   .noUnknown()
@@ -42,7 +51,7 @@ export const GET = route('GET /api/v1/settings', () => readSettings(pool()))
 /** Changes the settings that are given; the others stay. */
 export const PUT = route('PUT /api/v1/settings', async ({ json }) => {
   const given = shaped(settingsSchema, await json(), 'The settings were not saved.')
-  if (Object.keys(given).length === 0) throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender and whyFooter.')
+  if (Object.keys(given).length === 0) throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains and whyFooter.')
   await transaction(pool(), (db) => writeSettings(db, given))
   return readSettings(pool())
 })

@@ -3,7 +3,10 @@ import { pool } from '@/app/_server/environment'
 import { tableOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
+import { formatOf } from '@/core/message/format'
 import { reviewTemplate } from '@/core/review/template'
+import type { Attach } from '@/core/workflow/document'
+import { attachments } from '@/core/workflow/schema'
 import { readReviewSetting } from '@/engine/program'
 import { transaction } from '@/store/database'
 import { listTemplates, putTemplate } from '@/store/templates'
@@ -18,10 +21,11 @@ const templateSchema = yup
     body: text().required(),
     format: text()
       .oneOf(['rich', 'plain'] as const)
-      .default('plain'),
+      .default(undefined),
     priority: text()
       .oneOf(['low', 'normal', 'high'] as const)
       .default('normal'),
+    attachments: attachments(),
   })
   .noUnknown()
   .strict()
@@ -29,9 +33,9 @@ const templateSchema = yup
 /** Makes a template or a new version of it, when every placeholder in it leads somewhere. */
 export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params, json }) => {
   const name = (params.name as string).trim()
-  const { table, subject, body, format, priority } = templateSchema.cast(shaped(templateSchema, await json(), 'The template was not saved.'))
+  const { table, subject, body, format, priority, attachments: attached } = templateSchema.cast(shaped(templateSchema, await json(), 'The template was not saved.'))
   await tableOf(table)
-  const template = { name, table, subject, body, format, priority }
+  const template = { name, table, subject, body, format: format ?? formatOf(body), priority, attachments: (attached ?? []) as Attach[] }
   const problems = reviewTemplate(template, await readReviewSetting(pool()))
   if (problems.length) throw new Problem(422, 'Not valid', 'The template was not saved.', { problems })
   await transaction(pool(), (db) => putTemplate(db, template, actor.person))

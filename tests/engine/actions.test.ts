@@ -101,6 +101,38 @@ test('update, create and task are done in one transaction with the run; later ac
   expect(changes.map((c) => [c.tbl, c.run, c.depth, c.by.name])).toEqual(['trips', 'boats', 'checks', 'tasks'].map((t) => [t, run.id, 1, 'Cancelled trip']))
 })
 
+test('what was brought in shows what the run wrote into it since, in texts, formulas and further updates', async () => {
+  await cancelled({
+    bringIn: [
+      { name: 'gull', link: 'boat' },
+      { name: 'guests', list: 'bookings.trip', order: 'name' },
+    ],
+    actions: [
+      { name: 'lay up', do: 'update', target: 'gull', set: { state: 'Laid up' } },
+      { name: 'one more', do: 'update', target: 'guests', set: { seats: 1 } },
+      { name: 'rename', do: 'update', target: 'guests', set: { name: { text: 'G' } } },
+      email({ to: [{ address: 'a@x.example' }], body: '{{ gull.state }} {% for g in guests %}{{ g.name }}{{ g.seats }}{% endfor %}' }),
+      { name: 'sum up', do: 'update', set: { told: { formula: 'sum(guests.seats) + 0.1 + 0.2' } } },
+    ],
+  })
+  await arrived(1)
+  expect(await textOf(1)).toBe('Laid up G1G1G1')
+  expect(await one(engine.pool, 'select told from data.trips where id = 1')).toEqual({ told: '3.3' })
+})
+
+test('a task is about the record, or what its path leads to: by a link where there is one, else in the note', async () => {
+  await cancelled({
+    actions: [
+      { name: 'own', do: 'task', subject: 'Own' },
+      { name: 'boat', do: 'task', subject: 'Boat', about: 'boat', note: 'Soon' },
+    ],
+  })
+  expect(await many(engine.pool, 'select subject, trip, note from data.tasks order by id')).toEqual([
+    { subject: 'Own', trip: 1, note: null },
+    { subject: 'Boat', trip: null, note: `Soon\n\nAbout Gull: http://rappel.example/records/boats/${made.boat}` },
+  ])
+})
+
 test('choose takes the first branch that holds; each goes through a list under its own name', async () => {
   await cancelled({
     bringIn: [{ name: 'guests', list: 'bookings.trip', order: 'name' }],

@@ -1,5 +1,5 @@
 import { emailText } from '../message/format'
-import { checkRooted, type RootDef } from '../paths/roots'
+import { checkRooted, endTable, type RootDef } from '../paths/roots'
 import { fieldOf, type TableDef } from '../values/tables'
 import type { Action, Attach, EmailAction, OtherAction, Value } from '../workflow/document'
 import { formulaProblem } from '../workflow/formula'
@@ -162,7 +162,14 @@ function reviewTask(action: Of<'task'>, path: string, context: Context): void {
   reviewText(action.subject, `${path}/subject`, 'plain', context)
   if (action.note !== undefined) reviewText(action.note, `${path}/note`, 'plain', context)
   if (action.owner) reviewRecipient({ field: action.owner }, path, { ...context, error: (code, _path, message) => context.error(code, `${path}/owner`, message) })
+  if (action.about !== undefined) reviewAbout(action.about, `${path}/about`, context)
   if (action.due !== undefined && action.due !== null && typeof action.due === 'object') reviewValue(action.due, `${path}/due`, context)
+}
+
+function reviewAbout(about: string, path: string, { setting, table, roots, error }: Context): void {
+  const rooted = checkRooted(setting.schema, table, roots, about)
+  if ('problem' in rooted) return error('unknown field', path, rooted.problem)
+  if (!endTable(setting.schema, rooted)) error('not a link', path, `${about} leads to no record, so a task cannot be about it. Choose a link.`)
 }
 
 function tooDeep(path: string, depth: number, { error }: Context): boolean {

@@ -113,6 +113,7 @@ test.each<[string, object, string, string]>([
   ['an update of people', { do: 'update', target: 'owner', set: { name: 'x' } }, 'unknown name', '/target'],
   ['a creation in no table', { do: 'create', table: 'shoes', set: { a: 1 } }, 'unknown table', '/table'],
   ['a task where there is no table of tasks', { do: 'task', subject: 'S' }, 'no tasks', ''],
+  ['a recipient’s text that is empty', { do: 'email', to: [{ text: ' ' }], subject: 'S', body: 'B' }, 'no address', '/to/0/text'],
   ['a notice to nobody', { do: 'notice', text: 'T' }, 'no recipient', ''],
   ['a notice to an unknown channel', { do: 'notice', channel: 'Quays', text: 'T' }, 'unknown channel', '/channel'],
   ['a for-each over no list', { do: 'each', of: 'guests', as: 'guest', actions: [] }, 'unknown list', '/of'],

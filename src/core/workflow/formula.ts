@@ -107,8 +107,12 @@ function mentionedIn(source: string): Mentions {
   return (name) => words.has(name)
 }
 
-/** A result as the rest of the core knows values: dates and date-times as ISO 8601 text. */
+/** Digits of a double that are sure; what stands behind them in a sum of decimals is noise (0.1 + 0.2). */
+const SURE_DIGITS = 15
+
+/** A result as the rest of the core knows values: dates and date-times as ISO 8601 text, numbers without binary noise. */
 function plain(value: unknown): unknown {
+  if (typeof value === 'number') return Number(value.toPrecision(SURE_DIGITS))
   if (value instanceof FeelDate || value instanceof FeelDateTime) return (value as { iso: string }).iso
   return Array.isArray(value) ? value.map(plain) : (value ?? null)
 }

@@ -82,7 +82,20 @@ export class RunState {
   root(name: string): RootValue | undefined {
     if (name === 'record' || name === this.table.singular) return { kind: 'record', table: this.table, image: this.record() }
     if (name === 'before') return { kind: 'record', table: this.table, image: this.change.before }
-    return this.roots.get(name)
+    const held = this.roots.get(name)
+    return held && this.asWritten(held)
+  }
+
+  /** What a name holds with what the run has written since. */
+  private asWritten(held: RootValue): RootValue {
+    const { written } = this.overlaid
+    if (written.size === 0 || held.kind === 'value') return held
+    const now = (image: Image) => written.get(`${held.table.name} ${image.id}`) ?? image
+    return held.kind === 'list' ? { ...held, images: held.images.map(now) } : { ...held, image: held.image && now(held.image) }
+  }
+
+  private named(): (readonly [string, RootValue])[] {
+    return [...this.roots].map(([name, held]) => [name, this.asWritten(held)] as const)
   }
 
   /** Keeps what a name holds for whoever looks at the plan. */
@@ -103,7 +116,7 @@ export class RunState {
   /** What formulas inside the run are worked out from. */
   formulaFacts(): FormulaFacts {
     const { schema } = this.surroundings
-    return { schema, lookups: this.lookups, table: this.table, own: this.record(), before: this.change.before, roots: this.roots, change: this.change }
+    return { schema, lookups: this.lookups, table: this.table, own: this.record(), before: this.change.before, roots: this.named(), change: this.change }
   }
 
   /** Plans an update; what follows sees it. */
@@ -127,7 +140,7 @@ export class RunState {
   scope(recipient: Addressee | null = null): Record<string, unknown> {
     const filling: Filling = { schema: this.surroundings.schema, organisation: this.surroundings.organisation, lookups: this.lookups }
     const record = new RecordValue(this.table, this.record(), filling)
-    const named = Object.fromEntries([...this.roots].map(([name, held]) => [name, rootInText(held, filling)]))
+    const named = Object.fromEntries(this.named().map(([name, held]) => [name, rootInText(held, filling)]))
     const { change, table } = this
     return {
       ...named,

@@ -1,10 +1,11 @@
 import { checkRooted, endTable } from '../../paths/roots'
 import { resolveRecipients } from '../../recipients/recipients'
 import type { TableDef } from '../../values/tables'
-import { fieldOf } from '../../values/tables'
+import { fieldOf, type Image, titleOf } from '../../values/tables'
 import type { OtherAction } from '../document'
 import { recipientFacts, resolveIn } from './resolve'
 import type { ActionSetting, Performer } from './setting'
+import type { RunState } from './state'
 import { compileSet, compileText, compileValue } from './values'
 
 type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
@@ -53,7 +54,20 @@ export function compileCreate(action: Of<'create'>, path: string, setting: Actio
 /** The table that tasks are kept in, and the fields of it that a task fills. */
 export const TASK_TABLE = 'tasks'
 
-/** Compiles a task: a record of the table of tasks, with subject, owner, due, note and what it is about where it has those. */
+/** The record that a task is about: what its path leads to, or the run's own, also where the path is blank. */
+function aboutOf(action: Of<'task'>, run: RunState, setting: ActionSetting): { table: TableDef; image: Image } {
+  const own = { table: run.table, image: run.record() }
+  if (action.about === undefined) return own
+  const { value, target } = resolveIn(run, setting.roots, action.about)
+  const table = setting.surroundings.schema.get(target ?? '')
+  const image = table && value ? run.lookups.record(table.name, Number(value)) : null
+  return table && image ? { table, image } : own
+}
+
+/**
+ * Compiles a task: a record of the table of tasks, with subject, owner, due and note where it has those. What it is about stands in the
+ * field that links to such records, or else at the end of the note with its page.
+ */
 export function compileTask(action: Of<'task'>, path: string, setting: ActionSetting): Performer {
   const target = setting.surroundings.schema.get(TASK_TABLE)
   if (!target) throw new Error('There is no table of tasks.')
@@ -66,9 +80,13 @@ export function compileTask(action: Of<'task'>, path: string, setting: ActionSet
     if (run.lookups.lacking()) return
     if (action.owner && !person) run.notes.push({ code: 'no owner', path, message: `The task has no owner: ${action.owner.replaceAll('.', '’s ')} is blank.` })
     const day = due ? String(due(run) ?? '').slice(0, 10) || null : null
-    const given = { subject: subject(run).trim(), owner: owner?.value ?? null, due: day, note: note ? note(run) : null }
-    const linked = target.fields.find((f) => f.type === 'link' && f.table === setting.table.name)
-    const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked ? { [linked.name]: run.change.record } : {}) }
+    const about = aboutOf(action, run, setting)
+    if (run.lookups.lacking()) return
+    const linked = target.fields.find((f) => f.type === 'link' && f.table === about.table.name)
+    const aboutLine = linked ? '' : `About ${titleOf(about.table, about.image)}: ${setting.surroundings.baseUrl}/records/${about.table.name}/${about.image.id}`
+    const noted = [note ? note(run).trimEnd() : '', aboutLine].filter(Boolean).join('\n\n') || null
+    const given = { subject: subject(run).trim(), owner: owner?.value ?? null, due: day, note: noted }
+    const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked ? { [linked.name]: about.image.id ?? null } : {}) }
     run.create(path, target, set)
     run.tasks.push({ path, subject: given.subject, owner: person ? String(person.email) : null, due: day, note: given.note })
   }

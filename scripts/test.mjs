@@ -42,9 +42,9 @@ function readResults(file, read) {
   }
 }
 
-/** Builds the web application, which the browser tests want, while other tests wait for this and that. */
-function buildMeanwhile() {
-  const child = spawn(process.execPath, ['--input-type=module', '-e', "import('./scripts/lib/build.mjs').then((build) => build.ensureBuilt())"], { cwd: ROOT, stdio: 'ignore' })
+/** Builds the web application and loads the demo, which the browser tests want, while other tests wait for this and that. */
+function prepareMeanwhile() {
+  const child = spawn(process.execPath, ['--import', 'tsx', 'tests/browser/prepare.ts'], { cwd: ROOT, stdio: 'ignore', env })
   return once(child, 'exit')
 }
 
@@ -56,14 +56,14 @@ try {
   step('format', bin('biome'), ['ci', '--error-on-warnings', '--colors=off', '.'])
   step('types', bin('tsc'), ['--noEmit', '-p', '.'])
   step('architecture', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs'])
-  const building = only ? null : buildMeanwhile()
+  const preparing = only ? null : prepareMeanwhile()
   step(
     'jest',
     bin('jest'),
     ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more],
     readResults('jest.json', (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites })),
   )
-  await building
+  await preparing
   if (!only || only === 'browser') ensureBuilt() // says what is wrong where it could not be built
   step(
     'browser',

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 
 export const HOME = join(process.cwd(), '.test-home/demo')
@@ -9,6 +9,7 @@ const ENVIRONMENT = { RAPPEL_HOME: HOME, RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_P
 
 const LOG = join(HOME, 'demo.log')
 const PID = join(HOME, 'demo.pid')
+const READY = 'Rappel is ready at'
 
 const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds))
 
@@ -21,6 +22,11 @@ function isAlive(pid: number): boolean {
   }
 }
 
+/** Whether a demo that was started here is up. */
+export function isDemoUp(): boolean {
+  return existsSync(PID) && isAlive(Number(readFileSync(PID, 'utf8'))) && readFileSync(LOG, 'utf8').includes(READY)
+}
+
 /** Starts the demo as a newcomer does and waits until it says that it is ready. */
 export async function startDemo(...args: string[]): Promise<void> {
   const env: NodeJS.ProcessEnv = { ...process.env, ...ENVIRONMENT }
@@ -30,7 +36,7 @@ export async function startDemo(...args: string[]): Promise<void> {
   const log = openSync(LOG, 'w')
   const { pid } = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env, stdio: ['ignore', log, log], detached: true })
   writeFileSync(PID, String(pid))
-  while (!readFileSync(LOG, 'utf8').includes('Rappel is ready at')) {
+  while (!readFileSync(LOG, 'utf8').includes(READY)) {
     if (!isAlive(pid as number)) throw new Error(`The demo ended before it was ready:\n${readFileSync(LOG, 'utf8')}`)
     await pause(100)
   }

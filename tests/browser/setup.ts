@@ -1,7 +1,8 @@
 import { rmSync } from 'node:fs'
-import { HOME, startDemo } from './installation'
+import { HOME, isDemoUp, startDemo } from './installation'
 
 export default async function setup(): Promise<void> {
+  if (isDemoUp()) return
   if (!process.env.RAPPEL_TEST_KEEP) rmSync(HOME, { recursive: true, force: true })
   await startDemo()
 }

@@ -35,7 +35,7 @@ for (const view of [...VIEWS, '/changes/…'])
     await signIn(page)
     await page.goto(view === '/changes/…' ? await newestChange() : view)
     await page.waitForLoadState('networkidle')
-    const axe = new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
     // rows are all alike; the first dozen speak for the hundreds after them
     for (const later of ['tbody tr', 'li', '[role="row"]', 'a', 'button']) axe.exclude(`${later}:nth-of-type(n+13)`)
     const { violations } = await axe.exclude('iframe').exclude('.mail-body').analyze()

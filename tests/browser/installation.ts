@@ -34,10 +34,11 @@ export async function startDemo(...args: string[]): Promise<void> {
   delete env.RAPPEL_BASE_URL
   mkdirSync(HOME, { recursive: true })
   const log = openSync(LOG, 'w')
-  const { pid } = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env, stdio: ['ignore', log, log], detached: true })
-  writeFileSync(PID, String(pid))
+  const demo = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env, stdio: ['ignore', log, log], detached: true })
+  demo.unref() // it stays up when whoever started it ends
+  writeFileSync(PID, String(demo.pid))
   while (!readFileSync(LOG, 'utf8').includes(READY)) {
-    if (!isAlive(pid as number)) throw new Error(`The demo ended before it was ready:\n${readFileSync(LOG, 'utf8')}`)
+    if (!isAlive(demo.pid as number)) throw new Error(`The demo ended before it was ready:\n${readFileSync(LOG, 'utf8')}`)
     await pause(100)
   }
 }

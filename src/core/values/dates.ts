@@ -1,14 +1,16 @@
 import { TZDate, tzOffset } from '@date-fns/tz'
-import { addDays, format } from 'date-fns'
+import { format } from 'date-fns'
 
 /** The calendar day (`YYYY-MM-DD`) that a moment falls on in a zone. */
 export function dayOf(moment: Date, zone: string): string {
   return format(new TZDate(moment, zone), 'yyyy-MM-dd')
 }
 
-/** The day `days` days after the one that `moment` falls on in the zone, as `YYYY-MM-DD`. */
+/** The calendar day `days` days after the one that `moment` falls on in the zone, as `YYYY-MM-DD`; whatever the zone's clocks do in between. */
 export function dayFrom(moment: Date, days: number, zone: string): string {
-  return format(addDays(new TZDate(moment, zone), days), 'yyyy-MM-dd')
+  const day = new Date(`${dayOf(moment, zone)}T00:00:00Z`)
+  day.setUTCDate(day.getUTCDate() + days)
+  return day.toISOString().slice(0, 10)
 }
 
 /** The moment at which a calendar day begins in a zone. */

@@ -20,8 +20,9 @@ export const test = base.extend<object, { shared: BrowserContext }>({
   },
   page: async ({ context }, use) => {
     const page = await context.newPage()
+    const before = new Set(context.pages())
     await use(page)
-    await page.close()
+    for (const one of context.pages()) if (one === page || !before.has(one)) await one.close()
   },
 })
 export { expect } from '@playwright/test'

@@ -55,9 +55,18 @@ const STATES: readonly Option[] = [
   { value: 'draft', label: 'drafts' },
 ]
 
+/** The workflows as they were told, with the states that one's own deeds have brought about since; the next telling knows them by itself. */
+function useOwnDeeds(told: readonly ListedWorkflow[]): [readonly ListedWorkflow[], (name: string, state: ListedWorkflow['state']) => void] {
+  const [since, setSince] = useState<{ told: typeof told; states: ReadonlyMap<string, ListedWorkflow['state']> }>({ told, states: new Map() })
+  const states = since.told === told ? since.states : new Map<string, ListedWorkflow['state']>()
+  const note = (name: string, state: ListedWorkflow['state']) => setSince((old) => ({ told, states: new Map([...(old.told === told ? old.states : []), [name, state] as const]) }))
+  return [told.map((w) => ({ ...w, state: states.get(w.name) ?? w.state })), note]
+}
+
 /** Every workflow, searched and filtered; several are paused or sent live at once. */
-export function WorkflowList({ workflows, tables, isMember, asked, locale, zone }: Props) {
+export function WorkflowList({ workflows: told, tables, isMember, asked, locale, zone }: Props) {
   const router = useRouter()
+  const [workflows, note] = useOwnDeeds(told)
   const [view, setView] = useState(asked)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
   const go = (change: Asked) => {
@@ -74,7 +83,11 @@ export function WorkflowList({ workflows, tables, isMember, asked, locale, zone 
   const act = async (verb: 'pause' | 'resume' | 'live', wanted: ListedWorkflow['state'], done: string) => {
     const names = workflows.filter((w) => chosen.has(w.name) && w.state === wanted).map((w) => w.name)
     const refused: string[] = []
-    for (const name of names) await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`).catch((error: Error) => refused.push(`${name}: ${error.message}`))
+    for (const name of names)
+      await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`).then(
+        () => note(name, verb === 'pause' ? 'paused' : 'live'),
+        (error: Error) => refused.push(`${name}: ${error.message}`),
+      )
     if (names.length > refused.length) toast.success(`${counted(names.length - refused.length, 'workflow')} ${done}.`)
     for (const sentence of refused) toast.error(sentence)
     setChosen(new Set())

@@ -1,20 +1,13 @@
 import { defineConfig } from '@playwright/test'
 
-const ALONE = ['first-alert', 'outages', 'settings', 'proof', 'log'].map((name) => `**/*-${name}.spec.ts`)
-
 export default defineConfig({
   testDir: 'tests/browser',
   testMatch: '**/*.spec.ts',
   outputDir: 'test-results/browser',
   globalSetup: './tests/browser/setup.ts',
   globalTeardown: './tests/browser/teardown.ts',
-  workers: 2,
+  workers: 1, // two files at a time gain little where chromium and the servers share two cores
   fullyParallel: false,
-  // what changes the whole installation, or counts on nobody else changing it, comes first and by itself; the other files go two at a time
-  projects: [
-    { name: 'alone', testMatch: ALONE, workers: 1 },
-    { name: 'side by side', testIgnore: ALONE, workers: 2, dependencies: ['alone'] },
-  ],
   timeout: 180_000,
   expect: { timeout: 20_000 }, // patience for a machine that is busy with other things; nothing here measures time
   reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],

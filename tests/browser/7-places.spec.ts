@@ -34,8 +34,11 @@ for (const view of [...VIEWS, '/changes/…'])
   test(`axe finds nothing on ${view}`, async ({ page }) => {
     await signIn(page)
     await page.goto(view === '/changes/…' ? await newestChange() : view)
-    await page.waitForLoadState('networkidle')
-    const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    await page.waitForLoadState(view === '/post-room' ? 'load' : 'networkidle') // the post room never stops looking for mail
+    const axe = new AxeBuilder({ page })
+      .setLegacyMode() // frames are left out, so nothing has to be gathered from them
+      .options({ resultTypes: ['violations'] })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
     // rows are all alike; the first dozen speak for the hundreds after them
     for (const later of ['tbody tr', 'li', '[role="row"]', 'a', 'button']) axe.exclude(`${later}:nth-of-type(n+13)`)
     const { violations } = await axe.exclude('iframe').exclude('.mail-body').analyze()

@@ -5,6 +5,17 @@ import type { ShownMessage } from './evidence'
 
 const SHEET = `<!doctype html><meta charset="utf-8"><style>body{font:15px/1.55 Georgia,serif;margin:10px 2px;color:#16211f;background:#fff;overflow-wrap:anywhere}p{margin:0 0 .8em}a{color:#0e5a53}img{max-width:100%}</style>`
 
+const CHARACTERS_A_LINE = 44
+const LINE = 24
+const IMAGE = 70
+
+/** About how high a mail comes out, within bounds: the frame it is shown in keeps to itself and cannot be measured. */
+function heightOf({ text, html }: ShownMessage): number {
+  const lines = text.split('\n').reduce((sum, line) => sum + Math.max(1, Math.ceil(line.length / CHARACTERS_A_LINE)), 0)
+  const images = html.match(/<img\b/g)?.length ?? 0
+  return Math.min(480, Math.max(120, 48 + lines * LINE + images * IMAGE))
+}
+
 const WAYS = ['rendered', 'text', 'phone'] as const
 
 /** A mail as it would arrive: rendered at desk or phone width, or as text. */
@@ -35,7 +46,8 @@ export function Preview({ message }: { message: ShownMessage }) {
           title={`The mail “${message.subject}”`}
           sandbox=""
           srcDoc={SHEET + message.html}
-          className={`mt-1 h-52 bg-white ${way === 'phone' ? 'w-[320px] border border-rule' : 'w-full'}`}
+          style={{ height: heightOf(message) }}
+          className={`mt-1 bg-white ${way === 'phone' ? 'w-[320px] border border-rule' : 'w-full'}`}
         />
       )}
     </article>

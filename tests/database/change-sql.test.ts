@@ -2,15 +2,13 @@ import fc from 'fast-check'
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Condition } from '@/core/conditions/clause'
-import { changeSql } from '@/core/conditions/sql'
-import { LoadedLookups } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
-import { canFire, compileWorkflow, evaluate, factsOf, type Surroundings } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/evaluate'
 import { listChanges } from '@/store/changes'
-import { many, quote, tableName, transaction } from '@/store/database'
+import { many } from '@/store/database'
 import { readSchema } from '@/store/tables'
-import { actAs } from '@/store/who'
-import { CLAIMS, INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
+import { firesBy, lastChange, throughSql, writeAs } from '../support/agreement'
+import { CLAIMS, INES, makeClaims, RAFI } from '../support/claims'
 import { conditionOver, image } from '../support/conditions'
 import { loadedWorld, SURROUNDINGS } from '../support/core'
 import { freshDatabase } from '../support/database'
@@ -35,38 +33,15 @@ beforeAll(async () => {
 })
 afterAll(() => db.drop())
 
-/** The ids of changes that SQL lets through, over the log alone. */
-async function through(condition: Condition, firing: 'entering' | 'every', after: number): Promise<number[]> {
-  const sql = changeSql(condition, firing, CLAIMS, surroundings, { quote, table: tableName }, { change: 'c', now: 'n', before: 'b' }, 1)
-  const rows = await many<{ id: number; holds: boolean | null }>(
-    pool,
-    `select c.id, ${sql.text} as holds from rappel.change c
-       cross join lateral jsonb_populate_record(null::data.claims, coalesce(c.after, c.before)) n
-       cross join lateral jsonb_populate_record(null::data.claims, case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end) b
-      where c.tbl = 'claims' and c.id > $1 order by c.id`,
-    [after, ...sql.params],
-  )
-  expect(rows.filter((r) => r.holds === null)).toEqual([])
-  return rows.filter((r) => r.holds).map((r) => r.id)
-}
-
-const fires = (condition: Condition, firing: 'entering' | 'every', change: Change, explain: boolean): boolean => {
-  const compiled = compileWorkflow(newClaimWorkflow({ cue: { kind: 'record', on: ['created', 'changed', 'deleted'] }, conditions: condition, firing, actions: [] }), surroundings)
-  const lookups = new LoadedLookups(world)
-  const answer = explain ? evaluate(compiled, change, lookups, true).fires : canFire(compiled, change, factsOf(surroundings, change, lookups))
-  expect(lookups.needs()).toEqual([])
-  return answer
-}
+const through = (condition: Condition, firing: 'entering' | 'every', after: number) => throughSql(pool, CLAIMS, surroundings, condition, firing, after)
+const fires = (condition: Condition, firing: 'entering' | 'every', change: Change, explain: boolean) =>
+  firesBy(explain ? 'explanation' : 'test', surroundings, CLAIMS, world, condition, firing, change)
 
 /** Creates records, changes them and deletes some, as real transactions; answers what capture made of it. */
 async function happen(pairs: readonly (readonly [Image, Image])[], by: number): Promise<{ start: number; changes: Change[] }> {
-  const start = (await many<{ id: number }>(pool, 'select coalesce(max(id), 0) as id from rappel.change'))[0]?.id ?? 0
+  const start = await lastChange(pool)
   const columns = ['number', 'note', 'contact_email', 'status', 'amount', 'due', 'owner']
-  const write = (text: string, params: unknown[]) =>
-    transaction(pool, async (tx) => {
-      await actAs(tx, { by: { kind: 'person', person: by, name: 'Somebody' } })
-      await tx.query(text, params)
-    })
+  const write = (text: string, params: unknown[]) => writeAs(pool, by, text, params)
   const values = (i: Image) => columns.map((c) => (c === 'owner' && i.owner ? (people.get(String(i.owner)) ?? null) : i[c]))
   const ids: number[] = []
   for (const [before] of pairs) {

@@ -4,17 +4,17 @@ import type { Change } from '@/core/changes/change'
 import { type Condition, OPS } from '@/core/conditions/clause'
 import { compileCondition } from '@/core/conditions/compile'
 import { OPERATORS } from '@/core/conditions/operators'
-import { changeSql, conditionSql } from '@/core/conditions/sql'
+import { conditionSql } from '@/core/conditions/sql'
 import { LoadedLookups } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
-import { canFire, compileWorkflow, evaluate, factsOf, type Surroundings } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/evaluate'
 import { listChanges } from '@/store/changes'
-import { many, quote, tableName, transaction } from '@/store/database'
+import { many, quote, tableName } from '@/store/database'
 import { createFile } from '@/store/files'
 import { listRecords } from '@/store/records'
 import { putTable, readSchema } from '@/store/tables'
-import { actAs } from '@/store/who'
-import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
+import { firesBy, lastChange, throughSql, writeAs } from '../support/agreement'
+import { INES, makeClaims, RAFI } from '../support/claims'
 import { conditionOver } from '../support/conditions'
 import { loadedWorld, SURROUNDINGS } from '../support/core'
 import { freshDatabase } from '../support/database'
@@ -53,13 +53,6 @@ afterAll(() => db.drop())
 const valuesOf = (image: Image) => COLUMNS.map((name) => (name === 'host' && image.host ? (people.get(String(image.host)) ?? null) : (image[name] ?? null)))
 const places = COLUMNS.map((_, i) => `$${i + 2}`)
 
-async function write(text: string, params: unknown[], by: number): Promise<void> {
-  await transaction(pool, async (tx) => {
-    await actAs(tx, { by: { kind: 'person', person: by, name: 'Somebody' } })
-    await tx.query(text, params)
-  })
-}
-
 test('the subject has every type, and every operator fits some field of it', () => {
   const types = new Set(VISITS.fields.map((f) => f.type))
   expect(types.size).toBe(13)
@@ -94,39 +87,20 @@ test('test and SQL over a table agree on random conditions over records with fie
   expect(cases).toBeGreaterThan(4_000)
 }, 180_000)
 
-const fires = (condition: Condition, firing: 'entering' | 'every', change: Change, explain: boolean): boolean => {
-  const workflow = newClaimWorkflow({ table: 'visits', cue: { kind: 'record', on: ['created', 'changed', 'deleted'] }, conditions: condition, firing, actions: [] })
-  const compiled = compileWorkflow(workflow, surroundings)
-  const lookups = new LoadedLookups(world)
-  const answer = explain ? evaluate(compiled, change, lookups, true).fires : canFire(compiled, change, factsOf(surroundings, change, lookups))
-  expect(lookups.needs()).toEqual([])
-  return answer
-}
-
-async function through(condition: Condition, firing: 'entering' | 'every', after: number): Promise<number[]> {
-  const sql = changeSql(condition, firing, VISITS, surroundings, { quote, table: tableName }, { change: 'c', now: 'n', before: 'b' }, 1)
-  const rows = await many<{ id: number; holds: boolean | null }>(
-    pool,
-    `select c.id, ${sql.text} as holds from rappel.change c
-       cross join lateral jsonb_populate_record(null::data.visits, coalesce(c.after, c.before)) n
-       cross join lateral jsonb_populate_record(null::data.visits, case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end) b
-      where c.tbl = 'visits' and c.id > $1 order by c.id`,
-    [after, ...sql.params],
-  )
-  expect(rows.filter((r) => r.holds === null)).toEqual([])
-  return rows.filter((r) => r.holds).map((r) => r.id)
-}
+const fires = (condition: Condition, firing: 'entering' | 'every', change: Change, explain: boolean) =>
+  firesBy(explain ? 'explanation' : 'test', surroundings, VISITS, world, condition, firing, change)
 
 /** Adds records, changes them, deletes one; answers the changes captured. */
 async function happen(pairs: readonly (readonly [Image, Image])[], by: number): Promise<{ start: number; changes: Change[] }> {
   await pool.query('truncate data.visits')
-  const start = (await many<{ id: number }>(pool, 'select coalesce(max(id), 0) as id from rappel.change'))[0]?.id ?? 0
+  const start = await lastChange(pool)
+  const write = (text: string, params: unknown[]) => writeAs(pool, by, text, params)
   const ids = await many<{ id: number }>(pool, `select nextval(pg_get_serial_sequence('data.visits', 'id')) as id from generate_series(1, $1)`, [pairs.length])
   for (const [i, [before]] of pairs.entries())
-    await write(`insert into data.visits (id, ${COLUMNS.join(', ')}) values ($1, ${places.join(', ')})`, [ids[i]?.id, ...valuesOf(before)], by)
+    await write(`insert into data.visits (id, ${COLUMNS.join(', ')}) values ($1, ${places.join(', ')})`, [ids[i]?.id, ...valuesOf(before)])
   for (const [i, [, after]] of pairs.entries())
-    await write(`update data.visits set ${COLUMNS.map((name, k) => `${name} = ${places[k]}`).join(', ')} where id = $1`, [ids[i]?.id, ...valuesOf(after)], by)
-  await write('delete from data.visits where id = $1', [ids[0]?.id], by)
+    await write(`update data.visits set ${COLUMNS.map((name, k) => `${name} = ${places[k]}`).join(', ')} where id = $1`, [ids[i]?.id, ...valuesOf(after)])
+  await write('delete from data.visits where id = $1', [ids[0]?.id])
   return { start, changes: await listChanges(pool, surroundings.schema, { table: 'visits', after: start, limit: 1_000 }) }
 }
 
@@ -144,7 +118,7 @@ test('test, explanation and SQL over the log agree on random conditions over cha
       for (const [condition, firing] of conditions) {
         const tested = changes.filter((change) => fires(condition, firing, change, false)).map((change) => change.id)
         const explained = changes.filter((change) => fires(condition, firing, change, true)).map((change) => change.id)
-        expect({ condition, firing, fires: await through(condition, firing, start) }).toEqual({ condition, firing, fires: tested })
+        expect({ condition, firing, fires: await throughSql(pool, VISITS, surroundings, condition, firing, start) }).toEqual({ condition, firing, fires: tested })
         expect({ condition, firing, fires: explained }).toEqual({ condition, firing, fires: tested })
         cases += changes.length
       }

@@ -1,4 +1,4 @@
-import { isChanged } from '../values/compare'
+import { isChanged, isText } from '../values/compare'
 import { countingFields, type Image, type TableDef } from '../values/tables'
 
 export type ChangeKind = 'created' | 'changed' | 'deleted'
@@ -47,6 +47,16 @@ export function changedFields(table: TableDef, before: Image | null, after: Imag
     .map((f) => f.name)
 }
 
+/** The names of the counting fields that are stored otherwise after than before, as capture finds them in a single row: an empty text is not nothing. */
+function differingFields(table: TableDef, before: Image, after: Image): string[] {
+  return countingFields(table)
+    .filter(({ name, type }) => {
+      const [was, is] = [before[name] ?? null, after[name] ?? null]
+      return was === null || is === null || isText(type) ? was !== is : isChanged(type, was, is)
+    })
+    .map((f) => f.name)
+}
+
 /**
  * Folds log rows, in order of id, into net changes: one per record and transaction, first image before and last image after.
  * Created then deleted in one transaction, or ending where it began, gives nothing.
@@ -75,7 +85,7 @@ function netOf(group: readonly LogRow[], table: TableDef | undefined): Change | 
   const after = last.after
   if (!before && !after) return null
   const kind: ChangeKind = !before ? 'created' : !after ? 'deleted' : 'changed'
-  const changed = table ? changedFields(table, before, after) : []
+  const changed = !table ? [] : before && after ? differingFields(table, before, after) : changedFields(table, before, after)
   if (kind === 'changed' && changed.length === 0) return null
   return { ...last, kind, before, after, changed, run: group.find((r) => r.run !== null)?.run ?? null, depth: Math.max(...group.map((r) => r.depth)) }
 }

@@ -1,0 +1,59 @@
+import type { Pool } from 'pg'
+import type { Change } from '@/core/changes/change'
+import type { Condition } from '@/core/conditions/clause'
+import { changeSql } from '@/core/conditions/sql'
+import { LoadedLookups } from '@/core/paths/lookups'
+import type { TableDef } from '@/core/values/tables'
+import { canFire, compileWorkflow, evaluate, factsOf, type Surroundings } from '@/core/workflow/evaluate'
+import { many, quote, tableName, transaction } from '@/store/database'
+import { actAs } from '@/store/who'
+import { newClaimWorkflow } from './claims'
+
+type Firing = 'entering' | 'every'
+
+/** The id of the last row of the change log. */
+export async function lastChange(pool: Pool): Promise<number> {
+  return (await many<{ id: number }>(pool, 'select coalesce(max(id), 0) as id from rappel.change'))[0]?.id ?? 0
+}
+
+/** A transaction of one statement, in somebody's name. */
+export async function writeAs(pool: Pool, by: number, text: string, params: readonly unknown[]): Promise<void> {
+  await transaction(pool, async (tx) => {
+    await actAs(tx, { by: { kind: 'person', person: by, name: 'Somebody' } })
+    await tx.query(text, [...params])
+  })
+}
+
+/** The ids of changes after one that the SQL of a condition lets through, over the log alone; never neither true nor false. */
+export async function throughSql(pool: Pool, table: TableDef, surroundings: Surroundings, condition: Condition, firing: Firing, after: number): Promise<number[]> {
+  const sql = changeSql(condition, firing, table, surroundings, { quote, table: tableName }, { change: 'c', now: 'n', before: 'b' }, 2)
+  const row = `null::${tableName(table.name)}`
+  const rows = await many<{ id: number; holds: boolean | null }>(
+    pool,
+    `select c.id, ${sql.text} as holds from rappel.change c
+       cross join lateral jsonb_populate_record(${row}, coalesce(c.after, c.before)) n
+       cross join lateral jsonb_populate_record(${row}, case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end) b
+      where c.tbl = $2 and c.id > $1 order by c.id`,
+    [after, table.name, ...sql.params],
+  )
+  expect(rows.filter((r) => r.holds === null)).toEqual([])
+  return rows.filter((r) => r.holds).map((r) => r.id)
+}
+
+/** Whether a change fires a workflow with a condition: by its compiled test, or explained. */
+export function firesBy(
+  reading: 'test' | 'explanation',
+  surroundings: Surroundings,
+  table: TableDef,
+  world: Map<string, unknown>,
+  condition: Condition,
+  firing: Firing,
+  change: Change,
+): boolean {
+  const cue = { kind: 'record' as const, on: ['created' as const, 'changed' as const, 'deleted' as const] }
+  const compiled = compileWorkflow(newClaimWorkflow({ table: table.name, cue, conditions: condition, firing, actions: [] }), surroundings)
+  const lookups = new LoadedLookups(world)
+  const answer = reading === 'explanation' ? evaluate(compiled, change, lookups, true).fires : canFire(compiled, change, factsOf(surroundings, change, lookups))
+  expect(lookups.needs()).toEqual([])
+  return answer
+}

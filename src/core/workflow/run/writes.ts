@@ -24,12 +24,14 @@ export function compileUpdate(action: Of<'update'>, path: string, setting: Actio
   const set = compileSet(action.set, target, setting.table, setting, setting.surroundings)
   return (run) => {
     const held = action.target === undefined ? run.root('record') : run.root(action.target)
+    const isOwn = action.target === undefined || action.target === 'record' || action.target === setting.table.singular
     if (held?.kind === 'list') {
       for (const image of held.images) run.update(path, target, image, set(run))
       return
     }
-    const id = held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, action.target as string).value
-    const image = id === null || id === undefined ? null : target === setting.table && Number(id) === run.change.record ? run.record() : run.lookups.record(target.name, Number(id))
+    const id = isOwn ? run.change.record : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, action.target as string).value
+    const isRecord = target === setting.table && Number(id) === run.change.record
+    const image = isRecord ? { ...run.record(), id: run.change.record } : id === null || id === undefined ? null : run.lookups.record(target.name, Number(id))
     if (run.lookups.lacking()) return
     if (!image) {
       run.notes.push({ code: 'nothing to update', path, message: `${action.target} is blank, so nothing was updated.` })

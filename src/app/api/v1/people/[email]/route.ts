@@ -1,5 +1,6 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
+import { shownPeople } from '@/app/_server/persons'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { isAddress } from '@/core/recipients/address'
@@ -25,5 +26,6 @@ export const PUT = route('PUT /api/v1/people/[email]', async ({ params, json }) 
   const email = params.email as string
   if (!isAddress(email)) throw new Problem(422, 'Not valid', `${JSON.stringify(email)} is not an e-mail address.`)
   const input = shaped(personSchema, await json(), 'The person was not changed.')
-  return putPerson(pool(), email, input as PersonInput)
+  const { id } = await putPerson(pool(), email, input as PersonInput)
+  return (await shownPeople()).find((p) => p.id === id)
 })

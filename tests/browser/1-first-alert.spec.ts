@@ -1,13 +1,12 @@
 import { execFileSync } from 'node:child_process'
-import type { Page } from '@playwright/test'
+import { expect, type Page, test } from '@playwright/test'
 import { api, secret } from './installation'
 import { signInOnPage } from './people'
-import { expect, test } from './test'
 
 test.describe.configure({ mode: 'serial' })
 let page: Page
-test.beforeAll(async ({ shared: context }) => {
-  page = await context.newPage()
+test.beforeAll(async ({ browser }) => {
+  page = await browser.newPage()
   await signInOnPage(page)
 })
 test.afterAll(() => page.close())

@@ -1,6 +1,6 @@
+import { expect, test } from '@playwright/test'
 import { api } from './installation'
 import { MAREN, RAFI, signIn, signInOnPage } from './people'
-import { expect, test } from './test'
 
 test('a brief is edited by keys alone: lines, a condition, undo', async ({ page }) => {
   await signIn(page)

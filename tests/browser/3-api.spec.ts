@@ -1,9 +1,9 @@
 import { execFileSync } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
+import { expect, test } from '@playwright/test'
 import { ACCESS } from '@/app/_server/access'
 import { api, BASE, secret } from './installation'
 import { MAREN, RAFI, sessionOf, TOVE } from './people'
-import { expect, test } from './test'
 
 const created = {
   name: 'API check',

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
+import { expect, test } from '@playwright/test'
 import { api, BASE, POST_ROOM, secret } from './installation'
 import { MAREN } from './people'
-import { expect, test } from './test'
 
 /** What programs elsewhere rely on: each call of the API answers with the members that docs/api.md names, in these shapes. */
 const get = async (path: string) => {

@@ -1,6 +1,6 @@
+import { expect, test } from '@playwright/test'
 import { api, BASE, HOME, POST_ROOM, secret, startDemo, stopDemo } from './installation'
 import { signIn } from './people'
-import { expect, test } from './test'
 
 const OUTAGE_MS = 20_000
 

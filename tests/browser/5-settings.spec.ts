@@ -1,7 +1,7 @@
+import { expect, test } from '@playwright/test'
 import PostalMime from 'postal-mime'
 import { api, BASE, POST_ROOM, secret } from './installation'
 import { MAREN, sessionOf, signIn, TOVE } from './people'
-import { expect, test } from './test'
 
 const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64')
 const HTML = Buffer.from('<html><script>alert(1)</script></html>')

@@ -1,7 +1,6 @@
-import type { Page } from '@playwright/test'
+import { expect, type Page, test } from '@playwright/test'
 import { api, POST_ROOM } from './installation'
 import { MAREN, sessionOf, signIn, TOVE } from './people'
-import { expect, test } from './test'
 
 const brief = (page: Page) => page.getByRole('list', { name: /^Brief of/ })
 const line = (page: Page, name: RegExp | string) => brief(page).getByRole('button', { name })

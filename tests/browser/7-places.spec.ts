@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
 import { api } from './installation'
 import { signIn } from './people'
-import { expect, test } from './test'
 
 const VIEWS = [
   '/',

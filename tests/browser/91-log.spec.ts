@@ -1,6 +1,6 @@
+import { expect, test } from '@playwright/test'
 import { api, POST_ROOM } from './installation'
 import { RAFI, sessionOf, signIn } from './people'
-import { expect, test } from './test'
 
 test.afterAll(async () => {
   await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: '{}' })

@@ -1,6 +1,6 @@
+import { expect, test } from '@playwright/test'
 import { api } from './installation'
 import { RAFI, sessionOf, signIn } from './people'
-import { expect, test } from './test'
 
 test.afterAll(async () => {
   await api('DELETE', '/api/v1/workflows/Exemplary')

@@ -10,35 +10,40 @@ import { compileSet, compileText, compileValue } from './values'
 
 type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
 
+/** Whether an update's target is the run's own record, by whichever of its names. */
+function isOwnRecord(target: string, table: TableDef): boolean {
+  return target === 'record' || target === table.singular
+}
+
 /** The table that an update's target belongs to: the record's, or that of a named record or list. Null where there is none. */
-export function targetTable(target: string | undefined, setting: Pick<ActionSetting, 'table' | 'roots' | 'surroundings'>): TableDef | null {
-  if (target === undefined || target === 'record' || target === setting.table.singular) return setting.table
+export function targetTable(target = 'record', setting: Pick<ActionSetting, 'table' | 'roots' | 'surroundings'>): TableDef | null {
+  if (isOwnRecord(target, setting.table)) return setting.table
   const rooted = checkRooted(setting.surroundings.schema, setting.table, setting.roots, target)
   return 'problem' in rooted ? null : endTable(setting.surroundings.schema, rooted)
 }
 
 /** Compiles an update of the record, of a linked or brought-in one, or of each entry of a list. */
 export function compileUpdate(action: Of<'update'>, path: string, setting: ActionSetting): Performer {
-  const target = targetTable(action.target, setting)
-  if (!target) throw new Error(`There is nothing called ${JSON.stringify(action.target)} to update.`)
+  const name = action.target ?? 'record'
+  const target = targetTable(name, setting)
+  if (!target) throw new Error(`There is nothing called ${JSON.stringify(name)} to update.`)
   const set = compileSet(action.set, target, setting.table, setting, setting.surroundings)
   return (run) => {
-    const held = action.target === undefined ? run.root('record') : run.root(action.target)
-    const isOwn = action.target === undefined || action.target === 'record' || action.target === setting.table.singular
+    const isOwn = isOwnRecord(name, setting.table)
+    const held = isOwn ? undefined : run.root(name)
     if (held?.kind === 'list') {
       for (const image of held.images) run.update(path, target, image, set(run))
       return
     }
-    const id = isOwn ? run.change.record : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, action.target as string).value
+    const id = isOwn ? run.change.record : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, name).value
     const isRecord = target === setting.table && Number(id) === run.change.record
     const image = isRecord ? { ...run.record(), id: run.change.record } : id === null || id === undefined ? null : run.lookups.record(target.name, Number(id))
     if (run.lookups.lacking()) return
     if (!image) {
-      run.notes.push({ code: 'nothing to update', path, message: `${action.target} is blank, so nothing was updated.` })
+      run.notes.push({ code: 'nothing to update', path, message: `${name} is blank, so nothing was updated.` })
       return
     }
-    if (run.change.kind === 'deleted' && target === setting.table && Number(image.id) === run.change.record)
-      throw new Error(`The ${target.singular} was deleted and cannot be updated.`)
+    if (run.change.kind === 'deleted' && isRecord) throw new Error(`The ${target.singular} was deleted and cannot be updated.`)
     run.update(path, target, image, set(run))
   }
 }

@@ -1,5 +1,18 @@
 /** The arrows go one way: app to ui to core; app and engine to store to core; core only to pure libraries. */
-const PURE = ['decimal\\.js', 'date-fns', '@date-fns/tz', 'yup', 'liquidjs', 'html-to-text', 'email-addresses', 'nodemailer/dist/[a-z]+/addressparser', 'feelin', 'd3', 'yaml']
+const PURE = [
+  'decimal\\.js',
+  'date-fns',
+  '@date-fns/tz',
+  'yup',
+  'liquidjs',
+  'html-to-text',
+  'email-addresses',
+  'nodemailer/dist/[a-z]+/addressparser',
+  'feelin',
+  're2js',
+  'd3',
+  'yaml',
+]
 
 /** @type {import('dependency-cruiser').IConfiguration} */
 module.exports = {

@@ -1,11 +1,11 @@
-import { compileFormula } from '@/core/workflow/formula'
+import { compileFormula } from '@/core/formula/formula'
 import { CLAIMS } from '../support/claims'
 import { claimChange, lookups, SCHEMA } from '../support/core'
 
 /** A formula worked out as a workflow would, for a claim of 10 owned by Rafi. */
 function worked(formula: string): unknown {
   const change = claimChange('created', null, { amount: 10, owner: 2, due: '2026-03-03', note: 'x' })
-  return compileFormula(formula)({ schema: SCHEMA, lookups: lookups(), table: CLAIMS, own: change.after ?? {}, before: null, roots: [], change })
+  return compileFormula(formula)({ schema: SCHEMA, lookups: lookups(), table: CLAIMS, own: change.after ?? {}, before: null, roots: [], change, zone: 'Europe/London' })
 }
 
 /**

@@ -1,10 +1,11 @@
 import type { ChangedBy, ChangeKind } from '../changes/change'
+import { compileFormula } from '../formula/formula'
 import type { Lookups } from '../paths/lookups'
 import { compilePath } from '../paths/path'
 import { checkRooted, type Roots, type RootValue } from '../paths/roots'
+import type { Budget } from '../values/budget'
 import { dayFrom } from '../values/dates'
 import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
-import { compileFormula } from '../workflow/formula'
 import { type Clause, type Condition, isClause, type Op, type Operand, type Reading, type Span } from './clause'
 import { OPERATORS } from './operators'
 
@@ -19,6 +20,8 @@ export interface Facts {
   readonly organisation: Organisation
   /** What the names besides the record's own fields hold. */
   readonly root?: (name: string) => RootValue | undefined
+  /** What formulas are charged to. */
+  readonly budget?: Budget
 }
 
 /** What conditions are compiled against. */
@@ -153,7 +156,17 @@ function compileFormulaOperand(source: string, type: FieldType, table: TableDef,
       return held ? [[name, held]] : []
     })
     const own = facts.after ?? facts.before ?? {}
-    const value = work({ schema: setting.schema, lookups: facts.lookups, table, own, before: facts.before, roots, change: facts })
+    const value = work({
+      schema: setting.schema,
+      lookups: facts.lookups,
+      table,
+      own,
+      before: facts.before,
+      roots,
+      change: facts,
+      zone: facts.organisation.zone,
+      budget: facts.budget,
+    })
     return isPlain(value) ? literal(value, type, setting) : null
   }
 }

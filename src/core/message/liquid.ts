@@ -1,11 +1,18 @@
-import { Liquid, LiquidError, Output, Tag, type Template } from 'liquidjs'
+import { Context, Liquid, LiquidError, Output, Tag, type Template, toValueSync } from 'liquidjs'
+import { Budget, BudgetSpent, TakesLong } from '../values/budget'
 import { minutesEastAt, startOfDay } from '../values/dates'
 import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
 import type { Organisation } from '../values/tables'
 import { RecordValue, TypedValue } from './values'
 
-/** Most characters a template's source may have, milliseconds it may render for, and bytes of values it may build. */
-export const TEMPLATE_LIMITS = { source: 200_000, milliseconds: 1_000, memory: 20_000_000 } as const
+/** Most characters a template's source may have, steps of work it may take, and characters of values and text it may build. */
+export const TEMPLATE_LIMITS = { source: 200_000, steps: 2_000_000, memory: 20_000_000 } as const
+
+/** Steps that one part of a template costs each time it is filled in. */
+const STEPS_A_PART = 20
+
+/** Steps that one entry of a list costs that a filter goes through. */
+const STEPS_AN_ENTRY = 10
 
 const HTML_ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
 
@@ -57,13 +64,13 @@ export function createLiquid(format: 'plain' | 'html', organisation: Organisatio
     strictFilters: true,
     ownPropertyOnly: true,
     parseLimit: TEMPLATE_LIMITS.source,
-    renderLimit: TEMPLATE_LIMITS.milliseconds,
-    memoryLimit: TEMPLATE_LIMITS.memory,
     timezoneOffset: organisation.zone as never,
     locale: organisation.locale,
     outputEscape: format === 'html' ? (value: unknown) => escapeHtml(print(value)) : print,
     templates: {},
   })
+  boundText(engine)
+  boundFilters(engine)
   const strftime = engine.filters.date as (this: unknown, value: unknown, pattern: string, minutesWest?: number) => unknown
   engine.registerFilter('date', function (this: unknown, value: unknown, pattern?: unknown) {
     return dateFilter(organisation, (...given) => strftime.call(this, ...given))(value, pattern)
@@ -73,6 +80,30 @@ export function createLiquid(format: 'plain' | 'html', organisation: Organisatio
   engine.registerFilter('number', (value: unknown) => ifFilled(value, (v) => formatNumber(v, organisation)))
   engine.registerFilter('raw', refuse('raw', 'does not exist: what comes from records is always escaped'))
   return engine
+}
+
+/** Has whatever the engine's parts write charged, also inside what is captured. */
+function boundText(engine: Liquid): void {
+  const { renderer } = engine
+  const render = renderer.renderTemplates.bind(renderer)
+  renderer.renderTemplates = (templates, context, emitter) =>
+    render(templates, context, emitter ?? (new BoundedText((context as unknown as { memoryLimit: TextLimits }).memoryLimit) as never))
+}
+
+/** Has each entry of a list charged that a filter goes through. */
+function boundFilters(engine: Liquid): void {
+  for (const [name, filter] of Object.entries(engine.filters)) {
+    if (typeof filter !== 'function') continue
+    engine.registerFilter(name, function (this: FilterImpl, value: unknown, ...args: unknown[]) {
+      if (Array.isArray(value)) (this.context as unknown as { memoryLimit: TextLimits }).memoryLimit.entries(value.length)
+      return (filter as (this: FilterImpl, value: unknown, ...args: unknown[]) => unknown).call(this, value, ...args)
+    })
+  }
+}
+
+/** What a filter is called on. */
+interface FilterImpl {
+  readonly context: Context
 }
 
 /** What `default` replaces: blank, and false as Liquid has it. */
@@ -101,16 +132,71 @@ export function parseTemplate(engine: Liquid, source: string): { templates: Temp
   }
 }
 
-const LIMITS: readonly (readonly [string, string])[] = [
-  ['memory alloc limit exceeded', `The text builds more than ${TEMPLATE_LIMITS.memory / 1e6} MB of values. Make its loops shorter.`],
-  ['template render limit exceeded', `The text takes longer than ${TEMPLATE_LIMITS.milliseconds / 1000} s to fill in. Make its loops shorter.`],
-]
+/** Where a template's parts write, each text charged. */
+class BoundedText {
+  buffer = ''
+
+  constructor(private readonly limits: TextLimits) {}
+
+  write(html: unknown): void {
+    const text = String(html ?? '')
+    this.limits.use(text.length)
+    this.buffer += text
+  }
+}
+
+/** What one filling of a template may build and do, as its engine asks about it. */
+class TextLimits {
+  private left: number = TEMPLATE_LIMITS.memory
+
+  constructor(private readonly budget: Budget) {}
+
+  /** Charges characters or entries that are built. */
+  use(count: number): void {
+    this.left -= count
+    if (!(this.left >= 0)) throw new BudgetSpent(`The text builds more than ${TEMPLATE_LIMITS.memory / 1e6} MB of values. Make its loops shorter.`)
+    this.budget.spendText(count)
+  }
+
+  /** Charges the entries of a list that a filter goes through. */
+  entries(count: number): void {
+    this.budget.spend(count * STEPS_AN_ENTRY)
+  }
+
+  /** Charges one part that is filled in. */
+  check(): void {
+    this.budget.spend(STEPS_A_PART)
+  }
+}
+
+/**
+ * Fills a parsed template within limits of its own and, where one is given, of a run.
+ * @throws LiquidError around what went wrong: BudgetSpent or TakesLong among others
+ */
+export function renderWithin(engine: Liquid, templates: Template[], scope: Record<string, unknown>, run?: Budget): unknown {
+  const limits = new TextLimits(run?.part(TEMPLATE_LIMITS.steps, 'The text') ?? new Budget(TEMPLATE_LIMITS.steps, 'The text'))
+  const context = new Context(scope, engine.options, { sync: true }, { memoryLimit: limits as never, renderLimit: limits as never, liquid: engine } as never)
+  return toValueSync(engine.renderer.renderTemplates(templates, context) as never)
+}
+
+/** What is behind an error of a template: what was thrown first. */
+export function causeOf(error: unknown): unknown {
+  let at = error
+  for (let i = 0; i < MOST_CAUSES && LiquidError.is(at); i++) {
+    const { originalError } = at as { originalError?: unknown }
+    if (!originalError) break
+    at = originalError
+  }
+  return at instanceof BudgetSpent || at instanceof TakesLong ? at : error
+}
+
+const MOST_CAUSES = 50
 
 /** What went wrong in a template, in one sentence. */
 export function liquidSentence(error: unknown): string {
   const text = error instanceof Error ? (error.message.split('\n')[0] as string) : String(error)
-  const limit = LIMITS.find(([name]) => text.startsWith(name))
-  if (limit) return limit[1]
+  if (error instanceof BudgetSpent) return error.message
+  if (text.includes('Maximum call stack')) return 'The text’s parts stand in one another too deep.'
   const sentence = LiquidError.is(error) ? text.replace(/, line:(\d+), col:(\d+)/, ' (line $1, column $2)') : text
   return `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}${sentence.endsWith('.') ? '' : '.'}`
 }

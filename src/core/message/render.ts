@@ -1,6 +1,7 @@
 import type { Liquid, Template } from 'liquidjs'
+import { type Budget, TakesLong } from '../values/budget'
 import type { Organisation } from '../values/tables'
-import { createLiquid, liquidSentence, onlyPrints, parseTemplate } from './liquid'
+import { causeOf, createLiquid, liquidSentence, onlyPrints, parseTemplate, renderWithin } from './liquid'
 import { htmlToText, oneLine, textToHtml } from './text'
 
 /** A message's text, parsed once for a workflow. */
@@ -54,11 +55,12 @@ export function compileMessage(source: { subject: string; body: string; format: 
  * Fills a parsed text's placeholders.
  * @throws Error with a sentence when it exceeds its limits or reads a field that is gone
  */
-export function fill(engine: Liquid, templates: Template[], scope: Record<string, unknown>): string {
+export function fill(engine: Liquid, templates: Template[], scope: Record<string, unknown>, budget?: Budget): string {
   try {
-    return String(engine.renderSync(templates, scope)).toWellFormed()
+    return String(renderWithin(engine, templates, scope, budget)).toWellFormed()
   } catch (error) {
-    throw new Error(liquidSentence(error))
+    const cause = causeOf(error)
+    throw cause instanceof TakesLong ? cause : new Error(liquidSentence(cause))
   }
 }
 
@@ -66,8 +68,9 @@ export function fill(engine: Liquid, templates: Template[], scope: Record<string
  * Fills a message's placeholders.
  * @throws Error when a template exceeds its limits or reads a field that is gone
  */
-export function renderMessage(message: CompiledMessage, scope: Record<string, unknown>): RenderedMessage {
-  const subject = oneLine(fill(message.engines.plain, message.subject, scope))
-  const body = fill(bodyEngine(message.engines, message.format), message.body, scope)
+export function renderMessage(message: CompiledMessage, scope: Record<string, unknown>, budget?: Budget): RenderedMessage {
+  const subject = oneLine(fill(message.engines.plain, message.subject, scope, budget))
+  const body = fill(bodyEngine(message.engines, message.format), message.body, scope, budget)
+  budget?.spendText(body.length)
   return message.format === 'rich' ? { subject, html: body, text: htmlToText(body) } : { subject, html: textToHtml(body), text: body }
 }

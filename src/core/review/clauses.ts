@@ -1,9 +1,9 @@
 import { type Clause, type Condition, isClause, type Operand } from '../conditions/clause'
 import { OPERATORS, operatorsFor } from '../conditions/operators'
+import { formulaProblem } from '../formula/formula'
 import { checkRooted } from '../paths/roots'
 import { parseValue } from '../values/parse'
 import type { FieldDef, FieldType } from '../values/tables'
-import { formulaProblem } from '../workflow/formula'
 import type { Context } from './context'
 
 /** Reviews a condition, clause by clause. */

@@ -3,6 +3,7 @@ import { type CompiledCondition, compileCondition, type Facts, type Setting } fr
 import type { Engines } from '../message/render'
 import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
+import { Budget, RUN_STEPS } from '../values/budget'
 import type { FileInfo, TableDef } from '../values/tables'
 import type { Attach, RecordCue, Workflow } from './document'
 import { nothing, type Plan } from './plan'
@@ -100,23 +101,35 @@ function compilePerformance(workflow: Workflow, table: TableDef, surroundings: S
   }
 }
 
+/** How an evaluation is done. */
+export interface Evaluation {
+  /** Tells this run from all others that are worked out over the same data. */
+  readonly key?: string
+  /** Tells that time is up for evaluating here; then TakesLong is thrown. */
+  readonly isOver?: () => boolean
+}
+
+/** What one evaluation may spend. */
+export const budgetOf = ({ isOver }: Evaluation): Budget => new Budget(RUN_STEPS, 'The run', isOver)
+
 /**
  * Decides what a workflow does about a change; pure, the same for live, dry run, rehearsal and why.
  * While `lookups.lacking()` afterwards, the plan is to be thrown away, the lack loaded, and this called again: see `evaluateOrNeed`.
  */
-export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lookups, explain: boolean): Plan {
+export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lookups, explain: boolean, how: Evaluation = {}): Plan {
   const { cue, table } = compiled
   if (change.table !== table.name) return nothing(`The change is of a ${change.table}, not a ${table.singular}.`)
   if (!cue.on.includes(change.kind)) return nothing(`The ${table.singular} was ${change.kind}; the cue waits for ${cue.on.join(' or ')}.`)
   if (change.kind === 'changed' && cue.fields?.length && !cue.fields.some((f) => change.changed.includes(f))) return nothing(`None of ${cue.fields.join(', ')} changed.`)
-  const facts = factsOf(compiled.surroundings, change, lookups)
+  const budget = budgetOf(how)
+  const facts = factsOf(compiled.surroundings, change, lookups, budget)
   const stranger = whoseProblem(compiled, facts)
   if (stranger) return nothing(stranger)
   const decided = firing(compiled, facts)
   if (!explain && !decided.fires) return nothing(decided.why)
   const clauses = compiled.condition?.explain(facts) ?? []
   if (!decided.fires || lookups.lacking()) return nothing(decided.why, clauses)
-  const run = new RunState(table, change, compiled.surroundings, lookups, `${compiled.workflow.name} ${change.id}`)
+  const run = new RunState(table, change, compiled.surroundings, lookups, how.key ?? `${compiled.workflow.name} ${change.id}`, budget)
   compiled.perform(run)
   return planOf(run, decided, clauses)
 }
@@ -139,15 +152,15 @@ function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses
 }
 
 /** Evaluates over loaded data; answers the plan, or what has to be loaded first. */
-export function evaluateOrNeed(compiled: CompiledWorkflow, change: Change, loaded: Loaded, explain: boolean): { plan: Plan } | { needs: readonly Need[] } {
+export function evaluateOrNeed(compiled: CompiledWorkflow, change: Change, loaded: Loaded, explain: boolean, how: Evaluation = {}): { plan: Plan } | { needs: readonly Need[] } {
   const lookups = new LoadedLookups(loaded)
-  const plan = evaluate(compiled, change, lookups, explain)
+  const plan = evaluate(compiled, change, lookups, explain, how)
   return lookups.lacking() ? { needs: lookups.needs() } : { plan }
 }
 
 /** What conditions on a change are tested on. */
-export function factsOf({ organisation }: Surroundings, { kind, before, after, at, by }: Change, lookups: Lookups): Facts {
-  return { kind, before, after, at, by, lookups, organisation }
+export function factsOf({ organisation }: Surroundings, { kind, before, after, at, by }: Change, lookups: Lookups, budget?: Budget): Facts {
+  return { kind, before, after, at, by, lookups, organisation, budget }
 }
 
 /** Why the owner is not one whose records count; null when they count. */

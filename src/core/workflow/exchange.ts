@@ -1,10 +1,11 @@
-import { parse, stringify } from 'yaml'
+import { Lexer, Parser, parse, stringify } from 'yaml'
 import type { Schema } from '../values/tables'
+import { DOCUMENT_LIMITS, MAX_NESTED } from './bounds'
 import type { Workflow } from './document'
 import { readWorkflow, type ShapeProblem } from './schema'
 
 /** Most characters of a workflow that is read from outside. */
-export const MOST_IMPORTED = 500_000
+export const MOST_IMPORTED = DOCUMENT_LIMITS.characters
 
 /** A workflow as text, to be kept or given to another installation: JSON, or YAML with the same keys (YAML 1.2). */
 export function exportWorkflow(workflow: Workflow, as: 'json' | 'yaml'): string {
@@ -16,11 +17,23 @@ export function importWorkflow(text: string): { workflow: Workflow } | { problem
   if (text.length > MOST_IMPORTED) return { problems: [{ path: '', message: `The text has ${text.length} characters; at most ${MOST_IMPORTED} are read.` }] }
   let given: unknown
   try {
+    if (isYamlTooDeep(text)) return { problems: [{ path: '', message: `The document is nested deeper than ${MAX_NESTED}.` }] }
     given = parse(text, { maxAliasCount: 20 })
   } catch (error) {
     return { problems: [{ path: '', message: `This is neither JSON nor YAML: ${(error as Error).message.split('\n')[0]}` }] }
   }
   return readWorkflow(given)
+}
+
+/** Whether a YAML text is nested deeper than is read, told by its tokens, which need no stack. */
+function isYamlTooDeep(text: string): boolean {
+  const parser = new Parser()
+  const { stack } = parser as unknown as { stack: readonly unknown[] }
+  for (const lexeme of new Lexer().lex(text)) {
+    for (const _ of parser.next(lexeme));
+    if (stack.length > MAX_NESTED) return true
+  }
+  return false
 }
 
 /** A name that none of those taken has: the one wanted, else with a number after it. */

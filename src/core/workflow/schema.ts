@@ -1,67 +1,50 @@
 import * as yup from 'yup'
 import { type Condition, OPS } from '../conditions/clause'
+import { boundsProblem, DOCUMENT_LIMITS } from './bounds'
 import type { Workflow } from './document'
 import { example, saw } from './schema-examples'
-import { closed, oneOfShapes, text } from './schema-parts'
+import { closed, either, isFilledText, isText, isTrue, isWhole, listed, only, type Shape, type ShapeProblem, shaped, text } from './schema-parts'
 
-/** A breach of the document's shape: where (JSON Pointer) and what. */
-export interface ShapeProblem {
-  readonly path: string
-  readonly message: string
-}
+export type { ShapeProblem } from './schema-parts'
 
-const MAX_DEPTH = 12
+const MAX_DEPTH = DOCUMENT_LIMITS.depth
 
-const recipient = () =>
-  oneOfShapes(
-    'a recipient: { field }, { list, field }, { group }, { team }, { managerOf }, { changedBy: true }, { address } or { text }',
-    closed({ field: text().required() }),
-    closed({ list: text().required(), field: text().required() }),
-    closed({ group: text().required() }),
-    closed({ team: text().required() }),
-    closed({ managerOf: text().required() }),
-    closed({ changedBy: yup.boolean().oneOf([true]).required() }),
-    closed({ address: text().defined() }),
-    closed({ text: text().defined() }),
-  ).required()
+const RECIPIENT = 'a recipient: { field }, { list, field }, { group }, { team }, { managerOf }, { changedBy: true }, { address } or { text }'
 
-const recipients = () => yup.array(recipient()).strict()
+const isRecipient = either(
+  only({ field: isFilledText }),
+  only({ list: isFilledText, field: isFilledText }),
+  only({ group: isFilledText }),
+  only({ team: isFilledText }),
+  only({ managerOf: isFilledText }),
+  only({ changedBy: isTrue }),
+  only({ address: isText }),
+  only({ text: isText }),
+)
 
-const literal = () =>
-  yup
-    .mixed()
-    .nullable()
-    .test('literal', '', (v) => v === null || ['string', 'number', 'boolean'].includes(typeof v))
+const recipients = () => listed(RECIPIENT, isRecipient)
 
-const value = () =>
-  oneOfShapes(
-    'a value',
-    literal(),
-    closed({ field: text().required() }),
-    closed({ text: text().required() }),
-    closed({ formula: text().required() }),
-    closed({ today: yup.number().integer().required() }),
-    closed({ now: yup.boolean().oneOf([true]).required() }),
-  ).nullable()
+const isLiteral: Shape = (v) => v === null || ['string', 'number', 'boolean'].includes(typeof v)
 
-const amount = () => yup.number().min(0).required()
+const isValue = either(isLiteral, only({ field: isFilledText }), only({ text: isFilledText }), only({ formula: isFilledText }), only({ today: isWhole }), only({ now: isTrue }))
 
-const operand = () =>
-  oneOfShapes(
-    'the right side of a clause',
-    literal(),
-    yup
-      .array(yup.mixed().test('item', '', (v) => typeof v === 'string' || typeof v === 'number'))
-      .strict()
-      .required(),
-    closed({ field: text().required() }),
-    closed({ today: yup.number().integer().required() }),
-    closed({ changedBy: yup.boolean().oneOf([true]).required() }),
-    closed({ formula: text().required() }),
-    closed({ minutes: amount() }),
-    closed({ hours: amount() }),
-    closed({ days: amount() }),
-  ).nullable()
+const value = () => shaped('a value', isValue).nullable()
+
+const isAmount: Shape = (v) => typeof v === 'number' && v >= 0 && Number.isFinite(v)
+
+const isOperand = either(
+  isLiteral,
+  (v) => Array.isArray(v) && v.every((item) => typeof item === 'string' || typeof item === 'number'),
+  only({ field: isFilledText }),
+  only({ today: isWhole }),
+  only({ changedBy: isTrue }),
+  only({ formula: isFilledText }),
+  only({ minutes: isAmount }),
+  only({ hours: isAmount }),
+  only({ days: isAmount }),
+)
+
+const operand = () => shaped('the right side of a clause', isOperand).nullable()
 
 const clause = closed({
   field: text().defined(),
@@ -73,21 +56,32 @@ const clause = closed({
   muted: yup.boolean().strict(),
 })
 
-function condition(depth = 0): yup.Lazy<unknown> {
+const JOINTS = ['all', 'any', 'none']
+
+/** A function of a depth whose results are kept: schemas are made once, not for each part of each document. */
+function keptByDepth<T>(make: (depth: number) => T): (depth?: number) => T {
+  const kept: T[] = []
+  return (depth = 0) => {
+    kept[depth] ??= make(depth)
+    return kept[depth] as T
+  }
+}
+
+const condition = keptByDepth((depth: number): yup.Lazy<unknown> => {
+  const children = () =>
+    yup
+      .array(condition(depth + 1) as never)
+      .strict()
+      .required()
+  const joints = keptByDepth((at) => closed({ [JOINTS[at] as string]: children() }) as unknown as yup.Schema)
+  const filled = clause.required()
   return yup.lazy((given: unknown) => {
     if (given === undefined) return yup.mixed()
     if (depth > MAX_DEPTH) return yup.mixed().test('depth', `\${path} is nested deeper than ${MAX_DEPTH}`, () => false)
-    const children = () =>
-      yup
-        .array(condition(depth + 1) as never)
-        .strict()
-        .required()
-    if (given && typeof given === 'object' && 'all' in given) return closed({ all: children() })
-    if (given && typeof given === 'object' && 'any' in given) return closed({ any: children() })
-    if (given && typeof given === 'object' && 'none' in given) return closed({ none: children() })
-    return clause.required()
+    const joint = given && typeof given === 'object' ? JOINTS.findIndex((name) => name in given) : -1
+    return joint >= 0 ? joints(joint) : filled
   }) as yup.Lazy<unknown>
-}
+})
 
 const actionBase = { name: text().required(), muted: yup.boolean().strict() }
 const setValues = () =>
@@ -95,11 +89,11 @@ const setValues = () =>
     .mixed()
     .required()
     .test('set', '${path} is not an object of field names and values', (v) => {
-      return typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every((one) => value().isValidSync(one))
+      return typeof v === 'object' && v !== null && !Array.isArray(v) && Object.values(v).every(isValue)
     })
 
 /** Files of the library and of fields, as emails and templates attach them. */
-export const attachments = () => yup.array(oneOfShapes('{ file } or { field }', closed({ file: text().required() }), closed({ field: text().required() }))).strict()
+export const attachments = () => listed('{ file } or { field }', either(only({ file: isFilledText }), only({ field: isFilledText })))
 
 const actionShapes = {
   email: () =>
@@ -110,8 +104,11 @@ const actionShapes = {
       to: recipients().required(),
       cc: recipients(),
       bcc: recipients(),
-      from: oneOfShapes('default, owner or { sender }', text().oneOf(['default', 'owner']).required(), closed({ sender: text().required() })),
-      replyTo: recipient().notRequired(),
+      from: shaped(
+        'default, owner or { sender }',
+        either((v) => v === 'default' || v === 'owner', only({ sender: isFilledText })),
+      ),
+      replyTo: shaped(RECIPIENT, isRecipient),
       template: text(),
       subject: text(),
       body: text(),
@@ -138,14 +135,20 @@ const actionShapes = {
   each: (depth: number) => closed({ ...actionBase, do: text(), of: text().required(), as: text().required(), where: condition() as never, actions: actions(depth + 1).required() }),
 }
 
-function action(depth: number): yup.Lazy<unknown> {
+const action = keptByDepth((depth: number): yup.Lazy<unknown> => {
+  const kept = new Map<unknown, yup.Schema>()
   return yup.lazy((given: unknown) => {
     const kind = (given as { do?: unknown } | null)?.do
+    const known = kept.get(kind)
+    if (known) return known
     if (depth > MAX_DEPTH) return yup.mixed().test('depth', `\${path} is nested deeper than ${MAX_DEPTH}`, () => false)
     const shape = actionShapes[kind as keyof typeof actionShapes] as unknown as ((depth: number) => yup.Schema) | undefined
-    return shape?.(depth) ?? closed({ do: text().oneOf(Object.keys(actionShapes)).required() }).required()
+    if (!shape) return closed({ do: text().oneOf(Object.keys(actionShapes)).required() }).required()
+    const made = shape(depth)
+    kept.set(kind, made)
+    return made
   }) as yup.Lazy<unknown>
-}
+})
 
 function actions(depth = 0) {
   return yup.array(action(depth) as never).strict()
@@ -162,7 +165,7 @@ const cue = yup.lazy((given: unknown) => {
           .min(1, '${path} needs at least one of created, changed, deleted')
           .required(),
         fields: yup.array(text().required()).strict(),
-        whose: oneOfShapes('{ team } or { person }', closed({ team: text().required() }), closed({ person: text().required() })),
+        whose: shaped('{ team } or { person }', either(only({ team: isFilledText }), only({ person: isFilledText }))),
       })
     case 'figure':
       return closed({ kind: text(), figure: text().required(), threshold: text().required() })
@@ -217,7 +220,7 @@ export const workflowSchema = closed({
   limits: closed({
     spacing: closed({ per: text().oneOf(['record', 'recipient', 'group', 'workflow']).required(), every: text().required() }),
     quietHours: closed({ from: text().required(), to: text().required(), days: yup.array(yup.number().integer().min(1).max(7)).strict() }),
-    digest: oneOfShapes('{ every } or { at }', closed({ every: text().required() }), closed({ at: yup.array(text().required()).required() })),
+    digest: shaped('{ every } or { at }', either(only({ every: isFilledText }), only({ at: (v) => Array.isArray(v) && v.every(isFilledText) }))),
     perDay: yup.number().integer().positive().strict(),
   }),
 }).required()
@@ -253,6 +256,8 @@ export function readCondition(input: unknown): { condition: Condition } | { prob
 }
 
 function readShape(schema: yup.Schema, input: unknown): { value: unknown } | { problems: ShapeProblem[] } {
+  const tooLarge = boundsProblem(input)
+  if (tooLarge) return { problems: [tooLarge] }
   try {
     return { value: schema.validateSync(input, { abortEarly: false, strict: true }) }
   } catch (error) {

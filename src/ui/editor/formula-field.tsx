@@ -4,7 +4,7 @@ import type { CompletionContext, CompletionResult } from '@codemirror/autocomple
 import type { Diagnostic } from '@codemirror/lint'
 import type { EditorView } from '@codemirror/view'
 import { feel } from 'lang-feel'
-import { formulaFault } from '@/core/workflow/formula'
+import { formulaFault } from '@/core/formula/formula'
 import { CodeField } from '../parts/code-field'
 import { pathsAt, usePlace } from './place'
 

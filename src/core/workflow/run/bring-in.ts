@@ -1,9 +1,9 @@
 import { type Condition, isClause, type Operand } from '../../conditions/clause'
 import { compileReader, type Setting } from '../../conditions/compile'
+import { compileFormula } from '../../formula/formula'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
 import { fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { BringIn } from '../document'
-import { compileFormula } from '../formula'
 import type { RunState } from './state'
 
 /** Fetches what is brought in under its name. */

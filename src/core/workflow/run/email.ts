@@ -41,7 +41,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
     const { from, replyTo } = senderOf(action, run)
     const reply = replyOf(action, run, setting) ?? replyTo
     const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => {
-      const { subject, html, text, attachments } = isBlank ? BLANK : complete(renderMessage(message, run.scope(recipient)), attached, path, run)
+      const { subject, html, text, attachments } = isBlank ? BLANK : complete(renderMessage(message, run.scope(recipient), run.budget), attached, path, run)
       const who = { to: to.map(mailbox), cc: cc.map(mailbox), bcc: bcc.map(mailbox) }
       return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
     }

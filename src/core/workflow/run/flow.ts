@@ -48,6 +48,7 @@ export function compileEach(action: Of<'each'>, path: string, setting: ActionSet
     if (run.lookups.lacking()) return
     const before = run.roots.get(action.as)
     for (const image of list?.images ?? []) {
+      run.budget.spend(1)
       if (where && !where.test({ ...run.facts(image), before: image })) continue
       run.roots.set(action.as, { kind: 'record', table: root.table, image })
       perform(run)

@@ -1,13 +1,14 @@
 import type { Change } from '../../changes/change'
 import type { Facts } from '../../conditions/compile'
+import type { FormulaFacts } from '../../formula/formula'
 import { unsignedWhyLink } from '../../message/footer'
 import { changeValue, type Filling, RecordValue } from '../../message/values'
 import type { ListNeed, Lookups } from '../../paths/lookups'
 import type { RootValue } from '../../paths/roots'
 import type { Addressee, Note } from '../../recipients/recipients'
+import type { Budget } from '../../values/budget'
 import { type Image, type Stored, type TableDef, titleOf } from '../../values/tables'
 import type { Surroundings } from '../evaluate'
-import type { FormulaFacts } from '../formula'
 import type { Held, PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
 
 /** Look-ups that see what a run has written so far over what is loaded. */
@@ -69,6 +70,8 @@ export class RunState {
     under: Lookups,
     /** Tells this run from all others, for the ids it reserves. */
     private readonly key: string,
+    /** What it may spend on formulas and texts. */
+    readonly budget: Budget,
   ) {
     this.overlaid = new OverlaidLookups(under)
     this.lookups = this.overlaid
@@ -110,13 +113,15 @@ export class RunState {
   /** What conditions inside the run are tested on; `own` is the record that bare paths mean. */
   facts(own: Image = this.record()): Facts {
     const { kind, at, by, before } = this.change
-    return { kind, before, after: own, at, by, lookups: this.lookups, organisation: this.surroundings.organisation, root: (name) => this.root(name) }
+    const { lookups, budget } = this
+    return { kind, before, after: own, at, by, lookups, organisation: this.surroundings.organisation, root: (name) => this.root(name), budget }
   }
 
   /** What formulas inside the run are worked out from. */
   formulaFacts(): FormulaFacts {
-    const { schema } = this.surroundings
-    return { schema, lookups: this.lookups, table: this.table, own: this.record(), before: this.change.before, roots: this.named(), change: this.change }
+    const { schema, organisation } = this.surroundings
+    const { lookups, table, change, budget } = this
+    return { schema, lookups, table, own: this.record(), before: change.before, roots: this.named(), change, zone: organisation.zone, budget }
   }
 
   /** Plans an update; what follows sees it. */

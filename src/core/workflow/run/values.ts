@@ -1,4 +1,5 @@
 import { compileReader, type Setting } from '../../conditions/compile'
+import { compileFormula } from '../../formula/formula'
 import { parseTemplate } from '../../message/liquid'
 import { fill } from '../../message/render'
 import { isBlank } from '../../values/compare'
@@ -7,7 +8,6 @@ import { parseValue } from '../../values/parse'
 import { type FieldDef, fieldOf, type Stored, type TableDef } from '../../values/tables'
 import type { Value } from '../document'
 import type { Surroundings } from '../evaluate'
-import { compileFormula } from '../formula'
 import type { RunState } from './state'
 
 /** Works a value out in a run. */
@@ -17,7 +17,7 @@ export type ValueReader = (run: RunState) => unknown
 export function compileText(source: string, surroundings: Surroundings): (run: RunState) => string {
   const parsed = parseTemplate(surroundings.engines.plain, source)
   if ('problem' in parsed) throw new Error(parsed.problem.message)
-  return (run) => fill(surroundings.engines.plain, parsed.templates, run.scope())
+  return (run) => fill(surroundings.engines.plain, parsed.templates, run.scope(), run.budget)
 }
 
 /** Compiles a value of the document, bare of any field. @throws Error when a part does not fit */

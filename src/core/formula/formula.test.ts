@@ -1,7 +1,7 @@
 import { evaluate } from 'feelin'
 import { newClaimWorkflow } from '../../../tests/support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
-import { compileWorkflow, evaluateOrNeed } from './evaluate'
+import { compileWorkflow, evaluateOrNeed } from '../workflow/evaluate'
 import { formulaProblem } from './formula'
 
 function value(formula: string, image: Parameters<typeof claimChange>[2] = { owner: 2, amount: 10 }): string {

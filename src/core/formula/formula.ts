@@ -1,74 +1,23 @@
-import { evaluate, FeelDate, FeelDateTime, parseDate, parseDateTime } from 'feelin'
+import { FeelDate, FeelDateTime, FeelFunction, parseDate, parseDateTime } from 'feelin'
 import type { Lookups } from '../paths/lookups'
 import type { RootValue } from '../paths/roots'
+import { Budget, FORMULA_STEPS } from '../values/budget'
+import { dayFrom } from '../values/dates'
 import { type FieldDef, type Image, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
+import { compilePart } from './compile'
+import { type FormulaFault, parseFormula } from './syntax'
 
-const MAX_FORMULA = 2_000
-const MAX_STEPS = 100_000
+export type { FormulaFault } from './syntax'
 
-/** What is wrong with a formula, and from which character to which. */
-export interface FormulaFault {
-  readonly message: string
-  readonly from: number
-  readonly to: number
-}
-
-/** What is wrong with a formula in FEEL (OMG DMN 1.5, chapter 10), and where; or null. */
+/** What is wrong with a formula in FEEL (OMG DMN 1.5, chapter 10), and where; or null. It is parsed, never worked out. */
 export function formulaFault(source: string): FormulaFault | null {
-  const whole = (message: string) => ({ message, from: 0, to: source.length })
-  if (source.trim() === '') return whole('The formula is empty.')
-  if (source.length > MAX_FORMULA) return whole(`The formula has ${source.length} characters; at most ${MAX_FORMULA} are allowed.`)
-  const endless = rangeProblem(source)
-  if (endless) return whole(endless)
-  try {
-    evaluate(source, {})
-    return null
-  } catch (error) {
-    return parseFault(source, error as ParseError)
-  }
+  const parsed = parseFormula(source)
+  return 'fault' in parsed ? parsed.fault : null
 }
 
 /** What is wrong with a formula in FEEL, or null. */
 export function formulaProblem(source: string): string | null {
   return formulaFault(source)?.message ?? null
-}
-
-/** How the parser says what it stumbled over. */
-interface ParseError extends Error {
-  readonly input?: string
-  readonly position?: { readonly from: number; readonly to: number }
-}
-
-const MISSING: Readonly<Record<string, string>> = {
-  IfExpression: 'an if needs its then and its else',
-  FunctionInvocation: 'a function needs its closing bracket',
-  ForExpression: 'a for needs its in and its return',
-  List: 'a list needs its closing bracket',
-}
-
-function parseFault(source: string, error: ParseError): FormulaFault {
-  const { from, to } = error.position ?? { from: 0, to: source.length }
-  const unfinished = /^Incomplete <(\w+)>/.exec(error.message)
-  const why = unfinished
-    ? `it stops before its end; ${MISSING[unfinished[1] as string] ?? 'something is missing after its last word'}`
-    : error.input
-      ? `${JSON.stringify(error.input)} is not expected at character ${from + 1}`
-      : error.message
-  return { message: `The formula does not parse: ${why}.`, from, to }
-}
-
-/** What is wrong with the ranges a formula goes through: together they have to end within a known number of steps, whatever records hold. */
-function rangeProblem(source: string): string | null {
-  const bare = source.replaceAll(/"(\\.|[^"\\])*"/g, '""')
-  const ranges = [...bare.matchAll(/([^\s,()[\]{}]+)\s*\.\.\s*([^\s,()[\]{}]+)/g)]
-  const goesThrough = /\b(for|some|every)\b/.test(bare)
-  let steps = 1
-  for (const [range, low, high] of ranges) {
-    const size = Math.abs(Number(high) - Number(low)) + 1
-    if (Number.isNaN(size) && goesThrough) return `The formula may go through ${range}, whose end is not known. Give both ends as numbers, or go through a list.`
-    if (!Number.isNaN(size)) steps *= size
-  }
-  return steps > MAX_STEPS ? `The formula goes through ${ranges.map(([range]) => range).join(' and ')}; at most ${MAX_STEPS} steps are allowed.` : null
 }
 
 /** What a formula is worked out from. */
@@ -81,24 +30,32 @@ export interface FormulaFacts {
   readonly before: Image | null
   readonly roots: Iterable<readonly [string, RootValue]>
   readonly change: { readonly kind: string; readonly at: Date; readonly by: { readonly name: string }; readonly changed?: readonly string[] }
+  /** The organisation's time zone, in which `today()` is a day. */
+  readonly zone: string
+  /** What the work is charged to besides the formula's own budget. */
+  readonly budget?: Budget
 }
 
 /**
- * Compiles a formula to a function that works it out.
+ * Compiles a formula to a function that works it out, which throws BudgetSpent where the formula does more work than it may.
  * @throws Error when it does not parse
  */
 export function compileFormula(source: string): (facts: FormulaFacts) => unknown {
-  const problem = formulaProblem(source)
-  if (problem) throw new Error(problem)
+  const parsed = parseFormula(source)
+  if ('fault' in parsed) throw new Error(parsed.fault.message)
+  const part = compilePart(parsed.tree)
   const mentions = mentionedIn(source)
-  return (facts) => plain(evaluate(source, contextOf(facts, mentions)).value)
+  return (facts) => {
+    const budget = facts.budget?.part(FORMULA_STEPS, 'The formula') ?? new Budget(FORMULA_STEPS, 'The formula')
+    return plain(part.work({ names: contextOf(facts, mentions), around: null, budget }))
+  }
 }
 
 /** Whether a formula may mean a name. */
 type Mentions = (name: string) => boolean
 
 /**
- * The names a formula can mean are those written in it; the interpreter looks at all it is given, so that it is given no others.
+ * The names a formula can mean are those written in it; so that records are given no others.
  * Functions that go through a whole context are given all of it.
  */
 function mentionedIn(source: string): Mentions {
@@ -117,8 +74,17 @@ function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : (value ?? null)
 }
 
-function contextOf({ schema, lookups, table, own, before, roots, change }: FormulaFacts, mentions: Mentions): Record<string, unknown> {
-  const context: Record<string, unknown> = {}
+/** `now()` and `today()`: the moment of what set the workflow off, so that a formula gives the same in a rehearsal. */
+function clockOf({ change, zone }: FormulaFacts): Record<string, unknown> {
+  return {
+    now: new FeelFunction(() => parseDateTime(change.at.toISOString()), []),
+    today: new FeelFunction(() => parseDate(dayFrom(change.at, 0, zone)), []),
+  }
+}
+
+function contextOf(facts: FormulaFacts, mentions: Mentions): Record<string, unknown> {
+  const { schema, lookups, table, own, before, roots, change } = facts
+  const context: Record<string, unknown> = mentions('now') || mentions('today') ? clockOf(facts) : {}
   const record = recordInFormula(table, own, schema, lookups, mentions)
   const lazily = (name: string, get: () => unknown) => mentions(name) && getter(context, name, get)
   for (const field of table.fields) lazily(field.name, () => (record as Record<string, unknown>)[field.name])

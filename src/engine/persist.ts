@@ -5,7 +5,7 @@ import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/work
 import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/messages'
 import { queueNotices } from '@/store/notices'
-import { explained, Refused } from '@/store/problems'
+import { explained, isFaultOfData, mayPass } from '@/store/problems'
 import { createRecord, updateRecord } from '@/store/records'
 import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
@@ -34,19 +34,8 @@ export interface Post {
 }
 
 const FIRST_WAIT_MS = 2_000
-const MOST_ATTEMPTS = 8
-
-/** SQLSTATE of what may pass: serialization failure, deadlock, lock not available. */
-function mayPass(error: unknown): boolean {
-  return ['40001', '40P01', '55P03'].includes(String((error as { code?: unknown }).code))
-}
-
-/** SQLSTATE classes 22 (data exception), 23 (integrity constraint violation) and 42 (what was named is gone): trying again would not help. */
-export function isFaultOfData(error: unknown): boolean {
-  if (error instanceof Refused) return true
-  const code = (error as { code?: unknown }).code
-  return typeof code === 'string' && /^(22|23|42)/.test(code)
-}
+/** How often a run is tried before it is given up. */
+export const MOST_ATTEMPTS = 8
 
 /** When a run that failed for the n-th time for a reason that may pass is tried again; null when it is given up. */
 export function nextTry(attempt: number, now: Date): Date | null {
@@ -56,12 +45,24 @@ export function nextTry(attempt: number, now: Date): Date | null {
 /** Writes firings: those that only send in one go, those that write records one by one, each in a savepoint of its own. */
 export async function persist(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
   const writes = (f: Firing) => 'plan' in f.settled && f.settled.plan.writes.length > 0
+  const takesLong = (f: Firing) => 'fault' in f.settled && f.settled.takesLong === true && f.outcome === undefined
   await persistTogether(
     db,
-    firings.filter((f) => !writes(f)),
+    firings.filter((f) => !writes(f) && !takesLong(f)),
     post,
   )
   for (const firing of firings.filter(writes)) await persistAlone(db, firing, post)
+  await leaveForLater(db, firings.filter(takesLong), post)
+}
+
+/** Runs that take long wait until they are worked out apart; whether they fire is not known yet. */
+async function leaveForLater(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
+  const now = post.clock()
+  const waiting = { state: 'waiting' as const, error: 'It takes long to work out and is done apart.', next_at: now, undecided: true }
+  await insertRuns(
+    db,
+    firings.map((f) => ({ ...runOf(f, now), ...waiting })),
+  )
 }
 
 async function persistTogether(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {

@@ -1,22 +1,35 @@
 import type { Change } from '@/core/changes/change'
 import { type Loaded, type Need, needKey } from '@/core/paths/lookups'
-import { type CompiledWorkflow, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
+import { TakesLong } from '@/core/values/budget'
+import { type CompiledWorkflow, type Evaluation, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { type Loading, loadNeeds } from '@/store/lookups'
+import { APART, Stopwatch, Turns } from './apart/patience'
 
 /** A workflow to be tried against a change. */
 export interface Candidate {
   readonly compiled: CompiledWorkflow
   readonly change: Change
+  /** Tells it from all others of the same change, for the ids it reserves; its place among the candidates unless said otherwise. */
+  readonly key?: string
 }
 
-/** What came of one: its plan, or the reason it failed. */
-export type Settled = { readonly plan: Plan } | { readonly fault: string }
+/** What came of one: its plan, or the reason it failed; `takesLong` where it is no failure, but was left off since it takes long. */
+export type Settled = { readonly plan: Plan } | { readonly fault: string; readonly takesLong?: true }
 
 /** Loads what is needed; by default as it is now. */
 export type Load = (needs: readonly Need[], loaded: Map<string, unknown>) => Promise<void>
 
+/** How evaluations are timed, all together unless there is a stopwatch for each workflow. */
+export interface Timing {
+  readonly stopwatch?: Stopwatch
+  readonly stopwatchOf?: (compiled: CompiledWorkflow) => Stopwatch
+}
+
 const MAX_ROUNDS = 200
+
+/** Why an evaluation is given up that always asks for more. */
+const ENDLESS = 'The run kept asking for more data and was stopped.'
 
 /**
  * Evaluates many workflows against many changes, loading what they need for all of them at once, round by round.
@@ -27,33 +40,59 @@ export async function settle(
   candidates: readonly Candidate[],
   explain: boolean,
   loading: Loading,
+  { stopwatch = new Stopwatch(APART), stopwatchOf = () => stopwatch }: Timing = {},
   load: Load = (needs, loaded) => loadNeeds(db, needs, loaded, loading),
 ): Promise<Settled[]> {
   const loaded = new Map<string, unknown>()
   const settled = new Array<Settled>(candidates.length)
+  const turns = new Turns()
   let open = candidates.map((candidate, i) => ({ ...candidate, i }))
   for (let round = 0; open.length > 0; round++) {
-    if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
+    if (round === MAX_ROUNDS) for (const { i } of open) settled[i] = { fault: ENDLESS }
+    if (round === MAX_ROUNDS) break
     const needs = new Map<string, Need>()
-    open = open.filter(({ compiled, change, i }) => {
-      const outcome = evaluateSafely(compiled, change, loaded, explain)
+    const still: typeof open = []
+    for (const one of open) {
+      await turns.next()
+      const outcome = evaluateSafely(one.compiled, one.change, loaded, explain, stopwatchOf(one.compiled), one.key ?? String(one.i))
       if ('needs' in outcome) {
         for (const need of outcome.needs) needs.set(needKey(need), need)
-        return true
-      }
-      settled[i] = outcome
-      return false
-    })
+        still.push(one)
+      } else settled[one.i] = outcome
+    }
+    open = still
     if (open.length > 0) await load([...needs.values()], loaded)
   }
   return settled
 }
 
 /** Evaluates over loaded data; what goes wrong on the way is its outcome. */
-export function evaluateSafely(compiled: CompiledWorkflow, change: Change, loaded: Loaded, explain: boolean): Settled | { needs: readonly Need[] } {
+export function evaluateSafely(
+  compiled: CompiledWorkflow,
+  change: Change,
+  loaded: Loaded,
+  explain: boolean,
+  stopwatch: Stopwatch,
+  key?: string,
+): Settled | { needs: readonly Need[] } {
+  return safely(stopwatch, (how) => evaluateOrNeed(compiled, change, loaded, explain, { ...how, key }))
+}
+
+/** Does one evaluation in its time; what goes wrong is its outcome. */
+export function safely<T>(stopwatch: Stopwatch, work: (how: Evaluation) => T): T | Extract<Settled, { fault: string }> {
   try {
-    return evaluateOrNeed(compiled, change, loaded, explain)
+    return stopwatch.time((isOver) => work({ isOver }))
   } catch (error) {
-    return { fault: error instanceof Error ? error.message : String(error) }
+    if (error instanceof TakesLong) return { fault: longSentence(stopwatch), takesLong: true }
+    return { fault: sentenceOf(error) }
   }
+}
+
+function longSentence({ patience }: Stopwatch): string {
+  return `It takes longer to work out than there is time for here (${patience.one / 1_000} s for one run, ${patience.all / 1_000} s for all).`
+}
+
+function sentenceOf(error: unknown): string {
+  if (error instanceof RangeError && error.message.includes('call stack')) return 'Its parts stand in one another too deep to be worked out.'
+  return error instanceof Error ? error.message : String(error)
 }

@@ -13,7 +13,7 @@ export type Tried = { readonly plan: Plan; readonly saw: Saw } | { readonly faul
 export async function tryWorkflow(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings, load?: Load): Promise<Tried> {
   const loading = { setting: surroundings, dry: true }
   const seen = new Map<string, unknown>()
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, async (needs, loaded) => {
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, {}, async (needs, loaded) => {
     if (load) await load(needs, loaded)
     else await loadNeeds(db, needs, loaded, loading)
     for (const [key, value] of loaded) seen.set(key, value)

@@ -9,7 +9,7 @@ import { type Settled, settle } from './settle'
 export async function explainChange(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
   const position = (await positionOf(db, change.id)) ?? change.id
   const loading = { setting: surroundings, dry: true }
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, (needs, loaded) =>
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),
   )
   return settled as Settled

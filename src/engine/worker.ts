@@ -5,18 +5,23 @@ import type { Logger } from 'pino'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
+import { Apart } from './apart/apart'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
 import { giveNotices } from './delivery/notices'
 import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
 import { startHousekeeping } from './housekeeping'
+import { WaitingRuns } from './waiting'
 import { Bell } from './wake'
 
 const SLOW_POLL_MS = 1_000
 const AFTER_ERROR_MS = 500
 const BURY_EVERY_MS = 5_000
 const CONNECTIONS = 5
+
+/** Waiting runs that are worked out at once, each in a process of its own. */
+const WAITING_AT_ONCE = 2
 
 export interface WorkerOptions {
   readonly databaseUrl: string
@@ -46,6 +51,7 @@ export class Worker {
   private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
   private loops: Promise<void>[] = []
   private stopHousekeeping: () => Promise<void> = async () => undefined
+  private apart: Apart | null = null
   private transport: ReturnType<typeof createTransport> | null = null
 
   constructor(private readonly options: WorkerOptions) {
@@ -58,11 +64,11 @@ export class Worker {
     await buryWorkers(this.pool)
     const clock = this.options.clock ?? systemClock
     this.transport = createTransport(this.options.smtpUrl, CONNECTIONS)
-    const dispatcher = new Dispatcher(this.pool, this.options.baseUrl, clock)
+    const dispatcher = new Dispatcher(this.pool, this.options.baseUrl, clock, (what, about) => this.options.log.warn(about, what))
     const delivery = new Delivery(this.pool, this.transport, this.id, clock)
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
-    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), this.retryLoop(dispatcher))
+    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, clock))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.buryLoop(delivery))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
@@ -75,6 +81,7 @@ export class Worker {
     this.changes.ring()
     this.messages.ring()
     this.notices.ring()
+    this.apart?.close()
     await this.stopHousekeeping()
     await Promise.all(this.loops)
     await unregisterWorker(this.pool, this.id).catch(() => undefined)
@@ -139,14 +146,22 @@ export class Worker {
     }
   }
 
-  /** Tries runs again that wait for what stood in their way to pass. */
-  private async retryLoop(dispatcher: Dispatcher): Promise<void> {
+  /** Runs that wait are worked out two at a time, so that one which takes long does not keep all others waiting. */
+  private waitingLoops(dispatcher: Dispatcher, clock: Clock): Promise<void>[] {
+    const { databaseUrl, baseUrl } = this.options
+    this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE })
+    const waiting = new WaitingRuns(this.pool, dispatcher, this.apart, clock)
+    return Array.from({ length: WAITING_AT_ONCE }, () => this.waitingLoop(waiting))
+  }
+
+  private async waitingLoop(waiting: WaitingRuns): Promise<void> {
     while (this.isRunning()) {
       await pause(250)
       try {
-        while (this.isRunning() && (await dispatcher.retryWaiting()));
-      } catch {
+        while (this.isRunning() && (await waiting.tryOne()));
+      } catch (error) {
         // the database is away or busy; the next round tries again
+        if (this.isRunning()) this.options.log.warn({ error: String(error) }, 'a waiting run could not be tried; trying again')
       }
     }
   }

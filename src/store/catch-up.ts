@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Schema } from '@/core/values/tables'
-import { readChange } from './changes'
+import { type BareChange, readChange } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'
 
@@ -54,6 +54,18 @@ export interface LateChange {
   readonly workflow: number
   readonly version: number
   readonly change: Change
+}
+
+/** Takes the oldest change that is to be handled late without reading what it holds; null where there is none, its change null where the log has it no more. */
+export async function takeLate(db: Queryable): Promise<{ workflow: number; name: string; version: number; change: BareChange | null } | null> {
+  return maybeOne(
+    db,
+    `with taken as (delete from rappel.catch_up c using (select workflow, change_id from rappel.catch_up order by change_id limit 1 for update skip locked) d
+                     where c.workflow = d.workflow and c.change_id = d.change_id returning c.workflow, c.version, c.change_id)
+     select t.workflow, w.name, t.version, (select jsonb_build_object('id', x.id, 'table', x.tbl, 'record', x.rec, 'kind', x.kind, 'at', x.at, 'transaction', x.xid::text, 'by', x.by,
+            'run', x.run, 'depth', x.depth) from rappel.change x where x.id = t.change_id) as change
+       from taken t join rappel.workflow w on w.id = t.workflow`,
+  )
 }
 
 /** Takes changes that are to be handled late, the oldest first; gone from the list when this transaction ends. */

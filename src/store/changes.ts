@@ -81,6 +81,32 @@ export async function claimChanges(db: Queryable, shard: number, limit: number, 
   return netOfRows(rows, schema)
 }
 
+/** A change as it is known without its images. */
+export interface BareChange {
+  readonly id: number
+  readonly table: string
+  readonly record: number
+  readonly kind: ChangeKind
+  readonly at: Date
+  readonly transaction: string
+  readonly by: ChangedBy
+  readonly run: number | null
+  readonly depth: number
+}
+
+/** Takes the oldest change of a shard off the queue without reading what it holds, whatever that is; null where there is none. */
+export async function takeBareChange(db: Queryable, shard: number): Promise<BareChange | null> {
+  const rows = await many<Omit<ChangeRow, 'before' | 'after' | 'changed'>>(
+    db,
+    `with head as (select tbl, rec, xid from rappel.queue where shard = $1 order by change_id limit 1),
+          taken as (delete from rappel.queue q using head h where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid returning q.change_id)
+     select c.id, c.tbl, c.rec, c.kind, c.at, c.xid::text as xid, c.by, c.run, c.depth from taken join rappel.change c on c.id = taken.change_id order by c.id desc`,
+    [shard],
+  )
+  const last = rows[0]
+  return last ? { id: last.id, table: last.tbl, record: last.rec, kind: last.kind, at: last.at, transaction: last.xid, by: last.by, run: last.run, depth: last.depth } : null
+}
+
 /** What the change log is listed by; `after` is the id of the last change seen. */
 export interface ChangesQuery {
   readonly table?: string

@@ -37,6 +37,29 @@ function linkPath(detail: string | undefined): string {
   return `/${/\(([a-z0-9_]+)\)=/.exec(detail ?? '')?.[1] ?? ''}`
 }
 
+/** SQLSTATE classes 08 (connection), 57P (operator intervention) and 53 (resources), and the socket errors of a server that is not there. */
+export function isDatabaseAway(error: unknown): boolean {
+  const { code, message } = (error ?? {}) as { code?: unknown; message?: unknown }
+  if (typeof code === 'string' && /^(08|57P|53|ECONN|EPIPE|ETIMEDOUT|ENOTFOUND|EAI_)/.test(code)) return true
+  if (error instanceof AggregateError) return error.errors.some(isDatabaseAway)
+  return typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error)/.test(message)
+}
+
+/** SQLSTATE of what may pass: serialization failure, deadlock, lock not available. */
+export function mayPass(error: unknown): boolean {
+  return ['40001', '40P01', '55P03'].includes(String((error as { code?: unknown } | null)?.code))
+}
+
+/**
+ * Whether trying again would not help: the fault is in what was asked or in the data, not in the database or its being busy. Whatever is not known
+ * to pass (classes 25, transaction state; 26, statement name; 55, object state; 57, operator intervention; 58, system) counts as such.
+ */
+export function isFaultOfData(error: unknown): boolean {
+  if (isDatabaseAway(error) || mayPass(error)) return false
+  const code = (error as { code?: unknown } | null)?.code
+  return !(typeof code === 'string' && /^(25|26|40|55|57|58)...$/.test(code))
+}
+
 /** Turns a constraint that the database upheld into a refusal in words; anything else is handed back as it was. */
 export function explained(error: unknown): unknown {
   const code = (error as DatabaseError | null)?.code

@@ -49,6 +49,8 @@ export interface NewRun {
   readonly trace: Trace
   readonly chain: readonly ChainLink[]
   readonly next_at: Date | null
+  /** Whether it is not known yet if it fires. */
+  readonly undecided?: boolean
   readonly depth: number
   readonly changed_at: Date
   readonly at: Date
@@ -65,10 +67,10 @@ export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promis
   const rows = await manyPrepared<{ id: number; workflow: number; change_id: number; trial: number | null }>(
     db,
     'insert runs',
-    `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at)
-     select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, depth, changed_at, at
+    `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, undecided, depth, changed_at, at)
+     select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, coalesce(undecided, false), depth, changed_at, at
        from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, change_id bigint, tbl text, rec bigint, title text, state text,
-            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, depth int, changed_at timestamptz, at timestamptz)
+            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, undecided boolean, depth int, changed_at timestamptz, at timestamptz)
      on conflict (workflow, change_id, coalesce(trial, 0)) do nothing
      returning id, workflow, change_id, trial`,
     [JSON.stringify(runs)],
@@ -173,18 +175,37 @@ export interface WaitingRun {
   readonly version: number
   readonly trial: number | null
   readonly change_id: number
+  /** Which attempt this is; whatever comes of it counts only while the run still has it. */
   readonly attempt: number
+  readonly undecided: boolean
   readonly chain: ChainLink[]
   readonly at: Date
 }
 
-/** Takes one waiting run that is due, locked until this transaction ends; null where there is none. */
-export function takeWaitingRun(db: Queryable, now: Date): Promise<WaitingRun | null> {
+/** Takes one waiting run that is due and holds it until then; null where there is none. One that kills whoever takes it comes back when that is over. */
+export function takeWaitingRun(db: Queryable, now: Date, until: Date): Promise<WaitingRun | null> {
   return maybeOne<WaitingRun>(
     db,
-    `select id, workflow, version, trial, change_id, attempt, chain, at from rappel.run where state = 'waiting' and next_at <= $1 order by next_at for update skip locked limit 1`,
-    [now],
+    `update rappel.run set attempt = attempt + 1, next_at = $2
+      where id = (select id from rappel.run where state = 'waiting' and next_at <= $1 order by next_at for update skip locked limit 1)
+     returning id, workflow, version, trial, change_id, attempt, undecided, chain, at`,
+    [now, until],
   )
+}
+
+/** Locks a run that was taken, until this transaction ends; false where it was called off or taken by others since. */
+export async function keepsRun(db: Queryable, { id, attempt }: Pick<WaitingRun, 'id' | 'attempt'>): Promise<boolean> {
+  return (await maybeOne(db, `select 1 from rappel.run where id = $1 and state = 'waiting' and attempt = $2 for update`, [id, attempt])) !== null
+}
+
+/** Gives a run back that was taken and not tried: it is due again. */
+export async function giveBackRun(db: Queryable, { id, attempt }: Pick<WaitingRun, 'id' | 'attempt'>, now: Date): Promise<void> {
+  await db.query(`update rappel.run set next_at = $3, attempt = attempt - 1 where id = $1 and state = 'waiting' and attempt = $2`, [id, attempt, now])
+}
+
+/** Forgets a run of which it turned out that it does not fire. */
+export async function dropRun(db: Queryable, id: number): Promise<void> {
+  await db.query('delete from rappel.run where id = $1', [id])
 }
 
 /** Writes how a waiting run came out. */
@@ -193,7 +214,7 @@ export async function finishRun(
   id: number,
   outcome: { state: RunOutcome; why: string; error: string | null; trace: Trace | null; next_at: Date | null },
 ): Promise<void> {
-  await db.query(`update rappel.run set state = $2, why = $3, error = $4, trace = coalesce($5, trace), next_at = $6, attempt = attempt + 1 where id = $1`, [
+  await db.query(`update rappel.run set state = $2, why = $3, error = $4, trace = coalesce($5, trace), next_at = $6, undecided = false where id = $1`, [
     id,
     outcome.state,
     outcome.why,

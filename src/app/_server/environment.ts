@@ -1,9 +1,10 @@
 import type { Pool } from 'pg'
+import { Apart } from '@/engine/apart/apart'
 import { ContentsCache } from '@/engine/delivery/contents'
 import { createPool } from '@/store/database'
 import { SignInLimits } from '@/store/sign-in-limits'
 
-const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelContents?: ContentsCache }
+const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelContents?: ContentsCache; rappelApart?: Apart }
 
 /** The web server's connection pool, one a process. */
 export function pool(): Pool {
@@ -11,6 +12,12 @@ export function pool(): Pool {
   if (!url) throw new Error('DATABASE_URL is not set: start Rappel with npm run demo or npm start.')
   kept.rappelPool ??= createPool(url, { max: 12, name: 'rappel web' })
   return kept.rappelPool
+}
+
+/** Where what people wrote is evaluated, so that nobody waits for it who did not ask for it. */
+export function apart(): Apart {
+  kept.rappelApart ??= new Apart({ databaseUrl: process.env.DATABASE_URL as string, baseUrl: baseUrl() })
+  return kept.rappelApart
 }
 
 /** The limits on signing in. */

@@ -1,9 +1,8 @@
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
-import { type ExampleOutcome, runExamples } from '@/engine/examples'
-import { pool } from './environment'
+import type { ExampleOutcome } from '@/engine/examples'
+import { apart } from './environment'
 import { Problem } from './route'
-import { surroundings } from './workflows'
 
 type ShownOutcome = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls'>
 
@@ -13,7 +12,7 @@ export async function examplesOf(workflow: Workflow, findings: readonly Finding[
   if (examples.length === 0) return []
   const isFaulty = findings.some((f) => f.level === 'error')
   if (isFaulty) return examples.map(({ name }) => ({ name, passes: false, shortfalls: ['It cannot be run before what is to mend is mended.'] }))
-  return (await runExamples(pool(), workflow, await surroundings())).map(({ name, passes, shortfalls }) => ({ name, passes, shortfalls }))
+  return (await apart().run('examples', { workflow })).map(({ name, passes, shortfalls }) => ({ name, passes, shortfalls }))
 }
 
 /** The examples of a workflow that fail, as warnings. */

@@ -1,10 +1,9 @@
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
-import { type Rehearsal, type RehearsalOptions, rehearse } from '@/engine/rehearsal/rehearse'
+import type { Rehearsal, RehearsalOptions } from '@/engine/rehearsal/rehearse'
 import { newestChange } from '@/store/history'
 import { readGeneration } from '@/store/workflows'
-import { pool } from './environment'
-import { surroundings } from './workflows'
+import { apart, pool } from './environment'
 
 const KEPT = 30
 const kept = new Map<string, Rehearsal>()
@@ -15,7 +14,8 @@ export async function rehearsed(workflow: Workflow, findings: readonly Finding[]
   const key = JSON.stringify([workflow, findings, span, options.samples, options.live, await newestChange(pool(), workflow.table), await readGeneration(pool())])
   const known = kept.get(key)
   if (known) return known
-  const rehearsal = await rehearse(pool(), workflow, findings, await surroundings(), options)
+  const { signal, progress, ...asked } = options
+  const rehearsal = await apart().run('rehearse', { workflow, findings, options: asked }, { signal, progress })
   kept.set(key, rehearsal)
   for (const old of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(old)
   return rehearsal

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import pino from 'pino'
-import { Refused } from '@/store/problems'
+import { TooMuch } from '@/engine/apart/apart'
+import { isDatabaseAway, Refused } from '@/store/problems'
 import { ACCESS, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
 
@@ -119,6 +120,7 @@ export function problemResponse(error: unknown): Response {
     const [status, title] = REFUSALS[error.code]
     return document(status, title, error.message, error.problems.length ? { problems: error.problems } : {})
   }
+  if (error instanceof TooMuch) return document(422, 'Too much work', error.message)
   if (isDatabaseAway(error))
     return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
   const reference = randomUUID()
@@ -129,12 +131,4 @@ export function problemResponse(error: unknown): Response {
 function document(status: number, title: string, detail: string, more: Record<string, unknown> = {}, headers: Record<string, string> = {}): Response {
   const body = JSON.stringify({ type: 'about:blank', status, title, detail, ...more })
   return new Response(body, { status, headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store', ...headers } })
-}
-
-/** SQLSTATE classes 08 (connection), 57P (operator intervention) and 53 (resources), and the socket errors of a server that is not there. */
-export function isDatabaseAway(error: unknown): boolean {
-  const { code, message } = (error ?? {}) as { code?: unknown; message?: unknown }
-  if (typeof code === 'string' && /^(08|57P|53|ECONN|EPIPE|ETIMEDOUT|ENOTFOUND|EAI_)/.test(code)) return true
-  if (error instanceof AggregateError) return error.errors.some(isDatabaseAway)
-  return typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error)/.test(message)
 }

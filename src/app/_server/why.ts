@@ -1,12 +1,10 @@
 import type { Change } from '@/core/changes/change'
 import type { Workflow } from '@/core/workflow/document'
-import type { Surroundings } from '@/core/workflow/evaluate'
 import type { Settled } from '@/engine/settle'
-import { explainChange } from '@/engine/why'
 import { listMessages, type MessageRow } from '@/store/messages'
 import { runOfChange } from '@/store/runs'
 import { versionAt, type WorkflowRow } from '@/store/workflows'
-import { pool } from './environment'
+import { apart, pool } from './environment'
 
 /** Why a recorded change fired a workflow or did not, and what really came of it. */
 export interface Why {
@@ -20,7 +18,7 @@ export interface Why {
 }
 
 /** Explains a change by the version of a workflow that was live or paused at that moment (else the newest), with linked data as it stood then. */
-export async function whyOf(row: WorkflowRow, change: Change, around: Surroundings): Promise<Why> {
+export async function whyOf(row: WorkflowRow, change: Change): Promise<Why> {
   const version = await versionAt(pool(), row.id, change.id)
   const document = version?.document ?? row.live ?? row.draft
   const run = await runOfChange(pool(), row.id, change.id)
@@ -28,7 +26,7 @@ export async function whyOf(row: WorkflowRow, change: Change, around: Surroundin
     document,
     version: version?.version ?? null,
     state: version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.',
-    settled: await explainChange(pool(), document, change, around).catch((error: Error) => ({ fault: error.message })),
+    settled: await apart().run('why', { workflow: document, change }).catch((error: Error) => ({ fault: error.message })),
     run: run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
   }
 }

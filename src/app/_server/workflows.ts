@@ -1,13 +1,12 @@
-import { considerations } from '@/core/review/considerations'
-import { type Finding, review } from '@/core/review/review'
+import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
-import { readReviewSetting, readSurroundings } from '@/engine/program'
+import { readSurroundings } from '@/engine/program'
 import { countPassedBy } from '@/store/catch-up'
 import { countOutcome } from '@/store/today'
 import { readWorkflowRow, type WorkflowRow } from '@/store/workflows'
 import type { Actor } from './actor'
-import { baseUrl, pool } from './environment'
+import { apart, baseUrl, pool } from './environment'
 import { Problem } from './route'
 
 /** Reads a workflow document from a body. @throws Problem 422 with every breach of its shape */
@@ -59,9 +58,8 @@ export function seenAt(request: Request): Date | null {
 }
 
 /** The findings about a workflow, as things stand; `onlyTo` is the one address that it may write to, where it is a member's own. */
-export async function findingsOf(workflow: Workflow, onlyTo: string | null) {
-  const setting = { ...(await readReviewSetting(pool())), onlyTo }
-  return [...review(workflow, setting), ...considerations(workflow, setting)]
+export function findingsOf(workflow: Workflow, onlyTo: string | null): Promise<Finding[]> {
+  return apart().run('review', { workflow, onlyTo })
 }
 
 /** The one address that a workflow edited by somebody may write to: a member's own, else its keeper's where it has one. */

@@ -104,6 +104,19 @@ export interface Operator {
   readonly sql: (r: SqlReading) => string
 }
 
+/** Whether a condition means something else tomorrow: it counts days or spans from now. */
+export function isRelativeToClock(condition: Condition): boolean {
+  if (!isClause(condition)) return (Object.values(condition)[0] as Condition[]).some(isRelativeToClock)
+  const isToday = [condition.value, condition.to].some((side) => typeof side === 'object' && side !== null && 'today' in side)
+  return isToday || condition.op === 'within last' || condition.op === 'within next'
+}
+
+/** Whether any right side of a condition is a formula. */
+export function hasFormula(condition: Condition): boolean {
+  if (!isClause(condition)) return (Object.values(condition)[0] as Condition[]).some(hasFormula)
+  return [condition.value, condition.to].some((side) => typeof side === 'object' && side !== null && 'formula' in side)
+}
+
 /** Whether a node of a condition is a clause. */
 export function isClause(condition: Condition): condition is Clause {
   return 'op' in condition

@@ -5,6 +5,7 @@ import { compilePath } from '../paths/path'
 import { checkRooted, type Roots, type RootValue } from '../paths/roots'
 import type { Budget } from '../values/budget'
 import { dayFrom } from '../values/dates'
+import { parseValue } from '../values/parse'
 import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
 import { type Clause, type Condition, isClause, type Op, type Operand, type Reading, type Span } from './clause'
 import { OPERATORS } from './operators'
@@ -167,11 +168,21 @@ function compileFormulaOperand(source: string, type: FieldType, table: TableDef,
       zone: facts.organisation.zone,
       budget: facts.budget,
     })
-    return isPlain(value) ? literal(value, type, setting) : null
+    return asRightSide(value, type, setting)
   }
 }
 
-const isPlain = (value: unknown): value is string | number | boolean => ['string', 'number', 'boolean'].includes(typeof value)
+const TEXTUAL: ReadonlySet<FieldType> = new Set(['text', 'long text', 'choice', 'email', 'phone'])
+
+/** What a formula gave, as the right side of a clause on a field of a type: read as that type reads what people type, blank where it is no such value; a record stands for its id. */
+export function asRightSide(given: unknown, type: FieldType, setting: Setting): Stored {
+  const value = typeof given === 'object' && given !== null && 'id' in given ? given.id : given
+  if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'boolean') return null
+  if (type === 'person' && typeof value === 'string' && value.includes('@')) return literal(value, type, setting)
+  const fitting = TEXTUAL.has(type) ? String(value) : type === 'date' ? String(value).slice(0, 10) : value
+  const parsed = parseValue({ name: '', label: '', type: TEXTUAL.has(type) ? 'text' : type }, fitting, '')
+  return 'value' in parsed ? parsed.value : null
+}
 
 function todayOperand(days: number, type: FieldType, facts: Facts): Stored {
   const day = dayFrom(facts.at, days, facts.organisation.zone)

@@ -373,12 +373,12 @@ const PARTS: Readonly<Record<string, Maker>> = {
   },
   FunctionInvocation: (node) => invocation(compilePart(node.parts[0] as Node), compileParameters(node), 'any'),
   DateTimeLiteral: (node) => {
-    const [constructor] = node.parts as [Node]
-    if (constructor.kind === 'AtLiteral') {
-      const literal = (constructor.parts[0] as Node).text
+    const [made] = node.parts as [Node]
+    if (made.kind === 'AtLiteral') {
+      const literal = (made.parts[0] as Node).text
       return constant(evaluate(`@${literal}`, {}).value ?? null, 'date')
     }
-    return invocation(constant(builtIn(nameOf(constructor)) ?? null), compileParameters(node), 'date')
+    return invocation(constant(builtIn(nameOf(made)) ?? null), compileParameters(node), 'date')
   },
   FunctionDefinition: (node) => {
     const formal = node.parts.find((part) => part.kind === 'FormalParameters')

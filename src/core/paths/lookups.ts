@@ -26,6 +26,13 @@ export interface ListNeed {
   /** Field name, `-` before it for descending. */
   readonly order?: string
   readonly limit?: number
+  /** The moment that the condition's days and spans are counted from, where it has any (ISO 8601). */
+  readonly at?: string
+}
+
+/** Stands in loaded data for what could not be read, with the reason; whoever asks for it fails with that. */
+export class LookupFault {
+  constructor(readonly message: string) {}
 }
 
 /** The id and automatic numbers of a record that a run is about to create; `key` tells it from all others. */
@@ -56,7 +63,7 @@ export function needKey(need: Need): string {
     case 'record':
       return `record ${need.table} ${need.id}`
     case 'list':
-      return `list ${JSON.stringify([need.table, need.link, need.where, need.order, need.limit])}`
+      return `list ${JSON.stringify([need.table, need.link, need.where, need.order, need.limit, need.at])}`
     case 'fresh':
       return `fresh ${need.table} ${need.key}`
     case 'file':
@@ -119,7 +126,11 @@ export class LoadedLookups implements Lookups {
 
   private find(need: Need): unknown {
     const key = needKey(need)
-    if (this.loaded.has(key)) return this.loaded.get(key)
+    if (this.loaded.has(key)) {
+      const found = this.loaded.get(key)
+      if (found instanceof LookupFault) throw new Error(found.message)
+      return found
+    }
     this.missing.set(key, need)
     return undefined
   }

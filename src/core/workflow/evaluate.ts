@@ -1,4 +1,5 @@
 import type { Change } from '../changes/change'
+import { hasFormula } from '../conditions/clause'
 import { type CompiledCondition, compileCondition, type Facts, type Setting } from '../conditions/compile'
 import type { Engines } from '../message/render'
 import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
@@ -51,6 +52,8 @@ export interface CompiledWorkflow {
   readonly table: TableDef
   readonly cue: RecordCue
   readonly condition: CompiledCondition | null
+  /** Whether its conditions have formulas, so that they may take their time. */
+  readonly usesFormulas: boolean
   /** Brings in what the actions need, works the values out, and does the actions. */
   readonly perform: Performer
   readonly surroundings: Surroundings
@@ -65,7 +68,8 @@ export function compileWorkflow(workflow: Workflow, surroundings: Surroundings):
   if (!table) throw new Error(`There is no table ${workflow.table}.`)
   if (workflow.cue.kind !== 'record') throw new Error(`A ${workflow.cue.kind} cue cannot be compiled for changes.`)
   const condition = workflow.conditions ? compileCondition(workflow.conditions, table, { ...surroundings, roots: baseRoots(table) }, '/conditions') : null
-  return { workflow, table, cue: workflow.cue, condition, perform: compilePerformance(workflow, table, surroundings), surroundings }
+  const usesFormulas = workflow.conditions !== undefined && hasFormula(workflow.conditions)
+  return { workflow, table, cue: workflow.cue, condition, usesFormulas, perform: compilePerformance(workflow, table, surroundings), surroundings }
 }
 
 function compilePerformance(workflow: Workflow, table: TableDef, surroundings: Surroundings): Performer {

@@ -26,25 +26,33 @@ const recipients = () => listed(RECIPIENT, isRecipient)
 
 const isLiteral: Shape = (v) => v === null || ['string', 'number', 'boolean'].includes(typeof v)
 
+/** A length of time of at most a hundred years, in so many parts of a day. */
+const isSpan =
+  (partsOfDay: number): Shape =>
+  (v) =>
+    typeof v === 'number' && v >= 0 && v <= MOST_DAYS * partsOfDay
+
+const MOST_DAYS = 36_525
+
+const isDays: Shape = (v) => isWhole(v) && Math.abs(v as number) <= MOST_DAYS
+
 const isValue = either(isLiteral, only({ field: isFilledText }), only({ text: isFilledText }), only({ formula: isFilledText }), only({ today: isWhole }), only({ now: isTrue }))
 
 const value = () => shaped('a value', isValue).nullable()
-
-const isAmount: Shape = (v) => typeof v === 'number' && v >= 0 && Number.isFinite(v)
 
 const isOperand = either(
   isLiteral,
   (v) => Array.isArray(v) && v.every((item) => typeof item === 'string' || typeof item === 'number'),
   only({ field: isFilledText }),
-  only({ today: isWhole }),
+  only({ today: isDays }),
   only({ changedBy: isTrue }),
   only({ formula: isFilledText }),
-  only({ minutes: isAmount }),
-  only({ hours: isAmount }),
-  only({ days: isAmount }),
+  only({ minutes: isSpan(1_440) }),
+  only({ hours: isSpan(24) }),
+  only({ days: (v) => isDays(v) && (v as number) >= 0 }),
 )
 
-const operand = () => shaped('the right side of a clause', isOperand).nullable()
+const operand = () => shaped('the right side of a clause (days are whole, and no span is longer than a hundred years)', isOperand).nullable()
 
 const clause = closed({
   field: text().defined(),

@@ -9,6 +9,7 @@ import type { Queryable } from '@/store/database'
 import { endsOfTransactions, everIn, everLinked, historyOf, type PastImage } from '@/store/history'
 import { type Loading, loadNeeds } from '@/store/lookups'
 import { readRecords } from '@/store/records'
+import { APART, Stopwatch, Turns } from '../apart/patience'
 import { evaluateSafely, type Settled } from '../settle'
 
 const MAX_ROUNDS = 200
@@ -55,6 +56,8 @@ export class Past {
   private readonly moments = new Map<string, unknown>()
   private readonly shared = new Map<string, unknown>()
   private readonly ends = new Map<string, number>()
+  private readonly stopwatch = new Stopwatch(APART)
+  private readonly turns = new Turns()
 
   constructor(
     private readonly db: Queryable,
@@ -68,16 +71,14 @@ export class Past {
     let open = changes.map((change, i) => ({ change, i, loaded: new Recalling((key) => this.recall(key, change)) }))
     for (let round = 0; open.length > 0; round++) {
       if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
-      const asked: { change: Change; loaded: Recalling; needs: readonly Need[] }[] = []
-      open = open.filter(({ change, i, loaded }) => {
-        const outcome = evaluateSafely(compiled, change, loaded, explain)
-        if (!('needs' in outcome)) {
-          settled[i] = outcome
-          return false
-        }
-        asked.push({ change, loaded, needs: outcome.needs })
-        return true
-      })
+      const asked: { change: Change; loaded: Recalling; needs: readonly Need[]; i: number }[] = []
+      for (const { change, i, loaded } of open) {
+        await this.turns.next()
+        const outcome = evaluateSafely(compiled, change, loaded, explain, this.stopwatch)
+        if ('needs' in outcome) asked.push({ change, loaded, needs: outcome.needs, i })
+        else settled[i] = outcome
+      }
+      open = asked
       if (asked.length > 0) await this.load(asked)
     }
     return settled

@@ -1,8 +1,8 @@
-import { type Condition, isClause, type Operand } from '../../conditions/clause'
-import { compileReader, type Setting } from '../../conditions/compile'
+import { type Condition, isClause, isRelativeToClock, type Operand } from '../../conditions/clause'
+import { asRightSide, compileReader, type Setting } from '../../conditions/compile'
 import { compileFormula } from '../../formula/formula'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
-import { fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
+import { type FieldType, fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { BringIn } from '../document'
 import type { RunState } from './state'
 
@@ -63,11 +63,13 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
   const where = bring.where ? settleCondition(bring.where, root.table, table, entrySetting(setting, table)) : null
   const order = bring.order ? { order: bring.order } : {}
   const limit = bring.limit ? { limit: bring.limit } : {}
+  const isTimed = bring.where !== undefined && isRelativeToClock(bring.where)
   return (run) => {
     const id = of ? of(run.facts(), run.record()) : run.record().id
     const isNowhere = field !== undefined && (id === null || id === undefined)
     const link = field === undefined ? {} : { link: { field, id: Number(id) } }
-    const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...(where ? { where: where(run) } : {}), ...order, ...limit })
+    const at = isTimed ? { at: run.change.at.toISOString() } : {}
+    const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...(where ? { where: where(run) } : {}), ...order, ...limit, ...at })
     run.roots.set(bring.name, { kind: 'list', table: root.table, images })
   }
 }
@@ -75,7 +77,8 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
 /** Compiles a condition on entries to one in which nothing refers to the run any more: what the right sides mean is put in their place. */
 function settleCondition(node: Condition, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Condition {
   if (isClause(node)) {
-    const sides = (['value', 'to'] as const).map((side) => settleOperand(node[side], entry, table, setting))
+    const { type } = compileReader(node.field, entry, setting)
+    const sides = (['value', 'to'] as const).map((side) => settleOperand(node[side], type, entry, table, setting))
     return (run) => {
       const [value, to] = sides.map((side) => side(run))
       return { ...node, ...(value === undefined ? {} : { value }), ...(to === undefined ? {} : { to }) }
@@ -86,11 +89,11 @@ function settleCondition(node: Condition, entry: TableDef, table: TableDef, sett
   return (run) => ({ [joint]: settled.map((child) => child(run)) }) as unknown as Condition
 }
 
-function settleOperand(operand: Operand | undefined, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {
+function settleOperand(operand: Operand | undefined, type: FieldType, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {
   if (operand === null || typeof operand !== 'object' || Array.isArray(operand)) return () => operand
   if ('formula' in operand) {
     const work = compileFormula(operand.formula)
-    return (run) => (work(run.formulaFacts()) ?? null) as Operand
+    return (run) => asRightSide(work(run.formulaFacts()), type, setting)
   }
   if ('changedBy' in operand) return (run) => run.change.by.person
   if (!('field' in operand)) return () => operand

@@ -30,7 +30,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
   const table = change && around.schema.get(change.table)
   if (!change || !table) notFound()
   const rows = (await listWorkflows(pool(), keeperFor(actor))).filter((w) => (w.live ?? w.draft).table === change.table)
-  const judged = await Promise.all(rows.map(async (row) => ({ row, why: await whyOf(row, change, around) })))
+  const judged = await Promise.all(rows.map(async (row) => ({ row, why: await whyOf(row, change) })))
   const rank = ({ why }: { why: Why }) => (why.run ? 0 : fires(why) ? 1 : 2)
   judged.sort((a, b) => rank(a) - rank(b) || a.row.name.localeCompare(b.row.name))
   const chosen = judged.find((j) => j.row.name === asked.workflow) ?? judged[0]

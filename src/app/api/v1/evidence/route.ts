@@ -1,11 +1,10 @@
-import { contentsCache, pool } from '@/app/_server/environment'
+import { apart, contentsCache } from '@/app/_server/environment'
 import { withImagesInPlace } from '@/app/_server/mail-html'
 import { type ShownPlan, shownPlan } from '@/app/_server/plan'
 import { objectOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { findingsOf, onlyAddress, surroundings, workflowOf } from '@/app/_server/workflows'
+import { findingsOf, onlyAddress, workflowOf } from '@/app/_server/workflows'
 import type { Plan } from '@/core/workflow/plan'
-import { gatherEvidence } from '@/engine/evidence'
 
 /** What the newest changes of its table say about a draft: how many are alive at each line, and one of them in full. */
 export const POST = route('POST /api/v1/evidence', async ({ actor, json, request }) => {
@@ -14,7 +13,7 @@ export const POST = route('POST /api/v1/evidence', async ({ actor, json, request
   const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { review, evidence: null }
   const sample = body.sample === undefined || body.sample === null ? null : wholeNumber(String(body.sample), 'sample')
-  const evidence = await gatherEvidence(pool(), workflow, review, await surroundings(), sample, { signal: request.signal })
+  const evidence = await apart().run('evidence', { workflow, findings: review, sample }, { signal: request.signal })
   const [plan, preview] = await Promise.all([evidence.plan, evidence.preview].map((p) => p && rendered(p)))
   return { review, evidence: { ...evidence, plan, preview } }
 })

@@ -1,4 +1,4 @@
-import { pool } from '@/app/_server/environment'
+import { apart } from '@/app/_server/environment'
 import { shownPlan } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
@@ -8,8 +8,6 @@ import { completeChange } from '@/core/changes/typed'
 import { isInstant } from '@/core/values/dates'
 import type { Saw } from '@/core/workflow/document'
 import { sawProblems } from '@/core/workflow/schema'
-import { frozenLoad } from '@/engine/examples'
-import { tryWorkflow } from '@/engine/try'
 
 /**
  * Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written.
@@ -24,7 +22,7 @@ export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)
   const { asOf, saw } = frozenOf(body)
   const change = completeChange(table, readTypedChange(body.change, table, { by: actor.by, at: asOf ?? new Date(), people: around.people }))
-  const tried = await tryWorkflow(pool(), workflow, change, around, asOf ? await frozenLoad(pool(), asOf, saw, around) : undefined)
+  const tried = await apart().run('try', { workflow, change, asOf, saw })
   if ('fault' in tried) throw new Problem(422, 'The run would fail', tried.fault)
   return { ...shownPlan(tried.plan), at: change.at.toISOString(), saw: tried.saw }
 })

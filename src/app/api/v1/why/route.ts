@@ -17,7 +17,7 @@ export const POST = route('POST /api/v1/why', async ({ actor, json }) => {
   const around = await surroundings()
   const change = await readChange(pool(), around.schema, id as number)
   if (!change) throw new Problem(404, 'Not found', `There is no change ${id}. Changes go by the id of their last row in the log; GET /changes lists them.`)
-  const { version, state, settled, run: really } = await whyOf(row, change, around)
+  const { version, state, settled, run: really } = await whyOf(row, change)
   if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
   const plan = shownPlan(settled.plan)
   const notes = [...plan.notes, { code: 'as of', path: '', message: 'Linked records, lists, people and teams are those of that moment; groups are those of now.' }]

@@ -1,12 +1,7 @@
-import { pool } from '@/app/_server/environment'
+import { apart } from '@/app/_server/environment'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
-import { findingsOf, onlyAddress, surroundings, workflowOf } from '@/app/_server/workflows'
-import { runnable } from '@/core/rehearsal/runnable'
-import { compileWorkflow } from '@/core/workflow/evaluate'
-import { spanOfDays } from '@/engine/evidence'
-import { lookAtLine } from '@/engine/rehearsal/at-line'
-import { bare } from '@/engine/rehearsal/rehearse'
+import { findingsOf, onlyAddress, workflowOf } from '@/app/_server/workflows'
 
 const DAYS = 30
 
@@ -17,6 +12,5 @@ export const POST = route('POST /api/v1/rehearse/line', async ({ actor, json }) 
   if (typeof body.path !== 'string') throw new Problem(422, 'Not valid', 'Give `path`, the JSON Pointer of a line of the conditions.')
   const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { line: null }
-  const compiled = bare(compileWorkflow(runnable(workflow, review), await surroundings()))
-  return { line: await lookAtLine(pool(), compiled, spanOfDays(DAYS), body.path) }
+  return { line: await apart().run('at line', { workflow, findings: review, path: body.path, days: DAYS }) }
 })

@@ -1,13 +1,11 @@
 import * as yup from 'yup'
-import { pool } from '@/app/_server/environment'
+import { apart, pool } from '@/app/_server/environment'
 import { tableOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { formatOf } from '@/core/message/format'
-import { reviewTemplate } from '@/core/review/template'
 import type { Attach } from '@/core/workflow/document'
 import { attachments } from '@/core/workflow/schema'
-import { readReviewSetting } from '@/engine/program'
 import { transaction } from '@/store/database'
 import { listTemplates, putTemplate } from '@/store/templates'
 
@@ -36,7 +34,7 @@ export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params,
   const { table, subject, body, format, priority, attachments: attached } = templateSchema.cast(shaped(templateSchema, await json(), 'The template was not saved.'))
   await tableOf(table)
   const template = { name, table, subject, body, format: format ?? formatOf(body), priority, attachments: (attached ?? []) as Attach[] }
-  const problems = reviewTemplate(template, await readReviewSetting(pool()))
+  const problems = await apart().run('review template', { template })
   if (problems.length) throw new Problem(422, 'Not valid', 'The template was not saved.', { problems })
   await transaction(pool(), (db) => putTemplate(db, template, actor.person))
   return (await listTemplates(pool())).find((t) => t.name === name)

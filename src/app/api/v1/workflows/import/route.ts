@@ -1,12 +1,12 @@
-import { pool } from '@/app/_server/environment'
+import { apart, pool } from '@/app/_server/environment'
 import { MAX_JSON, Problem, readText, route } from '@/app/_server/route'
 import { findingsOf, keeperFor } from '@/app/_server/workflows'
-import { freeName, importWorkflow } from '@/core/workflow/exchange'
+import { freeName } from '@/core/workflow/exchange'
 import { listWorkflows, saveDraft } from '@/store/workflows'
 
 /** Reads a workflow from JSON or YAML and keeps it as a draft under a name that is free; says what it names that is not here. */
 export const POST = route('POST /api/v1/workflows/import', async ({ actor, request }) => {
-  const read = importWorkflow(await readText(request, MAX_JSON))
+  const read = await apart().run('import', { text: await readText(request, MAX_JSON) })
   if ('problems' in read) throw new Problem(422, 'Not valid', 'This is not a workflow that can be read.', { problems: read.problems.map((p) => ({ code: 'wrong shape', ...p })) })
   const name = freeName(read.workflow.name, new Set((await listWorkflows(pool())).map((w) => w.name)))
   const workflow = { ...read.workflow, name }

@@ -1,0 +1,105 @@
+import type { Pool } from 'pg'
+import type { Change } from '@/core/changes/change'
+import { runnable } from '@/core/rehearsal/runnable'
+import { considerations } from '@/core/review/considerations'
+import { type Finding, review } from '@/core/review/review'
+import { reviewTemplate } from '@/core/review/template'
+import type { Saw, Workflow } from '@/core/workflow/document'
+import { compileWorkflow, type Plan, type Template } from '@/core/workflow/evaluate'
+import { importWorkflow } from '@/core/workflow/exchange'
+import { type Evidence, gatherEvidence, spanOfDays } from '../evidence'
+import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
+import { readReviewSetting, readSurroundings } from '../program'
+import { type AtLine, lookAtLine } from '../rehearsal/at-line'
+import { bare, type Rehearsal, type RehearsalOptions, rehearse } from '../rehearsal/rehearse'
+import { type Settled, settle } from '../settle'
+import { type Tried, tryWorkflow } from '../try'
+import { explainChange } from '../why'
+import { APART, Stopwatch } from './patience'
+
+/** What a task is done with. */
+export interface Room {
+  readonly pool: Pool
+  readonly baseUrl: string
+  readonly signal: AbortSignal
+  readonly progress: (done: number) => void
+}
+
+const around = ({ pool, baseUrl }: Room) => readSurroundings(pool, baseUrl)
+
+/** Most messages of one plan that are handed on; how many more there are is noted. */
+const MOST_SHOWN = 500
+
+/** A plan as it is shown to people: of thousands of messages the first, and how many more there are. */
+function forShowing(plan: Plan): Plan {
+  const more = plan.messages.length - MOST_SHOWN
+  if (more <= 0) return plan
+  const note = { code: 'more messages', path: '/actions', message: `${more.toLocaleString('en')} more messages are not shown here.` }
+  return { ...plan, messages: plan.messages.slice(0, MOST_SHOWN), notes: [...plan.notes, note] }
+}
+
+const shownSettled = (settled: Settled): Settled => ('plan' in settled ? { plan: forShowing(settled.plan) } : settled)
+
+/** What is done apart, by name: whatever evaluates, parses or goes through what people wrote. */
+export const TASKS = {
+  /** The findings about a workflow as things stand; `onlyTo` is the one address that it may write to, where it is a member's own. */
+  review: async (room: Room, { workflow, onlyTo }: { workflow: Workflow; onlyTo: string | null }): Promise<Finding[]> => {
+    const setting = { ...(await readReviewSetting(room.pool)), onlyTo }
+    return [...review(workflow, setting), ...considerations(workflow, setting)]
+  },
+
+  /** The findings about a template. */
+  'review template': async (room: Room, { template }: { template: Template }): Promise<Finding[]> => reviewTemplate(template, await readReviewSetting(room.pool)),
+
+  /** A workflow read from JSON or YAML. */
+  import: async (_: Room, { text }: { text: string }) => importWorkflow(text),
+
+  /** A dry run; with `asOf` on that moment's data. */
+  try: async (room: Room, asked: { workflow: Workflow; change: Change; asOf: Date | null; saw?: Saw }): Promise<Tried> => {
+    const surroundings = await around(room)
+    const load = asked.asOf ? await frozenLoad(room.pool, asked.asOf, asked.saw, surroundings) : undefined
+    const tried = await tryWorkflow(room.pool, asked.workflow, asked.change, surroundings, load)
+    return 'plan' in tried ? { ...tried, plan: forShowing(tried.plan) } : tried
+  },
+
+  /** Why a recorded change fires a workflow or not. */
+  why: async (room: Room, { workflow, change }: { workflow: Workflow; change: Change }): Promise<Settled> =>
+    shownSettled(await explainChange(room.pool, workflow, change, await around(room))),
+
+  /** What the newest changes make of a draft. */
+  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null }): Promise<Evidence> => {
+    const evidence = await gatherEvidence(room.pool, asked.workflow, asked.findings, await around(room), asked.sample, { signal: room.signal })
+    return { ...evidence, plan: evidence.plan && forShowing(evidence.plan), preview: evidence.preview && forShowing(evidence.preview) }
+  },
+
+  /** A rehearsal of a draft. */
+  rehearse: async (
+    room: Room,
+    asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> },
+  ): Promise<Rehearsal> =>
+    rehearse(room.pool, asked.workflow, asked.findings, await around(room), { ...asked.options, signal: room.signal, progress: room.progress }),
+
+  /** What a line of the conditions stopped and let on. */
+  'at line': async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; path: string; days: number }): Promise<AtLine | null> => {
+    const compiled = bare(compileWorkflow(runnable(asked.workflow, asked.findings), await around(room)))
+    return lookAtLine(room.pool, compiled, spanOfDays(asked.days), asked.path)
+  },
+
+  /** How the examples of a workflow fare. */
+  examples: async (room: Room, { workflow }: { workflow: Workflow }): Promise<ExampleOutcome[]> =>
+    (await runExamples(room.pool, workflow, await around(room))).map((outcome) => ({ ...outcome, plan: null })),
+
+  /** What a workflow does about a change for real, as data is now: ids of what it creates are reserved. Its plan is whole. */
+  decide: async (room: Room, { workflow, change, key }: { workflow: Workflow; change: Change; key: string }): Promise<Settled> => {
+    const surroundings = await around(room)
+    const candidate = { compiled: compileWorkflow(workflow, surroundings), change, key }
+    const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false }, { stopwatch: new Stopwatch(APART) })
+    return settled as Settled
+  },
+} as const
+
+export type TaskName = keyof typeof TASKS
+export type TaskOf<Name extends TaskName> = {
+  readonly input: Parameters<(typeof TASKS)[Name]>[1]
+  readonly result: Awaited<ReturnType<(typeof TASKS)[Name]>>
+}

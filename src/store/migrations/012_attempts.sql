@@ -1,0 +1,17 @@
+-- What a worker was about to handle, noted before it begins and outside its transaction, so that whoever comes after one that died can tell:
+-- where the oldest waiting change is the one noted, nothing came of the attempt.
+create table rappel.attempt (
+  shard smallint primary key,
+  change_id bigint not null,
+  tries int not null,
+  at timestamptz not null default now()
+);
+
+-- A run about which nothing is decided yet: working it out takes long and goes on apart. Where it then does not fire, it is no run.
+alter table rappel.run add column undecided boolean not null default false;
+
+-- What each part of the installation did last, so that whoever looks can tell one that stands still.
+create table rappel.part (
+  name text primary key,
+  at timestamptz not null
+);

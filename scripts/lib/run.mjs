@@ -25,7 +25,7 @@ export async function runInstallation({ demo, mode, fresh = false }) {
   if (mode === 'start') ensureBuilt()
 
   let cluster = null
-  const processes = new Processes((name, code) => void end(1, `The ${name} ended unexpectedly (${code}).`))
+  const processes = new Processes(settings.home)
   let ending = null
   const end = (code, sentence) => {
     ending ??= (async () => {
@@ -55,10 +55,27 @@ export async function runInstallation({ demo, mode, fresh = false }) {
     return
   }
   if (ending) return
+  if (cluster) watchCluster(cluster, () => void end(1, 'The database stopped and could not be started again. Everything else is stopped with it; nothing that was committed is lost.'))
   say(`\nRappel is ready at ${settings.baseUrl}`)
   if (demo) say('Sign in as maren.voss@ternsay-ferries.example, password "ternsay" (administrator); the sign-in page names the others.')
   else say('The first visit creates the administrator.')
   say('Ctrl-C stops it.')
+}
+
+/** How often the private cluster is looked at, and how long it may be away, as it is while somebody restarts it, before it is started again. */
+const LOOK_MS = 10_000
+const AWAY_MS = 60_000
+
+/** Starts the private cluster again where it is gone for long; tells where that is in vain. */
+function watchCluster(cluster, onBroken) {
+  let goneSince = null
+  setInterval(() => {
+    if (cluster.isRunning()) goneSince = null
+    else goneSince ??= Date.now()
+    if (goneSince === null || Date.now() - goneSince < AWAY_MS) return
+    goneSince = null
+    if (!cluster.restart()) onBroken()
+  }, LOOK_MS).unref()
 }
 
 function startOver(settings) {
@@ -74,7 +91,7 @@ export async function runWorker(readSecret) {
   const settings = readEnvironment()
   const databaseUrl = settings.databaseUrl ?? readSecret(join(settings.home, 'database-url'))
   if (!databaseUrl) fail(`There is no database to work on: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${settings.home} first.`)
-  const processes = new Processes((name, code) => fail(`The ${name} ended unexpectedly (${code}).`))
+  const processes = new Processes(null)
   await startWorker(processes, childEnvironment(settings, databaseUrl))
   say('One more worker is running. Ctrl-C stops it.')
   const end = () => void processes.stop().then(() => process.exit(0))

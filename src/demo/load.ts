@@ -98,7 +98,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const worker = await registerWorker(connection, 'demo', process.pid)
   const engine = {
     dispatcher: new Dispatcher(pool, options.baseUrl, clock.now),
-    delivery: new Delivery(pool, transport, worker, clock.now),
+    delivery: new Delivery(pool, transport, () => worker, clock.now),
     pool,
     baseUrl: options.baseUrl,
     clock: clock.now,

@@ -1,15 +1,17 @@
 import type { Pool } from 'pg'
-import { claimLate, hasLate } from '@/store/catch-up'
 import { forgetAttempt, noteAttempt } from '@/store/attempts'
+import { claimLate, hasLate } from '@/store/catch-up'
 import { claimChanges, takeShard } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
 import { explained, isFaultOfData } from '@/store/problems'
 import { readGeneration } from '@/store/workflows'
+import type { Apart } from './apart/apart'
 import type { Clock } from './clock'
 import { decide, fire, type Pair } from './fire'
 import { type Post, persist } from './persist'
 import { compileVersion, type LiveWorkflow, loadProgram, type Program } from './program'
 import { setAside, setLateAside } from './set-aside'
+import type { Tell } from './tell'
 
 /** Log rows taken at once: enough to spread the cost of a transaction, few enough to keep the others waiting only briefly. */
 export const BATCH = 500
@@ -17,14 +19,11 @@ export const BATCH = 500
 /** Changes handled late at once. */
 const LATE_BATCH = 100
 
-/** From this try on at a shard's oldest change, changes go one by one: whoever tried before died. */
-const ALONE_FROM = 2
+/** From this try on at a shard's oldest change, whoever tried before died: changes go one by one, each decided about apart, where what kills kills nobody else. */
+const APART_FROM = 2
 
-/** From this try on the oldest change is set aside: it was alone when others died at it, more often than chance would have it. */
-const ASIDE_FROM = 4
-
-/** Told of what a worker does that somebody should know. */
-export type Tell = (what: string, about: Record<string, unknown>) => void
+/** From this try on the oldest change is set aside without being read: that is all that is left which could kill. */
+const ASIDE_FROM = 12
 
 /** What became of a shard's oldest changes. */
 export interface Handled {
@@ -41,6 +40,7 @@ export class Dispatcher {
     private readonly baseUrl: string,
     private readonly clock: Clock,
     private readonly tell: Tell = () => undefined,
+    private readonly apart: Apart | null = null,
   ) {}
 
   /**
@@ -62,14 +62,16 @@ export class Dispatcher {
   private async handleBatch(shard: number, limit: number): Promise<Handled | null> {
     return transaction(this.pool, async (db) => {
       if (!(await takeShard(db, shard))) return null
-      const tries = await noteAttempt(this.pool, shard)
       const program = await this.current(db)
+      const tries = await noteAttempt(this.pool, shard)
       if (tries >= ASIDE_FROM) {
         this.tell('a change was set aside at which workers died', { shard })
-        return setAside(db, shard, program, this.post(program), `Deciding about it ended the worker ${tries - 1} times, so it was set aside and the others went on. Mend the workflow or the record, then try the run again.`)
+        const why = `Reading it ended the worker ${tries - 1} times, so it was set aside and the others went on. Mend the record, then try the run again.`
+        return setAside(db, shard, program, this.post(program), why)
       }
-      const changes = await claimChanges(db, shard, tries >= ALONE_FROM ? 1 : limit, program.surroundings.schema)
-      const firings = await decide(db, program, changes)
+      const apart = tries >= APART_FROM ? this.apart : null
+      const changes = await claimChanges(db, shard, apart ? 1 : limit, program.surroundings.schema)
+      const firings = await decide(db, program, changes, apart)
       await persist(db, firings, this.post(program))
       return { changes: changes.length, runs: firings.length }
     })

@@ -3,10 +3,11 @@ import { fallsInto } from '@/core/changes/snapshot'
 import type { Facts } from '@/core/conditions/compile'
 import { LoadedLookups } from '@/core/paths/lookups'
 import { titleOf } from '@/core/values/tables'
-import { type CompiledWorkflow, canFire, factsOf, budgetOf, type Surroundings } from '@/core/workflow/evaluate'
+import { budgetOf, type CompiledWorkflow, canFire, factsOf, type Surroundings } from '@/core/workflow/evaluate'
 import { trialPlan } from '@/core/workflow/trial'
 import type { Queryable } from '@/store/database'
 import { type ChainLink, readChains } from '@/store/runs'
+import { type Apart, TooMuch } from './apart/apart'
 import { type Patience, Stopwatch, Turns } from './apart/patience'
 import type { Firing } from './persist'
 import type { LiveWorkflow, Program } from './program'
@@ -28,8 +29,8 @@ export interface Pair {
   readonly change: Change
 }
 
-/** Decides about changes: which workflows fire, and what comes of it. */
-export async function decide(db: Queryable, program: Program, changes: readonly Change[]): Promise<Firing[]> {
+/** Decides about changes: which workflows fire, and what comes of it; apart where that may end the process. */
+export async function decide(db: Queryable, program: Program, changes: readonly Change[], apart: Apart | null = null): Promise<Firing[]> {
   const pairs: Pair[] = []
   const sieve = new Sieve(program.surroundings)
   const turns = new Turns()
@@ -37,7 +38,7 @@ export async function decide(db: Queryable, program: Program, changes: readonly 
     await turns.next()
     for (const live of sieve.candidates(change, program.byTable.get(change.table) ?? [])) if (isInForce(live, change)) pairs.push({ live, change })
   }
-  return fire(db, program, pairs)
+  return fire(db, program, pairs, apart)
 }
 
 /** Whether a version was live when a change was committed, and a trial meant it. */
@@ -46,25 +47,43 @@ export function isInForce({ from, to, trial }: LiveWorkflow, change: Pick<Change
 }
 
 /** Evaluates workflows against the changes they may care for; answers those that fire, or cannot. */
-export async function fire(db: Queryable, program: Program, pairs: readonly Pair[]): Promise<Firing[]> {
+export async function fire(db: Queryable, program: Program, pairs: readonly Pair[], apart: Apart | null = null): Promise<Firing[]> {
   const candidates: (Candidate & { live: LiveWorkflow })[] = []
   const broken: (Pair & { settled: Settled })[] = []
   for (const { live, change } of pairs) {
     if (live.compiled) candidates.push({ live, compiled: live.compiled, change })
     else broken.push({ live, change, settled: { fault: live.fault as string } })
   }
+  const settled = apart ? await settleApart(apart, candidates) : await settleHere(db, program, candidates)
+  const fired = candidates.flatMap(({ live, change }, i) => {
+    const outcome = settled[i] as Settled
+    return 'fault' in outcome || outcome.plan.fires ? [{ live, change, settled: asTried(live, outcome) }] : []
+  })
+  return chained(db, [...fired, ...broken], program)
+}
+
+function settleHere(db: Queryable, program: Program, candidates: readonly Candidate[]): Promise<Settled[]> {
   const stopwatches = new Map<CompiledWorkflow, Stopwatch>()
   const stopwatchOf = (compiled: CompiledWorkflow) => {
     const known = stopwatches.get(compiled) ?? new Stopwatch(LIVE)
     stopwatches.set(compiled, known)
     return known
   }
-  const settled = await settle(db, candidates, false, { setting: program.surroundings, dry: false, inTransaction: true }, { stopwatchOf })
-  const fired = candidates.flatMap(({ live, change }, i) => {
-    const outcome = settled[i] as Settled
-    return 'fault' in outcome || outcome.plan.fires ? [{ live, change, settled: asTried(live, outcome) }] : []
-  })
-  return chained(db, [...fired, ...broken], program)
+  return settle(db, candidates, false, { setting: program.surroundings, dry: false, inTransaction: true }, { stopwatchOf })
+}
+
+/** The same one after the other in a process apart; what ends that twice fails in words. */
+async function settleApart(apart: Apart, candidates: readonly Candidate[]): Promise<Settled[]> {
+  const settled: Settled[] = []
+  for (const [i, { compiled, change }] of candidates.entries()) {
+    settled.push(
+      await apart.run('decide', { workflow: compiled.workflow, change, key: String(i) }).catch((error: unknown) => {
+        if (error instanceof TooMuch) return { fault: error.message }
+        throw error
+      }),
+    )
+  }
+  return settled
 }
 
 /** What came of an evaluation as a trial carries it out; a live version's stays as it is. */

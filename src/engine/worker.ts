@@ -4,6 +4,7 @@ import type { Pool } from 'pg'
 import type { Logger } from 'pino'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
+import { giveSign } from '@/store/health'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
 import { Apart } from './apart/apart'
 import { type Clock, systemClock } from './clock'
@@ -12,6 +13,7 @@ import { giveNotices } from './delivery/notices'
 import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
 import { startHousekeeping } from './housekeeping'
+import type { Tell } from './tell'
 import { WaitingRuns } from './waiting'
 import { Bell } from './wake'
 
@@ -19,6 +21,9 @@ const SLOW_POLL_MS = 1_000
 const AFTER_ERROR_MS = 500
 const BURY_EVERY_MS = 5_000
 const CONNECTIONS = 5
+
+/** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
+const SIGN_EVERY_MS = 5_000
 
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
@@ -31,6 +36,8 @@ export interface WorkerOptions {
   readonly clock?: Clock
   /** What this process does; all of it unless said otherwise. Two processes, one for each part, use two cores. */
   readonly parts?: readonly WorkerPart[]
+  /** Memory in MB of the processes in which what takes long, or kills, is worked out. */
+  readonly apartMemory?: number
 }
 
 /** `changes`: deciding what comes of changes, with the house kept; `mail`: delivering mail and notices. */
@@ -48,6 +55,7 @@ export class Worker {
   private readonly notices = new Bell()
   private listener: pg.Client | null = null
   private id = 0
+  private readonly signed = new Map<WorkerPart, number>()
   private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
   private loops: Promise<void>[] = []
   private stopHousekeeping: () => Promise<void> = async () => undefined
@@ -64,11 +72,14 @@ export class Worker {
     await buryWorkers(this.pool)
     const clock = this.options.clock ?? systemClock
     this.transport = createTransport(this.options.smtpUrl, CONNECTIONS)
-    const dispatcher = new Dispatcher(this.pool, this.options.baseUrl, clock, (what, about) => this.options.log.warn(about, what))
-    const delivery = new Delivery(this.pool, this.transport, this.id, clock)
+    const tell: Tell = (what, about) => this.options.log.warn(about, what)
+    const { databaseUrl, baseUrl, apartMemory } = this.options
+    this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE, memory: apartMemory })
+    const dispatcher = new Dispatcher(this.pool, baseUrl, clock, tell, this.apart)
+    const delivery = new Delivery(this.pool, this.transport, () => this.id, clock, tell)
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
-    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, clock))
+    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.buryLoop(delivery))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
@@ -89,6 +100,14 @@ export class Worker {
     this.transport?.close()
     await this.pool.end()
     this.mode = 'stopped'
+  }
+
+  /** Notes now and then that a part goes round. */
+  private async sign(part: WorkerPart): Promise<void> {
+    const now = Date.now()
+    if (now - (this.signed.get(part) ?? 0) < SIGN_EVERY_MS) return
+    this.signed.set(part, now)
+    await giveSign(this.pool, part)
   }
 
   private isRunning(): boolean {
@@ -131,6 +150,7 @@ export class Worker {
   private async dispatchLoop(dispatcher: Dispatcher): Promise<void> {
     while (this.isRunning()) {
       try {
+        await this.sign('changes')
         const busy = shuffled(await busyShards(this.pool))
         let handled = 0
         for (const shard of busy) {
@@ -147,10 +167,8 @@ export class Worker {
   }
 
   /** Runs that wait are worked out two at a time, so that one which takes long does not keep all others waiting. */
-  private waitingLoops(dispatcher: Dispatcher, clock: Clock): Promise<void>[] {
-    const { databaseUrl, baseUrl } = this.options
-    this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE })
-    const waiting = new WaitingRuns(this.pool, dispatcher, this.apart, clock)
+  private waitingLoops(dispatcher: Dispatcher, apart: Apart, clock: Clock): Promise<void>[] {
+    const waiting = new WaitingRuns(this.pool, dispatcher, apart, clock)
     return Array.from({ length: WAITING_AT_ONCE }, () => this.waitingLoop(waiting))
   }
 
@@ -169,6 +187,7 @@ export class Worker {
   private async deliverLoop(delivery: Delivery): Promise<void> {
     while (this.isRunning()) {
       try {
+        await this.sign('mail')
         if (await delivery.pump()) continue
         await this.messages.sleep(Math.min(SLOW_POLL_MS, (await delivery.untilDue()) ?? SLOW_POLL_MS))
       } catch (error) {

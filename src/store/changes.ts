@@ -140,11 +140,6 @@ export async function latestChanges(db: Queryable, schema: Schema, table: string
   return netOfRows(rows.reverse(), schema).reverse()
 }
 
-/** How many log rows wait to be handled. */
-export async function countBacklog(db: Queryable): Promise<number> {
-  return (await one<{ count: number }>(db, 'select count(*) as count from rappel.queue')).count
-}
-
 /** Makes the partitions for the months to come. */
 export async function ensurePartitions(db: Queryable): Promise<void> {
   await db.query('select rappel.ensure_change_partitions(0, 2)')

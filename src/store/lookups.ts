@@ -28,7 +28,11 @@ interface Part {
  */
 export async function loadNeeds(db: Queryable, needs: readonly Need[], loaded: Map<string, unknown>, loading: Loading): Promise<void> {
   const apart = <T>(work: () => Promise<T>) => (loading.inTransaction ? inSavepoint(db, work) : work())
-  const parts = partsOf(db, needs.filter((need) => !loaded.has(needKey(need))), loading)
+  const parts = partsOf(
+    db,
+    needs.filter((need) => !loaded.has(needKey(need))),
+    loading,
+  )
   if (parts.length === 0) return
   try {
     await apart(async () => {
@@ -52,7 +56,14 @@ async function loadOrFault({ needs, load }: Part, loaded: Map<string, unknown>, 
 /** That something could not be read, in words. */
 export function faultOf(need: Need, error: unknown): LookupFault {
   const why = error instanceof Error ? error.message.replace(/\.$/, '') : String(error)
-  const what = need.kind === 'list' ? `The list of ${need.table}` : need.kind === 'record' ? `A record of ${need.table}` : need.kind === 'fresh' ? `A new record of ${need.table}` : `The ${need.kind}`
+  const what =
+    need.kind === 'list'
+      ? `The list of ${need.table}`
+      : need.kind === 'record'
+        ? `A record of ${need.table}`
+        : need.kind === 'fresh'
+          ? `A new record of ${need.table}`
+          : `The ${need.kind}`
   return new LookupFault(`${what} could not be read: ${why}.`)
 }
 

@@ -28,9 +28,17 @@ export interface NewMessage extends MessageContent {
   readonly recipients: readonly (PlannedRecipient & { part: 'to' | 'cc' | 'bcc' })[]
 }
 
-/** Queues messages with their recipients, in one statement, and wakes whoever delivers. */
+/** Messages queued in one statement, so that no statement grows beyond what can be sent. */
+const AT_ONCE = 500
+
+/** Queues messages with their recipients, and wakes whoever delivers. */
 export async function queueMessages(db: Queryable, messages: readonly NewMessage[]): Promise<void> {
   if (messages.length === 0) return
+  for (let i = 0; i < messages.length; i += AT_ONCE) await queueSome(db, messages.slice(i, i + AT_ONCE))
+  await db.query(`select pg_notify('rappel_message', '')`)
+}
+
+async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promise<void> {
   await touchPrepared(
     db,
     'queue messages',
@@ -46,7 +54,6 @@ export async function queueMessages(db: Queryable, messages: readonly NewMessage
        from given g join queued q using (message_id) cross join lateral jsonb_array_elements(g.recipients) with ordinality as r (value, position)`,
     [JSON.stringify(messages)],
   )
-  await db.query(`select pg_notify('rappel_message', '')`)
 }
 
 export interface OpenRecipient {
@@ -61,6 +68,8 @@ export interface OpenRecipient {
 export interface ClaimedMessage extends MessageContent {
   readonly id: number
   readonly attempt: number
+  /** Since when it is tried: when it was queued, or tried again by hand. */
+  readonly tried_since?: Date
   readonly recipients: readonly OpenRecipient[]
 }
 
@@ -71,7 +80,7 @@ export function claimMessages(db: Queryable, worker: number, limit: number, now:
     'claim messages',
     `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
           claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1 from due where m.id = due.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at,
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at, coalesce(c.tried_since, c.created_at) as tried_since,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients
        from claimed c order by c.id`,
@@ -256,7 +265,7 @@ export interface Origin {
  * With `to`, what failed goes to that address instead.
  */
 export async function retryMessage(db: Queryable, id: number, now: Date, to: string | null = null): Promise<boolean> {
-  const count = await touch(db, `update rappel.message set state = 'queued', next_at = $2, finished_at = null where id = $1 and state = 'failed'`, [id, now])
+  const count = await touch(db, `update rappel.message set state = 'queued', next_at = $2, tried_since = $2, finished_at = null where id = $1 and state = 'failed'`, [id, now])
   if (count === 0) return false
   await touch(
     db,

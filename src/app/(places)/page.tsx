@@ -1,9 +1,9 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { readHealth } from '@/app/_server/health'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { countPassedBy } from '@/store/catch-up'
-import { countBacklog } from '@/store/changes'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
@@ -33,7 +33,7 @@ export default async function Today() {
   const midnight = startOfDay(day, settings.zone)
   const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
   if (actor.role === 'member') return <MyMail title={title} messages={await listMessages(db, { to: actor.email ?? '', limit: 50 })} locale={settings.locale} zone={settings.zone} />
-  const [tally, failed, waiting, firings, written, latencies, mail, backlog, workers, workflows, since, passed, noisy] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -41,7 +41,7 @@ export default async function Today() {
     listMostWritten(db, midnight, 5),
     listLatencies(db, new Date(now.getTime() - DAY)),
     readMailState(db),
-    countBacklog(db),
+    readHealth(),
     countWorkers(db),
     listWorkflows(db),
     readStretchStarts(db),
@@ -57,7 +57,7 @@ export default async function Today() {
           <MostWritten rows={written} />
           <Noisy rows={noisy} />
           <Latency milliseconds={latencies} />
-          <UnderTheHood mail={mail} workers={workers} backlog={backlog} changes={tally.changes} />
+          <UnderTheHood mail={mail} workers={workers} standing={standing} changes={tally.changes} />
         </>
       }
     >

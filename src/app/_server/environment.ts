@@ -16,7 +16,7 @@ export function pool(): Pool {
 
 /** Where what people wrote is evaluated, so that nobody waits for it who did not ask for it. */
 export function apart(): Apart {
-  kept.rappelApart ??= new Apart({ databaseUrl: process.env.DATABASE_URL as string, baseUrl: baseUrl() })
+  kept.rappelApart ??= new Apart({ databaseUrl: process.env.DATABASE_URL as string, baseUrl: baseUrl(), memory: Number(process.env.RAPPEL_APART_MB) || undefined })
   return kept.rappelApart
 }
 

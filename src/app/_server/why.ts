@@ -26,7 +26,9 @@ export async function whyOf(row: WorkflowRow, change: Change): Promise<Why> {
     document,
     version: version?.version ?? null,
     state: version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.',
-    settled: await apart().run('why', { workflow: document, change }).catch((error: Error) => ({ fault: error.message })),
+    settled: await apart()
+      .run('why', { workflow: document, change })
+      .catch((error: Error) => ({ fault: error.message })),
     run: run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
   }
 }

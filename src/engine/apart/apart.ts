@@ -15,10 +15,12 @@ export interface ApartOptions {
   readonly baseUrl: string
   /** How many processes there are at most. */
   readonly processes?: number
+  /** Memory of one process in MB; what needs more ends it. */
+  readonly memory?: number
 }
 
-/** Memory of one process in MB; what needs more ends it. */
-const MEMORY_MB = 768
+/** Memory that a process has unless said otherwise, in MB. */
+const MEMORY_MB = 1_024
 
 /** Longest that one work may take, in milliseconds; then its process is ended. */
 const LONGEST_MS = 90_000
@@ -120,10 +122,10 @@ export class Apart {
   }
 
   private open(): Place {
-    const { databaseUrl, baseUrl } = this.options
+    const { databaseUrl, baseUrl, memory = MEMORY_MB } = this.options
     const main = join(process.cwd(), 'src', 'engine', 'apart', 'main.ts')
     const child = fork(main, {
-      execArgv: ['--import', 'tsx', `--max-old-space-size=${MEMORY_MB}`],
+      execArgv: ['--import', 'tsx', `--max-old-space-size=${memory}`],
       env: { ...process.env, DATABASE_URL: databaseUrl, RAPPEL_BASE_URL: baseUrl },
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'ignore', 'ipc'],

@@ -7,6 +7,9 @@ export interface Patience {
 /** How long is taken where nobody else waits behind it. */
 export const APART: Patience = { one: 5_000, all: 20_000 }
 
+/** How long one run for real may take to work out, where it holds nobody up: enough for thousands of mails, one each. */
+export const ALONE: Patience = { one: 60_000, all: 60_000 }
+
 /** Measures how long a work has evaluated so far, and tells when its patience is at an end. */
 export class Stopwatch {
   private spent = 0

@@ -15,7 +15,7 @@ import { bare, type Rehearsal, type RehearsalOptions, rehearse } from '../rehear
 import { type Settled, settle } from '../settle'
 import { type Tried, tryWorkflow } from '../try'
 import { explainChange } from '../why'
-import { APART, Stopwatch } from './patience'
+import { ALONE, Stopwatch } from './patience'
 
 /** What a task is done with. */
 export interface Room {
@@ -73,10 +73,7 @@ export const TASKS = {
   },
 
   /** A rehearsal of a draft. */
-  rehearse: async (
-    room: Room,
-    asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> },
-  ): Promise<Rehearsal> =>
+  rehearse: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> }): Promise<Rehearsal> =>
     rehearse(room.pool, asked.workflow, asked.findings, await around(room), { ...asked.options, signal: room.signal, progress: room.progress }),
 
   /** What a line of the conditions stopped and let on. */
@@ -93,7 +90,7 @@ export const TASKS = {
   decide: async (room: Room, { workflow, change, key }: { workflow: Workflow; change: Change; key: string }): Promise<Settled> => {
     const surroundings = await around(room)
     const candidate = { compiled: compileWorkflow(workflow, surroundings), change, key }
-    const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false }, { stopwatch: new Stopwatch(APART) })
+    const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false }, { stopwatch: new Stopwatch(ALONE) })
     return settled as Settled
   },
 } as const

@@ -2,7 +2,9 @@ import type { Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
 import { noteMailState } from '@/store/mail-state'
 import { type ClaimedMessage, claimMessages, finishAttempts, nextDue, type Outcome, releaseLost, suppressAddresses } from '@/store/messages'
+import { isFaultOfData } from '@/store/problems'
 import type { Clock } from '../clock'
+import type { Tell } from '../tell'
 import { ContentsCache, FileGone } from './contents'
 import { hardBounces, outcomeOf } from './outcome'
 import { type SendResult, send } from './send'
@@ -28,8 +30,10 @@ export class Delivery {
   constructor(
     private readonly pool: Pool,
     private readonly transport: Transporter,
-    private readonly worker: number,
+    /** The id that this process has among workers; another where it had to register again. */
+    private readonly worker: () => number,
     private readonly clock: Clock,
+    private readonly tell: Tell = () => undefined,
   ) {
     this.contents = new ContentsCache(pool)
   }
@@ -40,8 +44,9 @@ export class Delivery {
       await this.room()
       return true
     }
-    const claimed = await claimMessages(this.pool, this.worker, CLAIM, this.clock())
-    for (const message of claimed) this.start(message)
+    const worker = this.worker()
+    const claimed = await claimMessages(this.pool, worker, CLAIM, this.clock())
+    for (const message of claimed) this.start(message, worker)
     return claimed.length > 0
   }
 
@@ -76,18 +81,18 @@ export class Delivery {
     })
   }
 
-  private start(message: ClaimedMessage): void {
-    const flight = this.deliver(message).finally(() => {
+  private start(message: ClaimedMessage, worker: number): void {
+    const flight = this.deliver(message, worker).finally(() => {
       this.flying.delete(flight)
       if (this.flying.size <= IN_FLIGHT - CLAIM) this.onRoom?.()
     })
     this.flying.add(flight)
   }
 
-  private async deliver(message: ClaimedMessage): Promise<void> {
+  private async deliver(message: ClaimedMessage, worker: number): Promise<void> {
     const startedAt = this.clock()
     const result = await this.send(message)
-    this.outcomes.push(outcomeOf(message, this.worker, result, startedAt, this.clock(), Math.random()))
+    this.outcomes.push(outcomeOf(message, worker, result, startedAt, this.clock(), Math.random()))
     const bounced = hardBounces(message, result)
     if (bounced.length) await suppressAddresses(this.pool, bounced).catch(() => undefined)
     await this.noteMail(result.reached, result.reply).catch(() => undefined)
@@ -127,9 +132,27 @@ export class Delivery {
       this.outcomes = []
       try {
         await finishAttempts(this.pool, batch)
-      } catch {
-        this.outcomes.unshift(...batch)
-        await new Promise((resolve) => setTimeout(resolve, 500))
+      } catch (error) {
+        if (isFaultOfData(error)) await this.writeOneByOne(batch)
+        else {
+          this.outcomes.unshift(...batch)
+          await new Promise((resolve) => setTimeout(resolve, 500))
+        }
+      }
+    }
+  }
+
+  /** Writes outcomes each by itself, where they cannot be written together; one that cannot be written at all is told of, and keeps none of the others waiting. */
+  private async writeOneByOne(batch: readonly Outcome[]): Promise<void> {
+    for (const [i, outcome] of batch.entries()) {
+      try {
+        await finishAttempts(this.pool, [outcome])
+      } catch (error) {
+        if (!isFaultOfData(error)) {
+          this.outcomes.unshift(...batch.slice(i))
+          return
+        }
+        this.tell('the outcome of an attempt could not be written', { message: outcome.message, attempt: outcome.attempt, error: String(error) })
       }
     }
   }

@@ -4,11 +4,11 @@ import type { SendResult } from './send'
 
 /** Decides what becomes of a message after an attempt: its next state, when it is tried again, and each recipient's state. */
 export function outcomeOf(message: ClaimedMessage, worker: number, result: SendResult, startedAt: Date, now: Date, chance: number): Outcome {
-  const over = givesUp(new Date(message.created_at), now)
+  const over = givesUp(new Date(message.tried_since ?? message.created_at), now)
   const recipients = result.recipients.map((r) => ({
     position: r.position,
     state: r.result === 'sent' ? ('sent' as const) : r.result === 'refused' || over ? ('failed' as const) : ('open' as const),
-    reply: r.reply,
+    reply: kept(r.reply),
   }))
   const states = message.recipients.map((r) => recipients.find((done) => done.position === r.position)?.state ?? r.state)
   const isOpen = states.includes('open')
@@ -21,11 +21,19 @@ export function outcomeOf(message: ClaimedMessage, worker: number, result: SendR
     at: now,
     milliseconds: now.getTime() - startedAt.getTime(),
     outcome: !result.reached ? 'lost' : state === 'sent' ? 'sent' : sent ? 'partly' : isOpen ? 'deferred' : 'refused',
-    reply: replyOf(result),
+    reply: kept(replyOf(result)),
     state,
     nextAt: isOpen ? new Date(now.getTime() + retryDelay(message.attempt, chance)) : null,
     recipients,
   }
+}
+
+/** Most characters of a server's reply that are kept. */
+const MOST_REPLY = 2_000
+
+/** A server's reply as it can be kept: whatever it holds, it is text of a bounded length. */
+function kept(reply: string): string {
+  return reply.slice(0, MOST_REPLY).replaceAll('\u0000', '').toWellFormed()
 }
 
 /** The reply worth showing: the first that is not an acceptance, else the acceptance. */

@@ -32,8 +32,7 @@ const ROUTES: readonly [method: string, pattern: RegExp, handler: Handler][] = [
 
 /** Answers the HTTP side of the post room. */
 export async function handle(room: PostRoom, request: IncomingMessage, response: ServerResponse): Promise<void> {
-  const url = new URL(request.url ?? '/', 'http://post-room')
-  const reply = await answer(room, request, url).catch((error: unknown) => problem(400, error instanceof Error ? error.message : String(error)))
+  const reply = await answer(room, request).catch((error: unknown) => problem(400, error instanceof Error ? error.message : String(error)))
   response.writeHead(reply.status, {
     'content-type': reply.type,
     'cache-control': 'no-store',
@@ -43,7 +42,14 @@ export async function handle(room: PostRoom, request: IncomingMessage, response:
   response.end(reply.body)
 }
 
-async function answer(room: PostRoom, request: IncomingMessage, url: URL): Promise<Reply> {
+/** The address that a request asks for; null where it is none, such as `//`. */
+function addressOf(request: IncomingMessage): URL | null {
+  return URL.canParse(request.url ?? '/', 'http://post-room') ? new URL(request.url ?? '/', 'http://post-room') : null
+}
+
+async function answer(room: PostRoom, request: IncomingMessage): Promise<Reply> {
+  const url = addressOf(request)
+  if (!url) return problem(400, 'This is not an address.')
   for (const [method, pattern, handler] of ROUTES) {
     const match = pattern.exec(url.pathname)
     if (match && method === request.method) return handler(room, match.slice(1).map(decodeURIComponent), url, () => readBody(request))

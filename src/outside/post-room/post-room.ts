@@ -51,7 +51,10 @@ export class PostRoom {
     let room: PostRoom | null = null
     const faults = () => room?.faults ?? {}
     const smtp = smtpServer(store, faults, options.clock ?? (() => new Date()))
-    const http = createServer((request: IncomingMessage, response: ServerResponse) => void handle(room as PostRoom, request, response))
+    const http = createServer((request: IncomingMessage, response: ServerResponse) => {
+      handle(room as PostRoom, request, response).catch(() => response.destroy())
+    })
+    http.on('clientError', (_error, socket) => socket.destroy()) // what cannot be read is not answered
     const smtpPort = await listen(smtp.server, options.smtpPort)
     const httpPort = await listen(http, options.httpPort)
     room = new PostRoom(store, channels, smtp, http, smtpPort, httpPort, options.folder)

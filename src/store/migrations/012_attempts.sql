@@ -15,3 +15,6 @@ create table rappel.part (
   name text primary key,
   at timestamptz not null
 );
+
+-- Since when a message is tried: when it was queued, or tried again by hand; the time for giving up counts from there.
+alter table rappel.message add column tried_since timestamptz(3);

@@ -1,11 +1,30 @@
 import type { ReactNode } from 'react'
-import type { MailState } from '@/store/mail-state'
 import { MarginTitle } from '../parts/page'
 import { counted } from './summary'
 
-/** Whether the parts that carry an alert are well. */
-export function UnderTheHood({ mail, workers, backlog, changes }: { mail: MailState; workers: number; backlog: number; changes: number }) {
-  const behind = backlog === 0 ? 'nothing behind' : `${counted(backlog, 'change')} to handle`
+/** How the parts that carry an alert stand, as health tells it. */
+export interface Standing {
+  readonly backlog: number
+  readonly oldestChange: number | null
+  readonly problems: readonly string[]
+  readonly restarts: readonly { readonly part: string; readonly restarts: number; readonly at: string }[]
+}
+
+/** Whether the parts that carry an alert are well; what is wrong stands in sentences. */
+export function UnderTheHood({
+  mail,
+  workers,
+  standing,
+  changes,
+}: {
+  mail: { readonly ok: boolean | null; readonly reply: string | null }
+  workers: number
+  standing: Standing
+  changes: number
+}) {
+  const { backlog, oldestChange, problems, restarts } = standing
+  const behind = backlog === 0 ? 'nothing behind' : `${counted(backlog, 'change')} to handle, the oldest ${Math.round(oldestChange ?? 0)} s old`
+  const others = problems.filter((p) => !p.startsWith('The mail server') && !p.startsWith('No worker'))
   return (
     <section>
       <MarginTitle>Under the hood</MarginTitle>
@@ -18,6 +37,16 @@ export function UnderTheHood({ mail, workers, backlog, changes }: { mail: MailSt
       <Row name="Changes" well>
         {changes.toLocaleString('en-GB')} recorded today
       </Row>
+      {restarts.map((r) => (
+        <p key={r.part} className="border-rule border-b py-1.5 text-muted">
+          The {r.part} died and was started again {counted(r.restarts, 'time')}, last at {r.at.slice(11, 16)} UTC.
+        </p>
+      ))}
+      {others.map((problem) => (
+        <p key={problem} role="alert" className="border-rule border-b py-1.5 text-alarm">
+          {problem}
+        </p>
+      ))}
     </section>
   )
 }

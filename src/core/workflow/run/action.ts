@@ -1,4 +1,5 @@
 import type { RootDef } from '../../paths/roots'
+import { TakesLong } from '../../values/budget'
 import type { Action } from '../document'
 import { compileEmail } from './email'
 import { compileChoose, compileEach } from './flow'
@@ -30,6 +31,7 @@ function sayingWhere(name: string, perform: Performer): Performer {
     try {
       perform(run)
     } catch (error) {
+      if (error instanceof TakesLong) throw error
       throw new Error(`In “${name}”: ${error instanceof Error ? error.message : String(error)}`)
     }
   }

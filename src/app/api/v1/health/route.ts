@@ -1,11 +1,16 @@
-import { pool } from '@/app/_server/environment'
+import { readHealth, withoutDatabase } from '@/app/_server/health'
 import { route } from '@/app/_server/route'
-import { countBacklog } from '@/store/changes'
-import { readMailState } from '@/store/mail-state'
-import { countWorkers } from '@/store/workers'
+import { isDatabaseAway } from '@/store/problems'
 
+/** Longest that the database may keep whoever asks waiting. */
+const PATIENCE_MS = 5_000
+
+/** How the installation stands: what waits and for how long, and what is wrong, in sentences. 503 while the database is away. */
 export const GET = route('GET /api/v1/health', async () => {
-  const [workers, mail, backlog] = await Promise.all([countWorkers(pool()), readMailState(pool()), countBacklog(pool())])
-  const isMailWell = mail.ok !== false
-  return { ok: workers > 0 && isMailWell, database: true, worker: workers > 0, mail: isMailWell, backlog }
+  const tired = new Promise<null>((resolve) => setTimeout(() => resolve(null), PATIENCE_MS).unref())
+  const health = await Promise.race([readHealth(), tired]).catch((error: unknown) => {
+    if (isDatabaseAway(error)) return null
+    throw error
+  })
+  return Response.json(health ?? withoutDatabase(), { status: health ? 200 : 503, headers: { 'cache-control': 'no-store' } })
 })

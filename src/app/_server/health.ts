@@ -1,0 +1,85 @@
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { type PartName, readStanding, type Standing } from '@/store/health'
+import { readMailState } from '@/store/mail-state'
+import { countWorkers } from '@/store/workers'
+import { pool } from './environment'
+
+/** What died since the installation was started, and was started again. */
+export interface Restart {
+  readonly part: string
+  readonly restarts: number
+  readonly at: string
+}
+
+/** Whether everything that carries an alert does, and if not, what is wrong, in sentences. */
+export interface Health {
+  readonly ok: boolean
+  readonly database: boolean
+  readonly worker: boolean
+  readonly mail: boolean
+  readonly backlog: number
+  /** Seconds that the oldest change not handled, due message and due waiting run have waited; null where none waits. */
+  readonly oldestChange: number | null
+  readonly oldestMessage: number | null
+  readonly oldestRun: number | null
+  /** Seconds since each part of the worker last did something; null where it never did. */
+  readonly parts: Readonly<Record<PartName, number | null>>
+  readonly restarts: readonly Restart[]
+  readonly problems: readonly string[]
+}
+
+/** Seconds that anything may wait, or a part stand still, before something is wrong. */
+const TOO_LONG = 60
+
+const DOES: Readonly<Record<PartName, string>> = { changes: 'decides about changes', mail: 'delivers mail' }
+
+/** How the installation stands; what the database says is asked for, and where it is away that is the answer. */
+export async function readHealth(): Promise<Health> {
+  const [standing, workers, mail, restarts] = await Promise.all([readStanding(pool()), countWorkers(pool()), readMailState(pool()), readRestarts()])
+  const parts = { changes: standing.parts.changes ?? null, mail: standing.parts.mail ?? null }
+  const isMailWell = mail.ok !== false
+  const problems = [...workerProblems(workers, parts), ...ageProblems(standing), ...(isMailWell ? [] : [`The mail server does not answer: ${mail.reply}`])]
+  const { backlog, oldestChange, oldestMessage, oldestRun } = standing
+  return { ok: problems.length === 0, database: true, worker: workers > 0, mail: isMailWell, backlog, oldestChange, oldestMessage, oldestRun, parts, restarts, problems }
+}
+
+/** How the installation stands while its database cannot be reached. */
+export function withoutDatabase(): Health {
+  const unknown = { oldestChange: null, oldestMessage: null, oldestRun: null, parts: { changes: null, mail: null }, restarts: [] }
+  return { ok: false, database: false, worker: false, mail: false, backlog: 0, ...unknown, problems: ['The database cannot be reached.'] }
+}
+
+function workerProblems(workers: number, parts: Health['parts']): string[] {
+  if (workers === 0) return ['No worker is running: nothing is decided and no mail is sent.']
+  return (Object.keys(DOES) as PartName[]).flatMap((part) => {
+    const age = parts[part]
+    if (age !== null && age <= TOO_LONG) return []
+    return [`The part that ${DOES[part]} ${age === null ? 'has not begun' : `has stood still for ${inWords(age)}`}.`]
+  })
+}
+
+function ageProblems({ oldestChange, oldestMessage, oldestRun }: Standing): string[] {
+  const late = (age: number | null, what: string) => (age !== null && age > TOO_LONG ? [`${what} for ${inWords(age)}.`] : [])
+  return [
+    ...late(oldestChange, 'The oldest change has waited to be handled'),
+    ...late(oldestMessage, 'The oldest message that is due has waited to be sent'),
+    ...late(oldestRun, 'The oldest run that is due has waited to be worked out'),
+  ]
+}
+
+/** A length of time in words. */
+function inWords(seconds: number): string {
+  if (seconds < 120) return `${Math.round(seconds)} s`
+  return seconds < 7_200 ? `${Math.round(seconds / 60)} minutes` : `${Math.round(seconds / 3_600)} hours`
+}
+
+/** What whoever keeps the processes noted in the home; nothing where they are kept by others. */
+async function readRestarts(): Promise<Restart[]> {
+  try {
+    const noted = JSON.parse(await readFile(join(process.env.RAPPEL_HOME ?? '.rappel', 'restarts.json'), 'utf8')) as Record<string, Omit<Restart, 'part'>>
+    return Object.entries(noted).map(([part, { restarts, at }]) => ({ part, restarts, at }))
+  } catch {
+    return []
+  }
+}

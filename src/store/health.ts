@@ -1,0 +1,33 @@
+import { many, one, type Queryable } from './database'
+
+/** The parts of a worker that do something all the time. */
+export type PartName = 'changes' | 'mail'
+
+/** How far behind the parts are, and when each last gave a sign that it goes round. Ages in seconds, null where nothing waits. */
+export interface Standing {
+  readonly backlog: number
+  readonly oldestChange: number | null
+  readonly oldestMessage: number | null
+  readonly oldestRun: number | null
+  /** Seconds since each part's last sign; what never gave one is not in it. */
+  readonly parts: Readonly<Partial<Record<PartName, number>>>
+}
+
+/** Notes that a part goes round. */
+export async function giveSign(db: Queryable, part: PartName): Promise<void> {
+  await db.query('insert into rappel.part (name, at) values ($1, now()) on conflict (name) do update set at = now()', [part])
+}
+
+/** How things stand, by the database's clock. */
+export async function readStanding(db: Queryable): Promise<Standing> {
+  const ages = await one<Omit<Standing, 'parts'>>(
+    db,
+    `with head as (select (select min(q.change_id) from rappel.queue q where q.shard = s) as id from generate_series(0, 15) s)
+     select (select count(*) from rappel.queue) as backlog,
+            (select extract(epoch from now() - min(c.at))::float from head join rappel.change c on c.id = head.id) as "oldestChange",
+            (select extract(epoch from now() - min(m.next_at))::float from rappel.message m where m.state = 'queued' and m.next_at <= now()) as "oldestMessage",
+            (select extract(epoch from now() - min(r.next_at))::float from rappel.run r where r.state = 'waiting' and r.next_at <= now()) as "oldestRun"`,
+  )
+  const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
+  return { ...ages, parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+}

@@ -1,10 +1,13 @@
 import { type NextRequest, NextResponse } from 'next/server'
+import { unknownCall } from './app/_server/calls'
 import { pool } from './app/_server/environment'
 
 const PATIENCE_MS = 2_500
 
-/** Before every page: is the database there? And a content security policy that lets no script through but the application's own. */
-export async function proxy(request: NextRequest): Promise<NextResponse> {
+/** Before every call: is there such a one? Before every page: is the database there? And a content security policy that lets no script through but the application's own. */
+export async function proxy(request: NextRequest): Promise<Response> {
+  const { pathname } = new URL(request.url)
+  if (pathname === '/api' || pathname.startsWith('/api/')) return unknownCall(request.method, pathname) ?? NextResponse.next()
   if (!(await isDatabaseThere())) return away()
   const nonce = btoa(crypto.randomUUID())
   const policy = contentSecurityPolicy(nonce)
@@ -18,7 +21,7 @@ export async function proxy(request: NextRequest): Promise<NextResponse> {
   return response
 }
 
-export const config = { matcher: [{ source: '/((?!api/|_next/|favicon).*)' }] }
+export const config = { matcher: [{ source: '/((?!_next/|favicon).*)' }] }
 
 async function isDatabaseThere(): Promise<boolean> {
   const asked = pool()

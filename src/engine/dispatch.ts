@@ -130,7 +130,12 @@ export class Dispatcher {
         versions.set(key, live)
         pairs.push({ live, change })
       }
-      await persist(db, await fire(db, program, pairs), this.post(program))
+      const firings = await fire(db, program, pairs)
+      await persist(
+        db,
+        firings.map((firing) => ({ ...firing, late: true })),
+        this.post(program),
+      )
       return late.length
     })
   }

@@ -23,6 +23,8 @@ export interface Firing {
   /** The runs behind it and itself. */
   readonly chain: readonly ChainLink[]
   readonly outcome?: 'stopped'
+  /** Whether it is handled late on purpose. */
+  readonly late?: boolean
 }
 
 /** What mail is posted with: the time, and the links in it. */
@@ -154,7 +156,7 @@ export async function performRun(db: Queryable, run: number, firing: Firing, pla
   await sendPlans(db, [{ run, firing, plan }], post.clock(), post)
 }
 
-function runOf({ live, change, title, settled, chain, outcome }: Firing, now: Date): NewRun {
+function runOf({ live, change, title, settled, chain, outcome, late }: Firing, now: Date): NewRun {
   const plan = 'plan' in settled ? settled.plan : nothing('')
   const fault = 'fault' in settled ? settled.fault : null
   const state: RunOutcome = outcome ?? (fault === null ? 'done' : 'failed')
@@ -172,6 +174,7 @@ function runOf({ live, change, title, settled, chain, outcome }: Firing, now: Da
     trace: traceOf(change, plan),
     chain,
     next_at: null,
+    ...(late ? { late } : {}),
     depth: change.depth,
     changed_at: change.at,
     at: now,

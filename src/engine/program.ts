@@ -74,7 +74,8 @@ export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & 
     organisation: settings,
     groups: new Set(groups.map((g) => g.name)),
     emptyGroups: new Set(groups.filter((g) => g.active === 0 && g.addresses.length === 0).map((g) => g.name)),
-    live: (await listWorkflows(db)).flatMap((w) => (w.state === 'live' && w.live ? [w.live] : [])),
+    // under the name that each has now: a version keeps the one it went live with
+    live: (await listWorkflows(db)).flatMap((w) => (w.state === 'live' && w.live ? [{ ...w.live, name: w.name }] : [])),
     teams: new Set(await listTeams(db)),
     engines: createEngines(settings),
     templates: new Map((await listTemplates(db)).map((t) => [t.name, t])),

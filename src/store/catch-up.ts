@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Schema } from '@/core/values/tables'
+import type { Workflow } from '@/core/workflow/document'
 import { type BareChange, readChange } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'
@@ -42,6 +43,22 @@ export async function catchUp(pool: Pool, name: string): Promise<number> {
     await db.query(`select pg_notify('rappel_change', '')`)
     return count
   })
+}
+
+/** The changes that passed a workflow by and would be run after all, the newest first, with the document that would run them. */
+export async function readPassedBy(db: Queryable, name: string, schema: Schema, limit: number): Promise<{ count: number; changes: Change[]; document: Workflow | null }> {
+  const rows = await many<{ id: number; document: Workflow; count: number }>(
+    db,
+    `select p.id, v.document, count(*) over () as count ${pauses(`cross join lateral (select max(c.id) as id ${PASSED} group by c.tbl, c.rec, c.xid) p`)} and w.name = $1
+      order by p.id desc limit $2`,
+    [name, limit],
+  )
+  const changes: Change[] = []
+  for (const { id } of rows) {
+    const change = await readChange(db, schema, id)
+    if (change) changes.push(change)
+  }
+  return { count: rows[0]?.count ?? 0, changes, document: rows[0]?.document ?? null }
 }
 
 /** Whether any change waits to be handled late. */

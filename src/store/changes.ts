@@ -115,19 +115,37 @@ export interface ChangesQuery {
   readonly limit: number
 }
 
-/** Net changes of records in order of the log, whole images; several rows of one transaction about one record count once. */
-export async function listChanges(db: Queryable, schema: Schema, query: ChangesQuery): Promise<Change[]> {
-  const rows = await many<ChangeRow>(
+/** A page of changes, and where the next begins; null where there is none. */
+export interface ChangesPage {
+  readonly changes: Change[]
+  readonly next: number | null
+}
+
+/**
+ * Net changes of records in order of the log, whole images; several rows of one transaction about one record count once. A page may be shorter than
+ * its limit where some of it amounted to nothing.
+ */
+export async function listChanges(db: Queryable, schema: Schema, query: ChangesQuery): Promise<ChangesPage> {
+  const rows = await many<ChangeRow & { last: number }>(
     db,
     `with page as (
-       select c.tbl, c.rec, c.xid from rappel.change c
+       select c.id as last, c.tbl, c.rec, c.xid from rappel.change c
         where c.tbl <> 'person' and ($1::text is null or c.tbl = $1) and ($2::bigint is null or c.rec = $2) and c.id > $3
           and not exists (select from rappel.change later where later.tbl = c.tbl and later.rec = c.rec and later.xid = c.xid and later.id > c.id)
         order by c.id limit $4)
-     select ${CHANGE_COLUMNS} from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,
-    [query.table ?? null, query.record ?? null, query.after ?? 0, query.limit],
+     select ${CHANGE_COLUMNS}, p.last from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,
+    [query.table ?? null, query.record ?? null, query.after ?? 0, query.limit + 1],
   )
-  return netOfRows(rows, schema)
+  const ends = [...new Set(rows.map((r) => r.last))].sort((a, b) => a - b)
+  const isMore = ends.length > query.limit
+  const end = ends[Math.min(ends.length, query.limit) - 1] ?? 0
+  return {
+    changes: netOfRows(
+      rows.filter((r) => r.last <= end),
+      schema,
+    ),
+    next: isMore ? end : null,
+  }
 }
 
 /** The newest changes of a table or of one record, newest first. */

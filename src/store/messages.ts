@@ -276,6 +276,14 @@ export async function retryMessage(db: Queryable, id: number, now: Date, to: str
   return true
 }
 
+/** Queues the failed messages of a run again; how many. */
+export async function retryMailOf(db: Queryable, run: number, now: Date): Promise<number> {
+  const failed = await many<{ id: number }>(db, `select id from rappel.message where run = $1 and state = 'failed' order by id`, [run])
+  let count = 0
+  for (const { id } of failed) if (await retryMessage(db, id, now)) count++
+  return count
+}
+
 /** Calls a message off that waits to be sent; whether it still waited. */
 export async function cancelMessage(db: Queryable, id: number, at: Date): Promise<boolean> {
   return (

@@ -22,7 +22,7 @@ const params = ({ ids, like, keeper }: RetryAsked) => [ids ?? null, keeper ?? nu
 export async function retryRuns(db: Queryable, asked: RetryAsked): Promise<number> {
   return touch(
     db,
-    `update rappel.run set state = 'waiting', version = t.version, next_at = now(), attempt = 0
+    `update rappel.run set state = 'waiting', version = t.version, next_at = now(), attempt = 0, late = true
        from (select r.id, w.version from rappel.run r join rappel.workflow w on w.id = r.workflow
               where r.state = 'failed' and w.state = 'live' and ${ASKED} for update of r) t
       where run.id = t.id`,

@@ -33,6 +33,9 @@ export interface ChainLink {
 
 export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
 
+/** How a run stands with its mail: one that did what it had to is done when its mail is. */
+export type RunState = RunOutcome | 'mail failed' | 'mail waiting'
+
 /** A run about to be written. */
 export interface NewRun {
   readonly workflow: number
@@ -51,6 +54,8 @@ export interface NewRun {
   readonly next_at: Date | null
   /** Whether it is not known yet if it fires. */
   readonly undecided?: boolean
+  /** Whether it is run late on purpose, as after a pause. */
+  readonly late?: boolean
   readonly depth: number
   readonly changed_at: Date
   readonly at: Date
@@ -67,10 +72,10 @@ export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promis
   const rows = await manyPrepared<{ id: number; workflow: number; change_id: number; trial: number | null }>(
     db,
     'insert runs',
-    `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, undecided, depth, changed_at, at)
-     select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, coalesce(undecided, false), depth, changed_at, at
+    `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, undecided, late, depth, changed_at, at)
+     select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, coalesce(undecided, false), coalesce(late, false), depth, changed_at, at
        from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, change_id bigint, tbl text, rec bigint, title text, state text,
-            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, undecided boolean, depth int, changed_at timestamptz, at timestamptz)
+            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, undecided boolean, late boolean, depth int, changed_at timestamptz, at timestamptz)
      on conflict (workflow, change_id, coalesce(trial, 0)) do nothing
      returning id, workflow, change_id, trial`,
     [JSON.stringify(runs)],
@@ -87,7 +92,7 @@ export interface RunRow {
   readonly table: string
   readonly record: number
   readonly title: string
-  readonly state: RunOutcome
+  readonly state: RunState
   readonly why: string
   readonly error: string | null
   readonly depth: number
@@ -98,7 +103,21 @@ export interface RunRow {
   readonly sent: number
 }
 
-const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.change_id as change, r.tbl as table, r.rec as record, r.title, r.state, r.why, r.error, r.depth,
+/** Whether any message of a run is in one of some states. */
+const hasMail = (states: string) => `exists (select from rappel.message m where m.run = r.id and m.state in (${states}))`
+
+const FAILED = `'failed'`
+const OPEN = `'queued', 'sending', 'held'`
+
+const STATE = `case when r.state <> 'done' then r.state when ${hasMail(FAILED)} then 'mail failed' when ${hasMail(OPEN)} then 'mail waiting' else 'done' end`
+
+/** Whether a run is in a state that is asked for: failed and waiting mean its mail too. */
+const IN_STATE = `case $4::text when 'failed' then r.state = 'failed' or (r.state = 'done' and ${hasMail(FAILED)})
+     when 'waiting' then r.state = 'waiting' or (r.state = 'done' and ${hasMail(OPEN)})
+     when 'done' then r.state = 'done' and not ${hasMail(`${FAILED}, ${OPEN}`)}
+     else r.state = $4 end`
+
+const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.change_id as change, r.tbl as table, r.rec as record, r.title, ${STATE} as state, r.why, r.error, r.depth,
     r.changed_at, r.at, (select count(*) from rappel.message m where m.run = r.id) as messages,
     (select count(*) from rappel.message m where m.run = r.id and m.state = 'sent') as sent`
 
@@ -126,7 +145,7 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
     db,
     `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
-        and ($4::text is null or r.state = $4) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
+        and ($4::text is null or ${IN_STATE}) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
         and ($8::date is null or (r.at >= $8::date::timestamp at time zone $9 and r.at < ($8::date + 1)::timestamp at time zone $9))
         and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.message m on m.id = x.message where lower(x.address) = lower($10))))
       order by r.id desc limit $11`,
@@ -225,6 +244,6 @@ export async function finishRun(
 }
 
 /** What a workflow's run for a change came to, or null when there was none. */
-export function runOfChange(db: Queryable, workflow: number, change: number): Promise<{ id: number; state: RunOutcome; why: string; error: string | null } | null> {
-  return maybeOne(db, 'select id, state, why, error from rappel.run where workflow = $1 and change_id = $2 and trial is null', [workflow, change])
+export function runOfChange(db: Queryable, workflow: number, change: number): Promise<{ id: number; state: RunState; why: string; error: string | null } | null> {
+  return maybeOne(db, `select r.id, ${STATE} as state, r.why, r.error from rappel.run r where r.workflow = $1 and r.change_id = $2 and r.trial is null`, [workflow, change])
 }

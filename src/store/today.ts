@@ -9,6 +9,9 @@ export interface Tally {
   readonly changes: number
 }
 
+/** Whether a message is of a run that was not run late on purpose. */
+const ON_TIME = 'not exists (select from rappel.run r where r.id = message.run and r.late)'
+
 /** What was sent since a moment, and what failed or waits. Times in milliseconds from save to the server's acceptance. */
 export function readTally(db: Queryable, since: Date): Promise<Tally> {
   return one<Tally>(
@@ -17,7 +20,7 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
             (select count(distinct lower(r.address)) from rappel.message m join rappel.message_recipient r on r.message = m.id
               where m.finished_at >= $1 and r.state = 'sent') as people,
             (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
-              where state = 'sent' and attempt = 1 and finished_at >= $1) as slowest,
+              where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
             (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) as waiting,
@@ -127,7 +130,7 @@ export function listNoisy(db: Queryable, since: Date, limit: number): Promise<No
 export async function listLatencies(db: Queryable, since: Date): Promise<number[]> {
   const rows = await many<{ ms: number }>(
     db,
-    `select greatest(1, extract(epoch from finished_at - changed_at) * 1000)::float as ms from rappel.message where state = 'sent' and attempt = 1 and finished_at >= $1 order by finished_at desc limit 2000`,
+    `select greatest(1, extract(epoch from finished_at - changed_at) * 1000)::float as ms from rappel.message where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME} order by finished_at desc limit 2000`,
     [since],
   )
   return rows.map((r) => r.ms)

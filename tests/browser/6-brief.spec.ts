@@ -347,6 +347,7 @@ test('the list of workflows is searched, filtered in the address, and several ar
   await page.getByLabel('Choose Enquiry won').check()
   await page.getByLabel('Choose Enquiry handed over').check()
   await page.getByRole('button', { name: 'Resume the 2 paused' }).click()
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Resume' }).click()
   await expect(page.getByText('2 workflows resumed.')).toBeVisible()
 })
 

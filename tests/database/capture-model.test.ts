@@ -102,7 +102,7 @@ test('captured changes are the difference that each transaction made, and a tran
         const { last } = await one<{ last: number }>(pool, 'select coalesce(max(id), 0) as last from rappel.change')
         await run(client, statements, commits)
         const after = commits ? statements.reduce((s, { to }) => to(s), state) : state
-        const changes = await listChanges(pool, schema, { table: 'claims', after: last, limit: 100 })
+        const { changes } = await listChanges(pool, schema, { table: 'claims', after: last, limit: 100 })
         const captured = changes.map((c) => ({ record: c.record, kind: c.kind, before: shown(c.before), after: shown(c.after) })).sort((a, b) => a.record - b.record)
         expect({ statements: statements.map((s) => s.sql), captured }).toEqual({ statements: statements.map((s) => s.sql), captured: netOf(state, after) })
         state = after

@@ -22,7 +22,7 @@ afterAll(() => db.drop())
 beforeEach(() => pool.query('truncate rappel.change, rappel.queue; delete from data.claims; truncate rappel.change, rappel.queue'))
 
 const insert = (status = 'New') => one<{ id: number }>(pool, 'insert into data.claims (status, amount) values ($1, 10) returning id', [status])
-const changes = async () => (await listChanges(pool, schema, { limit: 100 })).map(({ kind, record, changed, before, after }) => ({ kind, record, changed, before, after }))
+const changes = async () => (await listChanges(pool, schema, { limit: 100 })).changes.map(({ kind, record, changed, before, after }) => ({ kind, record, changed, before, after }))
 
 test('an insert is captured with its image and the fields that are filled', async () => {
   const { id } = await insert()
@@ -135,13 +135,13 @@ test('a mass update is one change a record', async () => {
 test('a change knows who made it and which run caused it', async () => {
   const by = { kind: 'person' as const, person: ines, name: 'Ines Okafor' }
   await writing(pool, { by, run: 77, depth: 2 }, (tx) => tx.query('insert into data.claims default values').then(() => undefined))
-  const [change] = await listChanges(pool, schema, { limit: 1 })
+  const [change] = (await listChanges(pool, schema, { limit: 1 })).changes
   expect(change).toMatchObject({ by, run: 77, depth: 2 })
 })
 
 test('a write by another program is by the system, under the database user’s name', async () => {
   await insert()
-  const [change] = await listChanges(pool, schema, { limit: 1 })
+  const [change] = (await listChanges(pool, schema, { limit: 1 })).changes
   expect(change?.by).toEqual({ kind: 'system', person: null, name: 'rappel' })
 })
 

@@ -52,7 +52,7 @@ async function happen(pairs: readonly (readonly [Image, Image])[], by: number): 
   for (const [i, [, after]] of pairs.entries())
     await write(`update data.claims set ${columns.map((c, k) => `${c} = $${k + 2}`).join(', ')} where id = $1`, [ids[i], ...values(after)])
   await write('delete from data.claims where id = any($1)', [ids.slice(0, 2)])
-  return { start, changes: await listChanges(pool, surroundings.schema, { table: 'claims', after: start, limit: 1_000 }) }
+  return { start, changes: (await listChanges(pool, surroundings.schema, { table: 'claims', after: start, limit: 1_000 })).changes }
 }
 
 // The same condition read over the change log must let through exactly what the compiled test and the explanation let fire.

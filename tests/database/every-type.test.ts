@@ -101,7 +101,7 @@ async function happen(pairs: readonly (readonly [Image, Image])[], by: number): 
   for (const [i, [, after]] of pairs.entries())
     await write(`update data.visits set ${COLUMNS.map((name, k) => `${name} = ${places[k]}`).join(', ')} where id = $1`, [ids[i]?.id, ...valuesOf(after)])
   await write('delete from data.visits where id = $1', [ids[0]?.id])
-  return { start, changes: await listChanges(pool, surroundings.schema, { table: 'visits', after: start, limit: 1_000 }) }
+  return { start, changes: (await listChanges(pool, surroundings.schema, { table: 'visits', after: start, limit: 1_000 })).changes }
 }
 
 // … and over the change log, with the operators that look at changes.

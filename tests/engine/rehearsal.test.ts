@@ -123,7 +123,7 @@ test('the counts at each line, found by the database or one by one, are those of
   const people = await makeClaims(pool)
   await traffic(people, async () => undefined)
   const surroundings = await readSurroundings(pool, BASE_URL)
-  const changes = await listChanges(pool, surroundings.schema, { table: 'claims', limit: 10_000 })
+  const { changes } = await listChanges(pool, surroundings.schema, { table: 'claims', limit: 10_000 })
   const lookups = new LoadedLookups(new Map())
   let exact = 0
   for (const condition of fc.sample(conditionOver(true), { numRuns: 150, seed: 7 })) {

@@ -102,6 +102,6 @@ test('a person’s changes are kept without what signing in needs, and are not a
   ])
   for (const { image } of rows) expect(Object.keys(image)).not.toEqual(expect.arrayContaining(['password_hash']))
   expect(JSON.stringify(rows)).not.toContain('argon2')
-  const listed = await listChanges(pool, await readSchema(pool), { limit: 1_000 })
+  const { changes: listed } = await listChanges(pool, await readSchema(pool), { limit: 1_000 })
   expect(listed.filter((c) => c.table === 'person')).toEqual([])
 })

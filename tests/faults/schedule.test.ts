@@ -64,7 +64,12 @@ test.each([3, 17, 2026])(
     let now = Date.now() + 1_000
     const transport = createTransport(`smtp://127.0.0.1:${engine.room.smtpPort}`, 3, 5_000)
     const worker = await registerWorker(engine.pool, 'test', process.pid)
-    const delivery = new Delivery(engine.pool, transport, () => worker, () => new Date(now))
+    const delivery = new Delivery(
+      engine.pool,
+      transport,
+      () => worker,
+      () => new Date(now),
+    )
     const schedule = fc.sample(faults, { numRuns: ROUNDS, seed })
     for (const given of [...schedule, {}, {}]) {
       await engine.room.setFaults(structuredClone(given))

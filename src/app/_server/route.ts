@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import pino from 'pino'
+import { isNestedTooDeep, MAX_NESTED } from '@/core/workflow/bounds'
 import { TooMuch } from '@/engine/apart/apart'
 import { isDatabaseAway, Refused } from '@/store/problems'
 import { ACCESS, mayUse, type Permission } from './access'
@@ -80,17 +81,41 @@ async function admit(permission: Permission, request: Request): Promise<Actor> {
 export function refuseOtherSites(request: Request): void {
   if (request.method === 'GET' || request.method === 'HEAD') return
   const origin = request.headers.get('origin')
-  if (origin && new URL(origin).host === request.headers.get('host')) return
+  if (origin && URL.canParse(origin) && new URL(origin).host === request.headers.get('host')) return
   throw new Problem(403, 'Not allowed', 'The call does not come from a page of this application.')
 }
 
 async function readJson(request: Request): Promise<unknown> {
   const text = await readText(request, MAX_JSON)
+  if (isNestedTooDeep(text)) throw new Problem(400, 'Nested too deep', `The body is nested deeper than ${MAX_NESTED}.`)
+  let body: unknown
   try {
-    return JSON.parse(text)
+    body = JSON.parse(text)
   } catch (error) {
     throw new Problem(400, 'Malformed JSON', `The body is not JSON: ${(error as Error).message}.`)
   }
+  const path = unkeepable(body)
+  if (path !== null) throw new Problem(422, 'Not valid', 'The body has a text that cannot be kept.', { problems: [{ code: 'not a text', path, message: UNKEEPABLE }] })
+  return body
+}
+
+const UNKEEPABLE = 'The text has a character that is none: NUL, or half of a surrogate pair. Remove it.'
+
+const isKeepable = (text: string) => text.isWellFormed() && !text.includes('\u0000')
+
+/** The JSON Pointer of the first text in a body that a database cannot keep; null where there is none. */
+function unkeepable(body: unknown): string | null {
+  const open: { value: unknown; path: string }[] = [{ value: body, path: '' }]
+  for (let at = open.pop(); at; at = open.pop()) {
+    const { value, path } = at
+    if (typeof value === 'string' && !isKeepable(value)) return path
+    if (typeof value !== 'object' || value === null) continue
+    for (const [name, entry] of Object.entries(value)) {
+      if (!isKeepable(name)) return path
+      open.push({ value: entry, path: `${path}/${name.replaceAll('~', '~0').replaceAll('/', '~1')}` })
+    }
+  }
+  return null
 }
 
 /** The body as text. @throws Problem 413 when it is larger than `limit` bytes */
@@ -123,6 +148,8 @@ export function problemResponse(error: unknown): Response {
   if (error instanceof TooMuch) return document(422, 'Too much work', error.message)
   if (isDatabaseAway(error))
     return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
+  const { code } = (error ?? {}) as { code?: unknown }
+  if (code === '22021' || code === '22P05') return document(422, 'Not valid', UNKEEPABLE)
   const reference = randomUUID()
   log.error({ reference, error: error instanceof Error ? error.stack : String(error) }, 'a call failed')
   return document(500, 'Something went wrong', `This should not have happened. The log says more under ${reference}.`)

@@ -57,9 +57,17 @@ export function seenAt(request: Request): Date | null {
   return at
 }
 
-/** The findings about a workflow, as things stand; `onlyTo` is the one address that it may write to, where it is a member's own. */
-export function findingsOf(workflow: Workflow, onlyTo: string | null): Promise<Finding[]> {
-  return apart().run('review', { workflow, onlyTo })
+/**
+ * The findings about a workflow, as things stand; `onlyTo` is the one address that it may write to, where it is a member's own; `was` the name
+ * that it is saved under, where that is about to change.
+ */
+export function findingsOf(workflow: Workflow, onlyTo: string | null, was?: string): Promise<Finding[]> {
+  return apart().run('review', { workflow, onlyTo, was })
+}
+
+/** The name that a draft is saved under, where a body says it. */
+export function savedUnder(body: Readonly<Record<string, unknown>>): string | undefined {
+  return typeof body.was === 'string' ? body.was : undefined
 }
 
 /** The one address that a workflow edited by somebody may write to: a member's own, else its keeper's where it has one. */

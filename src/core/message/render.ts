@@ -1,6 +1,7 @@
 import type { Liquid, Template } from 'liquidjs'
 import { type Budget, TakesLong } from '../values/budget'
 import type { Organisation } from '../values/tables'
+import { linkedPages } from './links'
 import { causeOf, createLiquid, liquidSentence, onlyPrints, parseTemplate, renderWithin } from './liquid'
 import { htmlToText, oneLine, textToHtml } from './text'
 
@@ -18,6 +19,8 @@ export interface CompiledMessage {
 export interface Engines {
   readonly plain: Liquid
   readonly html: Liquid
+  /** For texts that are address lists: what placeholders print has no meaning in them. */
+  readonly addresses: Liquid
 }
 
 export interface RenderedMessage {
@@ -28,7 +31,7 @@ export interface RenderedMessage {
 
 /** Makes the engines for an organisation's locale and zone. */
 export function createEngines(organisation: Organisation): Engines {
-  return { plain: createLiquid('plain', organisation), html: createLiquid('html', organisation) }
+  return { plain: createLiquid('plain', organisation), html: createLiquid('html', organisation), addresses: createLiquid('addresses', organisation) }
 }
 
 /** The engine a body of this format is read with. */
@@ -47,7 +50,7 @@ export function compileMessage(source: { subject: string; body: string; format: 
     return parsed.templates
   }
   const subject = parse(engines.plain, source.subject)
-  const body = parse(bodyEngine(engines, source.format), source.body)
+  const body = parse(bodyEngine(engines, source.format), source.format === 'rich' ? linkedPages(source.body) : source.body)
   return { subject, body, format: source.format, onlyPrints: onlyPrints(subject) && onlyPrints(body), engines }
 }
 

@@ -6,18 +6,58 @@ export interface NamedAddress {
   readonly name: string | null
 }
 
+/** What has a meaning in an address list (RFC 5322 sections 3.2 and 3.4), white space apart. */
+const SYNTAX = '",;:<>()[]\\\r\n'
+
+/** Code points of a private use area that stand for them in what comes from data. */
+const MASK_FROM = 0xf8e0
+
+const MASKS = new Map([...SYNTAX].map((character, i) => [character, String.fromCodePoint(MASK_FROM + i)]))
+const UNMASKED = new Map([...MASKS].map(([character, mask]) => [mask, character]))
+
+/** A value from data as it stands in an address list: its characters mean nothing there but themselves. See `mailboxesIn`, which undoes it. */
+export function masked(value: string): string {
+  return value.replaceAll(/[",;:<>()[\]\\\r\n]/g, (character) => MASKS.get(character) as string)
+}
+
+const unmasked = (text: string) => text.replaceAll(/[\uf8e0-\uf8ee]/g, (mask) => UNMASKED.get(mask) ?? mask)
+
 /**
  * The addresses that a text names, uncleaned: an address list as RFC 5322 section 3.4 writes it (`"Jo, Q" <jo@example.org>`), or addresses one after
- * another, with commas, semicolons, blanks or line ends between them.
+ * another, with commas, semicolons, blanks or line ends between them. What was masked stands for itself beside a name or inside one; where it is
+ * an entry by itself it may hold bare addresses, and nothing else.
  */
 export function mailboxesIn(text: string): NamedAddress[] {
-  if (!/[<"(]/.test(text))
-    return text
-      .split(/[,;\s]+/)
-      .filter(Boolean)
-      .map((address) => ({ address, name: null }))
+  return entriesOf(text).flatMap((entry) => (/[<"(]/.test(entry) ? named(entry) : bare(unmasked(entry))))
+}
+
+const CLOSES: Readonly<Record<string, string>> = { '"': '"', '<': '>', '(': ')' }
+
+/** The entries of an address list, taken apart at what separates them outside quotes, brackets and comments. */
+function entriesOf(text: string): string[] {
+  const entries: string[] = []
+  let from = 0
+  let closes: string | null = null
+  for (let at = 0; at < text.length; at++) {
+    const character = text[at] as string
+    if (character === '\\') at++
+    else if (closes !== null) closes = character === closes || character === '\n' ? null : closes
+    else if (character in CLOSES) closes = CLOSES[character] as string
+    if (closes === null && /[,;\r\n]/.test(character)) {
+      entries.push(text.slice(from, at))
+      from = at + 1
+    }
+  }
+  return [...entries, text.slice(from)].filter((entry) => entry.trim() !== '')
+}
+
+function bare(text: string): NamedAddress[] {
   return text
-    .split(/[\r\n]+/)
-    .flatMap((line) => parse(line, { flatten: true }))
-    .map(({ address, name }) => ({ address: address || name, name: address ? name || null : null }))
+    .split(/[,;\s]+/)
+    .filter(Boolean)
+    .map((address) => ({ address, name: null }))
+}
+
+function named(entry: string): NamedAddress[] {
+  return parse(entry, { flatten: true }).map(({ address, name }) => ({ address: unmasked(address || name), name: address && name ? unmasked(name) : null }))
 }

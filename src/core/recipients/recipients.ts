@@ -48,7 +48,7 @@ export interface RecipientFacts {
   readonly renderText: (source: string, path: string) => string
 }
 
-type Raw = { address: Stored | undefined; name: string | null; image: Image | null; table: TableDef | null; inactive?: boolean; said: string }
+type Raw = { address: Stored | undefined; name: string | null; image: Image | null; table: TableDef | null; inactive?: boolean; said: string; entry?: string }
 
 /** Yields the addresses of one entry, uncleaned, with the words it goes by. */
 function yieldEntry(entry: Recipient, facts: RecipientFacts, path: string): Raw[] {
@@ -79,7 +79,8 @@ function yieldList(name: string, field: string, facts: RecipientFacts): Raw[] {
   if ('problem' in checked) throw new Error(checked.problem)
   return list.images.map((image) => {
     const resolved = resolvePath(image, checked, facts.schema, facts.lookups)
-    return { ...addressOf(resolved, facts, `${titleOf(list.table, image)}’s ${spoken(field)}`), image, table: list.table }
+    const title = titleOf(list.table, image)
+    return { ...addressOf(resolved, facts, `${title}’s ${spoken(field)}`), image, table: list.table, entry: title }
   })
 }
 
@@ -151,7 +152,7 @@ function cleanOne(raw: Raw, path: string, lookups: Lookups, seen: Set<string>, n
     notes.push({ code, path, message })
     return []
   }
-  if (isBlank(raw.address)) return drop('blank address', `${capital(raw.said)} gives no address: it is blank.`)
+  if (isBlank(raw.address)) return drop('blank address', raw.entry ? `${raw.entry}: no address` : `${capital(raw.said)} gives no address: it is blank.`)
   const address = String(raw.address).trim()
   if (raw.inactive) return drop('inactive person', `${raw.name} is no longer active, so ${address} is left out.`)
   if (!isAddress(address)) return drop('faulty address', `“${address.slice(0, 80)}” (${raw.said}) is not a valid e-mail address.`)

@@ -2,6 +2,7 @@ import { formulaProblem } from '../formula/formula'
 import { emailText } from '../message/format'
 import { checkRooted, endTable, type RootDef } from '../paths/roots'
 import { fieldOf, type TableDef } from '../values/tables'
+import { deliveryOf, namesList } from '../workflow/delivery'
 import type { Action, Attach, EmailAction, OtherAction, Value } from '../workflow/document'
 import { TASK_TABLE, targetTable } from '../workflow/run/writes'
 import { reviewCondition, reviewLiteral } from './clauses'
@@ -55,6 +56,8 @@ function reviewEmail(action: EmailAction, path: string, context: Context): void 
     action[list]?.forEach((entry, i) => {
       reviewRecipient(entry, `${path}/${list}/${i}`, context)
     })
+  if (namesList(action) && deliveryOf(action) === 'together')
+    context.warn('seen by all', `${path}/delivery`, 'All of the list get one mail together and see one another’s addresses. Send one each, unless that is meant.')
   if (action.replyTo) reviewRecipient(action.replyTo, `${path}/replyTo`, context)
   const about = aboutTable(action, path, context)
   const template = action.template === undefined ? undefined : reviewTemplate(action, path, about, context)

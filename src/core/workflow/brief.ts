@@ -3,6 +3,7 @@ import { clauseSentence, type Wording } from '../conditions/sentence'
 import { checkPath, pathWords } from '../paths/path'
 
 import { fieldOf, type TableDef } from '../values/tables'
+import { deliveryOf, namesList } from './delivery'
 import type { Action, BringIn, Condition, EmailAction, Recipient, RecordCue, Value, Workflow } from './document'
 
 /** One numbered line of a brief. */
@@ -197,13 +198,14 @@ function valueWords(value: Value): string {
 function emailWords(action: EmailAction, table: TableDef, wording: Wording): string {
   const to = action.to.map((r) => recipientWords(r, table, wording)).join(' and ') || 'nobody yet'
   const cc = action.cc?.length ? `, copy to ${action.cc.map((r) => recipientWords(r, table, wording)).join(' and ')}` : ''
-  return `${to}${cc}${action.delivery === 'each' ? ', one each' : ''}`
+  return `${to}${cc}${deliveryOf(action) === 'each' ? ', one each' : namesList(action) ? ', one mail to all' : ''}`
 }
 
 function emailDetail(action: EmailAction): string {
   const parts = [action.template ? `template ${action.template}` : `“${action.subject?.trim() || 'no subject yet'}”`]
   if (action.attach?.length) parts.push(`with ${action.attach.map((a) => ('file' in a ? a.file : `its ${a.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`)).join(', ')}`)
   if (action.priority && action.priority !== 'normal') parts.push(action.priority)
+  else if (action.priority && action.template) parts.push('normal priority')
   return parts.join(' · ')
 }
 

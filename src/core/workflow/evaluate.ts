@@ -4,10 +4,12 @@ import { type CompiledCondition, compileCondition, type Facts, type Setting } fr
 import type { Engines } from '../message/render'
 import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
+import { addressKey } from '../recipients/address'
 import { Budget, RUN_STEPS } from '../values/budget'
 import type { FileInfo, TableDef } from '../values/tables'
-import type { Attach, RecordCue, Workflow } from './document'
-import { nothing, type Plan } from './plan'
+import { activeActions } from './active'
+import type { Action, Attach, RecordCue, Workflow } from './document'
+import { nothing, type Plan, type PlannedMessage } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
 import type { ActionSetting, Performer } from './run/setting'
@@ -69,7 +71,14 @@ export function compileWorkflow(workflow: Workflow, surroundings: Surroundings):
   if (workflow.cue.kind !== 'record') throw new Error(`A ${workflow.cue.kind} cue cannot be compiled for changes.`)
   const condition = workflow.conditions ? compileCondition(workflow.conditions, table, { ...surroundings, roots: baseRoots(table) }, '/conditions') : null
   const usesFormulas = workflow.conditions !== undefined && hasFormula(workflow.conditions)
-  return { workflow, table, cue: workflow.cue, condition, usesFormulas, perform: compilePerformance(workflow, table, surroundings), surroundings }
+  const around = surroundings.outline && mayRepeatMail(workflow.actions) ? { ...surroundings, outline: false } : surroundings
+  return { workflow, table, cue: workflow.cue, condition, usesFormulas, perform: compilePerformance(workflow, table, around), surroundings: around }
+}
+
+/** Whether a run may write to somebody twice, so that what the mails say decides how many go. */
+function mayRepeatMail(actions: readonly Action[]): boolean {
+  const emails = activeActions(actions).filter(({ action }) => action.do === 'email')
+  return emails.length > 1 || emails.some(({ path }) => activeActions(actions).some(({ action, path: at }) => action.do === 'each' && path.startsWith(`${at}/`)))
 }
 
 function compilePerformance(workflow: Workflow, table: TableDef, surroundings: Surroundings): Performer {
@@ -124,6 +133,7 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
   const { cue, table } = compiled
   if (change.table !== table.name) return nothing(`The change is of a ${change.table}, not a ${table.singular}.`)
   if (!cue.on.includes(change.kind)) return nothing(`The ${table.singular} was ${change.kind}; the cue waits for ${cue.on.join(' or ')}.`)
+  if (isNoChange(change)) return nothing(`Nothing changes: every field of the ${table.singular} stays as it is.`)
   if (change.kind === 'changed' && cue.fields?.length && !cue.fields.some((f) => change.changed.includes(f))) return nothing(`None of ${cue.fields.join(', ')} changed.`)
   const budget = budgetOf(how)
   const facts = factsOf(compiled.surroundings, change, lookups, budget)
@@ -138,8 +148,26 @@ export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lo
   return planOf(run, decided, clauses)
 }
 
+/** Leaves those out of a message who got the very same one in this run; a message that nobody is left of is not sent. */
+function withoutRepeats(run: RunState): readonly PlannedMessage[] {
+  const written = new Map<string, Set<string>>()
+  return run.messages.flatMap((message) => {
+    const says = JSON.stringify([message.from, message.replyTo, message.subject, message.html, message.text, message.attachments])
+    const seen = written.get(says) ?? new Set<string>()
+    written.set(says, seen)
+    const isNew = ({ address }: { address: string }) => !seen.has(addressKey(address))
+    const [to, cc, bcc] = [message.to.filter(isNew), message.cc.filter(isNew), message.bcc.filter(isNew)]
+    for (const { address } of [...message.to, ...message.cc, ...message.bcc]) {
+      if (!isNew({ address })) run.notes.push({ code: 'same mail', path: message.path, message: `${address} gets this very mail already, so it is sent once.` })
+      seen.add(addressKey(address))
+    }
+    return to.length ? [{ ...message, to, cc, bcc }] : []
+  })
+}
+
 function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses: Plan['clauses']): Plan {
-  const { messages, notices, tasks, writes, notes, held } = run
+  const { notices, tasks, writes, notes, held } = run
+  const messages = run.messages.length > 1 && !run.surroundings.outline ? withoutRepeats(run) : run.messages
   return {
     fires: decided.fires,
     why: decided.why,
@@ -207,9 +235,12 @@ function firing(compiled: CompiledWorkflow, facts: Facts): { fires: boolean; why
   }
 }
 
+/** Whether a change leaves every field as it was, so that it is none. */
+const isNoChange = ({ kind, changed }: Change) => kind === 'changed' && changed.length === 0
+
 /** Whether the cue waits for a change of this kind and in these fields. */
 export function isCued({ cue, table }: CompiledWorkflow, change: Change): boolean {
-  if (change.table !== table.name || !cue.on.includes(change.kind)) return false
+  if (change.table !== table.name || !cue.on.includes(change.kind) || isNoChange(change)) return false
   return change.kind !== 'changed' || !cue.fields?.length || cue.fields.some((f) => change.changed.includes(f))
 }
 

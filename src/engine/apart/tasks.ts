@@ -9,6 +9,7 @@ import { compileWorkflow, type Plan, type Template } from '@/core/workflow/evalu
 import { importWorkflow } from '@/core/workflow/exchange'
 import { type Evidence, gatherEvidence, spanOfDays } from '../evidence'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
+import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings } from '../program'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
 import { bare, type Rehearsal, type RehearsalOptions, rehearse } from '../rehearsal/rehearse'
@@ -42,9 +43,10 @@ const shownSettled = (settled: Settled): Settled => ('plan' in settled ? { plan:
 
 /** What is done apart, by name: whatever evaluates, parses or goes through what people wrote. */
 export const TASKS = {
-  /** The findings about a workflow as things stand; `onlyTo` is the one address that it may write to, where it is a member's own. */
-  review: async (room: Room, { workflow, onlyTo }: { workflow: Workflow; onlyTo: string | null }): Promise<Finding[]> => {
-    const setting = { ...(await readReviewSetting(room.pool)), onlyTo }
+  /** The findings about a workflow as things stand; `onlyTo` is the one address that it may write to, where it is a member's own; `was` the name that it is saved under. */
+  review: async (room: Room, { workflow, onlyTo, was }: { workflow: Workflow; onlyTo: string | null; was?: string }): Promise<Finding[]> => {
+    const read = await readReviewSetting(room.pool)
+    const setting = { ...read, onlyTo, live: read.live?.filter((other) => other.name !== was) }
     return [...review(workflow, setting), ...considerations(workflow, setting)]
   },
 
@@ -81,6 +83,9 @@ export const TASKS = {
     const compiled = bare(compileWorkflow(runnable(asked.workflow, asked.findings), await around(room)))
     return lookAtLine(room.pool, compiled, spanOfDays(asked.days), asked.path)
   },
+
+  /** What running the changes that passed a workflow by would send. */
+  'passed by': async (room: Room, { name }: { name: string }): Promise<PassedByForecast> => forecastPassedBy(room.pool, name, await around(room)),
 
   /** How the examples of a workflow fare. */
   examples: async (room: Room, { workflow }: { workflow: Workflow }): Promise<ExampleOutcome[]> =>

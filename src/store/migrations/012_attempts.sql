@@ -10,6 +10,9 @@ create table rappel.attempt (
 -- A run about which nothing is decided yet: working it out takes long and goes on apart. Where it then does not fire, it is no run.
 alter table rappel.run add column undecided boolean not null default false;
 
+-- Whether it was run late on purpose: after a pause, or tried again by hand. Its mail says nothing of how quick alerts are.
+alter table rappel.run add column late boolean not null default false;
+
 -- What each part of the installation did last, so that whoever looks can tell one that stands still.
 create table rappel.part (
   name text primary key,

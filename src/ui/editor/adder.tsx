@@ -45,7 +45,6 @@ function offersAt(place: AddPlace): Offer[] {
           ({
             ...newEmail(name, null),
             to: [entry],
-            ...('list' in entry ? { delivery: 'each' as const } : {}),
           }) as Action,
       ),
     ),

@@ -54,11 +54,11 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const wording = useMemo(() => wordingOf(setting), [setting])
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
   const table = wording.schema.get(document.table)
-  const found = useEvidence(document, sample)
-  const { evidence } = found
-  const rehearsal = useRehearsal(document)
-  const examples = useExamples(document)
   const saving = useSaving(document, workflow)
+  const found = useEvidence(document, sample, saving.name)
+  const { evidence } = found
+  const rehearsal = useRehearsal(document, saving.name)
+  const examples = useExamples(document)
   const [standing, lookAgain] = useStanding(workflow)
   useTrueAddress(workflow.name)
   const desk = useTrial(saving.name, saving.save)
@@ -104,7 +104,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     askLive,
     typeLine: () => typing.current?.focus(),
     rehearse: rehearsal.again,
-    arm: () => void (desk.trial?.armed ? desk.end() : desk.arm(null)),
+    arm: () => window.document.querySelector<HTMLElement>('[data-trial-deed]')?.focus(), // its button arms; a single key does not
     dryRun,
   })
   usePaste((item) => dispatch({ do: 'paste', ...item }))

@@ -2,6 +2,7 @@
 
 import { useState } from 'react'
 import { formatOf } from '@/core/message/format'
+import { deliveryOf } from '@/core/workflow/delivery'
 import type { EmailAction, Recipient } from '@/core/workflow/document'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
@@ -78,8 +79,12 @@ function TextOrTemplate({ action }: { action: EmailAction }) {
 
 type Set = (part: keyof EmailAction) => (value: unknown) => void
 
+/** Stands for the priority that the template has. */
+const TEMPLATES = 'of the template'
+
 function HowSent({ action, set }: { action: EmailAction; set: Set }) {
   const { table, setting } = usePlace()
+  const unsaid = action.template ? TEMPLATES : 'normal'
   return (
     <div className="grid grid-cols-3 gap-8">
       <Labelled label="From">
@@ -97,20 +102,20 @@ function HowSent({ action, set }: { action: EmailAction; set: Set }) {
       <Labelled label="Sent">
         <Choice
           label="Sent"
-          value={action.delivery ?? 'together'}
+          value={deliveryOf(action)}
           options={[
             { value: 'together', label: 'one mail to all' },
             { value: 'each', label: 'one each' },
           ]}
-          onChange={(v) => set('delivery')(v === 'together' ? undefined : v)}
+          onChange={(v) => set('delivery')(v === deliveryOf({ to: action.to }) ? undefined : v)}
         />
       </Labelled>
       <Labelled label="Priority">
         <Choice
           label="Priority"
-          value={action.priority ?? 'normal'}
-          options={['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))}
-          onChange={(v) => set('priority')(v === 'normal' ? undefined : v)}
+          value={action.priority ?? unsaid}
+          options={[...(action.template ? [{ value: TEMPLATES, label: 'as the template' }] : []), ...['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))]}
+          onChange={(v) => set('priority')(v === unsaid ? undefined : v)}
         />
       </Labelled>
     </div>

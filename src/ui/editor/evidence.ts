@@ -74,13 +74,13 @@ export interface Found {
   readonly fault: string | null
 }
 
-/** What the newest changes say about the document as it stands, asked again shortly after each edit. */
-export function useEvidence(document: Workflow, sample: number | null): Found {
+/** What the newest changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. */
+export function useEvidence(document: Workflow, sample: number | null, was: string | null): Found {
   const [found, setFound] = useState<Found>({ review: [], evidence: null, fault: null })
   useEffect(() => {
     const abort = new AbortController()
     const timer = setTimeout(() => {
-      call<{ review: Finding[]; evidence: Evidence | null }>('POST', '/api/v1/evidence', { workflow: document, sample }, abort.signal).then(
+      call<{ review: Finding[]; evidence: Evidence | null }>('POST', '/api/v1/evidence', { workflow: document, sample, was: was ?? undefined }, abort.signal).then(
         (answer) => setFound({ ...answer, fault: null }),
         (error: unknown) => {
           if (!abort.signal.aborted) setFound((old) => ({ ...old, fault: error instanceof Refusal ? error.message : String(error) }))
@@ -91,6 +91,6 @@ export function useEvidence(document: Workflow, sample: number | null): Found {
       clearTimeout(timer)
       abort.abort()
     }
-  }, [document, sample])
+  }, [document, sample, was])
   return found
 }

@@ -11,6 +11,7 @@ import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
 import { AskLive } from './ask-live'
+import { AskPassedBy } from './passed-by'
 import type { Saving } from './saving'
 import type { Standing } from './standing'
 
@@ -38,10 +39,13 @@ interface Props {
   readonly onDryRun: () => void
 }
 
+const RESUMED = 'It is live again.'
+
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
 export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, failing, asking, setAsking, onSave, onAskLive, onAct, onJump, onDryRun }: Props) {
   const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
+  const [passing, setPassing] = useState<'catch-up' | 'resume' | null>(null)
   return (
     <header className="mb-3">
       <div className="flex items-baseline gap-4">
@@ -75,10 +79,8 @@ export function Head({ standing, name, onName, saving, onTheirs, isLive, errors,
             Dry run
           </Button>
           {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
-          {state === 'live' && standing.passedBy > 0 && (
-            <Button onClick={() => onAct('catch-up', 'They are being run now. Runs shows what comes of them.')}>Run the {standing.passedBy} that passed by</Button>
-          )}
-          {state === 'paused' && <Button onClick={() => onAct('resume', 'It is live again.')}>Resume</Button>}
+          {state === 'live' && standing.passedBy > 0 && <Button onClick={() => setPassing('catch-up')}>Run the {standing.passedBy} that passed by</Button>}
+          {state === 'paused' && <Button onClick={() => (standing.passedBy > 0 ? setPassing('resume') : onAct('resume', RESUMED))}>Resume</Button>}
           {saving.name !== null && <More name={saving.name} />}
           <Button kind="main" onClick={onAskLive} disabled={state === 'live' && isLive && isSaved}>
             Send it live
@@ -86,6 +88,13 @@ export function Head({ standing, name, onName, saving, onTheirs, isLive, errors,
         </span>
       </div>
       <Stale saving={saving} onTheirs={onTheirs} />
+      <AskPassedBy
+        asking={passing}
+        close={() => setPassing(null)}
+        name={saving.name ?? name}
+        passedBy={standing.passedBy}
+        onDeed={(verb) => onAct(verb, verb === 'resume' ? RESUMED : 'They are being run now. Runs shows what comes of them.')}
+      />
       <AskLive open={asking} setOpen={setAsking} standing={standing} failing={failing} onLive={(overrule) => onAct('live', 'It is live. Changes from now on fire it.', overrule)} />
     </header>
   )

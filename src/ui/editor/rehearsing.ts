@@ -51,13 +51,13 @@ export interface Rehearsing {
 
 const NOTHING = { answer: null, busy: false, fault: null, progress: 0, off: false }
 
-/** The rehearsal of a draft, asked again after each edit; an older one is called off. */
-export function useRehearsal(document: Workflow): Rehearsing {
+/** The rehearsal of a draft, asked again after each edit; an older one is called off. `was` is the name it is saved under. */
+export function useRehearsal(document: Workflow, was: string | null): Rehearsing {
   const [days, setDays] = useState(30)
   const [turn, setTurn] = useState(0)
   const [state, setState] = useState<Omit<Rehearsing, 'days' | 'setDays' | 'again' | 'callOff'>>(NOTHING)
   const running = useRef<AbortController | null>(null)
-  const question = JSON.stringify({ workflow: document, days, samples: 0 })
+  const question = JSON.stringify({ workflow: document, days, samples: 0, was: was ?? undefined })
   // biome-ignore lint/correctness/useExhaustiveDependencies: a further turn asks the same anew
   useEffect(() => {
     const abort = new AbortController()

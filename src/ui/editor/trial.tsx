@@ -90,7 +90,9 @@ export function TrialPanel({ desk, sample, wording }: { desk: TrialDesk; sample:
               for {trial.record === null ? 'the changes that I make' : `record ${trial.record}`}, until <Time at={trial.until} />
             </span>
             <span className="ml-auto">
-              <Button onClick={desk.end}>End it</Button>
+              <Button data-trial-deed onClick={desk.end}>
+                End it
+              </Button>
             </span>
           </p>
           <p className="text-muted text-sm">Make the change in another tab. It runs for real; all its mail goes to {trial.to} alone.</p>
@@ -98,7 +100,7 @@ export function TrialPanel({ desk, sample, wording }: { desk: TrialDesk; sample:
       ) : (
         <p className="flex flex-wrap items-baseline gap-x-5">
           <span className="text-muted text-sm">Arm it for real, all mail to me:</span>
-          <Button shortcut="y" onClick={() => desk.arm(null)}>
+          <Button shortcut="y" data-trial-deed onClick={() => desk.arm(null)}>
             for my changes
           </Button>
           {sample && <Button onClick={() => desk.arm(sample.record)}>for {sample.title}</Button>}

@@ -10,7 +10,13 @@ const KINDS = {
 type Kind = keyof typeof KINDS
 
 /** A button: `main` for the one thing a page is for, `quiet` for the rest, `alarm` for what destroys. */
-export function Button({ kind = 'quiet', shortcut, className = '', children, ...rest }: { kind?: Kind; shortcut?: string } & ButtonHTMLAttributes<HTMLButtonElement>) {
+export function Button({
+  kind = 'quiet',
+  shortcut,
+  className = '',
+  children,
+  ...rest
+}: { kind?: Kind; shortcut?: string; 'data-trial-deed'?: boolean } & ButtonHTMLAttributes<HTMLButtonElement>) {
   return (
     <button type="button" className={`${KINDS[kind]} ${className}`} {...rest}>
       {children}

@@ -11,6 +11,11 @@ const MARKS: Record<string, { tone: string; mark: ReactNode; word: string }> = {
   done: { tone: 'text-calm', mark: <path d="M1.2 5.4 4 8.2 8.8 2" fill="none" stroke="currentColor" strokeWidth="1.7" />, word: 'Done' },
   sent: { tone: 'text-calm', mark: <path d="M1.2 5.4 4 8.2 8.8 2" fill="none" stroke="currentColor" strokeWidth="1.7" />, word: 'Sent' },
   failed: { tone: 'text-alarm', mark: <path d="M1.5 1.5l7 7m0-7-7 7" stroke="currentColor" strokeWidth="1.8" />, word: 'Failed' },
+  'mail failed': { tone: 'text-alarm', mark: <path d="M1.5 1.5l7 7m0-7-7 7" stroke="currentColor" strokeWidth="1.8" />, word: 'Mail failed' },
+  'mail waiting': { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Mail waits' },
+  waiting: { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Waiting' },
+  stopped: { tone: 'text-alarm', mark: <path d="M2 2h6v6H2z" fill="currentColor" />, word: 'Stopped' },
+  held: { tone: 'text-slate', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Held' },
   queued: { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Waiting' },
   sending: { tone: 'text-rope', mark: <path d="M1 5h7M5 2l3 3-3 3" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Sending' },
 }

@@ -45,7 +45,7 @@ export function Timeline({ table, changes, messages, runs, titles, organisation 
               .map((run) => (
                 <p key={run.id} className="mt-1 border-spruce border-l-2 pl-3 text-sm">
                   <span className="text-muted">fired </span>
-                  <Link href={`/runs/${run.id}`}>{run.workflow}</Link> {run.state === 'failed' && <StateMark state="failed" />}
+                  <Link href={`/runs/${run.id}`}>{run.workflow}</Link> {run.state !== 'done' && <StateMark state={run.state} />}
                   {messages
                     .filter((m) => m.run === run.id)
                     .map((m) => (
@@ -53,6 +53,13 @@ export function Timeline({ table, changes, messages, runs, titles, organisation 
                         <StateMark state={m.state} /> <span className="text-muted">to {m.recipients.map((r) => r.name ?? r.address).join(', ')}</span>
                       </span>
                     ))}
+                </p>
+              ))}
+            {messages
+              .filter((m) => m.change === change.id && !runs.some((r) => r.id === m.run))
+              .map((m) => (
+                <p key={m.id} className="mt-1 truncate border-spruce border-l-2 pl-3 text-sm">
+                  <StateMark state={m.state} /> <span className="text-muted">a workflow of others wrote to you: {m.subject}</span>
                 </p>
               ))}
           </li>

@@ -24,7 +24,7 @@ const LISTED: readonly [keys: string, does: string][] = [
   ['Del', 'remove the line'],
   ['r', 'rehearse the brief again'],
   ['t', 'dry run of the brief'],
-  ['y', 'trial of the brief, for one’s own changes'],
+  ['y', 'to the trial of the brief; Enter arms it'],
   ['m', 'mute the line'],
   ['Ctrl Z  Ctrl Shift Z', 'undo, redo'],
   ['Ctrl S', 'save the draft'],

@@ -63,7 +63,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
   }
   const wording = useMemo(() => wordingOf(setting), [setting])
   const document = useMemo(() => sending(draft), [draft])
-  const { evidence, review } = useEvidence(document, sample)
+  const { evidence, review } = useEvidence(document, sample, null)
   const table = wording.schema.get(draft.table)
   const tables = setting.tables.filter((t) => t.name !== 'person')
   const placeholders = useMemo(() => new Map(evidence?.placeholders.map((p) => [p.path, p]) ?? []), [evidence])

@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { type Line, recipientWords } from '@/core/workflow/brief'
+import { deliveryOf } from '@/core/workflow/delivery'
 import type { Action, Recipient } from '@/core/workflow/document'
 import { valueAt } from '@/core/workflow/pointer'
 import type { Origin } from '@/store/messages'
@@ -74,7 +75,7 @@ function whyYou(origin: Origin, table: TableDef, wording: Wording): string {
   const about = valueAt(origin.document, (paths[0] as string).replace(/\/(to|cc|bcc|ifNobody)\/\d+$/, '')) as Action | undefined
   if (about?.do !== 'email') return 'An entry of the workflow named your address.'
   const words = new Set(paths.map((path) => recipientWords(valueAt(origin.document, path as string) as Recipient, table, wording)))
-  return `It is written to ${[...words].join(' and ')}${about.delivery === 'each' ? ', one mail each' : ''}.`
+  return `It is written to ${[...words].join(' and ')}${deliveryOf(about) === 'each' ? ', one mail each' : ''}.`
 }
 
 function Part({ name, children }: { name: string; children: ReactNode }) {

@@ -7,6 +7,7 @@ import { toast } from 'sonner'
 import { call } from '../api'
 import { Button, ButtonLink } from '../parts/button'
 import { Choice, type Option } from '../parts/choice'
+import { Confirm } from '../parts/confirm'
 import { Empty, Title } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
@@ -69,6 +70,7 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
   const [workflows, note] = useOwnDeeds(told)
   const [view, setView] = useState(asked)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
+  const [resuming, setResuming] = useState(false)
   const go = (change: Asked) => {
     const next = { ...view, ...change }
     setView(next)
@@ -118,11 +120,22 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
         <p className="mt-3 flex items-baseline gap-6 bg-rope-wash px-3 py-1.5">
           <span>{counted(chosen.size, 'workflow')} chosen</span>
           {among('live') > 0 && <Button onClick={() => act('pause', 'live', 'paused')}>Pause the {among('live')} live</Button>}
-          {among('paused') > 0 && <Button onClick={() => act('resume', 'paused', 'resumed')}>Resume the {among('paused')} paused</Button>}
+          {among('paused') > 0 && <Button onClick={() => setResuming(true)}>Resume the {among('paused')} paused</Button>}
           {among('draft') > 0 && <Button onClick={() => act('live', 'draft', 'sent live')}>Send the {counted(among('draft'), 'draft')} live</Button>}
           <Button onClick={() => setChosen(new Set())}>Leave them</Button>
         </p>
       )}
+      <Confirm
+        open={resuming}
+        setOpen={setResuming}
+        title={`Resume ${counted(among('paused'), 'workflow')}?`}
+        deed="Resume"
+        leave="Not yet"
+        kind="main"
+        onDeed={() => act('resume', 'paused', 'resumed')}
+      >
+        From this moment changes fire them again. What passed them by stays passed by; each one’s brief says how much that was, what it would send, and can run it.
+      </Confirm>
       {workflows.length === 0 && (
         <Empty>
           {isMember
@@ -160,7 +173,11 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
             </div>
             <span className="text-sm">
               {counted(w.runs, 'run')}, {counted(w.messages, 'mail')}
-              {w.failed > 0 && <b className="block font-semibold text-alarm">{w.failed} failed</b>}
+              {w.failed > 0 && (
+                <Link href={`/runs?workflow=${encodeURIComponent(w.name)}&state=failed`} className="block font-semibold text-alarm">
+                  {w.failed} failed
+                </Link>
+              )}
             </span>
             <span className="text-right text-muted text-sm">{w.last ? <Time at={w.last} locale={locale} zone={zone} /> : 'never fired'}</span>
           </li>

@@ -4,6 +4,7 @@ import { compileMessage, type RenderedMessage, renderMessage } from '../../messa
 import { oneLine } from '../../message/text'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
 import { fieldOf, targetOf } from '../../values/tables'
+import { deliveryOf } from '../delivery'
 import type { EmailAction } from '../document'
 import type { Attachment, Mailbox, PlannedMessage, PlannedRecipient } from '../plan'
 import { compileAttachments, placeImages } from './attachments'
@@ -19,6 +20,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
   const message = compileMessage(source, surroundings.engines)
   const attach = compileAttachments(action, template, path, setting)
   const isBlank = surroundings.outline === true && message.onlyPrints && !source.body.includes('cid:')
+  const delivery = deliveryOf(action)
   const priority = action.priority ?? template?.priority ?? 'normal'
   return (run) => {
     const facts = recipientFacts(run, roots)
@@ -45,7 +47,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
       const who = { to: to.map(mailbox), cc: cc.map(mailbox), bcc: bcc.map(mailbox) }
       return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
     }
-    if (action.delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
+    if (delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
     else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? (who.to[0] as Addressee) : null))
   }
 }

@@ -1,9 +1,11 @@
 import { compileCondition } from '../../conditions/compile'
 import type { RootDef } from '../../paths/roots'
+import { titleOf } from '../../values/tables'
 import type { OtherAction } from '../document'
 import { entrySetting } from './bring-in'
 import { listIn } from './resolve'
 import type { ActionSetting, Performer } from './setting'
+import type { RunState } from './state'
 
 type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
 
@@ -36,6 +38,26 @@ export function eachTable(of: string, setting: Pick<ActionSetting, 'table' | 'ro
   return table ? { kind: 'list', table } : null
 }
 
+/** Has the notes of one entry name it; that nobody was there for one entry says nothing of the others. */
+function nameLeftOut(run: RunState, from: number, title: string): void {
+  const own = run.notes.splice(from)
+  const empty = own.filter((note) => note.code === 'nobody')
+  for (const note of own) {
+    const isCause = empty.some((e) => note.path.startsWith(`${e.path}/`))
+    if (note.code === 'nobody') run.notes.push({ ...note, code: LEFT_OUT, message: `${title}: no address` })
+    else if (!isCause || note.code !== 'blank address') run.notes.push({ ...note, message: note.message.startsWith(`${title}:`) ? note.message : `${title}: ${note.message}` })
+  }
+}
+
+/** An entry of a repetition that nobody could be written to about. */
+const LEFT_OUT = 'left out'
+
+/** Where no entry at all had anybody, says so once for each action. */
+function sayNobody(run: RunState, path: string): void {
+  const empty = new Set(run.notes.filter((note) => note.code === LEFT_OUT && note.path.startsWith(`${path}/`)).map((note) => note.path))
+  for (const at of empty) run.notes.push({ code: 'nobody', path: at, message: 'Nothing was sent: there is nobody to send to.' })
+}
+
 /** Compiles a repetition: the actions are done for each entry that meets the condition, under the entry's name. */
 export function compileEach(action: Of<'each'>, path: string, setting: ActionSetting): Performer {
   const root = eachTable(action.of, setting)
@@ -47,12 +69,16 @@ export function compileEach(action: Of<'each'>, path: string, setting: ActionSet
     const list = listIn(run, action.of)
     if (run.lookups.lacking()) return
     const before = run.roots.get(action.as)
+    const sent = run.messages.length
     for (const image of list?.images ?? []) {
       run.budget.spend(1)
       if (where && !where.test({ ...run.facts(image), before: image })) continue
       run.roots.set(action.as, { kind: 'record', table: root.table, image })
+      const from = run.notes.length
       perform(run)
+      nameLeftOut(run, from, titleOf(root.table, image))
     }
+    if (run.messages.length === sent) sayNobody(run, path)
     if (before) run.roots.set(action.as, before)
     else run.roots.delete(action.as)
   }

@@ -47,6 +47,6 @@ export function recipientFacts(run: RunState, roots: Roots): RecipientFacts {
     lookups: run.lookups,
     resolve: (path) => resolveIn(run, roots, path),
     list: (name) => listIn(run, name),
-    renderText: (source) => compileText(source, run.surroundings)(run),
+    renderText: (source) => compileText(source, run.surroundings, 'addresses')(run),
   }
 }

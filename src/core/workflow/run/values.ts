@@ -13,11 +13,11 @@ import type { RunState } from './state'
 /** Works a value out in a run. */
 export type ValueReader = (run: RunState) => unknown
 
-/** Compiles a text with placeholders to a function that fills it, as plain text. @throws Error when it does not parse */
-export function compileText(source: string, surroundings: Surroundings): (run: RunState) => string {
-  const parsed = parseTemplate(surroundings.engines.plain, source)
+/** Compiles a text with placeholders to a function that fills it, as plain text or as an address list. @throws Error when it does not parse */
+export function compileText(source: string, { engines }: Surroundings, as: 'plain' | 'addresses' = 'plain'): (run: RunState) => string {
+  const parsed = parseTemplate(engines[as], source)
   if ('problem' in parsed) throw new Error(parsed.problem.message)
-  return (run) => fill(surroundings.engines.plain, parsed.templates, run.scope(), run.budget)
+  return (run) => fill(engines[as], parsed.templates, run.scope(), run.budget)
 }
 
 /** Compiles a value of the document, bare of any field. @throws Error when a part does not fit */

@@ -4,6 +4,9 @@ import { blocksMarked, blocksWritten, escaped, unescaped } from './blocks'
 const LIQUID = /\{\{[\s\S]*?\}\}|\{%[\s\S]*?%\}/g
 const TAG = /<[^>]*>/g
 
+/** Where the editor's own HTML holds what an image names, so that nothing is fetched for it. */
+export const HELD_SOURCE = 'data-src'
+
 /** A text with marks in the place of its Liquid, so that what looks like markup in it is not taken for any. */
 export function protectLiquid(html: string): { html: string; kept: string[] } {
   const kept: string[] = []
@@ -37,7 +40,8 @@ export function toEditable(body: string): string {
 /** The editor's HTML as a body: Liquid as it was written. */
 export function fromEditable(html: string): string {
   const plain = html.replaceAll(/ (col|row)span="1"/g, '').replaceAll(/<(td|th|li)([^>]*)><p>((?:(?!<\/?p\b).)*)<\/p><\/\1>/gs, '<$1$2>$3</$1>')
-  const spans = plain.replaceAll(/<span data-liquid="([^"]*)"[^>]*><\/span>/g, (_, source: string) => unescaped(source))
+  const named = plain.replaceAll(/<img\b[^>]*>/g, (tag) => tag.replace(` ${HELD_SOURCE}=`, ' src='))
+  const spans = named.replaceAll(/<span data-liquid="([^"]*)"[^>]*><\/span>/g, (_, source: string) => unescaped(source))
   return blocksWritten(spans).replaceAll(TAG, (tag) =>
     tag.replaceAll(/="([^"]*)"/g, (all, value: string) => (/\{\{|\{%/.test(value) ? `="${unescaped(value).replaceAll('"', "'")}"` : all)),
   )

@@ -2,7 +2,7 @@ import { Extension, mergeAttributes, Node } from '@tiptap/core'
 import Image from '@tiptap/extension-image'
 import { Table, TableCell, TableHeader, TableRow } from '@tiptap/extension-table'
 import StarterKit from '@tiptap/starter-kit'
-import { liquidWords, readPlaceholder } from './liquid-html'
+import { HELD_SOURCE, liquidWords, readPlaceholder } from './liquid-html'
 
 /** A piece of Liquid in the text, moved and removed as one. */
 const Liquid = Node.create({
@@ -68,13 +68,16 @@ export function bodyExtensions(files: readonly { readonly name: string; readonly
     Liquid,
     Carried,
     Image.configure({ inline: true }).extend({
+      // what an image names is no address that this page may fetch, which making the element would try
+      renderHTML: ({ HTMLAttributes }) => ['img', Object.fromEntries(Object.entries(HTMLAttributes).map(([name, value]) => [name === 'src' ? HELD_SOURCE : name, value]))],
       addNodeView:
         () =>
         ({ node }) => {
           const dom = document.createElement('img')
           const name = /^cid:(.*)$/.exec(node.attrs.src ?? '')?.[1]
           const file = files.find((f) => f.name === name)
-          dom.src = file ? `/api/v1/files/${file.id}` : (node.attrs.src ?? '')
+          if (file) dom.src = `/api/v1/files/${file.id}`
+          else if (/^(data:|\/)/.test(node.attrs.src ?? '')) dom.src = node.attrs.src // others are not fetched while one writes
           dom.alt = node.attrs.alt ?? ''
           if (node.attrs.width) dom.width = Number(node.attrs.width)
           return { dom }

@@ -1,14 +1,16 @@
 import type { Metadata } from 'next'
 import Link from 'next/link'
 import { notFound } from 'next/navigation'
-import { visitor } from '@/app/_server/actor'
+import { type Actor, visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { type Why, whyOf } from '@/app/_server/why'
 import { keeperFor, surroundings } from '@/app/_server/workflows'
 import { titlesOfWrites } from '@/app/_server/write-titles'
-import { titleOf } from '@/core/values/tables'
+import type { Change } from '@/core/changes/change'
+import { type TableDef, titleOf } from '@/core/values/tables'
 import { readReviewSetting } from '@/engine/program'
 import { readChange } from '@/store/changes'
+import { listMessages } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { readSettings } from '@/store/settings'
 import { listWorkflows, type WorkflowRow } from '@/store/workflows'
@@ -30,6 +32,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
   const table = change && around.schema.get(change.table)
   if (!change || !table) notFound()
   const rows = (await listWorkflows(pool(), keeperFor(actor))).filter((w) => (w.live ?? w.draft).table === change.table)
+  const others = actor.role === 'member' ? await othersOf(actor, change, rows) : null
   const judged = await Promise.all(rows.map(async (row) => ({ row, why: await whyOf(row, change) })))
   const rank = ({ why }: { why: Why }) => (why.run ? 0 : fires(why) ? 1 : 2)
   judged.sort((a, b) => rank(a) - rank(b) || a.row.name.localeCompare(b.row.name))
@@ -47,23 +50,45 @@ export default async function ChangePage({ params, searchParams }: Props) {
         </Link>
       </Title>
       <p className="mb-4 font-serif text-lg">
-        {judged.length === 0
-          ? `No workflow waits for changes of ${table.label.toLowerCase()}.`
-          : fired.length === 0
-            ? `It set off none of the ${counted(judged.length, 'workflow')} of ${table.label.toLowerCase()}.`
-            : `It set off ${fired.map((j) => j.row.name).join(', ')}: ${counted(
-                fired.reduce((n, j) => n + (j.why.run?.messages.length ?? 0), 0),
-                'mail',
-              )} in all.`}
+        {others !== null
+          ? othersWords(others, table)
+          : judged.length === 0
+            ? `No workflow waits for changes of ${table.label.toLowerCase()}.`
+            : fired.length === 0
+              ? `It set off none of the ${counted(judged.length, 'workflow')} of ${table.label.toLowerCase()}.`
+              : `It set off ${fired.map((j) => j.row.name).join(', ')}: ${counted(
+                  fired.reduce((n, j) => n + (j.why.run?.messages.length ?? 0), 0),
+                  'mail',
+                )} in all.`}
       </p>
       <WhatChanged change={{ ...change, at: change.at.toISOString() }} table={table} titles={titles} organisation={settings} />
-      {judged.length === 0 ? (
+      {judged.length === 0 && others === null ? (
         <Empty>Make one from the table under Records.</Empty>
       ) : (
         <WorkflowsOfChange change={change.id} workflows={judged.map(judgedOf)} chosen={chosen?.row.name ?? null} />
       )}
     </Page>
   )
+}
+
+/** What a member may know of others' workflows: how many wait for such changes, and how many wrote to them about this one. */
+interface Others {
+  readonly waiting: number
+  readonly wrote: number
+}
+
+async function othersOf(actor: Actor, change: Change, own: readonly WorkflowRow[]): Promise<Others> {
+  const all = (await listWorkflows(pool())).filter((w) => w.state === 'live' && w.live?.table === change.table && !own.some((o) => o.id === w.id))
+  const mail = await listMessages(pool(), { table: change.table, record: change.record, to: actor.email ?? '', limit: 1_000 })
+  const wrote = new Set(mail.filter((m) => m.change === change.id && !own.some((o) => o.name === m.workflow)).map((m) => m.workflow))
+  return { waiting: all.length, wrote: wrote.size }
+}
+
+function othersWords({ waiting, wrote }: Others, table: TableDef): string {
+  const what = `changes of ${table.label.toLowerCase()}`
+  if (waiting === 0 && wrote === 0) return `No workflow of others waits for ${what} now, and none wrote to you about this one.`
+  const wait = waiting === 1 ? `One workflow of others waits for ${what}` : `${counted(waiting, 'workflow')} of others wait for ${what}`
+  return `${wait}; ${wrote === 0 ? 'none' : wrote === 1 ? 'one' : wrote} wrote to you about this one.`
 }
 
 const fires = ({ settled }: Why) => 'plan' in settled && settled.plan.fires

@@ -70,6 +70,14 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
           {run.trial === null && (run.state === 'failed' || run.state === 'waiting') && <RunAgain id={id} state={run.state} alike={alike} />}
         </div>
       )}
+      {run.state === 'mail failed' && (
+        <div role="alert" className="mb-4 border-alarm border-l-4 pl-3">
+          <p>
+            <b className="text-alarm">It did what it had to, but mail of it failed.</b> What the server said stands beside it.
+          </p>
+          <RunAgain id={id} state={run.state} alike={0} />
+        </div>
+      )}
       <Relatives relatives={relatives} />
       {table && <WhatChanged change={change} table={table} titles={titles} organisation={settings} />}
       {table && <Trace lines={briefOf(run.document, setting)} trace={run.trace} table={table} setting={setting} titles={titles} />}

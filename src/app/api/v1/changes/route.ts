@@ -8,11 +8,11 @@ export const GET = route('GET /api/v1/changes', async ({ query }) => {
   const name = query.get('table')
   const schema = name === null ? await readSchema(pool()) : (await tableOf(name)).schema
   const limit = pageLimit(query)
-  const changes = await listChanges(pool(), schema, {
+  const { changes, next } = await listChanges(pool(), schema, {
     ...(name === null ? {} : { table: name }),
     ...(query.has('record') ? { record: wholeNumber(query.get('record'), 'record') } : {}),
     after: wholeNumber(query.get('after'), 'after', 0),
     limit,
   })
-  return { changes, next: changes.length < limit ? null : String(changes[changes.length - 1]?.id) }
+  return { changes, next: next === null ? null : String(next) }
 })

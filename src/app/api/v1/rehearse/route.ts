@@ -7,7 +7,7 @@ import { rehearsed } from '@/app/_server/rehearsals'
 import { Problem, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { streamed } from '@/app/_server/streamed'
-import { findingsOf, onlyAddress, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { findingsOf, onlyAddress, savedUnder, visibleRow, workflowOf } from '@/app/_server/workflows'
 import { warningsOf } from '@/core/rehearsal/warnings'
 import type { Finding } from '@/core/review/review'
 import { spanOfDays } from '@/engine/evidence'
@@ -37,17 +37,21 @@ const askedSchema = yup
  * Nothing is sent or written. It can be watched line by line, and is called off when the caller goes away.
  */
 export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request }) => {
-  const { workflow: given, ...rest } = objectOf(await json())
+  const { workflow: given, was: _was, ...rest } = objectOf(await json())
+  const was = savedUnder({ was: _was })
   const workflow = workflowOf(given)
   const { days = 30, samples = SAMPLES, ...asked } = shaped(askedSchema, rest, 'Nothing was rehearsed.')
   const [from, to] = [asked.from, asked.to].map((text) => (text ? new Date(text) : null))
   if (from && to && from >= to) throw new Problem(422, 'Not valid', 'The span ends before it begins: `to` has to be later than `from`.')
-  const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
+  const review = await findingsOf(workflow, await onlyAddress(actor, was ?? workflow.name), was)
   const stops = review.find((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))
   if (stops) throw new Problem(422, 'Not valid', `It cannot be rehearsed yet. ${stops.message}`, { review })
   const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
-  const live = (await visibleRow(actor, workflow.name))?.live ?? null
-  const others = actor.role === 'member' ? [] : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null ? [w.live] : []))
+  const live = (await visibleRow(actor, was ?? workflow.name))?.live ?? null
+  const others =
+    actor.role === 'member'
+      ? []
+      : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null && w.name !== was ? [{ ...w.live, name: w.name }] : []))
   return streamed(request, async (progress) => {
     const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress })
     return told(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, review))])

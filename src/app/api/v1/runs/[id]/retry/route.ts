@@ -2,6 +2,7 @@ import { pool } from '@/app/_server/environment'
 import { wholeNumber } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { keeperFor } from '@/app/_server/workflows'
+import { retryMailOf } from '@/store/messages'
 import { retryRuns } from '@/store/run-retry'
 import { readRun } from '@/store/runs'
 
@@ -11,6 +12,7 @@ export const POST = route('POST /api/v1/runs/[id]/retry', async ({ actor, params
   const id = wholeNumber(params.id as string, 'id')
   const run = await readRun(pool(), id, keeper)
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
+  if (run.state === 'mail failed') return { retried: await retryMailOf(pool(), id, new Date()) }
   if (run.state !== 'failed') throw new Problem(409, 'Conflict', `Run ${id} is ${run.state}; only a failed one can be tried again.`)
   const retried = await retryRuns(pool(), { ...(query.has('alike') ? { like: id } : { ids: [id] }), keeper })
   if (retried === 0)

@@ -1,0 +1,37 @@
+import { ACCESS } from './access'
+
+/** A call of the API: its method, and its path part by part, null where any text may stand. */
+interface Call {
+  readonly method: string
+  readonly parts: readonly (string | null)[]
+}
+
+const CALLS: readonly Call[] = Object.keys(ACCESS).flatMap((permission) => {
+  const [method, path] = permission.split(' ') as [string, string]
+  return method === 'PAGE' ? [] : [{ method, parts: path.split('/').map((part) => (part.startsWith('[') ? null : part)) }]
+})
+
+/** Methods that are answered wherever GET is, or by the framework itself (RFC 9110 section 9). */
+const ALWAYS = ['HEAD', 'OPTIONS']
+
+/** What is wrong with a call that the API has not, as a problem document (RFC 9457); null for one that it has. */
+export function unknownCall(method: string, pathname: string): Response | null {
+  try {
+    decodeURIComponent(pathname)
+  } catch {
+    return problem(400, 'Malformed address', 'The address has a % that is followed by no two hexadecimal digits.')
+  }
+  const parts = pathname.replace(/\/$/, '').split('/')
+  const there = CALLS.filter((call) => call.parts.length === parts.length && call.parts.every((part, i) => (part === null ? parts[i] !== '' : part === parts[i])))
+  if (there.length === 0) return problem(404, 'Not found', `The API has no ${pathname}. docs/api.md and /api/v1/openapi.json say what it has.`)
+  const methods = there.map((call) => call.method)
+  if (methods.includes(method) || ALWAYS.includes(method)) return null
+  return problem(405, 'Method not allowed', `${pathname} takes ${methods.join(', ')}, not ${method}.`, { allow: methods.join(', ') })
+}
+
+function problem(status: number, title: string, detail: string, headers: Readonly<Record<string, string>> = {}): Response {
+  return new Response(JSON.stringify({ type: 'about:blank', status, title, detail }), {
+    status,
+    headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store', 'x-content-type-options': 'nosniff', ...headers },
+  })
+}

@@ -1,0 +1,10 @@
+import { pool } from '@/app/_server/environment'
+import { Problem, route } from '@/app/_server/route'
+import { liftSuppression } from '@/store/suppressions'
+
+/** Lets mail go to an address again. */
+export const DELETE = route('DELETE /api/v1/suppressions/[address]', async ({ params }) => {
+  const address = params.address as string
+  if (!(await liftSuppression(pool(), address))) throw new Problem(404, 'Not found', `${address} is not suppressed.`)
+  return { address }
+})

@@ -1,0 +1,39 @@
+import { compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
+import { readPassedBy } from '@/store/catch-up'
+import type { Queryable } from '@/store/database'
+import { APART, Stopwatch } from './apart/patience'
+import { settle } from './settle'
+
+/** What would come of the changes that passed a workflow by while it was paused, were they run now. */
+export interface PassedByForecast {
+  /** How many there are, and of how many of them, the newest, the rest is told. */
+  readonly changes: number
+  readonly looked: number
+  readonly firings: number
+  readonly failing: number
+  readonly messages: number
+  readonly recipients: readonly { readonly address: string; readonly messages: number }[]
+}
+
+const MOST_LOOKED_AT = 1_000
+
+/** Works out what running the changes that passed a workflow by would send, with data as it is now. Nothing is sent or written. */
+export async function forecastPassedBy(db: Queryable, name: string, surroundings: Surroundings): Promise<PassedByForecast> {
+  const { count, changes, document } = await readPassedBy(db, name, surroundings.schema, MOST_LOOKED_AT)
+  const by = new Map<string, number>()
+  let [firings, failing, messages] = [0, 0, 0]
+  if (document) {
+    const compiled = compileWorkflow(document, surroundings)
+    const candidates = changes.map((change) => ({ compiled, change }))
+    for (const outcome of await settle(db, candidates, false, { setting: surroundings, dry: true }, { stopwatch: new Stopwatch(APART) })) {
+      if ('fault' in outcome) failing++
+      else if (outcome.plan.fires) firings++
+      for (const message of 'plan' in outcome ? outcome.plan.messages : []) {
+        messages++
+        for (const { address } of [...message.to, ...message.cc, ...message.bcc]) by.set(address.toLowerCase(), (by.get(address.toLowerCase()) ?? 0) + 1)
+      }
+    }
+  }
+  const recipients = [...by].map(([address, sent]) => ({ address, messages: sent })).sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address))
+  return { changes: count, looked: changes.length, firings, failing, messages, recipients }
+}

@@ -1,0 +1,18 @@
+import { many, type Queryable, touch } from './database'
+
+/** An address that mail is no longer sent to, why, and since when. */
+export interface Suppression {
+  readonly address: string
+  readonly reason: string
+  readonly at: Date
+}
+
+/** The addresses that are suppressed, by address, those after one where it is given. */
+export function listSuppressions(db: Queryable, limit: number, after: string | null = null): Promise<Suppression[]> {
+  return many<Suppression>(db, 'select address, reason, at from rappel.suppression where $2::text is null or address > $2 order by address limit $1', [limit, after])
+}
+
+/** Lets mail go to an address again; whether it was suppressed. */
+export async function liftSuppression(db: Queryable, address: string): Promise<boolean> {
+  return (await touch(db, 'delete from rappel.suppression where address = lower($1)', [address])) === 1
+}

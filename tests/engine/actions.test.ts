@@ -24,7 +24,7 @@ async function cancelled(parts: Partial<Workflow>) {
   await engine.startWorker()
   await engine.pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
   const [run] = await until('the run', async () => {
-    const runs = (await listRuns(engine.pool, { workflow: 'Cancelled trip', limit: 5 })).filter((r) => r.state !== 'waiting')
+    const runs = (await listRuns(engine.pool, { workflow: 'Cancelled trip', limit: 5 })).filter((r) => !r.state.endsWith('waiting'))
     return runs.length ? runs : null
   })
   return (await readRun(engine.pool, run?.id as number)) as NonNullable<Awaited<ReturnType<typeof readRun>>>

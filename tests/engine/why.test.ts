@@ -28,7 +28,14 @@ const workflow = tripWorkflow({
   },
   bringIn: [{ name: 'guests', list: 'bookings.trip', where: { field: 'seats', op: 'at least', value: 2 }, order: '-seats' }],
   actions: [
-    { name: 'tell', do: 'email', to: [{ list: 'guests', field: 'email' }], subject: '{{ trip.boat }}: {{ guests.size }}', body: '{% for g in guests %}{{ g.name }} {% endfor %}' },
+    {
+      name: 'tell',
+      do: 'email',
+      to: [{ list: 'guests', field: 'email' }],
+      delivery: 'together',
+      subject: '{{ trip.boat }}: {{ guests.size }}',
+      body: '{% for g in guests %}{{ g.name }} {% endfor %}',
+    },
   ],
 })
 

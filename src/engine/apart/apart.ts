@@ -1,5 +1,4 @@
-import { type ChildProcess, fork } from 'node:child_process'
-import { join } from 'node:path'
+import { type ChildProcess, spawn } from 'node:child_process'
 import { Refused } from '@/store/problems'
 import type { Answered, AnsweredError, Asked } from './messages'
 import type { TaskName, TaskOf } from './tasks'
@@ -24,6 +23,9 @@ const MEMORY_MB = 1_024
 
 /** Longest that one work may take, in milliseconds; then its process is ended. */
 const LONGEST_MS = 90_000
+
+/** The program of such a process, from the project's folder, in which all are started. */
+const MAIN = 'src/engine/apart/main.ts'
 
 /** Works that one process has at a time. */
 const MOST_AT_ONCE = 8
@@ -123,9 +125,8 @@ export class Apart {
 
   private open(): Place {
     const { databaseUrl, baseUrl, memory = MEMORY_MB } = this.options
-    const main = join(process.cwd(), 'src', 'engine', 'apart', 'main.ts')
-    const child = fork(main, {
-      execArgv: ['--import', 'tsx', `--max-old-space-size=${memory}`],
+    const program = ['--import', 'tsx', `--max-old-space-size=${memory}`, MAIN]
+    const child = spawn(process.execPath, program, {
       env: { ...process.env, DATABASE_URL: databaseUrl, RAPPEL_BASE_URL: baseUrl },
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'ignore', 'ipc'],

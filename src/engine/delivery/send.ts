@@ -1,4 +1,5 @@
 import { createTransport as createNodemailer, type Transporter } from 'nodemailer'
+import { encodeWord } from 'nodemailer/lib/mime-funcs'
 import type { ClaimedMessage, OpenRecipient } from '@/store/messages'
 import { verdict } from './policy'
 import { serialiseAtOnce } from './serialise'
@@ -66,15 +67,30 @@ function attachmentsOf({ attachments }: ClaimedMessage, contents: Contents) {
   }))
 }
 
+/** Most characters of a header's word that stands as it is; the whole line may have 998 (RFC 5322 section 2.1.1). */
+const MOST_WORD = 700
+
+/** Most characters of a name that goes with an address. */
+const MOST_NAME = 200
+
+/** A header's text that can be folded: one with a word longer than a line is written in encoded words (RFC 2047). */
+function foldable(text: string): string {
+  return text.split(/\s/).some((word) => word.length > MOST_WORD) ? encodeWord(text, 'Q', 52) : text
+}
+
+function named({ address, name }: { readonly address: string; readonly name?: string | null }) {
+  return { address, name: name ? [...name].slice(0, MOST_NAME).join('') : '' }
+}
+
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */
 export function composition(message: ClaimedMessage, contents: Contents = new Map()) {
-  const part = (name: OpenRecipient['part']) => message.recipients.filter((r) => r.part === name).map((r) => ({ address: r.address, name: r.name ?? '' }))
+  const part = (name: OpenRecipient['part']) => message.recipients.filter((r) => r.part === name).map(named)
   return {
-    from: { address: message.sender.address, name: message.sender.name ?? '' },
-    ...(message.reply_to ? { replyTo: { address: message.reply_to.address, name: message.reply_to.name ?? '' } } : {}),
+    from: named(message.sender),
+    ...(message.reply_to ? { replyTo: named(message.reply_to) } : {}),
     to: part('to'),
     cc: part('cc'),
-    subject: message.subject,
+    subject: foldable(message.subject),
     text: message.body,
     html: message.html,
     messageId: message.message_id,

@@ -39,7 +39,7 @@ module.exports = {
       from: { path: '^src/ui', pathNot: '\\.test\\.tsx?$' },
       to: { path: '^src', pathNot: '^src/(ui|core)', dependencyTypesNot: ['type-only'] },
     },
-    { name: 'nothing-on-app', severity: 'error', from: { path: '^src', pathNot: '^src/(app|proxy\\.ts)' }, to: { path: '^src/app' } },
+    { name: 'nothing-on-app', severity: 'error', from: { path: '^src', pathNot: '^src/(app|proxy\\.ts|instrumentation\\.ts)' }, to: { path: '^src/app' } },
     { name: 'database-driver-in-store', severity: 'error', from: { path: '^src', pathNot: '^src/store' }, to: { path: 'node_modules/pg/', dependencyTypesNot: ['type-only'] } },
     { name: 'nothing-unresolved', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '\\.css$|@fontsource' } },
   ],

@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process'
+import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
@@ -6,6 +7,7 @@ import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
 ensureNode()
 ensurePackages()
 ensureDebian(['postgresql'])
+ensureBuilt()
 
 /** Measured on a durable cluster of its own: fsync on, as in an installation. */
 const settings = readEnvironment({ ...process.env, RAPPEL_HOME: '.test-home/bench', RAPPEL_PG_PORT: '4373' })

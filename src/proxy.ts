@@ -1,5 +1,5 @@
 import { type NextRequest, NextResponse } from 'next/server'
-import { unknownCall } from './app/_server/calls'
+import { malformedAddress, unknownCall } from './app/_server/calls'
 import { pool } from './app/_server/environment'
 
 const PATIENCE_MS = 2_500
@@ -7,6 +7,8 @@ const PATIENCE_MS = 2_500
 /** Before every call: is there such a one? Before every page: is the database there? And a content security policy that lets no script through but the application's own. */
 export async function proxy(request: NextRequest): Promise<Response> {
   const { pathname } = new URL(request.url)
+  const malformed = malformedAddress(pathname)
+  if (malformed) return malformed
   if (pathname === '/api' || pathname.startsWith('/api/')) return unknownCall(request.method, pathname) ?? NextResponse.next()
   if (!(await isDatabaseThere())) return away()
   const nonce = btoa(crypto.randomUUID())

@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { fail, ROOT, say } from './environment.mjs'
 
@@ -10,12 +10,8 @@ const SOURCES = ['src', 'package-lock.json', 'next.config.ts', 'postcss.config.m
 function digest(path, hash) {
   const full = join(ROOT, path)
   if (!existsSync(full)) return
-  for (const entry of path.includes('.') ? [] : readdirSync(full, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
-    const child = `${path}/${entry.name}`
-    if (entry.isDirectory()) digest(child, hash)
-    else if (!/\.test\.tsx?$/.test(entry.name)) hash.update(child).update(readFileSync(join(ROOT, child)))
-  }
-  if (path.includes('.')) hash.update(path).update(readFileSync(full))
+  if (statSync(full).isDirectory()) for (const name of readdirSync(full).sort()) digest(`${path}/${name}`, hash)
+  else if (!/\.test\.tsx?$/.test(path)) hash.update(path).update(readFileSync(full))
 }
 
 /** Builds the web application where its sources changed since it was built last. */

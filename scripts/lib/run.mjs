@@ -55,7 +55,8 @@ export async function runInstallation({ demo, mode, fresh = false }) {
     return
   }
   if (ending) return
-  if (cluster) watchCluster(cluster, () => void end(1, 'The database stopped and could not be started again. Everything else is stopped with it; nothing that was committed is lost.'))
+  if (cluster)
+    watchCluster(cluster, () => void end(1, 'The database stopped and could not be started again. Everything else is stopped with it; nothing that was committed is lost.'))
   say(`\nRappel is ready at ${settings.baseUrl}`)
   if (demo) say('Sign in as maren.voss@ternsay-ferries.example, password "ternsay" (administrator); the sign-in page names the others.')
   else say('The first visit creates the administrator.')

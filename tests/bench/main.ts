@@ -1,6 +1,7 @@
 import { makeTemplate } from '../support/database'
 import { benchCapture } from './capture'
 import { benchDrain } from './drain'
+import { benchHostile } from './hostile'
 import { benchLatency } from './latency'
 import { benchLog } from './log'
 import { benchMail } from './mail'
@@ -18,6 +19,7 @@ const benches = {
   predicates: benchPredicates,
   rehearsal: benchRehearsal,
   log: benchLog,
+  hostile: benchHostile,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 export const HOME = join(process.cwd(), '.test-home/demo')
 export const BASE = 'http://127.0.0.1:4270'
 export const POST_ROOM = 'http://127.0.0.1:4271'
+export const SMTP_PORT = 4272
 const ENVIRONMENT = { RAPPEL_HOME: HOME, RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4271', RAPPEL_SMTP_PORT: '4272', RAPPEL_PG_PORT: '4274' }
 
 const LOG = join(HOME, 'demo.log')
@@ -21,6 +22,9 @@ function isAlive(pid: number): boolean {
     return false
   }
 }
+
+/** The process that keeps the demo's others. */
+export const demoPid = () => Number(readFileSync(PID, 'utf8'))
 
 /** Whether a demo that was started here is up. */
 export function isDemoUp(): boolean {

@@ -11,6 +11,7 @@ const ADMINISTRATORS: readonly Role[] = ['administrator']
  */
 export const ACCESS = {
   'GET /api/v1/health': 'anyone',
+  'GET /api/v1/openapi.json': 'anyone',
   'POST /api/session': 'anyone',
   'DELETE /api/session': 'anyone',
   'POST /api/first-administrator': 'anyone',

@@ -14,13 +14,17 @@ const CALLS: readonly Call[] = Object.keys(ACCESS).flatMap((permission) => {
 /** Methods that are answered wherever GET is, or by the framework itself (RFC 9110 section 9). */
 const ALWAYS = ['HEAD', 'OPTIONS']
 
+/** Why an address cannot be read, as a problem document; null for one that can. */
+export function malformedAddress(pathname: string): Response | null {
+  try {
+    return decodeURIComponent(pathname).includes('\u0000') ? problem(400, 'Malformed address', 'The address has a NUL character.') : null
+  } catch {
+    return problem(400, 'Malformed address', 'The address has a % that is followed by no two hexadecimal digits, or they are no UTF-8.')
+  }
+}
+
 /** What is wrong with a call that the API has not, as a problem document (RFC 9457); null for one that it has. */
 export function unknownCall(method: string, pathname: string): Response | null {
-  try {
-    decodeURIComponent(pathname)
-  } catch {
-    return problem(400, 'Malformed address', 'The address has a % that is followed by no two hexadecimal digits.')
-  }
   const parts = pathname.replace(/\/$/, '').split('/')
   const there = CALLS.filter((call) => call.parts.length === parts.length && call.parts.every((part, i) => (part === null ? parts[i] !== '' : part === parts[i])))
   if (there.length === 0) return problem(404, 'Not found', `The API has no ${pathname}. docs/api.md and /api/v1/openapi.json say what it has.`)

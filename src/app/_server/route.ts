@@ -47,7 +47,7 @@ export function route(permission: Permission, work: (call: Call) => Promise<unkn
   return async (request, context) => {
     try {
       const actor = await admit(permission, request)
-      const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, decodeURIComponent(String(v))]))
+      const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, String(v)])) // decoded already
       const url = new URL(request.url)
       const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request), bytes: (limit) => readBytes(request, limit) })
       return result instanceof Response ? result : Response.json(result, { headers: { 'cache-control': 'no-store' } })

@@ -18,6 +18,9 @@ export interface ApartOptions {
   readonly memory?: number
 }
 
+/** How many processes there are unless said otherwise. */
+const PROCESSES = 2
+
 /** Memory that a process has unless said otherwise, in MB. */
 const MEMORY_MB = 1_024
 
@@ -70,6 +73,11 @@ export class Apart {
 
   constructor(private readonly options: ApartOptions) {}
 
+  /** Starts the processes, so that the first who asks does not wait for that. */
+  warm(): void {
+    while (this.places.length < (this.options.processes ?? PROCESSES)) this.open()
+  }
+
   /**
    * Has a task done. The input and the result are copies.
    * @throws TooMuch; Refused and AbortError as they are; else Error with the sentence
@@ -115,7 +123,7 @@ export class Apart {
   }
 
   private placeFor(work: Work): Place | null {
-    const most = this.options.processes ?? 2
+    const most = this.options.processes ?? PROCESSES
     const open = this.places.filter((place) => ![...place.works.values()].some((other) => other.again) && place.works.size < (work.again ? 1 : MOST_AT_ONCE))
     const idle = open.find((place) => place.works.size === 0)
     if (idle) return idle

@@ -11,6 +11,7 @@ import { type Evidence, gatherEvidence, spanOfDays } from '../evidence'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings } from '../program'
+import { type ReadMail, readMail } from '../read-mail'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
 import { bare, type Rehearsal, type RehearsalOptions, rehearse } from '../rehearsal/rehearse'
 import { type Settled, settle } from '../settle'
@@ -86,6 +87,9 @@ export const TASKS = {
 
   /** What running the changes that passed a workflow by would send. */
   'passed by': async (room: Room, { name }: { name: string }): Promise<PassedByForecast> => forecastPassedBy(room.pool, name, await around(room)),
+
+  /** A mail that arrived, made ready to be shown; null for one that cannot be taken apart. */
+  'read mail': async (_: Room, { source }: { source: string }): Promise<ReadMail | null> => readMail(source),
 
   /** How the examples of a workflow fare. */
   examples: async (room: Room, { workflow }: { workflow: Workflow }): Promise<ExampleOutcome[]> =>

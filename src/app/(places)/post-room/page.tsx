@@ -1,8 +1,6 @@
 import type { Metadata } from 'next'
-import PostalMime from 'postal-mime'
 import { visitor } from '@/app/_server/actor'
-import { pool } from '@/app/_server/environment'
-import { attachedImages, cleanMailHtml, withImagesInPlace } from '@/app/_server/mail-html'
+import { apart, pool } from '@/app/_server/environment'
 import { type Arrival, postRoom } from '@/app/_server/post-room'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -42,7 +40,7 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
   const openId = Number(asked.message ?? arrivals[0]?.id ?? 0)
   const isTheirs = !isMember || arrivals.some((a) => a.id === openId)
   const opened = openId && isTheirs ? await postRoom.message(openId).catch(() => null) : null
-  const parsed = opened ? await PostalMime.parse(opened.raw) : null
+  const parsed = opened ? await apart().run('read mail', { source: opened.raw }) : null
   return (
     <div className="grid min-h-[calc(100vh-46px)] grid-cols-1 md:grid-cols-[250px_minmax(0,1fr)] lg:grid-cols-[250px_minmax(260px,1fr)_minmax(420px,560px)]">
       <PostRoomRefresh newest={arrivals[0]?.id ?? 0} />
@@ -59,21 +57,27 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
         {opened && parsed ? (
           <Letter
             id={opened.id}
-            subject={parsed.subject ?? ''}
-            from={parsed.from?.address ? `${parsed.from.name} <${parsed.from.address}>` : opened.envelope.from}
-            to={(parsed.to ?? []).map((a) => a.address ?? '').join(', ')}
-            cc={(parsed.cc ?? []).map((a) => a.address ?? '').join(', ')}
+            subject={parsed.subject}
+            from={parsed.from ?? opened.envelope.from}
+            to={parsed.to.join(', ')}
+            cc={parsed.cc.join(', ')}
             at={opened.at}
-            html={cleanMailHtml(withImagesInPlace(parsed.html ?? '', attachedImages(parsed.attachments)))}
-            files={parsed.attachments.filter((a) => a.disposition !== 'inline').map((a) => ({ name: a.filename ?? 'a file', size: (a.content as ArrayBuffer).byteLength }))}
-            text={parsed.text ?? ''}
+            html={parsed.html}
+            files={parsed.files}
+            text={parsed.text}
             source={opened.raw}
-            headers={parsed.headers.map((h) => ({ name: h.key, value: h.value }))}
+            headers={parsed.headers}
             locale={settings.locale}
             zone={settings.zone}
           />
         ) : (
-          <Empty>{arrivals.length ? 'Choose a message to read it.' : 'No mail has come yet. Send a workflow live and change a record.'}</Empty>
+          <Empty>
+            {opened
+              ? 'This message is built so that it cannot be taken apart: its parts stand in one another too deep, or its headers are too long. Its source can be saved from the mailbox.'
+              : arrivals.length
+                ? 'Choose a message to read it.'
+                : 'No mail has come yet. Send a workflow live and change a record.'}
+          </Empty>
         )}
       </aside>
     </div>

@@ -3,6 +3,7 @@ import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
+import { nameOf } from '@/app/_server/named'
 import { usersOf } from '@/app/_server/uses'
 import type { Template } from '@/core/workflow/evaluate'
 import { listTemplates, listTemplateVersions } from '@/store/templates'
@@ -11,13 +12,13 @@ import { TemplateEditor } from '@/ui/templates/editor'
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ copy?: string; table?: string }> }
 
 export async function generateMetadata({ params }: Props): Promise<Metadata> {
-  return { title: decodeURIComponent((await params).name) }
+  return { title: (await params).name }
 }
 
 /** A template with its rendering for a real record; `new` makes one, also from a copy. */
 export default async function TemplatePage({ params, searchParams }: Props) {
   await visitor('PAGE /templates/[name]')
-  const name = decodeURIComponent((await params).name)
+  const name = await nameOf(params)
   const [templates, setting, asked] = await Promise.all([listTemplates(pool()), editorSetting(null), searchParams])
   const found = templates.find((t) => t.name === (name === 'new' ? asked.copy : name))
   if (name !== 'new' && !found) notFound()

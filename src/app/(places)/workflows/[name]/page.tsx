@@ -2,18 +2,19 @@ import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
+import { nameOf } from '@/app/_server/named'
 import { standingOf, visibleRow } from '@/app/_server/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 
 type Params = { params: Promise<{ name: string }> }
 
 export async function generateMetadata({ params }: Params): Promise<Metadata> {
-  return { title: decodeURIComponent((await params).name) }
+  return { title: (await params).name }
 }
 
 export default async function WorkflowPage({ params }: Params) {
   const actor = await visitor('PAGE /workflows/[name]')
-  const row = await visibleRow(actor, decodeURIComponent((await params).name))
+  const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
   const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email), standingOf(row)])
   const { name, draft, draft_saved_at } = row

@@ -1,10 +1,10 @@
 import { apart, contentsCache } from '@/app/_server/environment'
-import { withImagesInPlace } from '@/app/_server/mail-html'
 import { type ShownPlan, shownPlan } from '@/app/_server/plan'
 import { objectOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { findingsOf, onlyAddress, savedUnder, workflowOf } from '@/app/_server/workflows'
 import type { Plan } from '@/core/workflow/plan'
+import { withImagesInPlace } from '@/engine/mail-html'
 
 /** What the newest changes of its table say about a draft: how many are alive at each line, and one of them in full. */
 export const POST = route('POST /api/v1/evidence', async ({ actor, json, request }) => {

@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { nameOf } from '@/app/_server/named'
 import { postRoom } from '@/app/_server/post-room'
 import { readSettings } from '@/store/settings'
 import { Empty, Page, Title } from '@/ui/parts/page'
@@ -10,13 +11,13 @@ import { Time } from '@/ui/parts/time'
 type Params = { params: Promise<{ name: string }> }
 
 export async function generateMetadata({ params }: Params): Promise<Metadata> {
-  return { title: decodeURIComponent((await params).name) }
+  return { title: (await params).name }
 }
 
 /** The channel board's page of one channel: its notices, the newest first. */
 export default async function ChannelPage({ params }: Params) {
   await visitor('PAGE /post-room/channels/[name]')
-  const name = decodeURIComponent((await params).name)
+  const name = await nameOf(params)
   const [posts, settings] = await Promise.all([postRoom.posts(name).catch(() => []), readSettings(pool())])
   return (
     <Page>

@@ -3,6 +3,7 @@ import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
+import { nameOf } from '@/app/_server/named'
 import { visibleRow } from '@/app/_server/workflows'
 import { type Image, type Schema, type TableDef, titleOf } from '@/core/values/tables'
 import type { Example } from '@/core/workflow/document'
@@ -14,7 +15,7 @@ import { type Begun, DryRun } from '@/ui/dry-run/dry-run'
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ change?: string; record?: string; example?: string }> }
 
 export async function generateMetadata({ params }: Props): Promise<Metadata> {
-  return { title: `Dry run of ${decodeURIComponent((await params).name)}` }
+  return { title: `Dry run of ${(await params).name}` }
 }
 
 const idOf = (text: string | undefined) => (text && /^\d{1,15}$/.test(text) ? Number(text) : null)
@@ -22,7 +23,7 @@ const idOf = (text: string | undefined) => (text && /^\d{1,15}$/.test(text) ? Nu
 /** A dry run of a draft: on a past change, or on a record with changes typed in. Nothing is sent. */
 export default async function DryRunPage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /workflows/[name]/dry-run')
-  const row = await visibleRow(actor, decodeURIComponent((await params).name))
+  const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
   const [asked, schema, setting] = await Promise.all([searchParams, readSchema(pool()), editorSetting(row.keeper_email)])
   const table = schema.get(row.draft.table)

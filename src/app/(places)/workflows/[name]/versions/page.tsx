@@ -3,6 +3,7 @@ import Link from 'next/link'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { nameOf } from '@/app/_server/named'
 import { visibleRow } from '@/app/_server/workflows'
 import { differences } from '@/core/workflow/diff'
 import type { Workflow } from '@/core/workflow/document'
@@ -17,13 +18,13 @@ import { GoBack } from '@/ui/versions/go-back'
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ from?: string; to?: string }> }
 
 export async function generateMetadata({ params }: Props): Promise<Metadata> {
-  return { title: `Versions of ${decodeURIComponent((await params).name)}` }
+  return { title: `Versions of ${(await params).name}` }
 }
 
 /** The versions of a workflow, and in the margin what changed between any two of them, or to the draft. */
 export default async function VersionsPage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /workflows/[name]/versions')
-  const row = await visibleRow(actor, decodeURIComponent((await params).name))
+  const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
   const [versions, wording, settings, asked] = await Promise.all([listVersions(pool(), row.id), readReviewSetting(pool()), readSettings(pool()), searchParams])
   const documents = new Map<string, Workflow>([['draft', row.draft], ...versions.map((v) => [String(v.version), v.document] as const)])

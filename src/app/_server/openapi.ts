@@ -1,0 +1,158 @@
+import { DOCUMENT_LIMITS } from '@/core/workflow/bounds'
+import { ACCESS, type Permission } from './access'
+import { MAX_JSON } from './route'
+
+type ApiCall = Extract<Permission, `${string} /api/v1/${string}`>
+
+/** What each call of the API does, in a sentence. */
+const SUMMARIES = {
+  'GET /api/v1/health':
+    'How the installation stands: ok, ages of the oldest waiting change, message and run, signs of life, problems in sentences. 503 while the database is away.',
+  'GET /api/v1/tables': 'The tables with their fields.',
+  'PUT /api/v1/tables/[name]': 'Creates a table, adds fields and changes them.',
+  'GET /api/v1/records/[table]': 'Records, filtered (`where`, a condition as JSON), ordered and paged.',
+  'POST /api/v1/records/[table]': 'Creates a record.',
+  'PATCH /api/v1/records/[table]': 'Mass edit of `ids` or of what `where` finds, in one transaction.',
+  'GET /api/v1/records/[table]/[id]': 'One record.',
+  'PATCH /api/v1/records/[table]/[id]': 'Changes a record.',
+  'DELETE /api/v1/records/[table]/[id]': 'Deletes a record.',
+  'GET /api/v1/changes': 'The change log: net changes with whole images. A page may be shorter than its limit; only `next: null` says that there is no more.',
+  'GET /api/v1/templates': 'The templates.',
+  'PUT /api/v1/templates/[name]': 'Makes a template, or a new version of one.',
+  'GET /api/v1/senders': 'Sender identities.',
+  'PUT /api/v1/senders/[name]': 'Makes or changes a sender identity.',
+  'GET /api/v1/channels': 'Channels for notices.',
+  'PUT /api/v1/channels/[name]': 'Makes or changes a channel.',
+  'DELETE /api/v1/senders/[name]': 'Removes a sender identity that nothing uses.',
+  'DELETE /api/v1/channels/[name]': 'Removes a channel that nothing uses.',
+  'POST /api/v1/files': 'Keeps a file for a file field; the content is the body.',
+  'GET /api/v1/files/[id]': 'A file.',
+  'GET /api/v1/library': 'Files that mail attaches or shows.',
+  'PUT /api/v1/library/[name]': 'Keeps a file of the library; the content is the body.',
+  'DELETE /api/v1/library/[name]': 'Removes a file of the library that nothing uses.',
+  'GET /api/v1/settings': 'The organisation’s settings.',
+  'PUT /api/v1/settings': 'Changes settings.',
+  'GET /api/v1/suppressions': 'Addresses that bounced for good and are no longer written to.',
+  'DELETE /api/v1/suppressions/[address]': 'Lets mail go to an address again.',
+  'GET /api/v1/tokens': 'API tokens, without their secrets.',
+  'POST /api/v1/tokens': 'Makes a token, which is shown once.',
+  'DELETE /api/v1/tokens/[id]': 'Revokes a token.',
+  'GET /api/v1/people': 'People.',
+  'PUT /api/v1/people/[email]': 'Adds or changes somebody.',
+  'GET /api/v1/people/[email]/uses': 'What somebody’s leaving touches.',
+  'POST /api/v1/people/[email]/deactivate': 'Ends somebody’s time here.',
+  'GET /api/v1/groups': 'Groups.',
+  'PUT /api/v1/groups/[name]': 'Makes or changes a group.',
+  'GET /api/v1/workflows': 'The workflows.',
+  'GET /api/v1/workflows/[name]': 'One workflow with its draft and live version.',
+  'PUT /api/v1/workflows/[name]': 'Saves the draft, also where the review finds errors, and answers the review.',
+  'DELETE /api/v1/workflows/[name]': 'Deletes a workflow with its versions and log.',
+  'POST /api/v1/workflows/[name]/live': 'Sends the draft live. 409 with the review where it has errors.',
+  'POST /api/v1/workflows/[name]/pause': 'Pauses a workflow.',
+  'POST /api/v1/workflows/[name]/resume': 'Resumes a workflow.',
+  'GET /api/v1/workflows/[name]/catch-up': 'What running the changes that passed the workflow by would send; nothing is sent.',
+  'POST /api/v1/workflows/[name]/catch-up': 'Runs the changes that passed the workflow by.',
+  'GET /api/v1/workflows/[name]/export': 'A draft as JSON or YAML.',
+  'POST /api/v1/workflows/import': 'Reads a workflow from JSON or YAML and keeps it as a draft.',
+  'GET /api/v1/workflows/[name]/trial': 'One’s own trial.',
+  'POST /api/v1/workflows/[name]/trial': 'Arms the draft for real; all its mail goes to whoever armed it.',
+  'DELETE /api/v1/workflows/[name]/trial': 'Ends one’s own trial.',
+  'POST /api/v1/try': 'Dry run of a workflow on a change that is typed in.',
+  'POST /api/v1/examples': 'Runs the examples of a draft.',
+  'POST /api/v1/evidence': 'What the newest changes make of a draft.',
+  'POST /api/v1/why': 'Why a recorded change fired a workflow or did not.',
+  'POST /api/v1/rehearse': 'What a draft would have done over a span.',
+  'POST /api/v1/rehearse/line': 'What a line of the conditions stopped and let on.',
+  'GET /api/v1/runs': 'Runs, filtered and paged. `state` failed and waiting mean their mail too.',
+  'POST /api/v1/runs/retry': 'Tries failed runs again.',
+  'POST /api/v1/runs/cancel': 'Calls waiting runs off.',
+  'POST /api/v1/runs/[id]/retry': 'Tries one failed run again, or the failed mail of one whose mail failed.',
+  'POST /api/v1/runs/[id]/cancel': 'Calls one waiting run off.',
+  'GET /api/v1/runs/[id]': 'One run with its trace and mail.',
+  'GET /api/v1/runs/export': 'Runs as CSV or lines of JSON.',
+  'GET /api/v1/messages/mbox': 'Messages as a mailbox file (RFC 4155).',
+  'POST /api/v1/messages/[id]/cancel': 'Calls a waiting message off.',
+  'GET /api/v1/messages': 'Mail, searched and paged.',
+  'GET /api/v1/messages/[id]': 'One message, or its source as `{id}.eml`.',
+  'POST /api/v1/messages/[id]/retry': 'Sends a failed message again, to another address where `to` says so.',
+  'GET /api/v1/find': 'Workflows, records, templates, people, runs and mail by words.',
+  'GET /api/v1/openapi.json': 'This description.',
+} as const satisfies Record<ApiCall, string>
+
+const PROBLEM = {
+  type: 'object',
+  description: 'A problem document (RFC 9457).',
+  required: ['status', 'title', 'detail'],
+  properties: {
+    type: { type: 'string' },
+    status: { type: 'integer' },
+    title: { type: 'string' },
+    detail: { type: 'string' },
+    problems: {
+      type: 'array',
+      items: { type: 'object', properties: { code: { type: 'string' }, path: { type: 'string', description: 'JSON Pointer (RFC 6901).' }, message: { type: 'string' } } },
+    },
+  },
+}
+
+const { text, characters, formulas, clauses, actions, recipients, bringIn, values, examples, depth, entries, parts } = DOCUMENT_LIMITS
+
+/** A workflow document as far as outside programs need its limits; docs/api.md says what its members mean. */
+const WORKFLOW = {
+  type: 'object',
+  description: `At most ${characters} characters in all, ${parts} members and entries, ${formulas} characters of formulas, ${clauses} clauses and ${actions} actions wherever they stand, ${recipients} recipients an entry; conditions and actions at most ${depth} deep in one another. What is larger is refused with 422 before it is read deeper.`,
+  required: ['rappel', 'name', 'table', 'cue', 'actions'],
+  properties: {
+    rappel: { const: 'workflow/1' },
+    name: { type: 'string', minLength: 1, maxLength: 120 },
+    note: { type: 'string', maxLength: text },
+    table: { type: 'string' },
+    cue: { type: 'object' },
+    conditions: { type: 'object', description: `At most ${clauses} clauses; a list of values at most ${entries}.` },
+    firing: { enum: ['entering', 'every'] },
+    bringIn: { type: 'array', maxItems: bringIn },
+    values: { type: 'array', maxItems: values },
+    actions: { type: 'array', maxItems: actions },
+    refire: { type: 'boolean' },
+    examples: { type: 'array', maxItems: examples },
+    limits: { type: 'object' },
+  },
+}
+
+/** The description of the API by OpenAPI 3.1, drawn from the table that says who may do what. */
+export function openApi(server: string) {
+  const paths: Record<string, Record<string, unknown>> = {}
+  for (const [call, summary] of Object.entries(SUMMARIES) as [ApiCall, string][]) {
+    const [method, path] = call.split(' ') as [string, string]
+    const allowed: 'anyone' | readonly string[] = ACCESS[call]
+    const names = [...path.matchAll(/\[(\w+)\]/g)].map((match) => match[1] as string)
+    const at = path.replace('/api/v1', '').replaceAll(/\[(\w+)\]/g, '{$1}')
+    paths[at] = {
+      ...paths[at],
+      [method.toLowerCase()]: {
+        summary,
+        ...(names.length ? { parameters: names.map((name) => ({ name, in: 'path', required: true, schema: { type: 'string' } })) } : {}),
+        ...(allowed === 'anyone' ? { security: [] } : { description: `For ${allowed.join(', ')}.` }),
+        ...(/(workflows\/\[name\]|try|evidence|rehearse|examples)$/.test(path) && (method === 'PUT' || method === 'POST') ? { requestBody: bodyOf(path) } : {}),
+        responses: {
+          '200': { description: 'Done.' },
+          default: { description: 'Refused.', content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } },
+        },
+      },
+    }
+  }
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Rappel', version: '1', description: `JSON bodies have at most ${MAX_JSON} bytes and are nested at most 100 deep.` },
+    servers: [{ url: `${server}/api/v1` }],
+    security: [{ token: [] }],
+    paths,
+    components: { securitySchemes: { token: { type: 'http', scheme: 'bearer' } }, schemas: { Problem: PROBLEM, Workflow: WORKFLOW } },
+  }
+}
+
+function bodyOf(path: string) {
+  const workflow = { $ref: '#/components/schemas/Workflow' }
+  const schema = path.endsWith('[name]') ? workflow : { type: 'object', required: ['workflow'], properties: { workflow } }
+  return { required: true, content: { 'application/json': { schema } } }
+}

@@ -6,6 +6,7 @@ import { type Queryable, transaction } from '@/store/database'
 import { explained, isFaultOfData } from '@/store/problems'
 import { readGeneration } from '@/store/workflows'
 import type { Apart } from './apart/apart'
+import { SlowOnes } from './apart/patience'
 import type { Clock } from './clock'
 import { decide, fire, type Pair } from './fire'
 import { type Post, persist } from './persist'
@@ -34,6 +35,9 @@ export interface Handled {
 /** Holds the compiled program and compiles anew when the generation moved on. */
 export class Dispatcher {
   private program: Program | null = null
+  /** The last change handled of each shard; where that is rolled back after all, only the note of the next attempt is a later one's. */
+  private readonly handled = new Map<number, number>()
+  private readonly slow = new SlowOnes()
 
   constructor(
     private readonly pool: Pool,
@@ -63,7 +67,7 @@ export class Dispatcher {
     return transaction(this.pool, async (db) => {
       if (!(await takeShard(db, shard))) return null
       const program = await this.current(db)
-      const tries = await noteAttempt(this.pool, shard)
+      const tries = await noteAttempt(this.pool, shard, this.handled.get(shard) ?? 0)
       if (tries >= ASIDE_FROM) {
         this.tell('a change was set aside at which workers died', { shard })
         const why = `Reading it ended the worker ${tries - 1} times, so it was set aside and the others went on. Mend the record, then try the run again.`
@@ -71,8 +75,10 @@ export class Dispatcher {
       }
       const apart = tries >= APART_FROM ? this.apart : null
       const changes = await claimChanges(db, shard, apart ? 1 : limit, program.surroundings.schema)
-      const firings = await decide(db, program, changes, apart)
+      const firings = await decide(db, program, changes, { apart, slow: this.slow })
+      const last = changes.at(-1)?.id
       await persist(db, firings, this.post(program))
+      if (last !== undefined) this.handled.set(shard, last)
       return { changes: changes.length, runs: firings.length }
     })
   }
@@ -130,7 +136,7 @@ export class Dispatcher {
         versions.set(key, live)
         pairs.push({ live, change })
       }
-      const firings = await fire(db, program, pairs)
+      const firings = await fire(db, program, pairs, { apart: null, slow: this.slow })
       await persist(
         db,
         firings.map((firing) => ({ ...firing, late: true })),

@@ -7,8 +7,8 @@ import { budgetOf, type CompiledWorkflow, canFire, factsOf, type Surroundings } 
 import { trialPlan } from '@/core/workflow/trial'
 import type { Queryable } from '@/store/database'
 import { type ChainLink, readChains } from '@/store/runs'
-import { type Apart, TooMuch } from './apart/apart'
-import { type Patience, Stopwatch, Turns } from './apart/patience'
+import { type Apart, isTooMuch } from './apart/apart'
+import { LIVE, LIVE_AGAIN, type Patience, type SlowOnes, Stopwatch, Turns } from './apart/patience'
 import type { Firing } from './persist'
 import type { LiveWorkflow, Program } from './program'
 import { type Candidate, type Settled, safely, settle } from './settle'
@@ -17,11 +17,15 @@ import { isTried } from './trial'
 /** How many runs may cause one another before the last is stopped as a loop. */
 export const MAX_DEPTH = 12
 
-/** How long a workflow may be worked out while other changes wait behind it: one run, and all of a batch. What takes longer goes on apart. */
-const LIVE: Patience = { one: 200, all: 400 }
-
 /** How long its conditions may take in a batch before they are left to be worked out with the rest. */
 const SIEVE: Patience = { one: 30, all: 100 }
+const SIEVE_AGAIN: Patience = { one: 5, all: 15 }
+
+/** How a batch is decided about: apart where that may end the process, and with what is known of workflows that take long. */
+export interface Deciding {
+  readonly apart: Apart | null
+  readonly slow: SlowOnes
+}
 
 /** A workflow and a change that it may fire for. */
 export interface Pair {
@@ -29,16 +33,16 @@ export interface Pair {
   readonly change: Change
 }
 
-/** Decides about changes: which workflows fire, and what comes of it; apart where that may end the process. */
-export async function decide(db: Queryable, program: Program, changes: readonly Change[], apart: Apart | null = null): Promise<Firing[]> {
+/** Decides about changes: which workflows fire, and what comes of it. */
+export async function decide(db: Queryable, program: Program, changes: readonly Change[], deciding: Deciding): Promise<Firing[]> {
   const pairs: Pair[] = []
-  const sieve = new Sieve(program.surroundings)
+  const sieve = new Sieve(program.surroundings, deciding.slow)
   const turns = new Turns()
   for (const change of changes) {
     await turns.next()
     for (const live of sieve.candidates(change, program.byTable.get(change.table) ?? [])) if (isInForce(live, change)) pairs.push({ live, change })
   }
-  return fire(db, program, pairs, apart)
+  return fire(db, program, pairs, deciding)
 }
 
 /** Whether a version was live when a change was committed, and a trial meant it. */
@@ -47,14 +51,14 @@ export function isInForce({ from, to, trial }: LiveWorkflow, change: Pick<Change
 }
 
 /** Evaluates workflows against the changes they may care for; answers those that fire, or cannot. */
-export async function fire(db: Queryable, program: Program, pairs: readonly Pair[], apart: Apart | null = null): Promise<Firing[]> {
+export async function fire(db: Queryable, program: Program, pairs: readonly Pair[], { apart, slow }: Deciding): Promise<Firing[]> {
   const candidates: (Candidate & { live: LiveWorkflow })[] = []
   const broken: (Pair & { settled: Settled })[] = []
   for (const { live, change } of pairs) {
     if (live.compiled) candidates.push({ live, compiled: live.compiled, change })
     else broken.push({ live, change, settled: { fault: live.fault as string } })
   }
-  const settled = apart ? await settleApart(apart, candidates) : await settleHere(db, program, candidates)
+  const settled = apart ? await settleApart(apart, candidates) : await settleHere(db, program, candidates, slow)
   const fired = candidates.flatMap(({ live, change }, i) => {
     const outcome = settled[i] as Settled
     return 'fault' in outcome || outcome.plan.fires ? [{ live, change, settled: asTried(live, outcome) }] : []
@@ -62,14 +66,16 @@ export async function fire(db: Queryable, program: Program, pairs: readonly Pair
   return chained(db, [...fired, ...broken], program)
 }
 
-function settleHere(db: Queryable, program: Program, candidates: readonly Candidate[]): Promise<Settled[]> {
+async function settleHere(db: Queryable, program: Program, candidates: readonly Candidate[], slow: SlowOnes): Promise<Settled[]> {
   const stopwatches = new Map<CompiledWorkflow, Stopwatch>()
   const stopwatchOf = (compiled: CompiledWorkflow) => {
-    const known = stopwatches.get(compiled) ?? new Stopwatch(LIVE)
+    const known = stopwatches.get(compiled) ?? new Stopwatch(slow.has(compiled) ? LIVE_AGAIN : LIVE)
     stopwatches.set(compiled, known)
     return known
   }
-  return settle(db, candidates, false, { setting: program.surroundings, dry: false, inTransaction: true }, { stopwatchOf })
+  const settled = await settle(db, candidates, false, { setting: program.surroundings, dry: false, inTransaction: true }, { stopwatchOf })
+  for (const [compiled, { spent }] of stopwatches) if (spent > LIVE.one) slow.note(compiled)
+  return settled
 }
 
 /** The same one after the other in a process apart; what ends that twice fails in words. */
@@ -78,7 +84,7 @@ async function settleApart(apart: Apart, candidates: readonly Candidate[]): Prom
   for (const [i, { compiled, change }] of candidates.entries()) {
     settled.push(
       await apart.run('decide', { workflow: compiled.workflow, change, key: String(i) }).catch((error: unknown) => {
-        if (error instanceof TooMuch) return { fault: error.message }
+        if (isTooMuch(error)) return { fault: error.message }
         throw error
       }),
     )
@@ -115,7 +121,10 @@ class Sieve {
   private lookups = new LoadedLookups(NOTHING)
   private readonly stopwatches = new Map<LiveWorkflow, Stopwatch>()
 
-  constructor(private readonly surroundings: Surroundings) {}
+  constructor(
+    private readonly surroundings: Surroundings,
+    private readonly slow: SlowOnes,
+  ) {}
 
   candidates(change: Change, workflows: readonly LiveWorkflow[]): LiveWorkflow[] {
     let facts = factsOf(this.surroundings, change, this.lookups)
@@ -139,7 +148,7 @@ class Sieve {
 
   /** The same where formulas decide, in so much time. */
   private timed(live: LiveWorkflow, compiled: CompiledWorkflow, change: Change, facts: Facts): boolean {
-    const stopwatch = this.stopwatches.get(live) ?? new Stopwatch(SIEVE)
+    const stopwatch = this.stopwatches.get(live) ?? new Stopwatch(this.slow.has(compiled) ? SIEVE_AGAIN : SIEVE)
     this.stopwatches.set(live, stopwatch)
     const judged = safely(stopwatch, (how) => canFire(compiled, change, { ...facts, budget: budgetOf(how) }))
     return typeof judged === 'boolean' ? judged : true

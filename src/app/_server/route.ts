@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import pino from 'pino'
 import { isNestedTooDeep, MAX_NESTED } from '@/core/workflow/bounds'
-import { TooMuch } from '@/engine/apart/apart'
+import { isTooMuch } from '@/engine/apart/apart'
 import { isDatabaseAway, Refused } from '@/store/problems'
 import { ACCESS, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
@@ -145,7 +145,7 @@ export function problemResponse(error: unknown): Response {
     const [status, title] = REFUSALS[error.code]
     return document(status, title, error.message, error.problems.length ? { problems: error.problems } : {})
   }
-  if (error instanceof TooMuch) return document(422, 'Too much work', error.message)
+  if (isTooMuch(error)) return document(422, 'Too much work', error.message)
   if (isDatabaseAway(error))
     return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
   const { code } = (error ?? {}) as { code?: unknown }

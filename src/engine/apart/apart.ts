@@ -38,6 +38,9 @@ export class TooMuch extends Error {
   override readonly name = 'TooMuch'
 }
 
+/** Whether an error is TooMuch, also one from another bundle's copy of this module. */
+export const isTooMuch = (error: unknown): error is TooMuch => error instanceof Error && error.name === 'TooMuch'
+
 /** Whoever asked is stopping; what was asked is neither done nor at fault. */
 export class Closed extends Error {
   override readonly name = 'Closed'
@@ -58,6 +61,8 @@ interface Place {
   readonly child: ChildProcess
   readonly works: Map<number, Work>
   ready: boolean
+  /** The work that took longer than any may, for which the process is ended. */
+  overdue: number | null
 }
 
 /**
@@ -140,7 +145,7 @@ export class Apart {
       stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
       detached: true, // a Ctrl-C ends whoever asked, not what was asked
     })
-    const place: Place = { child, works: new Map(), ready: false }
+    const place: Place = { child, works: new Map(), ready: false, overdue: null }
     this.places.push(place)
     child.on('message', (answered: Answered) => this.hear(place, answered))
     child.once('exit', () => this.bury(place))
@@ -157,7 +162,9 @@ export class Apart {
     const { ask } = work.message
     place.child.send(work.message)
     const timer = setTimeout(() => {
-      if (place.works.has(ask)) place.child.kill('SIGKILL')
+      if (!place.works.has(ask)) return
+      place.overdue = ask
+      place.child.kill('SIGKILL')
     }, LONGEST_MS)
     timer.unref()
   }
@@ -184,7 +191,8 @@ export class Apart {
     this.places.splice(at, 1)
     for (const work of place.works.values()) {
       if (this.closed) work.reject(new Closed('It was stopped before it was done.'))
-      else if (work.again) work.reject(new TooMuch('What is asked takes more time or memory than there is, and was stopped. Make its lists, loops or texts smaller.'))
+      else if (work.again || work.message.ask === place.overdue)
+        work.reject(new TooMuch('What is asked takes more time or memory than there is, and was stopped. Make its lists, loops or texts smaller.'))
       else this.waiting.unshift({ ...work, again: true })
     }
     if (!this.closed) this.assign()

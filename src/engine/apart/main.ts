@@ -1,3 +1,4 @@
+import { setPriority } from 'node:os'
 import { createPool } from '@/store/database'
 import { type Answered, type Asked, packed } from './messages'
 import { TASKS } from './tasks'
@@ -9,6 +10,10 @@ if (!DATABASE_URL) throw new Error('DATABASE_URL is not set: there is no databas
 
 const CONNECTIONS = 4
 
+/** Whoever asked goes first, and everything else on the machine (nice, POSIX). */
+const NICE = 10
+
+setPriority(NICE)
 const pool = createPool(DATABASE_URL, { max: CONNECTIONS, name: 'rappel apart' })
 const baseUrl = RAPPEL_BASE_URL.replace(/\/$/, '')
 const underWay = new Map<number, AbortController>()

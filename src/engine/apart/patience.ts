@@ -4,6 +4,12 @@ export interface Patience {
   readonly all: number
 }
 
+/** How long a workflow may be worked out while other changes wait behind it: one run, and all of a batch. What takes longer goes on apart. */
+export const LIVE: Patience = { one: 200, all: 400 }
+
+/** The same for one that took longer not long ago: what is quickly told is told, the rest goes on apart at once. */
+export const LIVE_AGAIN: Patience = { one: 5, all: 50 }
+
 /** How long is taken where nobody else waits behind it. */
 export const APART: Patience = { one: 5_000, all: 20_000 }
 
@@ -12,7 +18,8 @@ export const ALONE: Patience = { one: 60_000, all: 60_000 }
 
 /** Measures how long a work has evaluated so far, and tells when its patience is at an end. */
 export class Stopwatch {
-  private spent = 0
+  /** Milliseconds spent so far. */
+  spent = 0
 
   constructor(readonly patience: Patience) {}
 
@@ -26,6 +33,23 @@ export class Stopwatch {
     } finally {
       this.spent += performance.now() - started
     }
+  }
+}
+
+/** How long a workflow that took long is known for it, in milliseconds. */
+const KNOWN_MS = 60_000
+
+/** The workflows that took long of late, so that they do not hold up every batch anew. */
+export class SlowOnes {
+  private readonly until = new WeakMap<object, number>()
+
+  /** Notes that one took long. */
+  note(one: object): void {
+    this.until.set(one, performance.now() + KNOWN_MS)
+  }
+
+  has(one: object): boolean {
+    return (this.until.get(one) ?? 0) > performance.now()
   }
 }
 

@@ -7,6 +7,7 @@ import { reviewTemplate } from '@/core/review/template'
 import type { Saw, Workflow } from '@/core/workflow/document'
 import { compileWorkflow, type Plan, type Template } from '@/core/workflow/evaluate'
 import { importWorkflow } from '@/core/workflow/exchange'
+import { readWorkflow } from '@/core/workflow/schema'
 import { type Evidence, gatherEvidence, spanOfDays } from '../evidence'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
@@ -50,6 +51,9 @@ export const TASKS = {
     const setting = { ...read, onlyTo, live: read.live?.filter((other) => other.name !== was) }
     return [...review(workflow, setting), ...considerations(workflow, setting)]
   },
+
+  /** A workflow document read from outside, or what breaches its shape. */
+  read: async (_: Room, { input }: { input: unknown }) => readWorkflow(input),
 
   /** The findings about a template. */
   'review template': async (room: Room, { template }: { template: Template }): Promise<Finding[]> => reviewTemplate(template, await readReviewSetting(room.pool)),

@@ -9,7 +9,7 @@ import { withImagesInPlace } from '@/engine/mail-html'
 /** What the newest changes of its table say about a draft: how many are alive at each line, and one of them in full. */
 export const POST = route('POST /api/v1/evidence', async ({ actor, json, request }) => {
   const body = objectOf(await json())
-  const workflow = workflowOf(body.workflow)
+  const workflow = await workflowOf(body.workflow)
   const review = await findingsOf(workflow, await onlyAddress(actor, savedUnder(body) ?? workflow.name), savedUnder(body))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { review, evidence: null }
   const sample = body.sample === undefined || body.sample === null ? null : wholeNumber(String(body.sample), 'sample')

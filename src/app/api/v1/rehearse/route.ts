@@ -39,7 +39,7 @@ const askedSchema = yup
 export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request }) => {
   const { workflow: given, was: _was, ...rest } = objectOf(await json())
   const was = savedUnder({ was: _was })
-  const workflow = workflowOf(given)
+  const workflow = await workflowOf(given)
   const { days = 30, samples = SAMPLES, ...asked } = shaped(askedSchema, rest, 'Nothing was rehearsed.')
   const [from, to] = [asked.from, asked.to].map((text) => (text ? new Date(text) : null))
   if (from && to && from >= to) throw new Problem(422, 'Not valid', 'The span ends before it begins: `to` has to be later than `from`.')

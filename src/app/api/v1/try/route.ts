@@ -15,7 +15,7 @@ import { sawProblems } from '@/core/workflow/schema'
  */
 export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
   const body = objectOf(await json())
-  const workflow = workflowOf(body.workflow)
+  const workflow = await workflowOf(body.workflow)
   await requireRunnable(workflow, await onlyAddress(actor, workflow.name), 422)
   const around = await surroundings()
   const table = around.schema.get(workflow.table)

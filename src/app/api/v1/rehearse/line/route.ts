@@ -8,7 +8,7 @@ const DAYS = 30
 /** Which past changes of the last 30 days a line of the conditions stopped, and which went on, with the values they had. */
 export const POST = route('POST /api/v1/rehearse/line', async ({ actor, json }) => {
   const body = objectOf(await json())
-  const workflow = workflowOf(body.workflow)
+  const workflow = await workflowOf(body.workflow)
   if (typeof body.path !== 'string') throw new Problem(422, 'Not valid', 'Give `path`, the JSON Pointer of a line of the conditions.')
   const review = await findingsOf(workflow, await onlyAddress(actor, workflow.name))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { line: null }

@@ -18,7 +18,7 @@ export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params,
   if ((await readWorkflowRow(pool(), name)) && (query.has('new') || !(await visibleRow(actor, name))))
     throw new Problem(409, 'Conflict', `There is a workflow called ${JSON.stringify(name)} already. Choose another name.`)
   const body = objectOf(await json())
-  const workflow = workflowOf({ ...body, name: body.name ?? name })
+  const workflow = await workflowOf({ ...body, name: body.name ?? name })
   const row = await saveDraft(pool(), name, workflow, actor.person, { seen: seenAt(request), keeper: keeperFor(actor) })
   return { ...shown(row), review: await findingsOf(workflow, row.keeper_email) }
 })

@@ -11,7 +11,7 @@ export const LIVE: Patience = { one: 200, all: 400 }
 export const LIVE_AGAIN: Patience = { one: 5, all: 50 }
 
 /** How long is taken where nobody else waits behind it. */
-export const APART: Patience = { one: 5_000, all: 20_000 }
+export const APART: Patience = { one: 3_000, all: 10_000 }
 
 /** How long one run for real may take to work out, where it holds nobody up: enough for thousands of mails, one each. */
 export const ALONE: Patience = { one: 60_000, all: 60_000 }

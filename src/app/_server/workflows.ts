@@ -1,5 +1,5 @@
 import type { Finding } from '@/core/review/review'
-import { boundsProblem } from '@/core/workflow/bounds'
+import { sizeOf } from '@/core/workflow/bounds'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
 import { readSurroundings } from '@/engine/program'
@@ -13,15 +13,10 @@ import { Problem } from './route'
 /** Conditions and actions from which on a document is read apart, since that takes its time. */
 const LARGE = 30
 
-function isLarge(input: unknown): boolean {
-  const { actions, conditions } = (input ?? {}) as { actions?: unknown; conditions?: unknown }
-  return (JSON.stringify([actions ?? null, conditions ?? null]).match(/"(do|op)":/g)?.length ?? 0) > LARGE
-}
-
 /** Reads a workflow document from a body. @throws Problem 422 with every breach of its shape */
 export async function workflowOf(input: unknown): Promise<Workflow> {
-  const tooLarge = boundsProblem(input)
-  const read = tooLarge ? { problems: [tooLarge] } : isLarge(input) ? await apart().run('read', { input }) : readWorkflow(input)
+  const { problem, clauses, actions } = sizeOf(input)
+  const read = problem ? { problems: [problem] } : clauses + actions > LARGE ? await apart().run('read', { input }) : readWorkflow(input)
   if ('problems' in read) throw new Problem(422, 'Not valid', 'This is not a workflow document.', { problems: read.problems.map((p) => ({ code: 'wrong shape', ...p })) })
   return read.workflow
 }

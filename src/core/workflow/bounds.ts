@@ -80,13 +80,21 @@ class Tally {
   }
 }
 
-/** What makes a document, or a part of one, larger than it may be; null where nothing does. It takes time in proportion to what it looks at, and no stack. */
+/** How much is in a document, and what of it is more than may be. */
+export type Size = Pick<Tally, 'parts' | 'clauses' | 'actions' | 'problem'>
+
+/** What makes a document, or a part of one, larger than it may be; null where nothing does. */
 export function boundsProblem(input: unknown): ShapeProblem | null {
+  return sizeOf(input).problem
+}
+
+/** How large a document, or a part of one, is, up to where it is larger than it may be. It takes time in proportion to what it looks at, and no stack. */
+export function sizeOf(input: unknown): Size {
   const tally = new Tally()
   const open: Visit[] = [{ value: input, path: '', name: '', depth: 0 }]
   for (let at = open.pop(); at; at = open.pop()) {
     tally.count(at)
-    if (tally.problem) return tally.problem
+    if (tally.problem) return tally
     const { value, path, depth, name } = at
     if (Array.isArray(value)) value.forEach((entry, i) => open.push({ value: entry, path: `${path}/${i}`, name: '', depth: depth + 1 }))
     else if (typeof value === 'object' && value !== null) {
@@ -98,7 +106,7 @@ export function boundsProblem(input: unknown): ShapeProblem | null {
       }
     }
   }
-  return tally.problem
+  return tally
 }
 
 /** Whether brackets of a JSON text stand in one another deeper than is read; those inside strings do not count. It takes time in proportion to the text. */

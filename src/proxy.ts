@@ -1,15 +1,19 @@
 import { type NextRequest, NextResponse } from 'next/server'
-import { malformedAddress, unknownCall } from './app/_server/calls'
+import { malformedAddress, unknownCall, unknownHost } from './app/_server/calls'
 import { pool } from './app/_server/environment'
+import { isSecure } from './app/_server/origin'
 
 const PATIENCE_MS = 2_500
+
+/** Answered under any name: whoever watches over machines asks by number. */
+const HEALTH = '/api/v1/health'
 
 /** Before every call: is there such a one? Before every page: is the database there? And a content security policy that lets no script through but the application's own. */
 export async function proxy(request: NextRequest): Promise<Response> {
   const { pathname } = new URL(request.url)
-  const malformed = malformedAddress(pathname)
-  if (malformed) return malformed
-  if (pathname === '/api' || pathname.startsWith('/api/')) return unknownCall(request.method, pathname) ?? NextResponse.next()
+  const refused = malformedAddress(pathname) ?? (pathname === HEALTH ? null : unknownHost(request.headers.get('host')))
+  if (refused) return refused
+  if (pathname === '/api' || pathname.startsWith('/api/')) return unknownCall(request.method, pathname) ?? guarded(NextResponse.next())
   if (!(await isDatabaseThere())) return away()
   const nonce = btoa(crypto.randomUUID())
   const policy = contentSecurityPolicy(nonce)
@@ -18,8 +22,14 @@ export async function proxy(request: NextRequest): Promise<Response> {
   headers.set('content-security-policy', policy)
   const response = NextResponse.next({ request: { headers } })
   response.headers.set('content-security-policy', policy)
-  response.headers.set('x-content-type-options', 'nosniff')
   response.headers.set('referrer-policy', 'same-origin')
+  return guarded(response)
+}
+
+/** What every answer carries. */
+function guarded(response: NextResponse): NextResponse {
+  response.headers.set('x-content-type-options', 'nosniff')
+  if (isSecure()) response.headers.set('strict-transport-security', 'max-age=31536000')
   return response
 }
 

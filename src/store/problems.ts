@@ -13,6 +13,7 @@ export class Refused extends Error {
 }
 
 interface DatabaseError {
+  message?: string
   code?: string
   detail?: string
   column?: string
@@ -30,6 +31,7 @@ const SENTENCES: Record<string, (e: DatabaseError) => Refused> = {
   '23505': (e) => new Refused('conflict', `Another record has the same value already. ${e.detail ?? ''}`.trim()),
   '23502': (e) => new Refused('invalid', `${e.column ?? 'A field'} must be filled.`, [{ code: 'required', path: `/${e.column ?? ''}`, message: 'It must be filled.' }]),
   '23514': (e) => new Refused('invalid', `A value breaks the rule ${e.constraint ?? ''} of its table.`),
+  RP001: (e) => new Refused('conflict', e.message ?? 'This is the last administrator.'),
   '22003': () => new Refused('invalid', 'A number is too large to be kept.'),
 }
 

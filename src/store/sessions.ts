@@ -77,7 +77,9 @@ export interface TokenHolder {
 export async function readToken(db: Queryable, token: string): Promise<TokenHolder | null> {
   const holder = await maybeOne<TokenHolder & { id: number; is_new_use: boolean }>(
     db,
-    `select t.id, coalesce(t.last_used_at < now() - interval '1 minute', true) as is_new_use, t.name, t.role, t.person from rappel.api_token t left join rappel.person p on p.id = t.person
+    `select t.id, coalesce(t.last_used_at < now() - interval '1 minute', true) as is_new_use, t.name, t.person,
+            case when t.person is null or t.role = 'member' then t.role when p.role = 'administrator' then t.role when p.role = 'editor' then 'editor' else 'member' end as role
+       from rappel.api_token t left join rappel.person p on p.id = t.person
       where t.token_hash = $1 and t.revoked_at is null and (t.person is null or p.active)`,
     [digest(token)],
   )
@@ -87,7 +89,7 @@ export async function readToken(db: Queryable, token: string): Promise<TokenHold
   return who
 }
 
-/** Whether anybody can sign in yet. */
+/** Whether there ever was an administrator who could sign in; there always is one from then on. */
 export async function hasAdministrator(db: Queryable): Promise<boolean> {
-  return (await maybeOne(db, `select 1 as yes from rappel.person where role = 'administrator' and password_hash is not null and active limit 1`)) !== null
+  return (await maybeOne(db, `select 1 as yes from rappel.person where role = 'administrator' and password_hash is not null limit 1`)) !== null
 }

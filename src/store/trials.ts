@@ -4,6 +4,7 @@ import type { Workflow } from '@/core/workflow/document'
 import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'
+import { requireSame } from './workflows'
 
 /** A draft armed for real, for one record or for one's own changes. */
 export interface Trial {
@@ -27,11 +28,12 @@ const SELECT = `select t.id, t.workflow, w.name, t.document, t.record, t.by, t.p
   from rappel.trial t join rappel.workflow w on w.id = t.workflow join rappel.person p on p.id = t.person`
 
 /** Arms a workflow's draft from this moment on; a trial of it that the same person has running ends. `minutes` is at most 60. */
-export async function armTrial(pool: Pool, name: string, trial: { record: number | null; by: ChangedBy; person: number; minutes: number }): Promise<Trial> {
+export async function armTrial(pool: Pool, name: string, trial: { record: number | null; by: ChangedBy; person: number; minutes: number; checked?: Date }): Promise<Trial> {
   return transaction(pool, async (db) => {
     await holdOffWorkers(db)
     const row = await maybeOne<{ id: number; draft: Workflow }>(db, 'select id, draft from rappel.workflow where name = $1 for update', [name])
     if (!row) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
+    if (trial.checked) await requireSame(db, row.id, trial.checked)
     await touch(db, 'update rappel.trial set ended_at = now() where workflow = $1 and person = $2 and ended_at is null', [row.id, trial.person])
     const { id } = await one<{ id: number }>(
       db,

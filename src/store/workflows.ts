@@ -81,9 +81,15 @@ export async function deleteWorkflow(pool: Pool, name: string): Promise<boolean>
  * Puts the draft live as the next version, from this moment on; changes that committed before never fire it. Answers the version.
  * `overruled` says why, where examples that fail were overruled.
  */
-export async function putLive(pool: Pool, name: string, by: number | null, { at = new Date(), overruled = null }: { at?: Date; overruled?: string | null } = {}): Promise<number> {
+export async function putLive(
+  pool: Pool,
+  name: string,
+  by: number | null,
+  { at = new Date(), overruled = null, checked }: { at?: Date; overruled?: string | null; checked?: Date } = {},
+): Promise<number> {
   return transaction(pool, async (db) => {
     const { workflow, snapshot } = await beginSwitch(db, name)
+    if (checked) await requireSame(db, workflow.id, checked)
     const { next } = await one<{ next: number }>(db, 'select coalesce(max(version), 0) + 1 as next from rappel.workflow_version where workflow = $1', [workflow.id])
     await touch(
       db,
@@ -93,6 +99,12 @@ export async function putLive(pool: Pool, name: string, by: number | null, { at 
     await endSwitch(db, workflow.id, next, 'live', snapshot, at)
     return next
   })
+}
+
+/** Refuses to go on with another draft than the one that was checked. @throws Refused where it was saved in the meantime */
+export async function requireSame(db: Queryable, workflow: number, checked: Date): Promise<void> {
+  const { draft_saved_at } = await one<{ draft_saved_at: Date }>(db, 'select draft_saved_at from rappel.workflow where id = $1', [workflow])
+  if (draft_saved_at.getTime() !== checked.getTime()) throw new Refused('conflict', 'The draft was saved by somebody while this one was checked. Look at it, then try again.')
 }
 
 /** Pauses a live workflow: changes from this moment on pass it by. @throws Refused when it is not live */

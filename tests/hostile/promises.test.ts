@@ -6,6 +6,7 @@ import { claimMessages, retryMessage } from '@/store/messages'
 import { listRuns } from '@/store/runs'
 import { armTrial } from '@/store/trials'
 import { actAs } from '@/store/who'
+import { putLive, saveDraft } from '@/store/workflows'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../support/core'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
@@ -87,4 +88,14 @@ test('health tells how long the oldest change, message and run have waited, and 
   await until('all to be handled', async () => (await one<{ n: number }>(engine.pool, `select count(*) as n from rappel.message where state = 'sent'`)).n === 1)
   const after = await readStanding(engine.pool)
   expect([after.backlog, after.oldestChange, after.oldestMessage, (after.parts.changes ?? 99) < 60]).toEqual([0, null, null, true])
+})
+
+test('what goes live is the very draft that was checked', async () => {
+  const first = newClaimWorkflow()
+  const { draft_saved_at: checked } = await saveDraft(engine.pool, first.name, first, null)
+  await new Promise((resolve) => setTimeout(resolve, 5))
+  await saveDraft(engine.pool, first.name, { ...first, note: 'another' }, null)
+  await expect(putLive(engine.pool, first.name, null, { checked })).rejects.toMatchObject({ code: 'conflict' })
+  const by = { kind: 'person' as const, person: ines, name: 'Ines Okafor' }
+  await expect(armTrial(engine.pool, first.name, { person: ines, record: null, minutes: 5, by, checked })).rejects.toMatchObject({ code: 'conflict' })
 })

@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { readHealth } from '@/app/_server/health'
+import { seenBy } from '@/app/_server/seen'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { countPassedBy } from '@/store/catch-up'
 import { readMailState } from '@/store/mail-state'
@@ -32,7 +33,15 @@ export default async function Today() {
   const day = dayOf(now, settings.zone)
   const midnight = startOfDay(day, settings.zone)
   const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
-  if (actor.role === 'member') return <MyMail title={title} messages={await listMessages(db, { to: actor.email ?? '', limit: 50 })} locale={settings.locale} zone={settings.zone} />
+  if (actor.role === 'member')
+    return (
+      <MyMail
+        title={title}
+        messages={(await listMessages(db, { to: actor.email ?? '', limit: 50 })).map((message) => seenBy(actor, message))}
+        locale={settings.locale}
+        zone={settings.zone}
+      />
+    )
   const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),

@@ -1,4 +1,5 @@
 import { ACCESS } from './access'
+import { isOwnHost } from './origin'
 
 /** A call of the API: its method, and its path part by part, null where any text may stand. */
 interface Call {
@@ -21,6 +22,11 @@ export function malformedAddress(pathname: string): Response | null {
   } catch {
     return problem(400, 'Malformed address', 'The address has a % that is followed by no two hexadecimal digits, or they are no UTF-8.')
   }
+}
+
+/** Refuses what is addressed to another name than this application's, as a page does that has had its name point here. */
+export function unknownHost(host: string | null): Response | null {
+  return isOwnHost(host) ? null : problem(421, 'Misdirected', 'This application is not reached by that name. RAPPEL_BASE_URL says which it has.')
 }
 
 /** What is wrong with a call that the API has not, as a problem document (RFC 9457); null for one that it has. */

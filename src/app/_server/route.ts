@@ -2,9 +2,10 @@ import { randomUUID } from 'node:crypto'
 import pino from 'pino'
 import { isNestedTooDeep, MAX_NESTED } from '@/core/workflow/bounds'
 import { isTooMuch } from '@/engine/apart/apart'
-import { isDatabaseAway, Refused } from '@/store/problems'
+import { explained, isDatabaseAway, Refused } from '@/store/problems'
 import { ACCESS, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
+import { isOwnOrigin } from './origin'
 
 const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
 
@@ -80,8 +81,7 @@ async function admit(permission: Permission, request: Request): Promise<Actor> {
 /** A session's cookie counts only for calls from the application's own pages. */
 export function refuseOtherSites(request: Request): void {
   if (request.method === 'GET' || request.method === 'HEAD') return
-  const origin = request.headers.get('origin')
-  if (origin && URL.canParse(origin) && new URL(origin).host === request.headers.get('host')) return
+  if (isOwnOrigin(request.headers.get('origin'))) return
   throw new Problem(403, 'Not allowed', 'The call does not come from a page of this application.')
 }
 
@@ -141,9 +141,10 @@ const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'],
 /** An error as a problem document; what is not known is logged and answered with a reference only. */
 export function problemResponse(error: unknown): Response {
   if (error instanceof Problem) return document(error.status, error.title, error.detail, error.more)
-  if (error instanceof Refused) {
-    const [status, title] = REFUSALS[error.code]
-    return document(status, title, error.message, error.problems.length ? { problems: error.problems } : {})
+  const refused = explained(error)
+  if (refused instanceof Refused && (error instanceof Refused || (error as { code?: unknown }).code === 'RP001')) {
+    const [status, title] = REFUSALS[refused.code]
+    return document(status, title, refused.message, refused.problems.length ? { problems: refused.problems } : {})
   }
   if (isTooMuch(error)) return document(422, 'Too much work', error.message)
   if (isDatabaseAway(error))

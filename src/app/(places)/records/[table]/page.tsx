@@ -9,6 +9,7 @@ import { readSchema } from '@/store/tables'
 import { Grid } from '@/ui/grid/grid'
 
 export async function generateMetadata({ params }: { params: Promise<{ table: string }> }): Promise<Metadata> {
+  await visitor('PAGE /records/[table]')
   const { table } = await params
   return { title: (await readSchema(pool())).get(table)?.label ?? 'Records' }
 }

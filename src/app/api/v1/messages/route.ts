@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
 import { pageLimit, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
+import { seenBy } from '@/app/_server/seen'
 import { listMessages } from '@/store/messages'
 
 /** Lists messages; members see those to themselves only. */
@@ -15,5 +16,5 @@ export const GET = route('GET /api/v1/messages', async ({ actor, query }) => {
     after: query.has('after') ? wholeNumber(query.get('after'), 'after') : undefined,
     limit,
   })
-  return { messages, next: messages.length < limit ? null : String(messages[messages.length - 1]?.id) }
+  return { messages: messages.map((message) => seenBy(actor, message)), next: messages.length < limit ? null : String(messages[messages.length - 1]?.id) }
 })

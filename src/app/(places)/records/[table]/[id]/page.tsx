@@ -3,6 +3,7 @@ import { notFound } from 'next/navigation'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { seenBy } from '@/app/_server/seen'
 import { keeperFor } from '@/app/_server/workflows'
 import { type Image, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
@@ -32,6 +33,7 @@ async function find({ params }: Params): Promise<{ schema: Awaited<ReturnType<ty
 }
 
 export async function generateMetadata(props: Params): Promise<Metadata> {
+  await visitor('PAGE /records/[table]/[id]')
   const { table, record } = await find(props)
   return { title: record ? titleOf(table, record) : `New ${table.singular}` }
 }
@@ -53,7 +55,7 @@ export default async function RecordPage(props: Params) {
   ])
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
-    <Page margin={<Timeline table={table} changes={changes} messages={messages} runs={runs} titles={titles} organisation={settings} />}>
+    <Page margin={<Timeline table={table} changes={changes} messages={messages.map((message) => seenBy(actor, message))} runs={runs} titles={titles} organisation={settings} />}>
       <RecordSheet
         table={table}
         tables={tables}

@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
 import { wholeNumber } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
+import { seenBy } from '@/app/_server/seen'
 import { readMessage } from '@/store/messages'
 
 /** One message; members see those to themselves only. `/messages/{id}.eml` is answered here too, as its source. */
@@ -10,7 +11,7 @@ export const GET = route('GET /api/v1/messages/[id]', async ({ actor, params }) 
   const message = await readMessage(pool(), id)
   const isTheirs = actor.role !== 'member' || message?.recipients.some((r) => r.address.toLowerCase() === actor.email?.toLowerCase())
   if (!message || !isTheirs) throw new Problem(404, 'Not found', `There is no message ${id}.`)
-  if (ending === undefined) return message
+  if (ending === undefined) return seenBy(actor, message)
   if (ending !== 'eml') throw new Problem(404, 'Not found', 'A message comes as JSON, or with .eml as its source.')
   const { composeSource } = await import('@/engine/delivery/source')
   const { readContents } = await import('@/engine/delivery/contents')

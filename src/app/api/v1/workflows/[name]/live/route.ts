@@ -12,7 +12,7 @@ export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, 
   const row = await rowOf(actor, params.name as string)
   const findings = await requireRunnable(row.draft, row.keeper_email, 409)
   const overruled = await requireExamples(row.draft, findings, readOverrule(await bytes(MOST_SAID * 4)))
-  await putLive(pool(), row.name, actor.person, { overruled })
+  await putLive(pool(), row.name, actor.person, { overruled, checked: row.draft_saved_at })
   return shown(await rowOf(actor, row.name))
 })
 

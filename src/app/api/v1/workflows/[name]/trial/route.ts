@@ -41,7 +41,7 @@ export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor,
   const { record = null, minutes = LONGEST } = shaped(trialSchema, given, 'The trial was not armed.')
   const row = await rowOf(actor, params.name as string)
   await requireRunnable(row.draft, row.keeper_email, 409)
-  const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes })
+  const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes, checked: row.draft_saved_at })
   return { trial: await shown(trial) }
 })
 

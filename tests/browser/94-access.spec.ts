@@ -1,0 +1,83 @@
+import { request as httpRequest } from 'node:http'
+import { expect, test } from '@playwright/test'
+import { api, BASE } from './installation'
+import { MAREN, RAFI, sessionOf, TOVE } from './people'
+
+/** Nobody gets in where they do not belong. */
+
+const withToken = (token: string, path: string) => fetch(BASE + path, { headers: { authorization: `Bearer ${token}` } }).then((r) => r.status)
+
+test('nothing of a record is told without sign-in, not even its title', async () => {
+  const { body } = await api('GET', '/api/v1/records/passengers/1')
+  for (const path of ['/records/passengers/1', '/records/passengers', '/changes/1', '/runs/1']) {
+    const response = await fetch(BASE + path, { redirect: 'manual' })
+    const text = await response.text()
+    expect([path, text.includes(String(body.last_name)), text.includes('Passengers')]).toEqual([path, false, false])
+  }
+})
+
+test('a token has at most the role that its person has now, and none when they have left', async () => {
+  const email = 'pat.temp@ternsay-ferries.example'
+  const person = (input: object) => api('PUT', `/api/v1/people/${email}`, { name: 'Pat Temp', ...input })
+  await person({ role: 'administrator', active: true })
+  const { body } = await api('POST', '/api/v1/tokens', { name: 'pat', role: 'administrator', person: email })
+  const token = String(body.token)
+  expect(await withToken(token, '/api/v1/tokens')).toBe(200)
+  await person({ role: 'editor' })
+  expect([await withToken(token, '/api/v1/tokens'), await withToken(token, '/api/v1/templates')]).toEqual([403, 200])
+  await person({ role: 'member' })
+  expect([await withToken(token, '/api/v1/templates'), await withToken(token, '/api/v1/tables')]).toEqual([403, 200])
+  await person({ active: false })
+  await person({ active: true, role: 'administrator' })
+  expect(await withToken(token, '/api/v1/tables')).toBe(401)
+  await person({ active: false })
+})
+
+test('the last administrator who can sign in stays one', async () => {
+  for (const refused of [
+    await api('PUT', `/api/v1/people/${MAREN}`, { role: 'editor' }),
+    await api('PUT', `/api/v1/people/${MAREN}`, { active: false }),
+    await api('POST', `/api/v1/people/${MAREN}/deactivate`, {}),
+  ])
+    expect([refused.status, refused.body.detail]).toEqual([409, 'This is the last administrator who can sign in. Make somebody else one first.'])
+})
+
+test('a session’s call counts only from the application’s own pages, in scheme, host and port', async ({ playwright }) => {
+  const tove = await sessionOf(playwright, TOVE)
+  const put = (origin: string) => tove.put('/api/v1/templates/x', { data: {}, headers: { origin } }).then((r) => r.status())
+  for (const origin of ['http://127.0.0.1:4271', 'https://127.0.0.1:4270', 'http://evil.example', 'null']) expect([origin, await put(origin)]).toEqual([origin, 403])
+  expect(await put('http://localhost:4270')).toBe(422)
+})
+
+test('the application answers under its own names alone', async () => {
+  const status = (path: string) =>
+    new Promise<number>((resolve, reject) => {
+      const call = httpRequest(BASE + path, { headers: { host: 'evil.example:4270' } }, (answer) => resolve(answer.statusCode ?? 0))
+      call.on('error', reject)
+      call.end()
+    })
+  expect([await status('/'), await status('/api/v1/tables'), await status('/api/v1/health')]).toEqual([421, 421, 200])
+})
+
+test('who got a mail in Bcc is told to no other recipient', async ({ playwright }) => {
+  const name = 'Copies'
+  await api('PUT', `/api/v1/workflows/${name}`, {
+    rappel: 'workflow/1',
+    name,
+    table: 'claims',
+    cue: { kind: 'record', on: ['created'] },
+    actions: [{ name: 'tell', do: 'email', to: [{ address: RAFI }], bcc: [{ address: 'secret@example.org' }], subject: 'S', body: 'B' }],
+  })
+  try {
+    await api('POST', `/api/v1/workflows/${name}/live`)
+    await api('POST', '/api/v1/records/claims', { kind: 'Refund', amount: 3 })
+    await expect.poll(async () => ((await api('GET', `/api/v1/messages?workflow=${name}`)).body.messages as unknown as object[]).length, { timeout: 30_000 }).toBe(1)
+    const [message] = (await api('GET', `/api/v1/messages?workflow=${name}`)).body.messages as unknown as { id: number }[]
+    const rafi = await sessionOf(playwright, RAFI)
+    for (const path of [`/api/v1/messages?workflow=${name}`, `/api/v1/messages/${message?.id}`, `/api/v1/messages/${message?.id}.eml`, '/'])
+      expect(await (await rafi.get(path)).text()).not.toContain('secret@example.org')
+    expect(JSON.stringify((await api('GET', `/api/v1/messages/${message?.id}`)).body)).toContain('secret@example.org')
+  } finally {
+    await api('DELETE', `/api/v1/workflows/${name}`)
+  }
+})

@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import pino from 'pino'
 import { onStop } from '@/process'
 import { Worker, type WorkerPart } from './worker'
@@ -8,8 +10,20 @@ const {
   RAPPEL_SMTP_URL = `smtp://127.0.0.1:${RAPPEL_SMTP_PORT}`,
   RAPPEL_BASE_URL = 'http://127.0.0.1:4170',
   RAPPEL_APART_MB,
+  RAPPEL_HOME = '.rappel',
+  RAPPEL_POST_ROOM_PORT = '4171',
 } = process.env
 if (!DATABASE_URL) throw new Error('DATABASE_URL is not set: the worker does not know which database to work on.')
+
+/** Posts to the post room of this machine's own home show its token. */
+function headersFor(url: string): Record<string, string> {
+  if (!url.startsWith(`http://127.0.0.1:${RAPPEL_POST_ROOM_PORT}/`)) return {}
+  try {
+    return { authorization: `Bearer ${readFileSync(join(RAPPEL_HOME, 'post-room', 'token'), 'utf8').trim()}` }
+  } catch {
+    return {} // it is another home's, or none
+  }
+}
 
 const part = process.env.RAPPEL_WORKER_PART as WorkerPart | undefined
 const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
@@ -18,6 +32,7 @@ const worker = new Worker({
   smtpUrl: RAPPEL_SMTP_URL,
   baseUrl: RAPPEL_BASE_URL.replace(/\/$/, ''),
   log,
+  headersFor,
   ...(part ? { parts: [part] } : {}),
   ...(RAPPEL_APART_MB ? { apartMemory: Number(RAPPEL_APART_MB) } : {}),
 })

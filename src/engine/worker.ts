@@ -9,7 +9,7 @@ import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/sto
 import { Apart } from './apart/apart'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
-import { giveNotices } from './delivery/notices'
+import { giveNotices, type HeadersFor } from './delivery/notices'
 import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
 import { startHousekeeping } from './housekeeping'
@@ -38,6 +38,8 @@ export interface WorkerOptions {
   readonly parts?: readonly WorkerPart[]
   /** Memory in MB of the processes in which what takes long, or kills, is worked out. */
   readonly apartMemory?: number
+  /** What is sent along to channels' addresses. */
+  readonly headersFor?: HeadersFor
 }
 
 /** `changes`: deciding what comes of changes, with the house kept; `mail`: delivering mail and notices. */
@@ -201,7 +203,7 @@ export class Worker {
   private async noticeLoop(clock: Clock): Promise<void> {
     while (this.isRunning()) {
       try {
-        if ((await giveNotices(this.pool, this.options.baseUrl, clock)) === 0) await this.notices.sleep(SLOW_POLL_MS)
+        if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.notices.sleep(SLOW_POLL_MS)
       } catch (error) {
         this.options.log.warn({ error: String(error) }, 'notices could not be given; trying again')
         await pause(AFTER_ERROR_MS)

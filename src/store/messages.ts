@@ -68,7 +68,7 @@ export interface OpenRecipient {
 export interface ClaimedMessage extends MessageContent {
   readonly id: number
   readonly attempt: number
-  /** Since when it is tried: when it was queued, or tried again by hand. */
+  /** Since when it is tried: its first attempt, or the first after it was tried again by hand. */
   readonly tried_since?: Date
   readonly recipients: readonly OpenRecipient[]
 }
@@ -79,8 +79,8 @@ export function claimMessages(db: Queryable, worker: number, limit: number, now:
     db,
     'claim messages',
     `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
-          claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1 from due where m.id = due.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at, coalesce(c.tried_since, c.created_at) as tried_since,
+          claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3) from due where m.id = due.id returning m.*)
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at, c.tried_since,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients
        from claimed c order by c.id`,
@@ -265,7 +265,7 @@ export interface Origin {
  * With `to`, what failed goes to that address instead.
  */
 export async function retryMessage(db: Queryable, id: number, now: Date, to: string | null = null): Promise<boolean> {
-  const count = await touch(db, `update rappel.message set state = 'queued', next_at = $2, tried_since = $2, finished_at = null where id = $1 and state = 'failed'`, [id, now])
+  const count = await touch(db, `update rappel.message set state = 'queued', next_at = $2, tried_since = null, finished_at = null where id = $1 and state = 'failed'`, [id, now])
   if (count === 0) return false
   await touch(
     db,

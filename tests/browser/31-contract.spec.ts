@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
-import { api, BASE, POST_ROOM, secret } from './installation'
+import { api, BASE, POST_ROOM, putFaults, secret } from './installation'
 import { MAREN } from './people'
 
 /** What programs elsewhere rely on: each call of the API answers with the members that docs/api.md names, in these shapes. */
@@ -165,5 +165,7 @@ test('the post room lists what came, in full', async () => {
   expect(message?.raw).toMatch(/^[\w-]+: /)
   expect((await fetch(`${POST_ROOM}/mailbox/${MAREN}.mbox`)).status).toBe(200)
   expect((await (await fetch(`${POST_ROOM}/channels/Quays`)).json()) as object).toBeTruthy()
-  expect((await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify({ refuse: { '*': 250 } }) })).status).toBe(422)
+  expect(await putFaults({ refuse: { '*': 250 } })).toBe(422)
+  expect((await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: '{}' })).status).toBe(401)
+  expect((await fetch(`${POST_ROOM}/messages`, { method: 'DELETE' })).status).toBe(401)
 })

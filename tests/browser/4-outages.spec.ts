@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { api, BASE, HOME, POST_ROOM, secret, startDemo, stopDemo } from './installation'
+import { api, BASE, HOME, POST_ROOM, putFaults, secret, startDemo, stopDemo } from './installation'
 import { signIn } from './people'
 
 const OUTAGE_MS = 20_000
@@ -9,7 +9,7 @@ interface Cluster {
   restartCluster(home: string): void
 }
 
-const put = (faults: object) => fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify(faults) })
+const put = putFaults
 
 test('a mail server that is down: messages wait, Today says so, and they go once it is back', async ({ page }) => {
   await signIn(page)

@@ -1,9 +1,9 @@
 import { expect, test } from '@playwright/test'
-import { api, POST_ROOM } from './installation'
+import { api, putFaults } from './installation'
 import { RAFI, sessionOf, signIn } from './people'
 
 test.afterAll(async () => {
-  await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: '{}' })
+  await putFaults({})
   await api('DELETE', '/api/v1/workflows/Logged')
 })
 
@@ -58,12 +58,12 @@ test('all mail is searched; what failed is tried again or sent elsewhere, what w
   const workflow = to('gone@quay.example')
   await api('PUT', '/api/v1/workflows/Logged', workflow)
   await api('POST', '/api/v1/workflows/Logged/live')
-  await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify({ refuse: { 'gone@quay.example': 550 } }) })
+  await putFaults({ refuse: { 'gone@quay.example': 550 } })
   await api('POST', '/api/v1/records/tasks', { subject: 'one' })
   const stateOf = async (subject: string) =>
     ((await api('GET', `/api/v1/messages?text=${encodeURIComponent(subject)}&limit=1`)).body.messages as unknown as { state: string }[])[0]?.state
   await expect.poll(() => stateOf('Logged: one'), { timeout: 30_000 }).toBe('failed')
-  await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify({ refuse: { '*': 451 } }) })
+  await putFaults({ refuse: { '*': 451 } })
   await api('PUT', '/api/v1/workflows/Logged', to('later@quay.example')) // the other address bounced for good and gets no more
   await api('POST', '/api/v1/workflows/Logged/live')
   await api('POST', '/api/v1/records/tasks', { subject: 'two' })
@@ -71,7 +71,7 @@ test('all mail is searched; what failed is tried again or sent elsewhere, what w
     .poll(async () => ((await api('GET', '/api/v1/messages?text=Logged: two')).body.messages as unknown as { attempt: number }[])[0]?.attempt, { timeout: 30_000 })
     .toBe(1)
   await expect.poll(() => stateOf('Logged: two')).toBe('queued')
-  await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: '{}' })
+  await putFaults({})
   await signIn(page)
   await page.goto('/messages')
   await page.getByLabel('Search').fill('Logged:')

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process'
 import { connect } from 'node:net'
 import { expect, test } from '@playwright/test'
-import { api, BASE, demoPid, POST_ROOM, SMTP_PORT, secret } from './installation'
+import { api, BASE, demoPid, POST_ROOM, putFaults, SMTP_PORT, secret } from './installation'
 import { RAFI, sessionOf, signIn } from './people'
 
 /** Whoever asks something odd is answered in words, and nothing else notices. */
@@ -211,7 +211,7 @@ test('a live workflow that was renamed is not warned against itself', async () =
 })
 
 test('an address that bounced is listed in Settings and lifted there', async ({ page }) => {
-  await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: JSON.stringify({ refuse: { 'gone@example.org': 550 } }) })
+  await putFaults({ refuse: { 'gone@example.org': 550 } })
   try {
     const bounce = workflow('Passing', {
       cue: { kind: 'record', on: ['created'] },
@@ -235,7 +235,7 @@ test('an address that bounced is listed in Settings and lifted there', async ({ 
     await page.getByRole('listitem').filter({ hasText: 'gone@example.org' }).getByRole('button', { name: 'Lift' }).click()
     await expect(page.getByText('gone@example.org', { exact: true })).toBeHidden()
   } finally {
-    await fetch(`${POST_ROOM}/faults`, { method: 'PUT', body: '{}' })
+    await putFaults({})
   }
 })
 

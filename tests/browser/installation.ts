@@ -58,6 +58,12 @@ export async function stopDemo(): Promise<void> {
 
 export const secret = (name: string) => readFileSync(join(HOME, name), 'utf8').trim()
 
+/** Switches the post room's faults, as whoever has its token may; answers the status. */
+export async function putFaults(faults: object): Promise<number> {
+  const headers = { authorization: `Bearer ${secret('post-room/token')}` }
+  return (await fetch(`${POST_ROOM}/faults`, { method: 'PUT', headers, body: JSON.stringify(faults) })).status
+}
+
 /** Calls the API with the installation's own token. */
 export async function api(method: string, path: string, body?: unknown): Promise<{ status: number; body: Record<string, never> & { [key: string]: unknown } }> {
   const response = await fetch(BASE + path, {

@@ -1,3 +1,5 @@
+import type { AddressInfo } from 'node:net'
+import { SMTPServer } from 'smtp-server'
 import { createTransport, type SendResult, send } from '@/engine/delivery/send'
 import { many, one } from '@/store/database'
 import { listMessages } from '@/store/messages'
@@ -50,6 +52,36 @@ test.each([
   expect(reached).toBe(true)
   expect(recipients.map((r) => r.result)).toEqual(['sent', result])
   expect(recipients[1]?.reply).toContain(String(code))
+})
+
+/** A server that refuses whoever comes, at one stage of the session. */
+async function refusing(stage: 'onConnect' | 'onAuth' | 'onMailFrom', code: number): Promise<{ port: number; close: () => Promise<void> }> {
+  const error = Object.assign(new Error('5.7.1 not you'), { responseCode: code })
+  const refuse = (...args: unknown[]) => (args.at(-1) as (error: Error) => void)(error)
+  const server = new SMTPServer({ authOptional: stage !== 'onAuth', allowInsecureAuth: true, disabledCommands: ['STARTTLS'], logger: false, [stage]: refuse })
+  server.on('error', () => undefined)
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  return { port: (server.server.address() as AddressInfo).port, close: () => new Promise((resolve) => server.close(() => resolve())) }
+}
+
+// Source: RFC 5321 section 3.1 (a server may refuse a session), RFC 7504 (521), RFC 4954 section 6 (535): such a reply is about the client, not about any message.
+test.each([
+  ['onConnect', 521],
+  ['onConnect', 554],
+  ['onAuth', 535],
+  ['onMailFrom', 553],
+  ['onMailFrom', 530],
+] as const)('a server that refuses the session at %s with %i keeps messages waiting, and counts as not answering', async (stage, code) => {
+  const server = await refusing(stage, code)
+  const transport = createTransport(`smtp://${stage === 'onAuth' ? 'me:secret@' : ''}127.0.0.1:${server.port}`, 1)
+  try {
+    const { reached, recipients, reply } = await send(transport, message(['a@x.example']))
+    expect([reached, recipients.map((r) => r.result)]).toEqual([false, ['deferred']])
+    expect(reply).toContain(String(code))
+  } finally {
+    transport.close()
+    await server.close()
+  }
 })
 
 test('a server that takes everybody’s refusal with 451 leaves the message waiting, with the reply kept', async () => {

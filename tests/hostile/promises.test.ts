@@ -76,6 +76,19 @@ test('a message that is tried again by hand after a day gets its full time again
   expect([outcome.state, outcome.recipients[0]?.state]).toEqual(['queued', 'open'])
 })
 
+test('a message that waited for days before anybody could try it has its full time still', async () => {
+  await goLive(engine, newClaimWorkflow())
+  await engine.startWorker(['changes'])
+  await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
+  await until('the message', () => many(engine.pool, 'select 1 from rappel.message').then((rows) => rows.length === 1))
+  await engine.pool.query(`update rappel.message set created_at = now() - interval '3 days'`)
+  const now = new Date()
+  const [claimed] = await claimMessages(engine.pool, 1, 5, new Date(now.getTime() + 1_000))
+  const deferred = { reached: true, reply: '450 busy', recipients: [{ position: 1, result: 'deferred' as const, reply: '450 busy' }] }
+  expect(outcomeOf(claimed as never, 1, deferred, now, new Date(now.getTime() + 23 * 3_600_000), 0).state).toBe('queued')
+  expect(outcomeOf(claimed as never, 1, deferred, now, new Date(now.getTime() + 25 * 3_600_000), 0).state).toBe('failed')
+})
+
 test('health tells how long the oldest change, message and run have waited, and when each part last went round', async () => {
   await goLive(engine, newClaimWorkflow())
   await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])

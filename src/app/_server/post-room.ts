@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { postRoomUrl } from './environment'
 import { Problem } from './route'
 
@@ -22,9 +24,17 @@ export interface ChannelPost {
   readonly body: { readonly data?: { readonly title?: string; readonly text?: string; readonly workflow?: string; readonly link?: string } } | null
 }
 
+/** The token that the post room wants of whoever writes; it is kept in the home. */
+const ownToken = () =>
+  readFile(join(process.env.RAPPEL_HOME ?? '.rappel', 'post-room', 'token'), 'utf8').then(
+    (text) => text.trim(),
+    () => '',
+  )
+
 /** Asks the post room. @throws Problem when it is not running or does not know */
 async function ask<T>(path: string, init?: RequestInit): Promise<T> {
-  const response = await fetch(`${postRoomUrl()}${path}`, { ...init, cache: 'no-store', signal: AbortSignal.timeout(5_000) }).catch(() => {
+  const headers: Record<string, string> = init?.method ? { authorization: `Bearer ${await ownToken()}` } : {}
+  const response = await fetch(`${postRoomUrl()}${path}`, { ...init, headers, cache: 'no-store', signal: AbortSignal.timeout(5_000) }).catch(() => {
     throw new Problem(503, 'Post room away', 'The post room is not running, so there is no mail to look at.')
   })
   const body = (await response.json()) as T & { title?: string }

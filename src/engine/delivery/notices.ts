@@ -26,16 +26,19 @@ export function signatureOf(body: string, secret: string): string {
   return `sha256=${createHmac('sha256', secret).update(body).digest('hex')}`
 }
 
+/** What is sent along to a channel's address besides the notice. */
+export type HeadersFor = (url: string) => Readonly<Record<string, string>>
+
 /** Gives the channel notices that are due; how many there were. */
-export async function giveNotices(pool: Pool, baseUrl: string, clock: Clock): Promise<number> {
+export async function giveNotices(pool: Pool, baseUrl: string, clock: Clock, headersFor: HeadersFor = () => ({})): Promise<number> {
   const now = clock()
   const due = await claimNotices(pool, AT_ONCE, now, new Date(now.getTime() + 2 * PATIENCE_MS))
-  await Promise.all(due.map((notice) => give(pool, notice, baseUrl, clock)))
+  await Promise.all(due.map((notice) => give(pool, notice, baseUrl, clock, headersFor)))
   return due.length
 }
 
-async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock): Promise<void> {
-  const { status, reply } = await post(notice, baseUrl)
+async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock, headersFor: HeadersFor): Promise<void> {
+  const { status, reply } = await post(notice, baseUrl, headersFor)
   const now = clock()
   const isGiven = status >= 200 && status < 300
   const isRefused = status >= 400 && status < 500 && status !== 408 && status !== 429
@@ -43,10 +46,10 @@ async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock
   await finishNotice(pool, notice.id, notice.attempt, state, reply, new Date(now.getTime() + retryDelay(notice.attempt, Math.random())), now)
 }
 
-async function post(notice: DueNotice, baseUrl: string): Promise<{ status: number; reply: string }> {
+async function post(notice: DueNotice, baseUrl: string, headersFor: HeadersFor): Promise<{ status: number; reply: string }> {
   if (notice.url === null) return { status: 404, reply: `There is no channel ${notice.channel} any more.` }
   const body = JSON.stringify(eventOf(notice, baseUrl))
-  const headers = { 'content-type': 'application/cloudevents+json; charset=utf-8', 'x-rappel-signature': signatureOf(body, notice.secret ?? '') }
+  const headers = { ...headersFor(notice.url), 'content-type': 'application/cloudevents+json; charset=utf-8', 'x-rappel-signature': signatureOf(body, notice.secret ?? '') }
   try {
     const response = await fetch(notice.url, { method: 'POST', body, headers, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS) })
     await response.arrayBuffer()

@@ -43,6 +43,9 @@ export function createTransport(url: string, connections: number, patienceMs = 6
 interface SmtpError extends Error {
   responseCode?: number
   response?: string
+  /** What the client said that was answered so. */
+  command?: string
+  code?: string
   recipient?: string
   rejectedErrors?: SmtpError[]
 }
@@ -134,11 +137,21 @@ async function transact(transport: Transporter, message: ClaimedMessage, open: r
 /** The reply of a server that is going away or not taking connections (RFC 5321 section 3.8): it speaks of the server, not of the message. */
 const SERVICE_NOT_AVAILABLE = 421
 
+/** The reply to a message that is too large, which is about the message though it comes to MAIL FROM (RFC 1870). */
+const TOO_LARGE = 552
+
+/** Whether a server refuses this client rather than this message: its connection, its signing in, or whom it sends for (RFC 5321 section 3.1, RFC 4954). */
+function refusesSession({ command = '', code, responseCode }: SmtpError): boolean {
+  if (code === 'EAUTH' || /^(CONN|EHLO|HELO|LHLO|STARTTLS|AUTH)/.test(command)) return true
+  return command === 'MAIL FROM' && responseCode !== TOO_LARGE
+}
+
 function failure(error: SmtpError, open: readonly OpenRecipient[]): SendResult {
   const reply = error.response ?? error.message
-  const result = verdict(error.responseCode)
+  const isSession = refusesSession(error)
+  const result = isSession ? 'deferred' : verdict(error.responseCode)
   return {
-    reached: error.responseCode !== undefined && error.responseCode !== SERVICE_NOT_AVAILABLE,
+    reached: !isSession && error.responseCode !== undefined && error.responseCode !== SERVICE_NOT_AVAILABLE,
     reply,
     recipients: open.map((r) => replyFor(r, error.rejectedErrors, { result, reply })),
   }

@@ -1,3 +1,4 @@
+import { createHash, timingSafeEqual } from 'node:crypto'
 import type { IncomingMessage, ServerResponse } from 'node:http'
 import { readFaults } from './faults'
 import type { PostRoom } from './post-room'
@@ -47,7 +48,26 @@ function addressOf(request: IncomingMessage): URL | null {
   return URL.canParse(request.url ?? '/', 'http://post-room') ? new URL(request.url ?? '/', 'http://post-room') : null
 }
 
+/** Names that a machine has for itself; under another one some page may ask that has had its name point here. */
+const LOOPBACK: ReadonlySet<string> = new Set(['127.0.0.1', 'localhost', '[::1]'])
+
+/** Why a request is refused before it is looked at, or null. */
+function refusal(room: PostRoom, { method, headers }: IncomingMessage): Reply | null {
+  if (!LOOPBACK.has((headers.host ?? '').replace(/:\d+$/, ''))) return problem(421, 'The post room is not reached by that name.')
+  if (method === 'GET' || method === 'HEAD' || room.token === null) return null
+  return isSame(headers.authorization ?? '', `Bearer ${room.token}`)
+    ? null
+    : problem(401, 'Writes want the token of the post room, “Authorization: Bearer …”; it is kept in its folder.')
+}
+
+function isSame(given: string, wanted: string): boolean {
+  const [a, b] = [given, wanted].map((text) => createHash('sha256').update(text).digest()) as [Buffer, Buffer]
+  return timingSafeEqual(a, b)
+}
+
 async function answer(room: PostRoom, request: IncomingMessage): Promise<Reply> {
+  const refused = refusal(room, request)
+  if (refused) return refused
   const url = addressOf(request)
   if (!url) return problem(400, 'This is not an address.')
   for (const [method, pattern, handler] of ROUTES) {

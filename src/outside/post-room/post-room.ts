@@ -14,6 +14,8 @@ export interface PostRoomOptions {
   /** 0 picks a free port. */
   readonly smtpPort: number
   readonly httpPort: number
+  /** What whoever writes has to show; anybody may where there is none. */
+  readonly token?: string
   /** Tells when messages arrive. */
   readonly clock?: () => Date
 }
@@ -30,6 +32,8 @@ export class PostRoom {
     readonly smtpPort: number,
     readonly httpPort: number,
     private readonly folder: string,
+    /** What whoever writes over HTTP has to show, where there is anything. */
+    readonly token: string | null,
   ) {}
 
   /** Switches faults on and off, and keeps them for the next start; closing the room breaks off who is connected. */
@@ -57,7 +61,7 @@ export class PostRoom {
     http.on('clientError', (_error, socket) => socket.destroy()) // what cannot be read is not answered
     const smtpPort = await listen(smtp.server, options.smtpPort)
     const httpPort = await listen(http, options.httpPort)
-    room = new PostRoom(store, channels, smtp, http, smtpPort, httpPort, options.folder)
+    room = new PostRoom(store, channels, smtp, http, smtpPort, httpPort, options.folder, options.token ?? null)
     room.faults = await readFile(join(options.folder, 'faults.json'), 'utf8').then(
       (text) => JSON.parse(text) as Faults,
       () => ({}),

@@ -19,5 +19,5 @@ create table rappel.part (
   at timestamptz not null
 );
 
--- Since when a message is tried: when it was queued, or tried again by hand; the time for giving up counts from there.
+-- Since when a message is tried: its first attempt, or the first after it was tried again by hand; the time for giving up counts from there.
 alter table rappel.message add column tried_since timestamptz(3);

@@ -1,12 +1,14 @@
 import { compileWorkflow, evaluateOrNeed } from '@/core/workflow/evaluate'
 import { outcomeOf } from '@/engine/delivery/outcome'
+import { catchUp } from '@/store/catch-up'
 import { many, one, transaction } from '@/store/database'
 import { giveSign, readStanding } from '@/store/health'
 import { claimMessages, retryMessage } from '@/store/messages'
 import { listRuns } from '@/store/runs'
+import { readTally } from '@/store/today'
 import { armTrial } from '@/store/trials'
 import { actAs } from '@/store/who'
-import { putLive, saveDraft } from '@/store/workflows'
+import { pauseWorkflow, putLive, resumeWorkflow, saveDraft } from '@/store/workflows'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../support/core'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
@@ -111,4 +113,31 @@ test('what goes live is the very draft that was checked', async () => {
   await expect(putLive(engine.pool, first.name, null, { checked })).rejects.toMatchObject({ code: 'conflict' })
   const by = { kind: 'person' as const, person: ines, name: 'Ines Okafor' }
   await expect(armTrial(engine.pool, first.name, { person: ines, record: null, minutes: 5, by, checked })).rejects.toMatchObject({ code: 'conflict' })
+})
+
+test('an outcome that cannot be written keeps no other waiting', async () => {
+  await goLive(engine, newClaimWorkflow())
+  await engine.pool.query(
+    `create function refuse_one() returns trigger language plpgsql as $$ begin if new.message = 2 then raise exception 'not this one' using errcode = '22000'; end if; return new; end $$`,
+  )
+  await engine.pool.query('create trigger refuse_one before insert on rappel.delivery_attempt for each row execute function refuse_one()')
+  await engine.pool.query('insert into data.claims (owner) select $1 from generate_series(1, 6)', [ines])
+  await engine.startWorker()
+  await until('the others to be sent', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'sent'`)).length === 5)
+  expect(await many(engine.pool, `select id, state from rappel.message where state <> 'sent'`)).toEqual([{ id: 2, state: 'sending' }])
+  await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
+  await until('a later one', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'sent'`)).length === 6)
+})
+
+test('how long the slowest took leaves out what was run late', async () => {
+  await goLive(engine, newClaimWorkflow())
+  await pauseWorkflow(engine.pool, 'New claim')
+  await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
+  await engine.startWorker()
+  await until('the change to pass by', async () => (await many(engine.pool, 'select 1 from rappel.queue')).length === 0)
+  await resumeWorkflow(engine.pool, 'New claim')
+  expect(await catchUp(engine.pool, 'New claim')).toBe(1)
+  const tally = () => readTally(engine.pool, new Date(Date.now() - 3_600_000))
+  await until('its mail', async () => (await tally()).sent === 1)
+  expect((await tally()).slowest).toBeNull()
 })

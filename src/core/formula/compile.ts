@@ -1,21 +1,10 @@
-import { evaluate, FeelFunction, type FeelRange, isRange } from 'feelin'
-import type { Budget } from '../values/budget'
+import { evaluate, FeelFunction, type FeelRange } from 'feelin'
 import { builtIn, call } from './functions'
+import { BROKEN, goThrough, type Loop } from './loops'
+import { arithmetic, compared, isIn, OPEN, rangeOf } from './operators'
+import { filtered, inScope, type Part, property, type Scope, within } from './scope'
 import type { Node } from './syntax'
-import { equal, feel, isContext, isTruthy, spendShallow, TEMPORAL, typeOf } from './values'
-
-/** The names a part of a formula sees: its own first, then those around it. */
-export interface Scope {
-  readonly names: Readonly<Record<string, unknown>>
-  readonly around: Scope | null
-  readonly budget: Budget
-}
-
-/** A part of a formula, ready to be worked out. `type` is what is known of its value beforehand; a filter goes by it. */
-export interface Part {
-  readonly type?: string
-  readonly work: (scope: Scope) => unknown
-}
+import { isContext, isTruthy, spendShallow, typeOf } from './values'
 
 /** Compiles a formula's tree to what works it out, each step within the scope's budget (OMG DMN 1.5, 10.3.2). @throws Error for what is not supported */
 export function compilePart(node: Node): Part {
@@ -37,131 +26,6 @@ const constant = (value: unknown, type?: string): Part => ({ type, work: () => v
 
 /** A name as it is looked up: its words with single spaces. */
 const nameOf = (node: Node) => node.text.trim().replaceAll(/\s+/g, ' ')
-
-function inScope(scope: Scope, name: string): unknown {
-  for (let at: Scope | null = scope; at; at = at.around) if (Object.hasOwn(at.names, name) && at.names[name] !== undefined) return at.names[name]
-  return builtIn(name) ?? null
-}
-
-const within = (scope: Scope, names: Readonly<Record<string, unknown>>): Scope => ({ names, around: scope, budget: scope.budget })
-
-/** A property of a value: a context's entry, or what a date, time, duration or range has of its own. */
-function property(target: unknown, name: string): unknown {
-  const type = typeOf(target)
-  if (type === 'context') return Object.hasOwn(target as object, name) ? ((target as Record<string, unknown>)[name] ?? null) : null
-  if (!TEMPORAL.has(type) && type !== 'range') return null
-  if (Object.hasOwn(target as object, name)) return type === 'range' ? (target as Record<string, unknown>)[name] : null
-  const getter = Object.getOwnPropertyDescriptor(Object.getPrototypeOf(target), name)?.get
-  return getter ? (getter.call(target) ?? null) : null
-}
-
-const compare = (op: string) => feel(`a ${op} b`)
-const COMPARE: Readonly<Record<string, (a: unknown, b: unknown) => unknown>> = { '<': compare('<'), '<=': compare('<='), '>': compare('>'), '>=': compare('>=') }
-const FAST: Readonly<Record<string, (a: number, b: number) => boolean>> = { '<': (a, b) => a < b, '<=': (a, b) => a <= b, '>': (a, b) => a > b, '>=': (a, b) => a >= b }
-
-function compared(op: string, a: unknown, b: unknown, budget: Budget): unknown {
-  if (op === '=') return equal(a, b, budget)
-  if (op === '!=') {
-    const same = equal(a, b, budget)
-    return typeof same === 'boolean' ? !same : null
-  }
-  return typeof a === 'number' && typeof b === 'number' ? FAST[op]?.(a, b) : COMPARE[op]?.(a, b)
-}
-
-const ARITHMETIC: Readonly<Record<string, { on: readonly string[]; numbers: (a: number, b: number) => number | null; others: (a: unknown, b: unknown) => unknown }>> = {
-  '+': { on: ['string', 'number', ...TEMPORAL], numbers: (a, b) => a + b, others: feel('a + b') },
-  '-': { on: ['number', ...TEMPORAL], numbers: (a, b) => a - b, others: feel('a - b') },
-  '*': { on: ['number'], numbers: (a, b) => a * b, others: () => null },
-  '/': { on: ['number'], numbers: (a, b) => (b ? a / b : null), others: () => null },
-  '**': { on: ['number'], numbers: (a, b) => a ** b, others: () => null },
-  '^': { on: ['number'], numbers: (a, b) => a ** b, others: () => null },
-}
-
-function arithmetic(op: string, a: unknown, b: unknown, budget: Budget): unknown {
-  const operation = ARITHMETIC[op]
-  if (!operation) throw new Error(`The formula has an operator that is not known: ${op}`)
-  if (typeof a === 'number' && typeof b === 'number') return operation.numbers(a, b)
-  const [left, right] = [typeOf(a), typeOf(b)]
-  if (!operation.on.includes(left) || (TEMPORAL.has(left) ? !TEMPORAL.has(right) : left !== right)) return null
-  if (typeof a === 'string' && typeof b === 'string') {
-    budget.spendText(a.length + b.length)
-    return a + b
-  }
-  return operation.others(a, b)
-}
-
-/** What a test in a membership says of a value. */
-function tested(test: unknown, value: unknown, budget: Budget): unknown {
-  if (isRange(test)) return test.includes(value)
-  const same = equal(test, value, budget)
-  return same === null ? false : same
-}
-
-/** Whether a value is in a list, a range, or one of several tests; null where that is not known. */
-function isIn(value: unknown, tests: unknown, budget: Budget): unknown {
-  if (!Array.isArray(tests)) return tests === null || tests === undefined ? null : tested(tests, value, budget)
-  let unknown = false
-  for (const test of tests) {
-    budget.spend(1)
-    const result = tested(test, value, budget)
-    if (result === true) return true
-    unknown ||= result === null
-  }
-  return unknown ? null : false
-}
-
-const RANGES: Readonly<Record<string, (a: unknown, b: unknown) => unknown>> = {
-  '[]': feel('[a..b]'),
-  '[)': feel('[a..b)'),
-  '(]': feel('(a..b]'),
-  '()': feel('(a..b)'),
-}
-
-function rangeOf(open: string, low: unknown, high: unknown, close: string): unknown {
-  return RANGES[`${open === '[' ? '[' : '('}${close === ']' ? ']' : ')'}`]?.(low, high)
-}
-
-/** What a comparison without its left side stands for: a range, open at one end. */
-const OPEN: Readonly<Record<string, (a: unknown, b: unknown) => unknown>> = { '>': feel('> a'), '>=': feel('>= a'), '<': feel('< a'), '<=': feel('<= a') }
-
-/** The entries that a loop goes through, one at a time; null where there is nothing to go through. */
-function entries(value: unknown): Iterable<unknown> | null {
-  if (Array.isArray(value)) return value
-  if (!isRange(value)) return null
-  const { start, end } = value as FeelRange & { start: unknown; end: unknown }
-  return typeof start === 'number' && typeof end === 'number'
-    ? numbers(start, end, value as unknown as Record<string, unknown>)
-    : (value as FeelRange).map((entry: unknown) => entry)
-}
-
-function* numbers(start: number, end: number, range: Record<string, unknown>): Generator<number> {
-  const step = start > end ? -1 : 1
-  for (let i = start; step > 0 ? i <= end : i >= end; i += step) {
-    if ((i === start && !range['start included']) || (i === end && !range['end included'])) continue
-    yield i
-  }
-}
-
-interface Loop {
-  readonly name: string
-  readonly over: Part
-}
-
-const BROKEN = Symbol('nothing to go through')
-
-/** Goes through loops in one another; `each` says with true that it is enough. Answers BROKEN where one has nothing to go through. */
-function goThrough(loops: readonly Loop[], scope: Scope, each: (scope: Scope) => boolean): boolean | typeof BROKEN {
-  const [loop, ...inner] = loops
-  if (!loop) return each(scope)
-  const list = entries(loop.over.work(scope))
-  if (!list) return BROKEN
-  for (const entry of list) {
-    scope.budget.spend(1)
-    const ended = goThrough(inner, within(scope, { [loop.name]: entry }), each)
-    if (ended) return ended
-  }
-  return false
-}
 
 function loopsOf(node: Node): Loop[] {
   return node.parts.map((part) => ({ name: nameOf(part.parts[0] as Node), over: compilePart(part.parts[2] as Node) }))
@@ -208,31 +72,6 @@ function compileType(node: Node): (value: unknown) => boolean {
   if (name === 'years and months duration') return (value) => typeOf(value) === 'duration' && (value as { yearsMonths?: boolean }).yearsMonths === true
   if (name === 'days and time duration') return (value) => typeOf(value) === 'duration' && !(value as { yearsMonths?: boolean }).yearsMonths
   return (value) => typeOf(value) === (name === 'date and time' ? 'date time' : name)
-}
-
-/** Entries of a list that a filter lets through, or the one at its index. */
-function filtered(target: unknown, filter: Part, scope: Scope): unknown {
-  if (target === null || target === undefined) return null
-  const list = Array.isArray(target) ? target : [target]
-  if (filter.type === 'number' || filter.type === 'boolean' || filter.type === 'any') {
-    const index = filter.work(scope)
-    if (typeof index === 'boolean') return index ? target : []
-    if (typeof index !== 'number') return []
-    return list[index < 0 ? list.length + index : index - 1] ?? null
-  }
-  if (filter.type === 'string') {
-    const wanted = filter.work(scope)
-    return list.filter((entry) => entry === wanted)
-  }
-  if (filter.type !== 'test') return null
-  return list.flatMap((entry) => {
-    scope.budget.spend(1)
-    const own = isContext(entry) ? within(within(scope, { item: entry }), entry) : within(scope, { item: entry })
-    const result = filter.work(own)
-    const kept = isRange(result) ? result.includes(entry) : result
-    const passed = kept === true ? entry : (kept ?? null)
-    return isTruthy(passed) ? [passed] : []
-  })
 }
 
 function logical(node: Node, decisive: boolean): Part {

@@ -1,10 +1,9 @@
 import type { Pool } from 'pg'
 import { Apart } from '@/engine/apart/apart'
-import { ContentsCache } from '@/engine/delivery/contents'
 import { createPool } from '@/store/database'
 import { SignInLimits } from '@/store/sign-in-limits'
 
-const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelContents?: ContentsCache; rappelApart?: Apart }
+const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelApart?: Apart }
 
 /** The web server's connection pool, one a process. */
 export function pool(): Pool {
@@ -24,12 +23,6 @@ export function apart(): Apart {
 export function signInLimits(): SignInLimits {
   kept.rappelLimits ??= new SignInLimits(pool())
   return kept.rappelLimits
-}
-
-/** Contents of files that mail shows, kept between calls. */
-export function contentsCache(): ContentsCache {
-  kept.rappelContents ??= new ContentsCache(pool())
-  return kept.rappelContents
 }
 
 /** The application's address, without a slash at its end. */

@@ -1,4 +1,4 @@
-import { type FeelRange, isRange } from 'feelin'
+import { isRange } from 'feelin'
 import type { Budget } from '../values/budget'
 import { equal, feel, TEMPORAL, typeOf } from './values'
 

@@ -8,7 +8,7 @@ import type { Saw, Workflow } from '@/core/workflow/document'
 import { compileWorkflow, type Plan, type Template } from '@/core/workflow/evaluate'
 import { importWorkflow } from '@/core/workflow/exchange'
 import { readWorkflow } from '@/core/workflow/schema'
-import { type Evidence, gatherEvidence, spanOfDays } from '../evidence'
+import { gatherEvidence, spanOfDays } from '../evidence'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings } from '../program'
@@ -16,6 +16,7 @@ import { type ReadMail, readMail } from '../read-mail'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
 import { bare, type Rehearsal, type RehearsalOptions, rehearse } from '../rehearsal/rehearse'
 import { type Settled, settle } from '../settle'
+import { evidenceAsJson } from '../shown-evidence'
 import { type Tried, tryWorkflow } from '../try'
 import { explainChange } from '../why'
 import { ALONE, Stopwatch } from './patience'
@@ -31,7 +32,7 @@ export interface Room {
 const around = ({ pool, baseUrl }: Room) => readSurroundings(pool, baseUrl)
 
 /** Most messages of one plan that are handed on; how many more there are is noted. */
-const MOST_SHOWN = 500
+const MOST_SHOWN = 200
 
 /** A plan as it is shown to people: of thousands of messages the first, and how many more there are. */
 function forShowing(plan: Plan): Plan {
@@ -73,10 +74,10 @@ export const TASKS = {
   why: async (room: Room, { workflow, change }: { workflow: Workflow; change: Change }): Promise<Settled> =>
     shownSettled(await explainChange(room.pool, workflow, change, await around(room))),
 
-  /** What the newest changes make of a draft. */
-  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null }): Promise<Evidence> => {
+  /** What the newest changes make of a draft, as JSON. */
+  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null }): Promise<string> => {
     const evidence = await gatherEvidence(room.pool, asked.workflow, asked.findings, await around(room), asked.sample, { signal: room.signal })
-    return { ...evidence, plan: evidence.plan && forShowing(evidence.plan), preview: evidence.preview && forShowing(evidence.preview) }
+    return evidenceAsJson(room.pool, { ...evidence, plan: evidence.plan && forShowing(evidence.plan), preview: evidence.preview && forShowing(evidence.preview) })
   },
 
   /** A rehearsal of a draft. */

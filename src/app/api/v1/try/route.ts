@@ -1,5 +1,4 @@
 import { apart } from '@/app/_server/environment'
-import { shownPlan } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { readTypedChange } from '@/app/_server/typed-change'
@@ -8,6 +7,7 @@ import { completeChange } from '@/core/changes/typed'
 import { isInstant } from '@/core/values/dates'
 import type { Saw } from '@/core/workflow/document'
 import { sawProblems } from '@/core/workflow/schema'
+import { shownPlan } from '@/core/workflow/shown'
 
 /**
  * Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written.

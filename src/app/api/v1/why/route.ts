@@ -1,9 +1,9 @@
 import { pool } from '@/app/_server/environment'
-import { shownPlan } from '@/app/_server/plan'
 import { objectOf } from '@/app/_server/reading'
 import { Problem, route } from '@/app/_server/route'
 import { whyOf } from '@/app/_server/why'
 import { rowOf, surroundings } from '@/app/_server/workflows'
+import { shownPlan } from '@/core/workflow/shown'
 import { readChange } from '@/store/changes'
 
 /**

@@ -1,4 +1,4 @@
-import type { Mailbox, Plan, PlannedMessage, PlannedRecipient } from '@/core/workflow/plan'
+import type { Mailbox, Plan, PlannedMessage, PlannedRecipient } from './plan'
 
 const addresses = (list: readonly Mailbox[]) => list.map((m) => m.address)
 

@@ -112,18 +112,24 @@ export function sizeOf(input: unknown): Size {
 /** Whether brackets of a JSON text stand in one another deeper than is read; those inside strings do not count. It takes time in proportion to the text. */
 export function isNestedTooDeep(json: string): boolean {
   let depth = 0
-  let isString = false
   for (let i = 0; i < json.length; i++) {
     const character = json.charCodeAt(i)
-    if (isString) {
-      if (character === BACKSLASH) i++
-      else if (character === QUOTE) isString = false
-    } else if (character === QUOTE) isString = true
+    if (character === QUOTE) i = endOfString(json, i)
     else if (character === BRACKET || character === BRACE) {
       if (++depth > MAX_NESTED) return true
     } else if (character === BRACKET + 2 || character === BRACE + 2) depth--
   }
   return false
+}
+
+/** Where the string ends that begins at a quote: its closing quote, or the end of the text. */
+function endOfString(json: string, from: number): number {
+  for (let end = json.indexOf('"', from + 1); end >= 0; end = json.indexOf('"', end + 1)) {
+    let slashes = 0
+    while (json.charCodeAt(end - 1 - slashes) === BACKSLASH) slashes++
+    if (slashes % 2 === 0) return end
+  }
+  return json.length
 }
 
 const [QUOTE, BACKSLASH, BRACKET, BRACE] = [34, 92, 91, 123]

@@ -117,10 +117,7 @@ export class Dispatcher {
     return this.handleLateBatch(1).catch(async (error: unknown) => {
       if (!isFaultOfData(error)) throw error
       this.tell('a change that passed a workflow by could not be handled', { error: String(error) })
-      return transaction(this.pool, async (db) => {
-        const program = await this.current(db)
-        return setLateAside(db, program, this.post(program), `It could not be decided about: ${(explained(error) as Error).message}`)
-      })
+      return transaction(this.pool, async (db) => setLateAside(db, this.post(await this.current(db)), `It could not be decided about: ${(explained(error) as Error).message}`))
     })
   }
 

@@ -21,7 +21,7 @@ export async function setAside(db: Queryable, shard: number, program: Program, p
 }
 
 /** The same for the oldest change that was to be handled late; how many there were. */
-export async function setLateAside(db: Queryable, _program: Program, post: Post, why: string): Promise<number> {
+export async function setLateAside(db: Queryable, post: Post, why: string): Promise<number> {
   const late = await takeLate(db)
   if (!late) return 0
   const { workflow, name, version, change } = late

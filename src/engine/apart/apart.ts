@@ -44,6 +44,8 @@ export const isTooMuch = (error: unknown): error is TooMuch => error instanceof 
 /** Whoever asked is stopping; what was asked is neither done nor at fault. */
 export class Closed extends Error {
   override readonly name = 'Closed'
+  /** SQLSTATE class 57, operator intervention: trying again helps. */
+  readonly code = '57000'
 }
 
 /** One work under way. */

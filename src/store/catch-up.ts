@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Schema } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
-import { type BareChange, readChange } from './changes'
+import { type BareChange, readBareChange, readChange } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'
 
@@ -75,14 +75,15 @@ export interface LateChange {
 
 /** Takes the oldest change that is to be handled late without reading what it holds; null where there is none, its change null where the log has it no more. */
 export async function takeLate(db: Queryable): Promise<{ workflow: number; name: string; version: number; change: BareChange | null } | null> {
-  return maybeOne(
+  const taken = await maybeOne<{ workflow: number; name: string; version: number; change_id: number }>(
     db,
     `with taken as (delete from rappel.catch_up c using (select workflow, change_id from rappel.catch_up order by change_id limit 1 for update skip locked) d
                      where c.workflow = d.workflow and c.change_id = d.change_id returning c.workflow, c.version, c.change_id)
-     select t.workflow, w.name, t.version, (select jsonb_build_object('id', x.id, 'table', x.tbl, 'record', x.rec, 'kind', x.kind, 'at', x.at, 'transaction', x.xid::text, 'by', x.by,
-            'run', x.run, 'depth', x.depth) from rappel.change x where x.id = t.change_id) as change
-       from taken t join rappel.workflow w on w.id = t.workflow`,
+     select t.workflow, w.name, t.version, t.change_id from taken t join rappel.workflow w on w.id = t.workflow`,
   )
+  if (!taken) return null
+  const { change_id, ...late } = taken
+  return { ...late, change: await readBareChange(db, change_id) }
 }
 
 /** Takes changes that are to be handled late, the oldest first; gone from the list when this transaction ends. */

@@ -1,7 +1,7 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import type { Image, Schema } from '@/core/values/tables'
-import { many, one, type Queryable } from './database'
+import { many, maybeOne, one, type Queryable } from './database'
 
 /** A row of the change log as SQL gives it. */
 export interface ChangeRow {
@@ -96,15 +96,19 @@ export interface BareChange {
 
 /** Takes the oldest change of a shard off the queue without reading what it holds, whatever that is; null where there is none. */
 export async function takeBareChange(db: Queryable, shard: number): Promise<BareChange | null> {
-  const rows = await many<Omit<ChangeRow, 'before' | 'after' | 'changed'>>(
+  const { last } = await one<{ last: number | null }>(
     db,
     `with head as (select tbl, rec, xid from rappel.queue where shard = $1 order by change_id limit 1),
           taken as (delete from rappel.queue q using head h where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid returning q.change_id)
-     select c.id, c.tbl, c.rec, c.kind, c.at, c.xid::text as xid, c.by, c.run, c.depth from taken join rappel.change c on c.id = taken.change_id order by c.id desc`,
+     select max(change_id) as last from taken`,
     [shard],
   )
-  const last = rows[0]
-  return last ? { id: last.id, table: last.tbl, record: last.rec, kind: last.kind, at: last.at, transaction: last.xid, by: last.by, run: last.run, depth: last.depth } : null
+  return last === null ? null : readBareChange(db, last)
+}
+
+/** A change without what it holds, or null where the log has it no more. */
+export function readBareChange(db: Queryable, id: number): Promise<BareChange | null> {
+  return maybeOne<BareChange>(db, `select id, tbl as "table", rec as record, kind, at, xid::text as "transaction", by, run, depth from rappel.change where id = $1`, [id])
 }
 
 /** What the change log is listed by; `after` is the id of the last change seen. */

@@ -25,6 +25,7 @@ test.each([
   ['201 clauses', { conditions: { any: repeated(DOCUMENT_LIMITS.clauses + 1, clause) } }, /^\/conditions\/any/, /more than 200 clauses/],
   ['8,000 emails', { actions: repeated(8_000, email) }, '/actions', /8000 entries/],
   ['101 actions', { actions: repeated(DOCUMENT_LIMITS.actions + 1, email) }, /^\/actions/, /more than 100 actions/],
+  ['an action by a name that objects have of themselves', { actions: [{ ...email, do: 'constructor' }] }, '/actions/0/do', /must be one of/],
   ['101 recipients', { actions: [{ ...email, to: repeated(101, { address: 'a@example.org' }) }] }, '/actions/0/to', /101 recipients; at most 100/],
   ['a long text', { actions: [{ ...email, body: 'x'.repeat(65_537) }] }, '/actions/0/body', /65537 characters; at most 65536/],
   ['many long texts', { actions: repeated(20, { ...email, body: 'x'.repeat(60_000) }) }, /^\/actions/, /more than 1000000 characters/],

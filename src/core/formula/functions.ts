@@ -3,9 +3,6 @@ import type { Budget } from '../values/budget'
 import { matches, replace, split } from './regular'
 import { spendDeep, spendShallow } from './values'
 
-/** What a formula calls: its parameters' names, and what it does with arguments in their order. */
-type Callable = FeelFunction
-
 /** Functions that go through all that their arguments hold, however deep; the others look at the first level alone. */
 const DEEP: ReadonlySet<string> = new Set(['flatten', 'string', 'is', 'context merge', 'string join', 'sum', 'mean', 'min', 'max', 'median', 'mode', 'stddev', 'product'])
 
@@ -46,12 +43,15 @@ const OURS: Readonly<Record<string, { parameters: string[]; call: BoundedText }>
   },
 }
 
+/** The function done here that has a name; no name reaches what objects have from elsewhere. */
+const ownFunction = (name: string) => (Object.hasOwn(OURS, name) ? OURS[name] : undefined)
+
 /** Functions whose names are no names by themselves, since they hold an operator's word; they are called with all their parameters. */
 const WORDED: Readonly<Record<string, string[]>> = { 'date and time': ['date', 'time', 'from'], 'years and months duration': ['from', 'to'] }
 
 /** The library's function of a name, or undefined. */
 function libraryFunction(name: string): FeelFunction | undefined {
-  const worded = WORDED[name]
+  const worded = Object.hasOwn(WORDED, name) ? WORDED[name] : undefined
   if (worded)
     return new FeelFunction(
       (...args: unknown[]) =>
@@ -72,20 +72,19 @@ const NAME = /^[a-z]+( [a-z]+){0,3}$/
 /** A built-in function by its name (OMG DMN 1.5, 10.3.4), or undefined. */
 export function builtIn(name: string): FeelFunction | undefined {
   if (!NAME.test(name)) return undefined
-  const ours = OURS[name]
-  // it knows no budget until it is called: see `call`
-  if (!known.has(name)) known.set(name, ours ? new FeelFunction(() => null, ours.parameters) : libraryFunction(name))
-  const found = known.get(name)
-  if (found && ours) calledHere.set(found, ours.call)
-  if (found) names.set(found, name)
-  return found
+  if (known.has(name)) return known.get(name)
+  const ours = ownFunction(name)
+  const made = ours ? new FeelFunction(() => null, ours.parameters) : libraryFunction(name) // ours knows no budget until it is called: see `call`
+  known.set(name, made)
+  if (made) names.set(made, name)
+  return made
 }
 
-const calledHere = new WeakMap<FeelFunction, BoundedText>()
+/** The names of built-in functions. */
 const names = new WeakMap<FeelFunction, string>()
 
 /** A value as something that can be called, or null. */
-function callable(value: unknown): Callable | null {
+function callable(value: unknown): FeelFunction | null {
   if (isFunction(value)) return value
   return isRange(value) ? new FeelFunction((probe: unknown) => value.includes(probe), ['value']) : null
 }
@@ -101,9 +100,10 @@ export function call(target: unknown, given: readonly unknown[] | Readonly<Recor
   const found = callable(target)
   if (!found) return null
   const args = Array.isArray(given) ? given : Object.values(given)
-  spendForArguments(names.get(found), args, budget)
-  const here = calledHere.get(found)
-  const bound = here ? new FeelFunction((...ordered: unknown[]) => here(ordered, budget), found.parameterNames) : found
+  const name = names.get(found)
+  spendForArguments(name, args, budget)
+  const ours = name === undefined ? undefined : ownFunction(name)
+  const bound = ours ? new FeelFunction((...ordered: unknown[]) => ours.call(ordered, budget), ours.parameters) : found
   const result = bound.invoke(given)
   if (result instanceof MISFIT) return null
   spendShallow(result, budget)

@@ -74,8 +74,8 @@ class Tally {
 
   private list(length: number, path: string, name: string): void {
     const isRecipients = RECIPIENTS.has(name)
-    const most = isRecipients ? DOCUMENT_LIMITS.recipients : name in LISTS ? DOCUMENT_LIMITS[name as keyof typeof LISTS] : DOCUMENT_LIMITS.entries
-    const what = isRecipients ? 'recipients' : (LISTS[name as keyof typeof LISTS] ?? 'entries')
+    const most = isRecipients ? DOCUMENT_LIMITS.recipients : Object.hasOwn(LISTS, name) ? DOCUMENT_LIMITS[name as keyof typeof LISTS] : DOCUMENT_LIMITS.entries
+    const what = isRecipients ? 'recipients' : Object.hasOwn(LISTS, name) ? LISTS[name as keyof typeof LISTS] : 'entries'
     if (length > most) this.refuse(path, `There are ${length} ${what}; at most ${most} are allowed.`)
   }
 }

@@ -150,7 +150,7 @@ const action = keptByDepth((depth: number): yup.Lazy<unknown> => {
     const known = kept.get(kind)
     if (known) return known
     if (depth > MAX_DEPTH) return yup.mixed().test('depth', `\${path} is nested deeper than ${MAX_DEPTH}`, () => false)
-    const shape = actionShapes[kind as keyof typeof actionShapes] as unknown as ((depth: number) => yup.Schema) | undefined
+    const shape = Object.hasOwn(actionShapes, String(kind)) ? (actionShapes[kind as keyof typeof actionShapes] as unknown as (depth: number) => yup.Schema) : undefined
     if (!shape) return closed({ do: text().oneOf(Object.keys(actionShapes)).required() }).required()
     const made = shape(depth)
     kept.set(kind, made)

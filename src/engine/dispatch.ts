@@ -102,7 +102,7 @@ export class Dispatcher {
     return transaction(this.pool, async (db) => {
       if (!(await takeShard(db, shard))) return null
       const program = await this.current(db)
-      return setAside(db, shard, program, this.post(program), `It could not be decided about: ${(explained(error) as Error).message}`)
+      return setAside(db, shard, program, this.post(program), undecidable(error))
     })
   }
 
@@ -117,7 +117,7 @@ export class Dispatcher {
     return this.handleLateBatch(1).catch(async (error: unknown) => {
       if (!isFaultOfData(error)) throw error
       this.tell('a change that passed a workflow by could not be handled', { error: String(error) })
-      return transaction(this.pool, async (db) => setLateAside(db, this.post(await this.current(db)), `It could not be decided about: ${(explained(error) as Error).message}`))
+      return transaction(this.pool, async (db) => setLateAside(db, this.post(await this.current(db)), undecidable(error)))
     })
   }
 
@@ -154,3 +154,6 @@ export class Dispatcher {
     return this.program as Program
   }
 }
+
+/** Why a change is set aside that could not be handled, in a sentence. */
+const undecidable = (error: unknown) => `It could not be decided about: ${(explained(error) as Error).message}`

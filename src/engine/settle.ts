@@ -47,9 +47,7 @@ export async function settle(
   const settled = new Array<Settled>(candidates.length)
   const turns = new Turns()
   let open = candidates.map((candidate, i) => ({ ...candidate, i }))
-  for (let round = 0; open.length > 0; round++) {
-    if (round === MAX_ROUNDS) for (const { i } of open) settled[i] = { fault: ENDLESS }
-    if (round === MAX_ROUNDS) break
+  for (let round = 0; open.length > 0 && round < MAX_ROUNDS; round++) {
     const needs = new Map<string, Need>()
     const still: typeof open = []
     for (const one of open) {
@@ -63,6 +61,7 @@ export async function settle(
     open = still
     if (open.length > 0) await load([...needs.values()], loaded)
   }
+  for (const { i } of open) settled[i] = { fault: ENDLESS }
   return settled
 }
 

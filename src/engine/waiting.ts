@@ -55,7 +55,7 @@ export class WaitingRuns {
       return await this.apart.run('decide', { workflow: compiled.workflow, change, key: `run ${id}` })
     } catch (error) {
       if (error instanceof Closed) await giveBackRun(this.pool, { id, attempt }, this.clock())
-      if (error instanceof Closed || !isFaultOfData(error)) throw error
+      if (!isFaultOfData(error)) throw error
       return { fault: (error as Error).message }
     }
   }

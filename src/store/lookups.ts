@@ -127,9 +127,7 @@ function alikeLists(needs: readonly ListNeed[]): ListNeed[][] {
   const kinds = new Map<string, ListNeed[]>()
   for (const need of needs) {
     const kind = JSON.stringify([need.table, need.link?.field, need.where, need.order, need.at])
-    const alike = kinds.get(kind)
-    if (alike) alike.push(need)
-    else kinds.set(kind, [need])
+    pushTo(kinds, kind, need)
   }
   return [...kinds.values()]
 }

@@ -4,6 +4,7 @@ import { createTransport, type SendResult, send } from '@/engine/delivery/send'
 import { many, one } from '@/store/database'
 import { listMessages } from '@/store/messages'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
+import { claimedMessage } from '../support/delivery'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
 
 let engine: Engine
@@ -12,22 +13,11 @@ beforeEach(async () => {
 })
 afterEach(() => engine.stop())
 
-const message = (addresses: readonly string[]) => ({
-  id: 1,
-  attempt: 1,
-  tbl: 't',
-  rec: 1,
-  message_id: '<1@x.example>',
-  sender: { address: 's@x.example', name: null },
-  reply_to: null,
-  subject: 'S',
-  html: '<p>B</p>',
-  body: 'B',
-  priority: 'normal' as const,
-  attachments: null,
-  created_at: new Date(),
-  recipients: addresses.map((address, position) => ({ position, part: 'bcc' as const, address, name: null, state: 'open' as const })),
-})
+const message = (addresses: readonly string[]) =>
+  claimedMessage({
+    created_at: new Date(),
+    recipients: addresses.map((address, position) => ({ position, part: 'bcc' as const, address, name: null, state: 'open' as const })),
+  })
 
 async function sendTo(addresses: readonly string[], patienceMs?: number): Promise<SendResult> {
   const transport = createTransport(`smtp://127.0.0.1:${engine.room.smtpPort}`, 1, patienceMs)

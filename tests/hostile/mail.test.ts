@@ -9,6 +9,7 @@ import { outcomeOf } from '@/engine/delivery/outcome'
 import { composition } from '@/engine/delivery/send'
 import { CLAIMS, newClaimWorkflow } from '../support/claims'
 import { claimChange, loadedWorld, ORGANISATION, SURROUNDINGS } from '../support/core'
+import { claimedMessage } from '../support/delivery'
 
 const engines = createEngines(ORGANISATION)
 const email = (parts: object = {}) => ({ name: 'tell', do: 'email' as const, to: [{ field: 'owner' }], subject: 'S', body: 'B', ...parts })
@@ -19,23 +20,7 @@ function planned(parts: Partial<Workflow>, image: object = { owner: 2 }, more: r
   return outcome.plan
 }
 
-const message = (parts: object = {}) => ({
-  id: 1,
-  attempt: 1,
-  tbl: 'claims',
-  rec: 7,
-  message_id: '<1@office.example>',
-  sender: { address: 'alerts@office.example', name: 'Office' },
-  reply_to: null,
-  subject: 'S',
-  html: '<p>B</p>',
-  body: 'B',
-  priority: 'normal' as const,
-  attachments: null,
-  created_at: new Date('2026-03-03T07:40:00Z'),
-  recipients: [{ position: 1, part: 'to' as const, address: 'a@x.example', name: null, state: 'open' as const }],
-  ...parts,
-})
+const message = (parts: object = {}) => claimedMessage(parts)
 
 // RFC 5322 section 2.1.1: no line of a message is longer than 998 characters.
 test.each([
@@ -45,7 +30,7 @@ test.each([
   ['a sender’s name of one word', { sender: { address: 'alerts@office.example', name: 'y"'.repeat(600) } }],
   ['a body of one word', { body: 'x'.repeat(5_000), html: `<p>${'x'.repeat(5_000)}</p>` }],
 ])('%s passes no line of 998 characters', async (_, parts) => {
-  const { message: composed } = await createTransport({ streamTransport: true, buffer: true }).sendMail(composition(message(parts) as never))
+  const { message: composed } = await createTransport({ streamTransport: true, buffer: true }).sendMail(composition(message(parts)))
   const source = (composed as Buffer).toString('latin1')
   expect(Math.max(...source.split('\r\n').map((line) => line.length))).toBeLessThanOrEqual(998)
   const parsed = await PostalMime.parse(composed as Buffer)
@@ -69,7 +54,7 @@ test('the record’s page is a link where it stands as text, and stays an addres
 
 test('a server’s reply with what cannot be kept is kept as text', () => {
   const outcome = outcomeOf(
-    message() as never,
+    message(),
     1,
     { reached: true, reply: 'a\u0000\ud800b', recipients: [{ position: 1, result: 'refused', reply: `x\u0000${'y'.repeat(9_000)}` }] },
     new Date(0),

@@ -1,5 +1,6 @@
 import { ACCESS } from './access'
 import { isOwnHost } from './origin'
+import { problemDocument } from './problem-document'
 
 /** A call of the API: its method, and its path part by part, null where any text may stand. */
 interface Call {
@@ -39,9 +40,7 @@ export function unknownCall(method: string, pathname: string): Response | null {
   return problem(405, 'Method not allowed', `${pathname} takes ${methods.join(', ')}, not ${method}.`, { allow: methods.join(', ') })
 }
 
+/** An answer that does not pass through what guards the others, so that it carries its guard itself. */
 function problem(status: number, title: string, detail: string, headers: Readonly<Record<string, string>> = {}): Response {
-  return new Response(JSON.stringify({ type: 'about:blank', status, title, detail }), {
-    status,
-    headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store', 'x-content-type-options': 'nosniff', ...headers },
-  })
+  return problemDocument(status, title, detail, {}, { 'x-content-type-options': 'nosniff', ...headers })
 }

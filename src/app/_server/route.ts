@@ -6,6 +6,7 @@ import { explained, isDatabaseAway, Refused } from '@/store/problems'
 import { ACCESS, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
 import { isOwnOrigin } from './origin'
+import { problemDocument } from './problem-document'
 
 const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
 
@@ -140,23 +141,18 @@ const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'],
 
 /** An error as a problem document; what is not known is logged and answered with a reference only. */
 export function problemResponse(error: unknown): Response {
-  if (error instanceof Problem) return document(error.status, error.title, error.detail, error.more)
+  if (error instanceof Problem) return problemDocument(error.status, error.title, error.detail, error.more)
   const refused = explained(error)
   if (refused instanceof Refused && (error instanceof Refused || (error as { code?: unknown }).code === 'RP001')) {
     const [status, title] = REFUSALS[refused.code]
-    return document(status, title, refused.message, refused.problems.length ? { problems: refused.problems } : {})
+    return problemDocument(status, title, refused.message, refused.problems.length ? { problems: refused.problems } : {})
   }
-  if (isTooMuch(error)) return document(422, 'Too much work', error.message)
+  if (isTooMuch(error)) return problemDocument(422, 'Too much work', error.message)
   if (isDatabaseAway(error))
-    return document(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
+    return problemDocument(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
   const { code } = (error ?? {}) as { code?: unknown }
-  if (code === '22021' || code === '22P05') return document(422, 'Not valid', UNKEEPABLE)
+  if (code === '22021' || code === '22P05') return problemDocument(422, 'Not valid', UNKEEPABLE)
   const reference = randomUUID()
   log.error({ reference, error: error instanceof Error ? error.stack : String(error) }, 'a call failed')
-  return document(500, 'Something went wrong', `This should not have happened. The log says more under ${reference}.`)
-}
-
-function document(status: number, title: string, detail: string, more: Record<string, unknown> = {}, headers: Record<string, string> = {}): Response {
-  const body = JSON.stringify({ type: 'about:blank', status, title, detail, ...more })
-  return new Response(body, { status, headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store', ...headers } })
+  return problemDocument(500, 'Something went wrong', `This should not have happened. The log says more under ${reference}.`)
 }

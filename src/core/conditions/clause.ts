@@ -106,16 +106,20 @@ export interface Operator {
 
 /** Whether a condition means something else tomorrow: it counts days or spans from now. */
 export function isRelativeToClock(condition: Condition): boolean {
-  if (!isClause(condition)) return (Object.values(condition)[0] as Condition[]).some(isRelativeToClock)
-  const isToday = [condition.value, condition.to].some((side) => typeof side === 'object' && side !== null && 'today' in side)
-  return isToday || condition.op === 'within last' || condition.op === 'within next'
+  return someClause(condition, (clause) => hasSide(clause, 'today') || clause.op === 'within last' || clause.op === 'within next')
 }
 
 /** Whether any right side of a condition is a formula. */
 export function hasFormula(condition: Condition): boolean {
-  if (!isClause(condition)) return (Object.values(condition)[0] as Condition[]).some(hasFormula)
-  return [condition.value, condition.to].some((side) => typeof side === 'object' && side !== null && 'formula' in side)
+  return someClause(condition, (clause) => hasSide(clause, 'formula'))
 }
+
+function someClause(condition: Condition, test: (clause: Clause) => boolean): boolean {
+  if (isClause(condition)) return test(condition)
+  return (Object.values(condition)[0] as Condition[]).some((child) => someClause(child, test))
+}
+
+const hasSide = (clause: Clause, kind: 'today' | 'formula') => [clause.value, clause.to].some((side) => typeof side === 'object' && side !== null && kind in side)
 
 /** Whether a node of a condition is a clause. */
 export function isClause(condition: Condition): condition is Clause {

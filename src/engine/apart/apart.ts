@@ -46,6 +46,10 @@ export class Closed extends Error {
   override readonly name = 'Closed'
   /** SQLSTATE class 57, operator intervention: trying again helps. */
   readonly code = '57000'
+
+  constructor() {
+    super('It was stopped before it was done.')
+  }
 }
 
 /** One work under way. */
@@ -91,7 +95,7 @@ export class Apart {
    */
   run<Name extends TaskName>(task: Name, input: TaskOf<Name>['input'], options: AskOptions = {}): Promise<TaskOf<Name>['result']> {
     return new Promise((resolve, reject) => {
-      if (this.closed) return reject(new Closed('It was stopped before it was done.'))
+      if (this.closed) return reject(new Closed())
       if (options.signal?.aborted) return reject(options.signal.reason)
       const message = { ask: this.next++, task, input }
       this.waiting.push({ message, resolve: resolve as (result: unknown) => void, reject, options, again: false })
@@ -103,7 +107,7 @@ export class Apart {
   /** Ends the processes; what is under way is refused. */
   close(): void {
     this.closed = true
-    for (const work of this.waiting.splice(0)) work.reject(new Closed('It was stopped before it was done.'))
+    for (const work of this.waiting.splice(0)) work.reject(new Closed())
     for (const { child } of this.places) child.kill('SIGKILL')
   }
 
@@ -192,7 +196,7 @@ export class Apart {
     if (at < 0) return
     this.places.splice(at, 1)
     for (const work of place.works.values()) {
-      if (this.closed) work.reject(new Closed('It was stopped before it was done.'))
+      if (this.closed) work.reject(new Closed())
       else if (work.again || work.message.ask === place.overdue)
         work.reject(new TooMuch('What is asked takes more time or memory than there is, and was stopped. Make its lists, loops or texts smaller.'))
       else this.waiting.unshift({ ...work, again: true })

@@ -1,4 +1,4 @@
-import type { TaskName, TaskOf } from './tasks'
+import type { TaskName } from './tasks'
 
 /** What is asked of the process apart. */
 export type Asked = { readonly ask: number; readonly task: TaskName; readonly input: unknown } | { readonly cancel: number }
@@ -16,8 +16,6 @@ export interface AnsweredError {
   readonly message: string
   readonly fields: Readonly<Record<string, unknown>>
 }
-
-export type { TaskName, TaskOf }
 
 /** An error made ready to pass between processes. */
 export function packed(error: unknown): AnsweredError {

@@ -15,6 +15,7 @@ afterEach(() => engine.stop())
 
 const message = (addresses: readonly string[]) =>
   claimedMessage({
+    message_id: '<1@x.example>',
     created_at: new Date(),
     recipients: addresses.map((address, position) => ({ position, part: 'bcc' as const, address, name: null, state: 'open' as const })),
   })

@@ -10,6 +10,7 @@ const PURE = [
   'nodemailer/dist/[a-z]+/addressparser',
   'feelin',
   're2js',
+  '@zxcvbn-ts',
   'd3',
   'yaml',
 ]

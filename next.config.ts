@@ -6,6 +6,7 @@ const config: NextConfig = {
   typescript: { ignoreBuildErrors: true }, // npm test checks the types of everything; a newcomer's first start need not wait for it
   serverExternalPackages: ['pg', '@node-rs/argon2', 'pino', 'nodemailer', 'graphile-worker', 'mailparser'],
   experimental: { authInterrupts: true },
+  headers: async () => [{ source: '/_next/:path*', headers: [{ key: 'x-content-type-options', value: 'nosniff' }] }],
 }
 
 export default config

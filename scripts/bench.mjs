@@ -16,7 +16,7 @@ try {
   const { status } = spawnSync(process.execPath, ['--import', 'tsx', 'tests/bench/main.ts', ...process.argv.slice(2)], {
     cwd: ROOT,
     stdio: 'inherit',
-    env: { ...process.env, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl },
+    env: { ...process.env, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, RAPPEL_TEST_URL: cluster.url },
   })
   if (status !== 0) process.exitCode = 1
 } finally {

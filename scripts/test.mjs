@@ -19,7 +19,7 @@ ensureDebian(['postgresql', 'chromium'])
 const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4271', RAPPEL_SMTP_PORT: '4272', RAPPEL_PG_PORT: '4273' }
 const settings = readEnvironment({ ...process.env, ...home })
 const cluster = await startCluster(settings, { durable: false })
-const env = { ...process.env, ...home, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, NEXT_TELEMETRY_DISABLED: '1' }
+const env = { ...process.env, ...home, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, RAPPEL_TEST_URL: cluster.url, NEXT_TELEMETRY_DISABLED: '1' }
 delete env.DATABASE_URL
 
 const totals = { passed: 0, failed: 0 }

@@ -22,13 +22,18 @@ export async function proxy(request: NextRequest): Promise<Response> {
   headers.set('content-security-policy', policy)
   const response = NextResponse.next({ request: { headers } })
   response.headers.set('content-security-policy', policy)
-  response.headers.set('referrer-policy', 'same-origin')
   return guarded(response)
 }
 
-/** What every answer carries. */
+/** What every answer carries; answers are kept by nobody unless they say otherwise themselves, as files do whose content never changes. */
 function guarded(response: NextResponse): NextResponse {
   response.headers.set('x-content-type-options', 'nosniff')
+  response.headers.set('x-frame-options', 'DENY')
+  response.headers.set('referrer-policy', 'same-origin')
+  response.headers.set('cross-origin-opener-policy', 'same-origin')
+  response.headers.set('cross-origin-resource-policy', 'same-origin')
+  response.headers.set('permissions-policy', 'camera=(), geolocation=(), microphone=()')
+  response.headers.set('cache-control', 'no-store')
   if (isSecure()) response.headers.set('strict-transport-security', 'max-age=31536000')
   return response
 }

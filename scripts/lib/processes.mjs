@@ -44,7 +44,7 @@ export class Processes {
 
   /** Starts the web server; answers once it answers. */
   async startWeb(env, { mode, port }) {
-    const part = this.#keep('web', [join(ROOT, 'node_modules/next/dist/bin/next'), mode, '-p', String(port), '-H', '127.0.0.1'], env)
+    const part = this.#keep('web', [join(ROOT, 'scripts/lib/web-server.mjs'), '--port', String(port), ...(mode === 'dev' ? ['--dev'] : [])], env)
     let dead = false
     part.child.once('exit', () => {
       dead = true

@@ -2,9 +2,12 @@ import { existsSync, readFileSync } from 'node:fs'
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
+import { checkRole } from '@/store/access/database-role'
+import { ensureKey } from '@/store/access/sealed'
+import { sealSecrets } from '@/store/access/secrets'
+import { createToken, readToken } from '@/store/access/sessions'
 import { createPool } from '@/store/database'
 import { migrate } from '@/store/migrate'
-import { createToken, readToken } from '@/store/sessions'
 import { readMark } from '@/store/settings'
 import { loadDemo } from './load'
 
@@ -21,7 +24,12 @@ async function ensureToken(pool: Pool): Promise<void> {
 const say = (line: string) => process.stdout.write(`${line}\n`)
 const pool = createPool(DATABASE_URL as string, { max: 4 })
 try {
+  ensureKey()
+  const { stops, warnings } = await checkRole(pool)
+  if (stops.length) throw new Error(stops.join('\n'))
+  for (const sentence of warnings) say(sentence)
   await migrate(pool)
+  for (const sentence of await sealSecrets(pool)) say(sentence)
   await ensureToken(pool)
   if (process.argv.includes('--demo') && (await readMark(pool, 'demo')) === null) {
     say('Loading the demo: 90 days of Ternsay Ferries …')

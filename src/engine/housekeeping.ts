@@ -1,7 +1,8 @@
 import { Logger as JobLogger, run } from 'graphile-worker'
 import type { Logger } from 'pino'
+import { purgeAccountLinks } from '@/store/access/account-links'
+import { purgeSessions } from '@/store/access/sessions'
 import { ensurePartitions } from '@/store/changes'
-import { purgeSessions } from '@/store/sessions'
 
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
@@ -23,7 +24,10 @@ export async function startHousekeeping(databaseUrl: string, log: Logger): Promi
     taskList: {
       ensure_partitions: async (_payload, { withPgClient }) => withPgClient((db) => ensurePartitions(db)),
       purge_sessions: async (_payload, { withPgClient }) => {
-        await withPgClient((db) => purgeSessions(db))
+        await withPgClient(async (db) => {
+          await purgeSessions(db)
+          await purgeAccountLinks(db)
+        })
       },
     },
   })

@@ -4,11 +4,12 @@ import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
+import { signingSecret } from '@/store/access/secrets'
 import type { Queryable } from '@/store/database'
 import { listLibrary } from '@/store/files'
 import { listChannels } from '@/store/notices'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'
-import { readSettings, whySecret } from '@/store/settings'
+import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
 import { readArmedTrials, type Trial } from '@/store/trials'
@@ -97,7 +98,7 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
     if (list) list.push(live)
     else byTable.set(live.table, [live])
   }
-  return { generation, surroundings, byTable, whySecret: await whySecret(db) }
+  return { generation, surroundings, byTable, whySecret: await signingSecret(db, 'why') }
 }
 
 /** One version of a workflow, compiled by itself, for a run that has waited. */

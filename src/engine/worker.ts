@@ -6,6 +6,7 @@ import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
+import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
@@ -55,6 +56,7 @@ export class Worker {
   private readonly changes = new Bell()
   private readonly messages = new Bell()
   private readonly notices = new Bell()
+  private readonly accountMail = new Bell()
   private listener: pg.Client | null = null
   private id = 0
   private readonly signed = new Map<WorkerPart, number>()
@@ -82,7 +84,7 @@ export class Worker {
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
     if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock))
-    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.buryLoop(delivery))
+    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(this.transport), this.buryLoop(delivery))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
   }
@@ -94,6 +96,7 @@ export class Worker {
     this.changes.ring()
     this.messages.ring()
     this.notices.ring()
+    this.accountMail.ring()
     this.apart?.close()
     await this.stopHousekeeping()
     await Promise.all(this.loops)
@@ -123,6 +126,7 @@ export class Worker {
       if (channel !== 'rappel_message') return this.changes.ring()
       this.messages.ring()
       this.notices.ring()
+      this.accountMail.ring()
     })
     client.on('error', () => undefined) // the end of the connection follows, and is handled there
     await client.connect()
@@ -206,6 +210,17 @@ export class Worker {
         if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.notices.sleep(SLOW_POLL_MS)
       } catch (error) {
         this.options.log.warn({ error: String(error) }, 'notices could not be given; trying again')
+        await pause(AFTER_ERROR_MS)
+      }
+    }
+  }
+
+  private async accountMailLoop(transport: ReturnType<typeof createTransport>): Promise<void> {
+    while (this.isRunning()) {
+      try {
+        if ((await giveAccountMail(this.pool, transport, this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
+      } catch (error) {
+        this.options.log.warn({ error: String(error) }, 'mail about accounts could not be given; trying again')
         await pause(AFTER_ERROR_MS)
       }
     }

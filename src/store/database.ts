@@ -1,6 +1,8 @@
+import { AsyncLocalStorage } from 'node:async_hooks'
 import { isSafeNumber, parse as parseLossless } from 'lossless-json'
 import type { Pool, PoolClient } from 'pg'
 import pg from 'pg'
+import type { ChangedBy } from '@/core/changes/change'
 
 const INT8 = 20
 const JSON_TYPE = 114
@@ -83,6 +85,19 @@ export async function touchPrepared(db: Queryable, name: string, text: string, v
   return (await db.query({ name, text, values })).rowCount ?? 0
 }
 
+/** For whom a call's transactions are done, and from where it came: what capture and the audit log put down. */
+export interface Behalf {
+  readonly by: ChangedBy
+  readonly caller: string | null
+}
+
+const behalf = new AsyncLocalStorage<Behalf>()
+
+/** Does work whose transactions are all in somebody's name. */
+export function onBehalfOf<T>(whom: Behalf, work: () => Promise<T>): Promise<T> {
+  return behalf.run(whom, work)
+}
+
 /** Runs work in one transaction: committed when it returns, rolled back when it throws. */
 export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promise<T>): Promise<T> {
   const client = await pool.connect()
@@ -104,6 +119,8 @@ export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promi
 export async function transactionOn<T>(db: Queryable, work: () => Promise<T>): Promise<T> {
   await db.query('begin')
   try {
+    const whom = behalf.getStore()
+    if (whom) await db.query(`select set_config('rappel.by', $1, true), set_config('rappel.caller', $2, true)`, [JSON.stringify(whom.by), whom.caller ?? ''])
     const result = await work()
     await db.query('commit')
     return result

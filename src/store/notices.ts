@@ -1,3 +1,4 @@
+import { seal, unseal } from './access/sealed'
 import { many, type Queryable, touch } from './database'
 
 /** A notice about to be given. */
@@ -38,6 +39,7 @@ export interface DueNotice {
   readonly attempt: number
   readonly created_at: Date
   readonly url: string | null
+  /** Null where it cannot be opened: it was sealed on another machine, whose key is not here. */
   readonly secret: string | null
   readonly workflow: string
 }
@@ -46,8 +48,8 @@ export interface DueNotice {
  * Claims channel notices that are due and holds them until a moment: whoever gives one says how it went before that, else it is due again.
  * The event's id is the same at every attempt, so that a channel can tell a repetition.
  */
-export function claimNotices(db: Queryable, limit: number, now: Date, until: Date): Promise<DueNotice[]> {
-  return many<DueNotice>(
+export async function claimNotices(db: Queryable, limit: number, now: Date, until: Date): Promise<DueNotice[]> {
+  const claimed = await many<DueNotice>(
     db,
     `with due as (select id from rappel.notice where state = 'queued' and next_at <= $2 order by next_at, id for update skip locked limit $1),
           claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3 from due where n.id = due.id returning n.*)
@@ -55,6 +57,7 @@ export function claimNotices(db: Queryable, limit: number, now: Date, until: Dat
        from claimed c join rappel.workflow w on w.id = c.workflow left join rappel.channel ch on ch.name = c.channel order by c.id`,
     [limit, now, until],
   )
+  return claimed.map((n) => ({ ...n, secret: n.secret && unseal(n.secret) }))
 }
 
 /** Ends an attempt to give a notice; fenced by the attempt. */
@@ -105,9 +108,9 @@ export function listChannels(db: Queryable): Promise<{ name: string; url: string
   return many(db, 'select name, url from rappel.channel order by name')
 }
 
-/** Makes a channel or changes its address and secret. */
+/** Makes a channel or changes its address and secret, which is kept sealed. */
 export async function putChannel(db: Queryable, name: string, url: string, secret: string): Promise<void> {
-  await touch(db, 'insert into rappel.channel (name, url, secret) values ($1, $2, $3) on conflict (name) do update set url = $2, secret = $3', [name, url, secret])
+  await touch(db, 'insert into rappel.channel (name, url, secret) values ($1, $2, $3) on conflict (name) do update set url = $2, secret = $3', [name, url, seal(secret)])
   await db.query('select rappel.next_generation()')
 }
 

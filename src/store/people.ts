@@ -117,12 +117,14 @@ export async function putGroup(db: Queryable, name: string, people: readonly str
     .map(({ email, i }) => ({ code: 'unknown person', path: `/people/${i}`, message: `Nobody here has the address ${email}.` }))
   if (problems.length) throw new Refused('invalid', `The group ${name} names people who are not there.`, problems)
   await touch(db, 'insert into rappel.person_group (name, addresses) values ($1, $2) on conflict (name) do update set addresses = $2', [name, addresses])
-  await touch(db, 'delete from rappel.group_member where group_name = $1', [name])
-  const ids = people.map((email) => found.find((f) => f.email === email.toLowerCase())?.id)
-  await touch(db, 'insert into rappel.group_member (group_name, person, position) select $1, p, o from unnest($2::bigint[]) with ordinality as u (p, o) on conflict do nothing', [
-    name,
-    ids,
-  ])
+  const ids = [...new Set(people.map((email) => found.find((f) => f.email === email.toLowerCase())?.id))]
+  await touch(db, 'delete from rappel.group_member where group_name = $1 and person <> all($2::bigint[])', [name, ids])
+  await touch(
+    db,
+    `insert into rappel.group_member (group_name, person, position) select $1, p, o from unnest($2::bigint[]) with ordinality as u (p, o)
+     on conflict (group_name, person) do update set position = excluded.position where group_member.position <> excluded.position`,
+    [name, ids],
+  )
   await db.query('select rappel.next_generation()')
 }
 

@@ -1,6 +1,6 @@
-import { randomBytes } from 'node:crypto'
 import type { Organisation } from '@/core/values/tables'
-import { maybeOne, one, type Queryable, touch } from './database'
+import { IDLE_MINUTES } from './access/sessions'
+import { maybeOne, type Queryable, touch } from './database'
 
 /** What an installation is set to: the organisation's ways, and who its mail is from. */
 export interface Settings extends Organisation {
@@ -9,6 +9,10 @@ export interface Settings extends Organisation {
   readonly sendingDomains: readonly string[]
   /** Whether every mail ends with a link that says why one got it. */
   readonly whyFooter: boolean
+  /** Days for which that link shows values to whoever has it; after them it asks to sign in. */
+  readonly whyDays: number
+  /** Minutes without a call after which a session ends. */
+  readonly idleMinutes: number
 }
 
 const INITIAL: Settings = {
@@ -19,6 +23,8 @@ const INITIAL: Settings = {
   sender: { name: 'Rappel', address: 'rappel@localhost.localdomain' },
   sendingDomains: [],
   whyFooter: false,
+  whyDays: 30,
+  idleMinutes: IDLE_MINUTES,
 }
 
 /** The settings, with what was never set at its initial value. */
@@ -48,8 +54,7 @@ export async function writeMark(db: Queryable, key: string, value: unknown): Pro
   await touch(db, 'insert into rappel.setting (key, value) values ($1, $2) on conflict (key) do update set value = excluded.value', [key, JSON.stringify(value)])
 }
 
-/** The secret that links to "why you got this" are signed with; made when first asked for. */
-export async function whySecret(db: Queryable): Promise<string> {
-  await touch(db, `insert into rappel.setting (key, value) values ('why-secret', $1) on conflict do nothing`, [JSON.stringify(randomBytes(32).toString('base64url'))])
-  return (await one<{ value: string }>(db, `select value from rappel.setting where key = 'why-secret'`)).value
+/** Takes away what is kept under a key of its own. */
+export async function removeMark(db: Queryable, key: string): Promise<void> {
+  await touch(db, 'delete from rappel.setting where key = $1', [key])
 }

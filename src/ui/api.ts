@@ -31,7 +31,28 @@ export function upload<T>(method: string, path: string, file: File): Promise<T> 
   return answer(path, { method, body: file, headers: { 'content-type': 'application/octet-stream' } })
 }
 
-async function answer<T>(path: string, init: RequestInit): Promise<T> {
+/** Why somebody has to say again who they are: the deed is delicate, or their session has ended. */
+export type AskedBecause = 'delicate' | 'session ended'
+
+type Ask = (because: AskedBecause) => Promise<boolean>
+let ask: Ask | null = null
+
+/** Says how to ask for the password over the page; answers how to say no more. While it is asked, the call that needs it waits, and goes on after. */
+export function onPasswordAsked(how: Ask): () => void {
+  ask = how
+  return () => {
+    if (ask === how) ask = null
+  }
+}
+
+/** Whether a call that was refused may be made again, now that its caller said who they are. */
+async function mayTryAgain(path: string, { status, problems }: ProblemDocument): Promise<boolean> {
+  if (!ask || path.startsWith('/api/session')) return false
+  if (status === 401) return ask('session ended')
+  return problems?.[0]?.code === 'password again' && ask('delicate')
+}
+
+async function answer<T>(path: string, init: RequestInit, isAgain = false): Promise<T> {
   const response = await fetch(path, init).catch((error: unknown) => {
     if (init.signal?.aborted) throw error
     throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
@@ -41,7 +62,11 @@ async function answer<T>(path: string, init: RequestInit): Promise<T> {
     if (response.ok) throw error // cut off half-way, as when the call was given up
     return null
   })
-  if (!response.ok) throw new Refusal((result as ProblemDocument | null) ?? { status: response.status, title: 'Error', detail: `The server answered ${response.status}.` })
+  if (!response.ok) {
+    const problem = (result as ProblemDocument | null) ?? { status: response.status, title: 'Error', detail: `The server answered ${response.status}.` }
+    if (!isAgain && (await mayTryAgain(path, problem))) return answer(path, init, true)
+    throw new Refusal(problem)
+  }
   return result as T
 }
 

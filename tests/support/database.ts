@@ -3,11 +3,22 @@ import pg, { type Pool } from 'pg'
 import { createPool } from '@/store/database'
 import { migrate } from '@/store/migrate'
 
-const adminUrl = () => {
-  const url = process.env.RAPPEL_TEST_ADMIN_URL
-  if (!url) throw new Error('RAPPEL_TEST_ADMIN_URL is not set: database tests are run by npm test, which starts a server for them.')
+/** What secrets are sealed with in tests, where there is no home to keep a key in. */
+process.env.RAPPEL_KEY ??= randomBytes(32).toString('base64url')
+
+function given(name: 'RAPPEL_TEST_ADMIN_URL' | 'RAPPEL_TEST_URL'): string {
+  const url = process.env[name]
+  if (!url) throw new Error(`${name} is not set: database tests are run by npm test, which starts a server for them.`)
   return url
 }
+
+/** The server as its superuser sees it, who makes databases. */
+const adminUrl = () => given('RAPPEL_TEST_ADMIN_URL')
+
+/** A database as the application sees it, whose role is no superuser. */
+const urlOf = (name: string) => given('RAPPEL_TEST_URL').replace(/\/[^/]*$/, `/${name}`)
+
+const owner = () => new URL(given('RAPPEL_TEST_URL')).username
 
 async function administer(sql: string): Promise<void> {
   const client = new pg.Client({ connectionString: adminUrl() })
@@ -19,12 +30,10 @@ async function administer(sql: string): Promise<void> {
   }
 }
 
-const urlOf = (name: string) => adminUrl().replace(/\/[^/]*$/, `/${name}`)
-
 /** Makes the migrated database that every test's own is copied from. */
 export async function makeTemplate(): Promise<void> {
   await administer('drop database if exists rappel_template')
-  await administer('create database rappel_template')
+  await administer(`create database rappel_template owner ${owner()}`)
   const pool = createPool(urlOf('rappel_template'))
   await migrate(pool)
   await pool.end()
@@ -35,7 +44,7 @@ export async function freshDatabase(): Promise<{ url: string; pool: Pool; drop: 
   const name = `t_${randomBytes(6).toString('hex')}`
   for (let tries = 0; ; tries++) {
     try {
-      await administer(`create database ${name} template rappel_template`)
+      await administer(`create database ${name} template rappel_template owner ${owner()}`)
       break
     } catch (error) {
       if (tries > 40 || !String(error).includes('being accessed')) throw error

@@ -5,6 +5,7 @@ import { pool } from '@/app/_server/environment'
 import { readSettings } from '@/store/settings'
 import { Keys } from '@/ui/shell/keys'
 import { Palette } from '@/ui/shell/palette'
+import { PasswordAgain } from '@/ui/shell/password-again'
 import { TopBar } from '@/ui/shell/top-bar'
 
 export default async function PlacesLayout({ children }: { children: ReactNode }) {
@@ -19,6 +20,7 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
       <div id="place">{children}</div>
       <Palette role={actor.role} />
       <Keys role={actor.role} />
+      <PasswordAgain email={actor.email ?? ''} />
       <Toaster
         position="bottom-left"
         theme="system"

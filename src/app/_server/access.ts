@@ -4,6 +4,11 @@ const ALL: readonly Role[] = ['administrator', 'editor', 'member']
 const EDITORS: readonly Role[] = ['administrator', 'editor']
 const ADMINISTRATORS: readonly Role[] = ['administrator']
 
+/** Everybody may, but a member sees and changes only what is their own: their workflows and what came of these, mail to themselves, files they may read about. */
+const OWN = { own: ALL } as const
+
+type Allowed = 'anyone' | readonly Role[] | { readonly own: readonly Role[] }
+
 /**
  * Who may do what: every route and page with the roles that may use it. What is not here, nobody may;
  * `anyone` needs no sign-in. Members see records and mail to themselves, and keep workflows
@@ -15,6 +20,11 @@ export const ACCESS = {
   'POST /api/session': 'anyone',
   'DELETE /api/session': 'anyone',
   'POST /api/first-administrator': 'anyone',
+  'POST /api/session/proof': ALL,
+  'POST /api/session/reset': 'anyone',
+  'POST /api/session/link': 'anyone',
+  'GET /api/session/openid': 'anyone',
+  'GET /api/session/openid/back': 'anyone',
 
   'GET /api/v1/tables': ALL,
   'PUT /api/v1/tables/[name]': ADMINISTRATORS,
@@ -34,7 +44,7 @@ export const ACCESS = {
   'DELETE /api/v1/senders/[name]': ADMINISTRATORS,
   'DELETE /api/v1/channels/[name]': ADMINISTRATORS,
   'POST /api/v1/files': ALL,
-  'GET /api/v1/files/[id]': ALL,
+  'GET /api/v1/files/[id]': OWN,
   'GET /api/v1/library': EDITORS,
   'PUT /api/v1/library/[name]': EDITORS,
   'DELETE /api/v1/library/[name]': EDITORS,
@@ -45,76 +55,108 @@ export const ACCESS = {
   'GET /api/v1/tokens': ADMINISTRATORS,
   'POST /api/v1/tokens': ADMINISTRATORS,
   'DELETE /api/v1/tokens/[id]': ADMINISTRATORS,
+  'GET /api/v1/audit': ADMINISTRATORS,
+  'GET /api/v1/audit/export': ADMINISTRATORS,
+  'GET /api/v1/settings/openid': ADMINISTRATORS,
+  'PUT /api/v1/settings/openid': ADMINISTRATORS,
+  'DELETE /api/v1/settings/openid': ADMINISTRATORS,
+  'POST /api/v1/settings/secrets/[name]': ADMINISTRATORS,
+  'GET /api/v1/account': ALL,
+  'PUT /api/v1/account/password': ALL,
+  'DELETE /api/v1/account/sessions': ALL,
+  'DELETE /api/v1/account/sessions/[id]': ALL,
   'GET /api/v1/people': ALL,
+  'POST /api/v1/people/[email]/invitation': ADMINISTRATORS,
   'PUT /api/v1/people/[email]': ADMINISTRATORS,
   'GET /api/v1/people/[email]/uses': ADMINISTRATORS,
   'POST /api/v1/people/[email]/deactivate': ADMINISTRATORS,
   'GET /api/v1/groups': ALL,
   'PUT /api/v1/groups/[name]': ADMINISTRATORS,
-  'GET /api/v1/workflows': ALL,
-  'GET /api/v1/workflows/[name]': ALL,
-  'PUT /api/v1/workflows/[name]': ALL,
-  'DELETE /api/v1/workflows/[name]': ALL,
-  'POST /api/v1/workflows/[name]/live': ALL,
-  'POST /api/v1/workflows/[name]/pause': ALL,
-  'POST /api/v1/workflows/[name]/resume': ALL,
-  'GET /api/v1/workflows/[name]/catch-up': ALL,
-  'POST /api/v1/workflows/[name]/catch-up': ALL,
-  'GET /api/v1/workflows/[name]/export': ALL,
-  'POST /api/v1/workflows/import': ALL,
-  'GET /api/v1/workflows/[name]/trial': ALL,
-  'POST /api/v1/workflows/[name]/trial': ALL,
-  'DELETE /api/v1/workflows/[name]/trial': ALL,
+  'GET /api/v1/workflows': OWN,
+  'GET /api/v1/workflows/[name]': OWN,
+  'PUT /api/v1/workflows/[name]': OWN,
+  'DELETE /api/v1/workflows/[name]': OWN,
+  'POST /api/v1/workflows/[name]/live': OWN,
+  'POST /api/v1/workflows/[name]/pause': OWN,
+  'POST /api/v1/workflows/[name]/resume': OWN,
+  'GET /api/v1/workflows/[name]/catch-up': OWN,
+  'POST /api/v1/workflows/[name]/catch-up': OWN,
+  'GET /api/v1/workflows/[name]/export': OWN,
+  'POST /api/v1/workflows/import': OWN,
+  'GET /api/v1/workflows/[name]/trial': OWN,
+  'POST /api/v1/workflows/[name]/trial': OWN,
+  'DELETE /api/v1/workflows/[name]/trial': OWN,
   'POST /api/v1/try': ALL,
   'POST /api/v1/examples': ALL,
   'POST /api/v1/evidence': ALL,
-  'POST /api/v1/why': ALL,
+  'POST /api/v1/why': OWN,
   'POST /api/v1/rehearse': ALL,
   'POST /api/v1/rehearse/line': ALL,
-  'GET /api/v1/runs': ALL,
-  'POST /api/v1/runs/retry': ALL,
-  'POST /api/v1/runs/cancel': ALL,
-  'POST /api/v1/runs/[id]/retry': ALL,
-  'POST /api/v1/runs/[id]/cancel': ALL,
-  'GET /api/v1/runs/[id]': ALL,
-  'GET /api/v1/runs/export': ALL,
+  'GET /api/v1/runs': OWN,
+  'POST /api/v1/runs/retry': OWN,
+  'POST /api/v1/runs/cancel': OWN,
+  'POST /api/v1/runs/[id]/retry': OWN,
+  'POST /api/v1/runs/[id]/cancel': OWN,
+  'GET /api/v1/runs/[id]': OWN,
+  'GET /api/v1/runs/export': OWN,
   'GET /api/v1/messages/mbox': EDITORS,
   'POST /api/v1/messages/[id]/cancel': EDITORS,
-  'GET /api/v1/messages': ALL,
-  'GET /api/v1/messages/[id]': ALL,
+  'GET /api/v1/messages': OWN,
+  'GET /api/v1/messages/[id]': OWN,
   'POST /api/v1/messages/[id]/retry': EDITORS,
-  'GET /api/v1/find': ALL,
+  'GET /api/v1/find': OWN,
   'GET /api/post-room/faults': EDITORS,
   'PUT /api/post-room/faults': ADMINISTRATORS,
-  'GET /api/post-room/messages/[id]': ALL,
+  'GET /api/post-room/messages/[id]': OWN,
 
   'PAGE /sign-in': 'anyone',
+  'PAGE /sign-in/forgotten': 'anyone',
+  'PAGE /sign-in/[key]': 'anyone',
   'PAGE /why/[key]': 'anyone',
+  'PAGE /account': ALL,
   'PAGE /': ALL,
-  'PAGE /workflows': ALL,
+  'PAGE /workflows': OWN,
   'PAGE /workflows/new': ALL,
-  'PAGE /workflows/[name]': ALL,
-  'PAGE /workflows/[name]/dry-run': ALL,
-  'PAGE /workflows/[name]/versions': ALL,
+  'PAGE /workflows/[name]': OWN,
+  'PAGE /workflows/[name]/dry-run': OWN,
+  'PAGE /workflows/[name]/versions': OWN,
   'PAGE /records': ALL,
   'PAGE /records/[table]': ALL,
   'PAGE /records/[table]/[id]': ALL,
   'PAGE /changes/[id]': ALL,
   'PAGE /messages': EDITORS,
-  'PAGE /runs': ALL,
-  'PAGE /runs/[id]': ALL,
-  'PAGE /post-room': ALL,
+  'PAGE /runs': OWN,
+  'PAGE /runs/[id]': OWN,
+  'PAGE /post-room': OWN,
   'PAGE /post-room/channels/[name]': EDITORS,
   'PAGE /templates': EDITORS,
   'PAGE /templates/[name]': EDITORS,
   'PAGE /people': ADMINISTRATORS,
   'PAGE /settings': ADMINISTRATORS,
-} as const satisfies Record<string, 'anyone' | readonly Role[]>
+  'PAGE /settings/audit': ADMINISTRATORS,
+} as const satisfies Record<string, Allowed>
 
 export type Permission = keyof typeof ACCESS
 
+/** The roles that may use a route or page; `anyone` where no sign-in is asked for. */
+export function rolesFor(permission: Permission): 'anyone' | readonly Role[] {
+  const allowed: Allowed = ACCESS[permission]
+  return typeof allowed === 'object' && 'own' in allowed ? allowed.own : allowed
+}
+
+/** Whether members get only what is their own from a route or page. */
+export const isOwnOnly = (permission: Permission) => typeof ACCESS[permission] === 'object' && 'own' in ACCESS[permission]
+
 /** Whether a role may use a route or page. */
 export function mayUse(role: Role, permission: Permission): boolean {
-  const allowed: 'anyone' | readonly Role[] = ACCESS[permission]
+  const allowed = rolesFor(permission)
   return allowed === 'anyone' || allowed.includes(role)
 }
+
+/** Whose things somebody gets from a route or page: a member's own where that is the rule, by their id; null for all. */
+export function keeperFor(permission: Permission, { role, person }: { readonly role: Role; readonly person: number | null }): number | null {
+  return role === 'member' && isOwnOnly(permission) ? (person ?? NOBODY) : null
+}
+
+/** An id that nobody has: a member's token that acts as nobody in particular owns nothing. */
+const NOBODY = -1

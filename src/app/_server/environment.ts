@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { Apart } from '@/engine/apart/apart'
+import { SignInLimits } from '@/store/access/sign-in-limits'
 import { createPool } from '@/store/database'
-import { SignInLimits } from '@/store/sign-in-limits'
 
 const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelApart?: Apart }
 

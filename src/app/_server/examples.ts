@@ -2,7 +2,7 @@ import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
 import type { ExampleOutcome } from '@/engine/examples'
 import { apart } from './environment'
-import { Problem } from './route'
+import { Problem } from './problem'
 
 type ShownOutcome = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls'>
 

@@ -1,5 +1,5 @@
 import { DOCUMENT_LIMITS } from '@/core/workflow/bounds'
-import { ACCESS, type Permission } from './access'
+import { isOwnOnly, type Permission, rolesFor } from './access'
 import { MAX_JSON } from './route'
 
 type ApiCall = Extract<Permission, `${string} /api/v1/${string}`>
@@ -37,7 +37,19 @@ const SUMMARIES = {
   'GET /api/v1/tokens': 'API tokens, without their secrets.',
   'POST /api/v1/tokens': 'Makes a token, which is shown once.',
   'DELETE /api/v1/tokens/[id]': 'Revokes a token.',
+  'GET /api/v1/audit':
+    'The audit log: who changed people, roles, tokens, settings, workflows, templates and tables, and who signed in; searched (`text`, `what`, `from`, `to`) and paged.',
+  'GET /api/v1/audit/export': 'The audit log as lines of JSON, searched as the list is.',
+  'GET /api/v1/settings/openid': 'How sign-in by OpenID Connect is set, without its secret.',
+  'PUT /api/v1/settings/openid': 'Sets sign-in by OpenID Connect, once the issuer has answered.',
+  'DELETE /api/v1/settings/openid': 'Ends sign-in by OpenID Connect.',
+  'POST /api/v1/settings/secrets/[name]': 'Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere.',
+  'GET /api/v1/account': 'Who one is, and one’s sessions.',
+  'PUT /api/v1/account/password': 'Changes one’s own password; one’s other sessions end.',
+  'DELETE /api/v1/account/sessions': 'Ends one’s other sessions.',
+  'DELETE /api/v1/account/sessions/[id]': 'Ends one of one’s sessions.',
   'GET /api/v1/people': 'People.',
+  'POST /api/v1/people/[email]/invitation': 'Sends somebody an invitation by mail; those sent before count no more.',
   'PUT /api/v1/people/[email]': 'Adds or changes somebody.',
   'GET /api/v1/people/[email]/uses': 'What somebody’s leaving touches.',
   'POST /api/v1/people/[email]/deactivate': 'Ends somebody’s time here.',
@@ -124,7 +136,7 @@ export function openApi(server: string) {
   const paths: Record<string, Record<string, unknown>> = {}
   for (const [call, summary] of Object.entries(SUMMARIES) as [ApiCall, string][]) {
     const [method, path] = call.split(' ') as [string, string]
-    const allowed: 'anyone' | readonly string[] = ACCESS[call]
+    const allowed = rolesFor(call)
     const names = [...path.matchAll(/\[(\w+)\]/g)].map((match) => match[1] as string)
     const at = path.replace('/api/v1', '').replaceAll(/\[(\w+)\]/g, '{$1}')
     paths[at] = {
@@ -132,7 +144,7 @@ export function openApi(server: string) {
       [method.toLowerCase()]: {
         summary,
         ...(names.length ? { parameters: names.map((name) => ({ name, in: 'path', required: true, schema: { type: 'string' } })) } : {}),
-        ...(allowed === 'anyone' ? { security: [] } : { description: `For ${allowed.join(', ')}.` }),
+        ...(allowed === 'anyone' ? { security: [] } : { description: `For ${allowed.join(', ')}.${isOwnOnly(call) ? ' A member gets only what is their own.' : ''}` }),
         ...(/(workflows\/\[name\]|try|evidence|rehearse|examples)$/.test(path) && (method === 'PUT' || method === 'POST') ? { requestBody: bodyOf(path) } : {}),
         responses: {
           '200': { description: 'Done.' },

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { postRoomUrl } from './environment'
-import { Problem } from './route'
+import { Problem } from './problem'
 
 export interface Arrival {
   readonly id: number

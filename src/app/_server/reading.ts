@@ -5,7 +5,7 @@ import { peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { pool } from './environment'
-import { Problem } from './route'
+import { Problem } from './problem'
 
 /** A whole number from a query or path. @throws Problem when it is not one */
 export function wholeNumber(text: string | null, name: string, fallback?: number): number {

@@ -2,37 +2,31 @@ import { randomUUID } from 'node:crypto'
 import pino from 'pino'
 import { isNestedTooDeep, MAX_NESTED } from '@/core/workflow/bounds'
 import { isTooMuch } from '@/engine/apart/apart'
+import { onBehalfOf } from '@/store/database'
 import { explained, isDatabaseAway, Refused } from '@/store/problems'
-import { ACCESS, mayUse, type Permission } from './access'
+import { ACCESS, keeperFor, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
+import { countKnock, limits } from './limits'
 import { isOwnOrigin } from './origin'
+import { Problem } from './problem'
 import { problemDocument } from './problem-document'
+import { callerOf } from './signing-in'
 
 const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
 
 /** Most bytes of JSON that a call may send. */
 export const MAX_JSON = 2_000_000
 
-/** A refusal that becomes a problem document (RFC 9457). */
-export class Problem extends Error {
-  override readonly name = 'Problem'
-
-  constructor(
-    readonly status: number,
-    readonly title: string,
-    readonly detail: string,
-    readonly more: Record<string, unknown> = {},
-  ) {
-    super(detail)
-  }
-}
-
 /** One call, as a route's work sees it. */
 export interface Call {
   readonly actor: Actor
+  /** Whose workflows, runs and what came of them may be seen: a member's own, by id; null for all. */
+  readonly keeper: number | null
   readonly request: Request
   readonly params: Readonly<Record<string, string>>
   readonly query: URLSearchParams
+  /** Does long work (a rehearsal, a dry run, an import), in turn where the caller has several under way. @throws Problem 429 when too many wait already */
+  inTurn<T>(work: () => Promise<T>): Promise<T>
   /** The JSON body. @throws Problem when it is too large or malformed */
   json(): Promise<unknown>
   /** The body as it is. @throws Problem 413 when it is larger than `limit` bytes */
@@ -42,7 +36,16 @@ export interface Call {
 type Context = { params: Promise<Record<string, string | string[] | undefined> | undefined> }
 type Handler = (request: Request, context: Context) => Promise<Response>
 
-const NOBODY: Actor = { role: 'member', person: null, name: 'nobody', email: null, by: { kind: 'system', person: null, name: 'nobody' } }
+const NOBODY: Actor = {
+  role: 'member',
+  person: null,
+  name: 'nobody',
+  email: null,
+  by: { kind: 'system', person: null, name: 'nobody' },
+  session: null,
+  isProved: false,
+  counted: 'nobody',
+}
 
 /** Makes a route handler: checks who may, reads the call, and turns whatever goes wrong into a problem document. */
 export function route(permission: Permission, work: (call: Call) => Promise<unknown>): Handler {
@@ -51,8 +54,18 @@ export function route(permission: Permission, work: (call: Call) => Promise<unkn
       const actor = await admit(permission, request)
       const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, String(v)])) // decoded already
       const url = new URL(request.url)
-      const result = await work({ actor, request, params, query: url.searchParams, json: () => readJson(request), bytes: (limit) => readBytes(request, limit) })
-      return result instanceof Response ? result : Response.json(result, { headers: { 'cache-control': 'no-store' } })
+      const call: Call = {
+        actor,
+        keeper: keeperFor(permission, actor),
+        request,
+        params,
+        query: url.searchParams,
+        inTurn: (long) => limits().inTurn(actor.counted, long),
+        json: () => readJson(request),
+        bytes: (limit) => readBytes(request, limit),
+      }
+      const result = await onBehalfOf({ by: actor.by, caller: callerOf(request) }, () => work(call))
+      return result instanceof Response ? result : Response.json(result)
     } catch (error) {
       if (request.signal.aborted) return new Response(null, { status: CALLED_OFF })
       return problemResponse(error)
@@ -64,7 +77,10 @@ export function route(permission: Permission, work: (call: Call) => Promise<unkn
 const CALLED_OFF = 499
 
 async function admit(permission: Permission, request: Request): Promise<Actor> {
-  if (ACCESS[permission] === 'anyone') return NOBODY
+  if (ACCESS[permission] === 'anyone') {
+    if (request.method !== 'GET') await countKnock(callerOf(request))
+    return NOBODY
+  }
   const actor = await actorOf(request)
   if (!actor) {
     const hasToken = request.headers.has('authorization')
@@ -74,9 +90,17 @@ async function admit(permission: Permission, request: Request): Promise<Actor> {
       hasToken ? 'The token is not valid: it is unknown, revoked, or its person has left.' : 'Send a token as “Authorization: Bearer …”, or sign in.',
     )
   }
+  await limits().count(actor.counted)
   if (!mayUse(actor.role, permission)) throw new Problem(403, 'Not allowed', `This is not for the role ${actor.role}.`)
   if (!request.headers.has('authorization')) refuseOtherSites(request)
   return actor
+}
+
+/** Refuses what is delicate to somebody who did not prove of late who they are. @throws Problem 403, its first problem coded `password again` */
+export function requireProof({ isProved }: Actor): void {
+  if (isProved) return
+  const message = 'This is delicate: give your password once more.'
+  throw new Problem(403, 'Password again', message, { problems: [{ code: 'password again', path: '', message }] })
 }
 
 /** A session's cookie counts only for calls from the application's own pages. */
@@ -141,7 +165,7 @@ const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'],
 
 /** An error as a problem document; what is not known is logged and answered with a reference only. */
 export function problemResponse(error: unknown): Response {
-  if (error instanceof Problem) return problemDocument(error.status, error.title, error.detail, error.more)
+  if (error instanceof Problem) return problemDocument(error.status, error.title, error.detail, error.more, error.headers)
   const refused = explained(error)
   if (refused instanceof Refused && (error instanceof Refused || (error as { code?: unknown }).code === 'RP001')) {
     const [status, title] = REFUSALS[refused.code]

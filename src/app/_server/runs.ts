@@ -1,8 +1,8 @@
 import type { RunsQuery } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { pool } from './environment'
+import { Problem } from './problem'
 import { wholeNumber } from './reading'
-import { Problem } from './route'
 
 /** What a list of runs is filtered by, from an address or a query; who may see what is added by the caller. @throws Problem 422 */
 export async function runsAsked(query: URLSearchParams): Promise<Omit<RunsQuery, 'limit' | 'keeper'>> {

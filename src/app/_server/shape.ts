@@ -1,6 +1,6 @@
 import * as yup from 'yup'
 import { pointerOf } from '@/core/workflow/schema'
-import { Problem } from './route'
+import { Problem } from './problem'
 
 /** Reads a body against a Yup schema. @throws Problem 422 with every breach, each with its JSON Pointer */
 export function shaped<T>(schema: yup.Schema<T>, input: unknown, refusal: string): T {

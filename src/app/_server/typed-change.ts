@@ -1,7 +1,7 @@
 import { readTyped, type TypedChange, type TypedSetting } from '@/core/changes/typed'
 import type { TableDef } from '@/core/values/tables'
+import { Problem } from './problem'
 import { objectOf } from './reading'
-import { Problem } from './route'
 
 /** Reads a change that was typed in. @throws Problem 422 with everything that is wrong in it */
 export function readTypedChange(input: unknown, table: TableDef, setting: TypedSetting): TypedChange {

@@ -2,7 +2,7 @@ import { filesOfTemplate, type UsedThing, usesOf } from '@/core/workflow/uses'
 import { listTemplates } from '@/store/templates'
 import { listWorkflows } from '@/store/workflows'
 import { pool } from './environment'
-import { Problem } from './route'
+import { Problem } from './problem'
 
 /** The workflows whose draft or version in force names a thing. */
 export async function usersOf(thing: UsedThing, name: string): Promise<string[]> {

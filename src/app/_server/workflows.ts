@@ -6,9 +6,10 @@ import { readSurroundings } from '@/engine/program'
 import { countPassedBy } from '@/store/catch-up'
 import { countOutcome } from '@/store/today'
 import { readWorkflowRow, type WorkflowRow } from '@/store/workflows'
+import { keeperFor } from './access'
 import type { Actor } from './actor'
 import { apart, baseUrl, pool } from './environment'
-import { Problem } from './route'
+import { Problem } from './problem'
 
 /** Conditions and actions from which on a document is read apart, since that takes its time. */
 const LARGE = 30
@@ -21,17 +22,10 @@ export async function workflowOf(input: unknown): Promise<Workflow> {
   return read.workflow
 }
 
-/** Whose workflows somebody sees: members their own alone, which their id stands for; null for all. */
-export function keeperFor({ role, person }: Pick<Actor, 'role' | 'person'>): number | null {
-  return role === 'member' ? (person ?? NOBODY) : null
-}
-
-const NOBODY = -1
-
 /** A workflow that somebody may see, or null. */
 export async function visibleRow(actor: Actor, name: string): Promise<WorkflowRow | null> {
   const row = await readWorkflowRow(pool(), name)
-  const keeper = keeperFor(actor)
+  const keeper = keeperFor('GET /api/v1/workflows/[name]', actor)
   return keeper === null || row?.keeper === keeper ? row : null
 }
 

@@ -48,8 +48,9 @@ async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock
 
 async function post(notice: DueNotice, baseUrl: string, headersFor: HeadersFor): Promise<{ status: number; reply: string }> {
   if (notice.url === null) return { status: 404, reply: `There is no channel ${notice.channel} any more.` }
+  if (notice.secret === null) return { status: 0, reply: 'The channel’s secret cannot be opened with the key of this machine. Give the secret again in Settings.' }
   const body = JSON.stringify(eventOf(notice, baseUrl))
-  const headers = { ...headersFor(notice.url), 'content-type': 'application/cloudevents+json; charset=utf-8', 'x-rappel-signature': signatureOf(body, notice.secret ?? '') }
+  const headers = { ...headersFor(notice.url), 'content-type': 'application/cloudevents+json; charset=utf-8', 'x-rappel-signature': signatureOf(body, notice.secret) }
   try {
     const response = await fetch(notice.url, { method: 'POST', body, headers, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS) })
     await response.arrayBuffer()

@@ -2,12 +2,14 @@
 
 import { useEffect, useState } from 'react'
 import { useForm } from 'react-hook-form'
+import type { WayIn } from '@/store/access/account-links'
 import type { Person } from '@/store/people'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { useDeed } from '../settings/section'
+import { Invitation, invite } from './invitation'
 import { Leaving } from './leaving'
 
 /** A person as listed: the manager by e-mail. */
@@ -17,12 +19,15 @@ interface Props {
   readonly people: readonly ListedPerson[]
   readonly teams: readonly string[]
   readonly groups: readonly { readonly name: string; readonly people: readonly string[] }[]
+  readonly waysIn: readonly WayIn[]
+  readonly locale: string
+  readonly zone: string
 }
 
 const NEW = 'new'
 
 /** Everybody, each opened to be changed where they stand. */
-export function People({ people, teams, groups }: Props) {
+export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
   const [open, setOpen] = useState<string | null>(null)
   const [text, setText] = useState('')
   useEffect(() => {
@@ -60,6 +65,7 @@ export function People({ people, teams, groups }: Props) {
                     .join(', ') || 'In no group'}
                 </p>
                 <PersonForm person={p} people={people} teams={teams} onDone={() => setOpen(null)} />
+                {p.active && p.role && <Invitation person={p} way={waysIn.find((w) => w.person === p.id) ?? null} locale={locale} zone={zone} />}
                 {p.active && <Leaving person={p} people={people} />}
               </div>
             )}
@@ -88,6 +94,7 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
   const [manager, setManager] = useState(person?.manager ?? NOBODY)
   const [role, setRole] = useState(person?.role ?? NOBODY)
   const { busy, act } = useDeed()
+  const isInvited = person === null && role !== NOBODY
   const save = handleSubmit(async ({ email, ...given }) => {
     const body = {
       ...Object.fromEntries(Object.entries(given).map(([k, v]) => [k, v.trim() || null])),
@@ -100,7 +107,11 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
       role: role === NOBODY ? null : role,
       ...(person && !person.active ? { active: true } : {}),
     }
-    if (await act(() => call('PUT', `/api/v1/people/${encodeURIComponent(email.trim())}`, body), 'Saved.')) onDone()
+    const deed = async () => {
+      await call('PUT', `/api/v1/people/${encodeURIComponent(email.trim())}`, body)
+      if (isInvited) await invite(email.trim())
+    }
+    if (await act(deed, isInvited ? 'Saved. An invitation is on its way to them.' : 'Saved.')) onDone()
   })
   const others = people.filter((p) => p.active && p.email !== person?.email)
   const line = (label: string, name: keyof Given, more: object = {}) => (
@@ -138,7 +149,7 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
       </Labelled>
       <div className="col-span-2 flex gap-6">
         <Button kind="main" type="submit" disabled={busy}>
-          {person && !person.active ? 'Make active again' : 'Save'}
+          {person && !person.active ? 'Make active again' : isInvited ? 'Save and invite' : 'Save'}
         </Button>
         <Button onClick={onDone}>Leave it</Button>
       </div>

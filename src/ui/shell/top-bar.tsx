@@ -50,6 +50,9 @@ function PersonMenu({ person, role }: { person: string; role: string }) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={10} className="z-50 min-w-44 rounded-md border border-rule bg-sheet p-1 shadow-lg">
           <DropdownMenu.Label className="px-2 py-1 text-muted text-xs">Signed in as {role}</DropdownMenu.Label>
+          <DropdownMenu.Item onSelect={() => router.push('/account')} className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">
+            Your account
+          </DropdownMenu.Item>
           <DropdownMenu.Item onSelect={signOut} className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">
             Sign out
           </DropdownMenu.Item>

@@ -6,6 +6,7 @@ import { useForm } from 'react-hook-form'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Labelled } from '../parts/labelled'
+import { PASSWORD_NOTE } from './choose-password'
 
 interface Given {
   readonly organisation: string
@@ -18,7 +19,7 @@ const FIELDS: readonly { name: keyof Given; label: string; type: string; note?: 
   { name: 'organisation', label: 'Organisation', type: 'text', note: 'Shown in the top bar, and as the sender of mail.' },
   { name: 'name', label: 'Your name', type: 'text' },
   { name: 'email', label: 'Your e-mail', type: 'email', note: 'Mail is sent from it until a sender is set.' },
-  { name: 'password', label: 'Password', type: 'password', note: 'At least 10 characters.' },
+  { name: 'password', label: 'Password', type: 'password', note: PASSWORD_NOTE },
 ]
 
 /** The first visit of a new installation: who administers it. */

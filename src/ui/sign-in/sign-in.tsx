@@ -4,7 +4,7 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { call } from '../api'
-import { Button } from '../parts/button'
+import { Button, ButtonLink } from '../parts/button'
 import { Labelled } from '../parts/labelled'
 
 export interface DemoPerson {
@@ -19,8 +19,17 @@ const MAY: Record<string, string> = {
   member: 'sees records, and mail to themselves',
 }
 
+interface Props {
+  readonly organisation: string
+  readonly demo: { readonly password: string; readonly people: readonly DemoPerson[] } | null
+  /** What stands on the button that signs in by another system; null where there is none. */
+  readonly openid: string | null
+  /** Why signing in by it was refused; null where it was not tried. */
+  readonly refused: string | null
+}
+
 /** The sign-in sheet; the demo's names its people and their password. */
-export function SignIn({ organisation, demo }: { organisation: string; demo: { password: string; people: readonly DemoPerson[] } | null }) {
+export function SignIn({ organisation, demo, openid, refused }: Props) {
   const router = useRouter()
   const [fault, setFault] = useState<string>()
   const { register, handleSubmit, setValue, formState } = useForm<{ email: string; password: string }>()
@@ -49,15 +58,31 @@ export function SignIn({ organisation, demo }: { organisation: string; demo: { p
         <Labelled label="Password" fault={fault}>
           <input aria-label="Password" type="password" autoComplete="current-password" className="blank-line" {...register('password', { required: true })} />
         </Labelled>
-        <Button kind="main" type="submit" disabled={formState.isSubmitting} className="justify-self-start">
-          Sign in
-        </Button>
+        <div className="flex items-center gap-6">
+          <Button kind="main" type="submit" disabled={formState.isSubmitting}>
+            {formState.isSubmitting ? 'Signing in …' : 'Sign in'}
+          </Button>
+          <ButtonLink href="/sign-in/forgotten">Forgot your password?</ButtonLink>
+        </div>
+        {openid && (
+          <p className="border-rule border-t pt-4">
+            <a href="/api/session/openid" className="text-spruce">
+              {openid}
+            </a>
+          </p>
+        )}
+        {refused && (
+          <p role="alert" className="text-alarm">
+            {refused}
+          </p>
+        )}
       </form>
       {demo && (
         <section aria-label="Demo people" className="md:border-rule md:border-l md:pl-10">
           <h2 className="font-serif text-lg">This is a demo</h2>
           <p className="mb-3 max-w-[44ch] text-muted">
-            Ternsay Ferries and everybody in it are made up. Each of these signs in with the password <b className="font-mono font-medium text-ink">{demo.password}</b>.
+            Ternsay Ferries and everybody in it are made up. Each of these signs in with the password <b className="font-mono font-medium text-ink">{demo.password}</b>, shorter
+            than any that can be chosen; nothing else here is laxer than elsewhere.
           </p>
           <ul>
             {demo.people.map((p) => (

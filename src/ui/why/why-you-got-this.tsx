@@ -12,8 +12,8 @@ import { WhatChanged } from '../runs/what-changed'
 
 interface Props {
   readonly origin: Origin
-  /** Whether all who got the mail belong to the organisation; only they see values of the record. */
-  readonly isInside: boolean
+  /** Whether values of the record are shown: not where somebody outside got the mail, and after some days only to whoever signs in. */
+  readonly values: 'shown' | 'not for outside' | 'sign in'
   readonly lines: readonly Line[]
   readonly table: TableDef
   readonly wording: Wording
@@ -22,7 +22,8 @@ interface Props {
 }
 
 /** Why somebody got a mail, in words: what happened, which conditions held, which entry named them, and when it was sent. */
-export function WhyYouGotThis({ origin, isInside, lines, table, wording, titles, organisation }: Props) {
+export function WhyYouGotThis({ origin, values, lines, table, wording, titles, organisation }: Props) {
+  const isShown = values === 'shown'
   const cue = lines.find((line) => line.kind === 'cue')
   const clauses = lines.filter((line) => line.kind === 'clause' && origin.trace.clauses.some((c) => c.path === line.path))
   const moment = (at: Date) => <Time at={at} locale={organisation.locale} zone={organisation.zone} />
@@ -33,7 +34,7 @@ export function WhyYouGotThis({ origin, isInside, lines, table, wording, titles,
         The workflow <b>{origin.workflow}</b> of {organisation.name} waits until {cue?.words}.
       </Part>
       <Part name="What happened">
-        {isInside ? (
+        {isShown ? (
           <>
             <p className="mb-2">
               {table.singular.replace(/^./, (c) => c.toUpperCase()).replaceAll('_', ' ')} <b>{origin.title}</b>
@@ -41,10 +42,18 @@ export function WhyYouGotThis({ origin, isInside, lines, table, wording, titles,
             <WhatChanged change={origin.trace.change} table={table} titles={titles} organisation={organisation} />
           </>
         ) : (
-          <>That happened {moment(origin.changed_at)}, and everything else the workflow asks for held.</>
+          <>
+            That happened {moment(origin.changed_at)}, and everything else the workflow asks for held.
+            {values === 'sign in' && (
+              <>
+                {' '}
+                This mail is of some age: <a href="/sign-in">sign in</a> to see the values.
+              </>
+            )}
+          </>
         )}
       </Part>
-      {isInside && clauses.length > 0 && (
+      {isShown && clauses.length > 0 && (
         <Part name="What held">
           <ul>
             {clauses.map((line) => {

@@ -1,7 +1,9 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { listWaysIn } from '@/store/access/account-links'
 import { listGroups, listPeople, listTeams } from '@/store/people'
+import { readSettings } from '@/store/settings'
 import { Page, Title } from '@/ui/parts/page'
 import { Groups } from '@/ui/people/groups'
 import { People } from '@/ui/people/people'
@@ -11,13 +13,13 @@ export const metadata: Metadata = { title: 'People' }
 /** Who is here, and the groups that mail goes to. */
 export default async function PeoplePage() {
   await visitor('PAGE /people')
-  const [people, groups, teams] = await Promise.all([listPeople(pool()), listGroups(pool()), listTeams(pool())])
+  const [people, groups, teams, waysIn, { locale, zone }] = await Promise.all([listPeople(pool()), listGroups(pool()), listTeams(pool()), listWaysIn(pool()), readSettings(pool())])
   const emails = new Map(people.map((p) => [p.id, p.email]))
   const listed = people.map((p) => ({ ...p, manager: p.manager === null ? null : (emails.get(p.manager) ?? null) }))
   return (
     <Page margin={<Groups groups={groups} people={listed} />}>
       <Title beside={<span className="text-muted">{people.filter((p) => p.active).length} active</span>}>People</Title>
-      <People people={listed} teams={teams} groups={groups} />
+      <People people={listed} teams={teams} groups={groups} waysIn={waysIn} locale={locale} zone={zone} />
     </Page>
   )
 }

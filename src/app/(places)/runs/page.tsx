@@ -1,11 +1,10 @@
 import type { Metadata } from 'next'
 import Link from 'next/link'
-import { mayUse } from '@/app/_server/access'
+import { keeperFor, mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { Problem } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
 import { runsAsked } from '@/app/_server/runs'
-import { keeperFor } from '@/app/_server/workflows'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
@@ -31,8 +30,8 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
     throw error
   })
   const [runs, workflows, settings, schema] = await Promise.all([
-    listRuns(pool(), { ...asked, keeper: keeperFor(actor), limit: PAGE }),
-    listWorkflows(pool(), keeperFor(actor)),
+    listRuns(pool(), { ...asked, keeper: keeperFor('PAGE /runs', actor), limit: PAGE }),
+    listWorkflows(pool(), keeperFor('PAGE /runs', actor)),
     readSettings(pool()),
     readSchema(pool()),
   ])

@@ -1,18 +1,24 @@
 import type { Metadata } from 'next'
+import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { backUrl } from '@/app/_server/openid'
+import { readOpenId } from '@/store/access/openid'
+import { readSecretAges } from '@/store/access/secrets'
+import { listTokens } from '@/store/access/tokens'
 import { listLibrary } from '@/store/files'
 import { listChannels } from '@/store/notices'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { listSuppressions } from '@/store/suppressions'
 import { listSenders } from '@/store/templates'
-import { listTokens } from '@/store/tokens'
 import { Page, Title } from '@/ui/parts/page'
 import { Channels } from '@/ui/settings/channels'
 import { Library } from '@/ui/settings/library'
 import { OrganisationSettings } from '@/ui/settings/organisation'
+import { Secrets } from '@/ui/settings/secrets'
 import { Senders } from '@/ui/settings/senders'
+import { SigningIn } from '@/ui/settings/signing-in'
 import { Suppressions } from '@/ui/settings/suppressions'
 import { Tokens } from '@/ui/settings/tokens'
 import { WaysOfWriting } from '@/ui/settings/ways-of-writing'
@@ -24,7 +30,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, openid, ages] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -32,16 +38,20 @@ export default async function SettingsPage() {
     listTokens(db),
     listPeople(db),
     listSuppressions(db, SUPPRESSIONS + 1),
+    readOpenId(db),
+    readSecretAges(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
-      <Title>Settings</Title>
+      <Title actions={<Link href="/settings/audit">Audit log</Link>}>Settings</Title>
       <OrganisationSettings settings={settings} zones={Intl.supportedValuesOf('timeZone')} />
       <Senders senders={senders} />
       <Channels channels={channels} />
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />
+      <SigningIn idleMinutes={settings.idleMinutes} whyDays={settings.whyDays} openid={openid} backUrl={backUrl()} />
       <Tokens tokens={tokens} people={people.filter((p) => p.active).map((p) => ({ email: p.email, name: p.name }))} locale={settings.locale} zone={settings.zone} />
+      <Secrets ages={ages} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
+import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { keeperFor } from '@/app/_server/workflows'
 import { cueWords } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listPeople } from '@/store/people'
@@ -19,7 +19,7 @@ const DAYS = 7
 export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {
   const actor = await visitor('PAGE /workflows')
   const [rows, wording, settings, people, asked] = await Promise.all([
-    listWorkflows(pool(), keeperFor(actor)),
+    listWorkflows(pool(), keeperFor('PAGE /workflows', actor)),
     readReviewSetting(pool()),
     readSettings(pool()),
     listPeople(pool()),

@@ -1,10 +1,10 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
-import { Problem, refuseOtherSites, route } from '@/app/_server/route'
+import { refuseOtherSites, route } from '@/app/_server/route'
+import { passwordFault, SHORTEST_PASSWORD } from '@/core/access/password'
 import { isAddress } from '@/core/recipients/address'
-import { createFirstAdministrator } from '@/store/first-administrator'
-
-const SHORTEST_PASSWORD = 10
+import { createFirstAdministrator } from '@/store/access/first-administrator'
 
 /** Creates the first administrator, once. */
 export const POST = route('POST /api/first-administrator', async ({ request, json }) => {
@@ -14,7 +14,9 @@ export const POST = route('POST /api/first-administrator', async ({ request, jso
   const say = (path: string, message: string) => problems.push({ code: 'not valid', path, message })
   if (typeof name !== 'string' || !name.trim()) say('/name', 'Give your name.')
   if (typeof email !== 'string' || !isAddress(email.trim())) say('/email', 'Give your e-mail address.')
-  if (typeof password !== 'string' || password.length < SHORTEST_PASSWORD) say('/password', `Choose a password of at least ${SHORTEST_PASSWORD} characters.`)
+  const known = [name, email, organisation].filter((k) => typeof k === 'string')
+  const fault = typeof password === 'string' ? passwordFault(password, known) : `Choose a password of at least ${SHORTEST_PASSWORD} characters.`
+  if (fault) say('/password', fault)
   if (typeof organisation !== 'string' || !organisation.trim()) say('/organisation', 'Give your organisation’s name.')
   if (problems.length) throw new Problem(422, 'Not valid', problems.map((p) => p.message).join(' '), { problems })
   const created = await createFirstAdministrator(pool(), {

@@ -1,39 +1,38 @@
 import { cookies } from 'next/headers'
-import { baseUrl, pool, SESSION_COOKIE, signInLimits } from '@/app/_server/environment'
+import { pool, SESSION_COOKIE, signInLimits } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
-import { Problem, refuseOtherSites, route } from '@/app/_server/route'
-import { checkPassword, closeSession, openSession } from '@/store/sessions'
+import { refuseOtherSites, route } from '@/app/_server/route'
+import { callerOf, noteFailure, placeOf, startSession } from '@/app/_server/signing-in'
+import { noteDeed } from '@/store/access/audit'
+import { checkPassword, closeSession, sessionPerson } from '@/store/access/sessions'
 
-/** Signs in with e-mail and password. */
+/** Signs in with e-mail and password. Each try is counted before it is looked at, and from the sixth on it is answered slowly. */
 export const POST = route('POST /api/session', async ({ request, json }) => {
   refuseOtherSites(request)
   const { email, password } = objectOf(await json())
   if (typeof email !== 'string' || typeof password !== 'string') throw new Problem(422, 'Not valid', 'Give your e-mail and your password.')
-  const caller = request.headers.get('x-forwarded-for') ?? 'direct'
-  const wait = await signInLimits().wait(email, caller)
-  if (wait > 0) throw new Problem(429, 'Too many tries', `Signing in failed too often. Try again in ${Math.ceil(wait / 60)} min.`)
+  const place = await placeOf(request, email)
+  if ((await signInLimits().admit(place)) === 'too many at once')
+    throw new Problem(429, 'Too many at once', 'Several tries to sign in with this e-mail are being slowed. Wait half a minute, then try once.', {}, { 'retry-after': '30' })
   const person = await checkPassword(pool(), email, password)
   if (!person) {
-    await signInLimits().failed(email, caller)
+    await noteFailure(request, email)
     throw new Problem(401, 'Not signed in', 'The e-mail or the password is not right.')
   }
-  await signInLimits().succeeded(email)
-  await startSession(person.id)
+  await signInLimits().succeeded(place)
+  await startSession(request, person, 'password')
   return { name: person.name }
 })
-
-/** Opens a session and sets its cookie. */
-async function startSession(person: number): Promise<void> {
-  const { token, days } = await openSession(pool(), person)
-  ;(await cookies()).set(SESSION_COOKIE, token, { httpOnly: true, sameSite: 'lax', secure: baseUrl().startsWith('https:'), path: '/', maxAge: days * 86_400 })
-}
 
 /** Signs out. */
 export const DELETE = route('DELETE /api/session', async ({ request }) => {
   refuseOtherSites(request)
   const jar = await cookies()
   const token = jar.get(SESSION_COOKIE)?.value
+  const person = token ? await sessionPerson(pool(), token) : null
   if (token) await closeSession(pool(), token)
+  if (person) await noteDeed(pool(), { by: { kind: 'person', person: person.id, name: person.name }, caller: callerOf(request), what: 'signed out', subject: person.email })
   jar.delete(SESSION_COOKIE)
   return new Response(null, { status: 204 })
 })

@@ -1,10 +1,11 @@
 import type { Metadata } from 'next'
 import Link from 'next/link'
 import { notFound } from 'next/navigation'
+import { keeperFor } from '@/app/_server/access'
 import { type Actor, visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { type Why, whyOf } from '@/app/_server/why'
-import { keeperFor, surroundings } from '@/app/_server/workflows'
+import { surroundings } from '@/app/_server/workflows'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import type { Change } from '@/core/changes/change'
 import { type TableDef, titleOf } from '@/core/values/tables'
@@ -31,7 +32,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
   const change = /^\d{1,15}$/.test(id) ? await readChange(pool(), around.schema, Number(id)) : null
   const table = change && around.schema.get(change.table)
   if (!change || !table) notFound()
-  const rows = (await listWorkflows(pool(), keeperFor(actor))).filter((w) => (w.live ?? w.draft).table === change.table)
+  const rows = (await listWorkflows(pool(), keeperFor('PAGE /workflows', actor))).filter((w) => (w.live ?? w.draft).table === change.table)
   const others = actor.role === 'member' ? await othersOf(actor, change, rows) : null
   const judged = await Promise.all(rows.map(async (row) => ({ row, why: await whyOf(row, change) })))
   const rank = ({ why }: { why: Why }) => (why.run ? 0 : fires(why) ? 1 : 2)

@@ -1,9 +1,9 @@
 import type { Metadata } from 'next'
 import Link from 'next/link'
 import { notFound } from 'next/navigation'
+import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { keeperFor } from '@/app/_server/workflows'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import { briefOf } from '@/core/workflow/brief'
 import { readReviewSetting } from '@/engine/program'
@@ -28,7 +28,7 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 export default async function RunPage({ params }: { params: Promise<{ id: string }> }) {
   const actor = await visitor('PAGE /runs/[id]')
   const id = Number((await params).id)
-  const run = Number.isSafeInteger(id) ? await readRun(pool(), id, keeperFor(actor)) : null
+  const run = Number.isSafeInteger(id) ? await readRun(pool(), id, keeperFor('PAGE /runs/[id]', actor)) : null
   if (!run) notFound()
   const [setting, settings, list, alike, relatives] = await Promise.all([
     readReviewSetting(pool()),

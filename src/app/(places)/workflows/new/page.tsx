@@ -1,8 +1,8 @@
 import type { Metadata } from 'next'
+import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
-import { keeperFor } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/workflow/document'
 import { forTable, freeName } from '@/core/workflow/exchange'
 import { startersOf } from '@/core/workflow/starters'
@@ -27,7 +27,7 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const tables = setting.tables.filter((t) => t.name !== 'person')
   const table = tables.find((t) => t.name === asked.table) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
   const starter = table && asked.starter ? startersOf(table, mine).find((s) => s.key === asked.starter) : undefined
-  const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor(actor) ?? w.keeper) === w.keeper)?.draft : undefined
+  const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
   const blank: Workflow = {
     rappel: 'workflow/1',

@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
 import { fileName, MAX_FILE, typeOf } from '@/app/_server/files'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
 import { createFile } from '@/store/files'
 
 /** Keeps a file, whose id a record's file field can then hold: the body is its content, `name` its name. */

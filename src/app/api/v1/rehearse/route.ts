@@ -1,9 +1,10 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { failingExamples } from '@/app/_server/examples'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { rehearsed } from '@/app/_server/rehearsals'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { streamed } from '@/app/_server/streamed'
 import { findingsOf, onlyAddress, savedUnder, visibleRow, workflowOf } from '@/app/_server/workflows'
@@ -36,7 +37,7 @@ const askedSchema = yup
  * Rehearsal: what a draft would have done over the recorded changes of a span (30 days unless told), against the version that is live.
  * Nothing is sent or written. It can be watched line by line, and is called off when the caller goes away.
  */
-export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request }) => {
+export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request, inTurn }) => {
   const { workflow: given, was: _was, ...rest } = objectOf(await json())
   const was = savedUnder({ was: _was })
   const workflow = await workflowOf(given)
@@ -53,7 +54,7 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
       ? []
       : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null && w.name !== was ? [{ ...w.live, name: w.name }] : []))
   return streamed(request, async (progress) => {
-    const rehearsal = await rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress })
+    const rehearsal = await inTurn(() => rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress }))
     return told(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, review))])
   })
 })

@@ -1,6 +1,7 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
@@ -34,6 +35,8 @@ const settingsSchema = yup
       )
       .strict(),
     whyFooter: yup.boolean().strict(),
+    whyDays: yup.number().strict().integer().min(0).max(3_650),
+    idleMinutes: yup.number().strict().integer().min(5).max(20_160),
   })
   .noUnknown()
   .strict()
@@ -51,7 +54,8 @@ export const GET = route('GET /api/v1/settings', () => readSettings(pool()))
 /** Changes the settings that are given; the others stay. */
 export const PUT = route('PUT /api/v1/settings', async ({ json }) => {
   const given = shaped(settingsSchema, await json(), 'The settings were not saved.')
-  if (Object.keys(given).length === 0) throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains and whyFooter.')
+  if (Object.keys(given).length === 0)
+    throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays and idleMinutes.')
   await transaction(pool(), (db) => writeSettings(db, given))
   return readSettings(pool())
 })

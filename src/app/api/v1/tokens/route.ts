@@ -1,10 +1,12 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { requireProof, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
+import { createToken } from '@/store/access/sessions'
+import { listTokens } from '@/store/access/tokens'
+import { transaction } from '@/store/database'
 import { personByEmail, type Role } from '@/store/people'
-import { createToken } from '@/store/sessions'
-import { listTokens } from '@/store/tokens'
 
 const tokenSchema = yup
   .object({
@@ -18,9 +20,10 @@ const tokenSchema = yup
 export const GET = route('GET /api/v1/tokens', async () => ({ tokens: await listTokens(pool()) }))
 
 /** Makes a token; it is in this answer and never shown again. With `person` (an e-mail), what it writes is in that person's name. */
-export const POST = route('POST /api/v1/tokens', async ({ json }) => {
+export const POST = route('POST /api/v1/tokens', async ({ actor, json }) => {
+  requireProof(actor)
   const { name, role, person: email } = shaped(tokenSchema, await json(), 'The token was not made.')
   const person = email ? await personByEmail(pool(), email) : null
   if (email && !person?.active) throw new Problem(422, 'Not valid', `Nobody active here has the address ${email}.`)
-  return Response.json({ name, role, token: await createToken(pool(), name, person?.id ?? null, role as Role) }, { status: 201 })
+  return Response.json({ name, role, token: await transaction(pool(), (db) => createToken(db, name, person?.id ?? null, role as Role)) }, { status: 201 })
 })

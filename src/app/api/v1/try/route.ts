@@ -1,6 +1,7 @@
 import { apart } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { readTypedChange } from '@/app/_server/typed-change'
 import { onlyAddress, requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
 import { completeChange } from '@/core/changes/typed'
@@ -13,7 +14,7 @@ import { shownPlan } from '@/core/workflow/shown'
  * Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written.
  * With `asOf` (and what an example `saw`) linked data is as it stood then, and the clock with it.
  */
-export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
+export const POST = route('POST /api/v1/try', async ({ actor, json, inTurn }) => {
   const body = objectOf(await json())
   const workflow = await workflowOf(body.workflow)
   await requireRunnable(workflow, await onlyAddress(actor, workflow.name), 422)
@@ -22,7 +23,7 @@ export const POST = route('POST /api/v1/try', async ({ actor, json }) => {
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)
   const { asOf, saw } = frozenOf(body)
   const change = completeChange(table, readTypedChange(body.change, table, { by: actor.by, at: asOf ?? new Date(), people: around.people }))
-  const tried = await apart().run('try', { workflow, change, asOf, saw })
+  const tried = await inTurn(() => apart().run('try', { workflow, change, asOf, saw }))
   if ('fault' in tried) throw new Problem(422, 'The run would fail', tried.fault)
   return { ...shownPlan(tried.plan), at: change.at.toISOString(), saw: tried.saw }
 })

@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { whyOf } from '@/app/_server/why'
 import { rowOf, surroundings } from '@/app/_server/workflows'
 import { shownPlan } from '@/core/workflow/shown'
@@ -10,14 +11,14 @@ import { readChange } from '@/store/changes'
  * Why a recorded change fired a workflow or did not: clause by clause, with linked data as it stood then, under the version that
  * was live at that moment (else the newest), and what really happened.
  */
-export const POST = route('POST /api/v1/why', async ({ actor, json }) => {
+export const POST = route('POST /api/v1/why', async ({ actor, json, inTurn }) => {
   const { workflow: name, change: id } = objectOf(await json())
   if (typeof name !== 'string' || !Number.isSafeInteger(id)) throw new Problem(422, 'Not valid', 'Give workflow (its name) and change (its id in the change log).')
   const row = await rowOf(actor, name)
   const around = await surroundings()
   const change = await readChange(pool(), around.schema, id as number)
   if (!change) throw new Problem(404, 'Not found', `There is no change ${id}. Changes go by the id of their last row in the log; GET /changes lists them.`)
-  const { version, state, settled, run: really } = await whyOf(row, change)
+  const { version, state, settled, run: really } = await inTurn(() => whyOf(row, change))
   if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
   const plan = shownPlan(settled.plan)
   const notes = [...plan.notes, { code: 'as of', path: '', message: 'Linked records, lists, people and teams are those of that moment; groups are those of now.' }]

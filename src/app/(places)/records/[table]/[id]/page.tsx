@@ -1,10 +1,9 @@
 import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
-import { mayUse } from '@/app/_server/access'
+import { keeperFor, mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { seenBy } from '@/app/_server/seen'
-import { keeperFor } from '@/app/_server/workflows'
 import { type Image, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
@@ -51,7 +50,7 @@ export default async function RecordPage(props: Params) {
     relatedLists(pool(), schema, table, id, 8),
     latestChanges(pool(), schema, table.name, id, 60),
     listMessages(pool(), { table: table.name, record: id, limit: 60, ...(isEditor ? {} : { to: actor.email ?? '' }) }),
-    listRuns(pool(), { table: table.name, record: id, keeper: keeperFor(actor), limit: 60 }),
+    listRuns(pool(), { table: table.name, record: id, keeper: keeperFor('PAGE /runs', actor), limit: 60 }),
   ])
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (

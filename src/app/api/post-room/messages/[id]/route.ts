@@ -1,6 +1,7 @@
 import { postRoom } from '@/app/_server/post-room'
+import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 
 /** The source of a message that arrived, as a file; members have those to themselves only. */
 export const GET = route('GET /api/post-room/messages/[id]', async ({ actor, params }) => {

@@ -1,6 +1,7 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { refuseInUse } from '@/app/_server/uses'
 import { transaction } from '@/store/database'

@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
 import { fileName, MAX_FILE, typeOf } from '@/app/_server/files'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
 import { refuseInUse } from '@/app/_server/uses'
 import { transaction } from '@/store/database'
 import { putLibraryFile, removeLibraryFile } from '@/store/files'

@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { seenBy } from '@/app/_server/seen'
 import { readMessage } from '@/store/messages'
 

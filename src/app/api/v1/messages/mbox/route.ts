@@ -1,5 +1,6 @@
 import { pool } from '@/app/_server/environment'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
 import { mboxEntry } from '@/core/message/mbox'
 import { readContents } from '@/engine/delivery/contents'
 import { composeSource } from '@/engine/delivery/source'

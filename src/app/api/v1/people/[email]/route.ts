@@ -1,10 +1,12 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { shownPeople } from '@/app/_server/persons'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { requireProof, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { isAddress } from '@/core/recipients/address'
-import { type PersonInput, putPerson } from '@/store/people'
+import { transaction } from '@/store/database'
+import { type PersonInput, personByEmail, putPerson } from '@/store/people'
 
 const text = () => yup.string().strict().nullable().max(200)
 
@@ -22,10 +24,12 @@ const personSchema = yup
   .noUnknown()
   .strict()
 
-export const PUT = route('PUT /api/v1/people/[email]', async ({ params, json }) => {
+export const PUT = route('PUT /api/v1/people/[email]', async ({ actor, params, json }) => {
   const email = params.email as string
   if (!isAddress(email)) throw new Problem(422, 'Not valid', `${JSON.stringify(email)} is not an e-mail address.`)
   const input = shaped(personSchema, await json(), 'The person was not changed.')
-  const { id } = await putPerson(pool(), email, input as PersonInput)
+  const old = await personByEmail(pool(), email)
+  if (input.role !== undefined && input.role !== (old?.role ?? null)) requireProof(actor)
+  const { id } = await transaction(pool(), (db) => putPerson(db, email, input as PersonInput))
   return (await shownPeople()).find((p) => p.id === id)
 })

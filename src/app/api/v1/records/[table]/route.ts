@@ -1,6 +1,8 @@
 import { pool } from '@/app/_server/environment'
+import { requireOwnFiles } from '@/app/_server/file-access'
+import { Problem } from '@/app/_server/problem'
 import { conditionOf, objectOf, pageLimit, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import type { Condition } from '@/core/conditions/clause'
 import { parseRecord } from '@/core/values/parse'
 import { readCondition } from '@/core/workflow/schema'
@@ -31,6 +33,7 @@ export const POST = route('POST /api/v1/records/[table]', async ({ actor, params
   const { table } = await tableOf(params.table as string)
   const { image, problems } = parseRecord(table, objectOf(await json()), { whole: true })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
+  await requireOwnFiles(actor, table, image)
   const record = await writing(pool(), { by: actor.by }, (db) => createRecord(db, table, image))
   return Response.json(record, { status: 201, headers: { location: `/api/v1/records/${table.name}/${record.id}` } })
 })

@@ -1,16 +1,16 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
-import { keeperFor } from '@/app/_server/workflows'
+import { route } from '@/app/_server/route'
 import { listMessages } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { readRun } from '@/store/runs'
 import { readSchema } from '@/store/tables'
 
 /** One run: its trace, the titles of what its record points at, and its messages. */
-export const GET = route('GET /api/v1/runs/[id]', async ({ actor, params }) => {
+export const GET = route('GET /api/v1/runs/[id]', async ({ params, keeper }) => {
   const id = wholeNumber(params.id as string, 'id')
-  const run = await readRun(pool(), id, keeperFor(actor))
+  const run = await readRun(pool(), id, keeper)
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
   const schema = await readSchema(pool())
   const table = schema.get(run.table)

@@ -1,10 +1,9 @@
 import { pool } from '@/app/_server/environment'
 import { route } from '@/app/_server/route'
 import { runIds } from '@/app/_server/run-ids'
-import { keeperFor } from '@/app/_server/workflows'
 import { callOffRuns } from '@/store/run-retry'
 
 /** Calls off runs that wait to be tried again: those of `ids`, or those that filters of the list let through. They stay failed. */
-export const POST = route('POST /api/v1/runs/cancel', async ({ actor, json }) => {
-  return { cancelled: await callOffRuns(pool(), { ids: await runIds(actor, await json(), 'waiting'), keeper: keeperFor(actor) }) }
+export const POST = route('POST /api/v1/runs/cancel', async ({ json, keeper }) => {
+  return { cancelled: await callOffRuns(pool(), { ids: await runIds(keeper, await json(), 'waiting'), keeper }) }
 })

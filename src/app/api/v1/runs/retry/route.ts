@@ -1,10 +1,9 @@
 import { pool } from '@/app/_server/environment'
 import { route } from '@/app/_server/route'
 import { runIds } from '@/app/_server/run-ids'
-import { keeperFor } from '@/app/_server/workflows'
 import { retryRuns } from '@/store/run-retry'
 
 /** Has failed runs tried again, with the versions that are live now: those of `ids`, or those that filters of the list let through. */
-export const POST = route('POST /api/v1/runs/retry', async ({ actor, json }) => {
-  return { retried: await retryRuns(pool(), { ids: await runIds(actor, await json(), 'failed'), keeper: keeperFor(actor) }) }
+export const POST = route('POST /api/v1/runs/retry', async ({ json, keeper }) => {
+  return { retried: await retryRuns(pool(), { ids: await runIds(keeper, await json(), 'failed'), keeper }) }
 })

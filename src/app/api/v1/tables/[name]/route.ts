@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf, tableOf } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { readTableDef } from '@/core/values/read-table'
 import { putTable } from '@/store/tables'
 

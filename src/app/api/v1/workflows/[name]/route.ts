@@ -1,7 +1,9 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
-import { findingsOf, keeperFor, rowOf, seenAt, shown, standingOf, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { route } from '@/app/_server/route'
+import { findingsOf, rowOf, seenAt, shown, standingOf, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { transaction } from '@/store/database'
 import { deleteWorkflow, readWorkflowRow, saveDraft } from '@/store/workflows'
 
 export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params }) => {
@@ -13,13 +15,13 @@ export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params 
  * Saves the draft whatever the review finds; a document under another name renames the workflow; with `?new`, or an
  * If-Match that names the save the edits began from, nothing of somebody else's is overwritten.
  */
-export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params, query, request, json }) => {
+export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params, query, request, json, keeper }) => {
   const name = params.name as string
   if ((await readWorkflowRow(pool(), name)) && (query.has('new') || !(await visibleRow(actor, name))))
     throw new Problem(409, 'Conflict', `There is a workflow called ${JSON.stringify(name)} already. Choose another name.`)
   const body = objectOf(await json())
   const workflow = await workflowOf({ ...body, name: body.name ?? name })
-  const row = await saveDraft(pool(), name, workflow, actor.person, { seen: seenAt(request), keeper: keeperFor(actor) })
+  const row = await transaction(pool(), (db) => saveDraft(db, name, workflow, actor.person, { seen: seenAt(request), keeper }))
   return { ...shown(row), review: await findingsOf(workflow, row.keeper_email) }
 })
 

@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { cancelMessage, readMessage } from '@/store/messages'
 
 /** Calls a message off that waits to be sent. */

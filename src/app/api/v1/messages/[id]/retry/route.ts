@@ -1,6 +1,7 @@
 import { pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
 import { objectOf, wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { readMessage, retryMessage } from '@/store/messages'

@@ -1,5 +1,6 @@
 import { pool } from '@/app/_server/environment'
-import { Problem, route } from '@/app/_server/route'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
 import { namesPerson } from '@/core/workflow/uses'
 import { listGroups, listPeople, personByEmail } from '@/store/people'
 import { listWorkflows } from '@/store/workflows'

@@ -1,6 +1,8 @@
 import { pool } from '@/app/_server/environment'
+import { requireOwnFiles } from '@/app/_server/file-access'
+import { Problem } from '@/app/_server/problem'
 import { objectOf, tableOf, wholeNumber } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { parseRecord } from '@/core/values/parse'
 import { deleteRecord, readRecord, updateRecord, writing } from '@/store/records'
 
@@ -21,6 +23,7 @@ export const PATCH = route('PATCH /api/v1/records/[table]/[id]', async ({ actor,
   const id = wholeNumber(params.id as string, 'id')
   const { image, problems } = parseRecord(table, objectOf(await json()), { whole: false })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not changed.`, { problems })
+  await requireOwnFiles(actor, table, image)
   const record = await writing(pool(), { by: actor.by }, (db) => updateRecord(db, table, id, image))
   if (!record) throw missing(table.singular, id)
   return record

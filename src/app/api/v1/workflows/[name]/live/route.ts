@@ -1,7 +1,8 @@
 import { pool } from '@/app/_server/environment'
 import { requireExamples } from '@/app/_server/examples'
+import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
-import { Problem, route } from '@/app/_server/route'
+import { route } from '@/app/_server/route'
 import { requireRunnable, rowOf, shown } from '@/app/_server/workflows'
 import { putLive } from '@/store/workflows'
 

@@ -1,5 +1,5 @@
-import { many, type Queryable, touch } from './database'
-import type { Role } from './people'
+import { many, type Queryable, touch } from '../database'
+import type { Role } from '../people'
 
 /** An API token as it is listed; the token itself was shown once and is not kept. */
 export interface TokenRow {

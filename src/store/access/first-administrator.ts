@@ -1,8 +1,8 @@
 import type { Pool } from 'pg'
-import { transaction } from './database'
-import { putPerson } from './people'
+import { transaction } from '../database'
+import { putPerson } from '../people'
+import { writeSettings } from '../settings'
 import { hasAdministrator, setPassword } from './sessions'
-import { writeSettings } from './settings'
 
 /** Creates the first administrator and names the organisation; false where there is an administrator already. */
 export function createFirstAdministrator(pool: Pool, given: { name: string; email: string; password: string; organisation: string }): Promise<boolean> {

@@ -1,0 +1,24 @@
+import { pool, signInLimits } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
+import { objectOf } from '@/app/_server/reading'
+import { route } from '@/app/_server/route'
+import { noteFailure, placeOf } from '@/app/_server/signing-in'
+import { checkPassword, hasPassword, proveSession } from '@/store/access/sessions'
+
+/** Proves anew who one is, by one's password, before what is delicate. */
+export const POST = route('POST /api/session/proof', async ({ actor, request, json }) => {
+  const { password } = objectOf(await json())
+  if (actor.session === null || actor.email === null || actor.person === null) throw new Problem(422, 'Not valid', 'A token needs no proof.')
+  if (typeof password !== 'string') throw new Problem(422, 'Not valid', 'Give your password.')
+  if (!(await hasPassword(pool(), actor.person)))
+    throw new Problem(409, 'No password', 'You have no password here. Sign out and in again as you did before; for ten minutes nothing more is asked.')
+  const place = await placeOf(request, actor.email)
+  if ((await signInLimits().admit(place)) === 'too many at once') throw new Problem(429, 'Too many at once', 'Several tries are being slowed. Wait half a minute, then try once.')
+  if (!(await checkPassword(pool(), actor.email, password))) {
+    await noteFailure(request, actor.email, 'password not right')
+    throw new Problem(422, 'Not right', 'That is not your password.')
+  }
+  await signInLimits().succeeded(place)
+  await proveSession(pool(), actor.session)
+  return new Response(null, { status: 204 })
+})

@@ -1,0 +1,9 @@
+import { pool } from '@/app/_server/environment'
+import { route } from '@/app/_server/route'
+import { listSessions } from '@/store/access/sessions'
+
+/** Who one is, and one's sessions; a token has none. */
+export const GET = route('GET /api/v1/account', async ({ actor: { name, email, role, person, session } }) => {
+  const sessions = session === null || person === null ? [] : await listSessions(pool(), person)
+  return { name, email, role, sessions: sessions.map((s) => ({ ...s, isThis: s.id === session })) }
+})

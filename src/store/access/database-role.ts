@@ -1,0 +1,30 @@
+import { many, one, type Queryable } from '../database'
+
+/** The schemas that are Rappel's own, and the one of its jobs. */
+const SCHEMAS = ['rappel', 'data', 'graphile_worker']
+
+/** What is wrong with the role that Rappel works as: `stops` where it may not do what is needed, `warnings` where it may do more than is good. */
+export interface RoleFindings {
+  readonly stops: readonly string[]
+  readonly warnings: readonly string[]
+}
+
+/** Looks whether the role of this connection has what Rappel needs, and no more, and says in sentences how to mend it. */
+export async function checkRole(db: Queryable): Promise<RoleFindings> {
+  const { role, database, isSuper, mayCreate } = await one<{ role: string; database: string; isSuper: boolean; mayCreate: boolean }>(
+    db,
+    `select quote_ident(current_user) as role, quote_ident(current_database()) as database, has_database_privilege(current_database(), 'create') as "mayCreate",
+            (select rolsuper from pg_roles where rolname = current_user) as "isSuper"`,
+  )
+  const schemas = await many<{ name: string; isOwn: boolean }>(db, `select nspname as name, pg_has_role(nspowner, 'usage') as "isOwn" from pg_namespace where nspname = any($1)`, [
+    SCHEMAS,
+  ])
+  const missing = SCHEMAS.filter((name) => !schemas.some((s) => s.name === name))
+  const stops = schemas.filter((s) => !s.isOwn).map((s) => `The schema ${s.name} does not belong to the role ${role}. As its owner, run: alter schema ${s.name} owner to ${role};`)
+  if (missing.length && !mayCreate)
+    stops.push(`The role ${role} may not create the schemas ${missing.join(', ')} in the database ${database}. As its owner, run: grant create on database ${database} to ${role};`)
+  const warnings = isSuper
+    ? [`Rappel works on the database as ${role}, a superuser, which it need not be. docs/operating.md says how to give it a role that owns only its own schemas.`]
+    : []
+  return { stops, warnings }
+}

@@ -25,7 +25,7 @@ export async function proxy(request: NextRequest): Promise<Response> {
   return guarded(response)
 }
 
-/** What every answer carries; answers are kept by nobody unless they say otherwise themselves, as files do whose content never changes. */
+/** What every answer carries; none is kept by whoever passes it on. */
 function guarded(response: NextResponse): NextResponse {
   response.headers.set('x-content-type-options', 'nosniff')
   response.headers.set('x-frame-options', 'DENY')

@@ -3,6 +3,7 @@ import { BASE } from './installation'
 
 export const MAREN = 'maren.voss@ternsay-ferries.example'
 export const TOVE = 'tove.lindqvist@ternsay-ferries.example'
+export const INES = 'ines.okafor@ternsay-ferries.example'
 export const RAFI = 'rafi.demir@ternsay-ferries.example'
 const PASSWORD = 'ternsay'
 
@@ -17,7 +18,7 @@ export async function signInOnPage(page: Page, email = MAREN): Promise<void> {
   await page.goto('/sign-in')
   await page.getByLabel('E-mail').fill(email)
   await page.getByLabel('Password').fill(PASSWORD)
-  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click()
   await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
 }
 

@@ -42,8 +42,6 @@ export function fileResponse(file: { name: string; type: string; content: Uint8A
       'content-type': file.type,
       'content-disposition': `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(file.name)}`,
       'content-security-policy': "default-src 'none'; sandbox",
-      'x-content-type-options': 'nosniff',
-      'cache-control': 'private, max-age=31536000, immutable',
     },
   })
 }

@@ -7,7 +7,7 @@ const kept = globalThis as unknown as { rappelCalls?: Limits; rappelKnocks?: Rat
 const CALLS = { points: 6_000, duration: 10 }
 
 /** Calls without sign-in that one network address may make within a minute: signing in, asking for a new password. */
-const KNOCKS = { points: 120, duration: 60 }
+const KNOCKS = { points: 300, duration: 60 }
 
 /** Pieces of long work (rehearsals, dry runs, imports) that are done for one person at once, and that may wait for their turn. */
 const AT_ONCE = 4

@@ -1,5 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { ACCOUNT_HEADER } from '@/engine/account/mail'
+import type { Actor } from './actor'
 import { postRoomUrl } from './environment'
 import { Problem } from './problem'
 
@@ -22,6 +24,14 @@ export interface ChannelPost {
   readonly id: number
   readonly at: string
   readonly body: { readonly data?: { readonly title?: string; readonly text?: string; readonly workflow?: string; readonly link?: string } } | null
+}
+
+/** Whether somebody may read a message that arrived: members those to themselves; and an invitation or a new password's link, beside administrators, its addressee alone. */
+export function mayReadArrival({ role, email }: Pick<Actor, 'role' | 'email'>, { envelope, raw = '' }: Pick<Arrival, 'envelope' | 'raw'>): boolean {
+  const isTheirs = envelope.to.some((to) => to.toLowerCase() === email?.toLowerCase())
+  const end = raw.search(/\r?\n\r?\n/)
+  const isAccountMail = new RegExp(`^${ACCOUNT_HEADER}:`, 'im').test(end < 0 ? raw : raw.slice(0, end))
+  return isTheirs || role === 'administrator' || (role === 'editor' && !isAccountMail)
 }
 
 /** The token that the post room wants of whoever writes; it is kept in the home. */

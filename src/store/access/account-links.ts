@@ -23,6 +23,7 @@ export async function makeAccountLink(db: Queryable, person: number, purpose: Pu
     'insert into rappel.account_link (person, purpose, by, expires_at) values ($1, $2, $3, now() + make_interval(hours => $4)) returning id',
     [person, purpose, by, HOURS[purpose]],
   )
+  await noteLink(db, person, purpose === 'invitation' ? 'invited' : 'link for a new password made')
   await db.query(`select pg_notify('rappel_message', '')`)
   return id
 }
@@ -46,10 +47,15 @@ export function readAccountLink(db: Queryable, id: number): Promise<AccountLink 
   )
 }
 
+async function noteLink(db: Queryable, person: number, what: string): Promise<void> {
+  await db.query(`select rappel.note($2, email, '{}') from rappel.person where id = $1`, [person, what])
+}
+
 /** Uses a link up, and all others of its person; whether it still counted. */
-export async function useAccountLink(db: Queryable, { id, person }: AccountLink): Promise<boolean> {
+export async function useAccountLink(db: Queryable, { id, person, purpose }: AccountLink): Promise<boolean> {
   const used = await touch(db, 'update rappel.account_link set used_at = now(), mail_due_at = null where id = $1 and used_at is null and expires_at > now()', [id])
   await touch(db, 'update rappel.account_link set used_at = now(), mail_due_at = null where person = $1 and used_at is null', [person])
+  if (used === 1) await noteLink(db, person, purpose === 'invitation' ? 'invitation taken up' : 'link for a new password used')
   return used === 1
 }
 

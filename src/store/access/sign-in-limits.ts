@@ -5,8 +5,11 @@ import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible'
 const FREE = 5
 
 /** What each further try waits, in milliseconds: it doubles up to the longest. */
-const FIRST_WAIT = 1_000
-const LONGEST_WAIT = 16_000
+interface Waits {
+  readonly first: number
+  readonly longest: number
+}
+const WAITS: Waits = { first: 1_000, longest: 16_000 }
 
 /** Tries that may wait at the same time at one place: who sends more at once guesses, and is sent away. */
 const WAITING_AT_ONCE = 2
@@ -17,9 +20,9 @@ const FAILURES_AN_HOUR = 100
 const LANE_SECONDS = 15 * 60
 
 /** How long the nth try of a place waits, in milliseconds. */
-export function waitOf(tries: number, isBesieged: boolean): number {
-  if (isBesieged) return LONGEST_WAIT
-  return tries <= FREE ? 0 : Math.min(FIRST_WAIT * 2 ** (tries - FREE - 1), LONGEST_WAIT)
+export function waitOf(tries: number, isBesieged: boolean, { first, longest }: Waits = WAITS): number {
+  if (isBesieged) return longest
+  return tries <= FREE ? 0 : Math.min(first * 2 ** (tries - FREE - 1), longest)
 }
 
 /** Where a try to sign in comes from. */
@@ -43,7 +46,10 @@ export class SignInLimits {
   private readonly account: RateLimiterPostgres
   private readonly waiting = new Map<string, number>()
 
-  constructor(pool: Pool) {
+  constructor(
+    pool: Pool,
+    private readonly waits = WAITS,
+  ) {
     const base = { storeClient: pool, tableName: 'sign_in_attempt', schemaName: 'rappel', tableCreated: true, points: FREE }
     this.lane = new RateLimiterPostgres({ ...base, keyPrefix: 'lane', duration: LANE_SECONDS })
     this.account = new RateLimiterPostgres({ ...base, keyPrefix: 'account', duration: 3_600 })
@@ -53,7 +59,7 @@ export class SignInLimits {
   async admit(place: Place): Promise<Admission> {
     const key = laneOf(place)
     const [tries, failures] = await Promise.all([count(this.lane, key), count(this.account, accountOf(place))])
-    const wait = waitOf(tries, place.device === null && failures > FAILURES_AN_HOUR)
+    const wait = waitOf(tries, place.device === null && failures > FAILURES_AN_HOUR, this.waits)
     if (wait === 0) return 'go on'
     const turn = place.device === null && failures > FAILURES_AN_HOUR ? accountOf(place) : key
     const waiting = this.waiting.get(turn) ?? 0

@@ -84,7 +84,7 @@ begin
   if tg_op = 'UPDATE' and differences = '{}' then
     return null;
   end if;
-  perform rappel.note(thing || case tg_op when 'INSERT' then ' made' when 'UPDATE' then ' changed' else ' removed' end, subject, differences);
+  perform rappel.note(thing || case tg_op when 'INSERT' then ' made' when 'UPDATE' then case thing when 'token' then ' ended' else ' changed' end else ' removed' end, subject, differences);
   return null;
 end
 $$;

@@ -75,7 +75,7 @@ export function AuditList({ lines, locale, zone }: { lines: readonly AuditLine[]
             <Time at={line.at} locale={locale} zone={zone} />
           </span>
           <span className="min-w-0">
-            <span className="block truncate">{line.kind === 'system' ? <i className="font-serif">{line.by}</i> : line.by}</span>
+            <span className="block truncate">{line.kind === 'system' ? <span className="text-muted">{systemWords(line.by)}</span> : line.by}</span>
             <span className="block truncate text-muted text-xs">
               {line.kind === 'token' && 'a token'}
               {line.kind === 'token' && line.caller && ', '}
@@ -98,10 +98,10 @@ function Details({ details }: Pick<AuditLine, 'details'>) {
   const entries = Object.entries(details)
   if (entries.length === 0) return <span />
   return (
-    <dl className="min-w-0 text-sm">
+    <dl className="flex min-w-0 flex-wrap gap-x-4 text-sm">
       {entries.map(([field, value]) => (
-        <div key={field} className="flex gap-2">
-          <dt className="shrink-0 text-muted">{field.replaceAll('_', ' ')}</dt>
+        <div key={field} className="flex min-w-0 max-w-full gap-1.5">
+          <dt className="shrink-0 text-muted">{field === 'password_hash' ? 'password' : field.replaceAll('_', ' ')}</dt>
           <dd className="min-w-0 truncate" title={wordsOf(value)}>
             {wordsOf(value)}
           </dd>
@@ -110,6 +110,9 @@ function Details({ details }: Pick<AuditLine, 'details'>) {
     </dl>
   )
 }
+
+/** Who did what nobody signed in did: a stranger, or a program that writes to the database itself. */
+const systemWords = (name: string) => (name === 'nobody' ? 'not signed in' : `the database user ${name}`)
 
 function wordsOf(value: unknown): string {
   if (typeof value === 'object' && value !== null && ('from' in value || 'to' in value)) {

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { apart, pool } from '@/app/_server/environment'
-import { type Arrival, postRoom } from '@/app/_server/post-room'
+import { type Arrival, mayReadArrival, postRoom } from '@/app/_server/post-room'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { Empty, Page, Title } from '@/ui/parts/page'
@@ -38,8 +38,8 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
   const people = await listPeople(pool())
   const names = new Map(people.map((p) => [p.email.toLowerCase(), p.name]))
   const openId = Number(asked.message ?? arrivals[0]?.id ?? 0)
-  const isTheirs = !isMember || arrivals.some((a) => a.id === openId)
-  const opened = openId && isTheirs ? await postRoom.message(openId).catch(() => null) : null
+  const asOpened = openId ? await postRoom.message(openId).catch(() => null) : null
+  const opened = asOpened && mayReadArrival(actor, asOpened) ? asOpened : null
   const parsed = opened ? await apart().run('read mail', { source: opened.raw }) : null
   return (
     <div className="grid min-h-[calc(100vh-46px)] grid-cols-1 md:grid-cols-[250px_minmax(0,1fr)] lg:grid-cols-[250px_minmax(260px,1fr)_minmax(420px,560px)]">
@@ -72,11 +72,13 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
           />
         ) : (
           <Empty>
-            {opened
-              ? 'This message is built so that it cannot be taken apart: its parts stand in one another too deep, or its headers are too long. Its source can be saved from the mailbox.'
-              : arrivals.length
-                ? 'Choose a message to read it.'
-                : 'No mail has come yet. Send a workflow live and change a record.'}
+            {asOpened && !opened
+              ? 'This message is for its addressee’s eyes alone: whoever has its link can sign in as them.'
+              : opened
+                ? 'This message is built so that it cannot be taken apart: its parts stand in one another too deep, or its headers are too long. Its source can be saved from the mailbox.'
+                : arrivals.length
+                  ? 'Choose a message to read it.'
+                  : 'No mail has come yet. Send a workflow live and change a record.'}
           </Empty>
         )}
       </aside>

@@ -1,4 +1,4 @@
-import { postRoom } from '@/app/_server/post-room'
+import { mayReadArrival, postRoom } from '@/app/_server/post-room'
 import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
@@ -7,7 +7,6 @@ import { route } from '@/app/_server/route'
 export const GET = route('GET /api/post-room/messages/[id]', async ({ actor, params }) => {
   const id = wholeNumber((params.id as string).replace(/\.eml$/, ''), 'id')
   const message = await postRoom.message(id)
-  const isTheirs = actor.role !== 'member' || message.envelope.to.some((a) => a.toLowerCase() === actor.email?.toLowerCase())
-  if (!isTheirs) throw new Problem(404, 'Not found', `There is no message ${id}.`)
+  if (!mayReadArrival(actor, message)) throw new Problem(404, 'Not found', `There is no message ${id}.`)
   return new Response(message.raw, { headers: { 'content-type': 'message/rfc822', 'content-disposition': `attachment; filename="message-${id}.eml"` } })
 })

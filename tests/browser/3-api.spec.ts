@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process'
 import { expect, test } from '@playwright/test'
 import { api, BASE, secret } from './installation'
-import { MAREN, RAFI, sessionOf, TOVE } from './people'
+import { MAREN, RAFI, sessionOf } from './people'
 
 const created = {
   name: 'API check',

@@ -4,7 +4,7 @@ import { SMTPServer } from 'smtp-server'
 import { giveAccountMail } from '@/engine/account/give'
 import { openAccountKey } from '@/engine/account/link'
 import { createTransport } from '@/engine/delivery/send'
-import { claimAccountMail, listWaysIn, makeAccountLink, purgeAccountLinks, readAccountLink, useAccountLink } from '@/store/access/account-links'
+import { claimAccountMail, listWaysIn, makeAccountLink, purgeAccountLinks, readAccountLink, tellOfChange, useAccountLink } from '@/store/access/account-links'
 import { signingSecret } from '@/store/access/secrets'
 import { checkPassword, openSession, sessionPerson, setPassword } from '@/store/access/sessions'
 import { many, transaction } from '@/store/database'
@@ -143,6 +143,15 @@ test('a new password ends every other session; one that is idle for longer than 
   expect((await sessionPerson(database.pool, here))?.id).toBe(person) // and is used now
   await database.pool.query(`update rappel.session set last_seen_at = now() - interval '31 minutes'`)
   expect(await sessionPerson(database.pool, here)).toBeNull()
+})
+
+test('whoever’s password was changed is told by mail, which opens nothing', async () => {
+  await transaction(database.pool, (db) => tellOfChange(db, person))
+  const { id } = (await many<{ id: number }>(database.pool, 'select id from rappel.account_link'))[0] as { id: number }
+  expect(await read(id)).toBeNull()
+  await give()
+  expect(arrived[0]).toMatch(/^Subject: Your password for Rappel at Office was changed/m)
+  expect(arrived[0]).not.toContain('/sign-in/')
 })
 
 test('a session proves who its owner is for ten minutes', async () => {

@@ -8,7 +8,7 @@ import { rotateSecret, sealSecrets, signingSecret } from '@/store/access/secrets
 import { many, one } from '@/store/database'
 import { claimNotices, putChannel, queueNotices } from '@/store/notices'
 import { readGeneration } from '@/store/workflows'
-import { freshDatabase } from '../support/database'
+import { administer, freshDatabase } from '../support/database'
 
 let database: Awaited<ReturnType<typeof freshDatabase>>
 beforeEach(async () => {
@@ -102,4 +102,21 @@ test('the application’s role is no superuser and has what it needs; what is mi
     'select rolsuper, rolcreatedb, rolcreaterole from pg_roles where rolname = current_user',
   )
   expect(grants).toEqual({ rolsuper: false, rolcreatedb: false, rolcreaterole: false })
+  await administer('create role rappel_less nologin')
+  try {
+    await administer('grant rappel_less to rappel')
+    const client = await database.pool.connect()
+    await client.query('set role rappel_less')
+    const { stops } = await checkRole(client)
+    await client.query('reset role')
+    client.release()
+    const name = await one<{ name: string }>(database.pool, 'select current_database() as name')
+    expect(stops.sort()).toEqual([
+      `The role rappel_less may not create the schemas graphile_worker in the database ${name.name}. As its owner, run: grant create on database ${name.name} to rappel_less;`,
+      'The schema data does not belong to the role rappel_less. As its owner, run: alter schema data owner to rappel_less;',
+      'The schema rappel does not belong to the role rappel_less. As its owner, run: alter schema rappel owner to rappel_less;',
+    ])
+  } finally {
+    await administer('drop role rappel_less')
+  }
 })

@@ -141,6 +141,7 @@ test('one sees where one is signed in, ends the others, and changes one’s pass
   await page.getByLabel('The one you have now').fill('four calm harbour pilots')
   await page.getByRole('button', { name: 'Change it' }).click()
   await expect(page.getByText('Your password is changed.')).toBeVisible()
+  await expect.poll(async () => JSON.stringify(await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(email)}`)).json()), { timeout: 30_000 }).toContain('was changed')
   // somebody else's session is not one's own to end
   const rafi = await sessionOf(playwright, RAFI)
   const { sessions } = (await (await rafi.get('/api/v1/account')).json()) as { sessions: { id: number }[] }

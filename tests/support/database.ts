@@ -20,7 +20,8 @@ const urlOf = (name: string) => given('RAPPEL_TEST_URL').replace(/\/[^/]*$/, `/$
 
 const owner = () => new URL(given('RAPPEL_TEST_URL')).username
 
-async function administer(sql: string): Promise<void> {
+/** Runs a statement as the server's superuser. */
+export async function administer(sql: string): Promise<void> {
   const client = new pg.Client({ connectionString: adminUrl() })
   await client.connect()
   try {

@@ -14,9 +14,13 @@ const AT_ONCE = 4
 const WAITING = 60
 
 /** What one web process lets one person or token do. */
-class Limits {
-  private readonly calls = new RateLimiterMemory(CALLS)
+export class Limits {
+  private readonly calls: RateLimiterMemory
   private readonly busy = new Map<string, { running: number; waiting: (() => void)[] }>()
+
+  constructor(private readonly most = CALLS) {
+    this.calls = new RateLimiterMemory(most)
+  }
 
   /** Counts a call. @throws Problem 429 when there were too many of late */
   async count(who: string): Promise<void> {
@@ -25,7 +29,7 @@ class Limits {
       throw new Problem(
         429,
         'Too many calls',
-        `That were more than ${CALLS.points} calls within ${CALLS.duration} s. Go on in ${seconds} s.`,
+        `That were more than ${this.most.points} calls within ${this.most.duration} s. Go on in ${seconds} s.`,
         {},
         { 'retry-after': String(seconds) },
       )

@@ -2,6 +2,9 @@ import { many, maybeOne, one, type Queryable, touch } from '../database'
 
 export type Purpose = 'invitation' | 'reset'
 
+/** What mail about an account is for: a link, or word that the password was changed. */
+export type MailPurpose = Purpose | 'changed'
+
 /** How long a link counts, in hours. */
 const HOURS: Readonly<Record<Purpose, number>> = { invitation: 72, reset: 2 }
 
@@ -42,7 +45,7 @@ export function readAccountLink(db: Queryable, id: number): Promise<AccountLink 
   return maybeOne<AccountLink>(
     db,
     `select l.id, l.person, p.email, p.name, l.purpose from rappel.account_link l join rappel.person p on p.id = l.person
-      where l.id = $1 and l.used_at is null and l.expires_at > now() and p.active and p.role is not null`,
+      where l.id = $1 and l.purpose <> 'changed' and l.used_at is null and l.expires_at > now() and p.active and p.role is not null`,
     [id],
   )
 }
@@ -54,13 +57,20 @@ async function noteLink(db: Queryable, person: number, what: string): Promise<vo
 /** Uses a link up, and all others of its person; whether it still counted. */
 export async function useAccountLink(db: Queryable, { id, person, purpose }: AccountLink): Promise<boolean> {
   const used = await touch(db, 'update rappel.account_link set used_at = now(), mail_due_at = null where id = $1 and used_at is null and expires_at > now()', [id])
-  await touch(db, 'update rappel.account_link set used_at = now(), mail_due_at = null where person = $1 and used_at is null', [person])
+  await touch(db, `update rappel.account_link set used_at = now(), mail_due_at = null where person = $1 and purpose <> 'changed' and used_at is null`, [person])
   if (used === 1) await noteLink(db, person, purpose === 'invitation' ? 'invitation taken up' : 'link for a new password used')
   return used === 1
 }
 
+/** Has somebody told by mail that their password was changed, so that whoever did not do it knows. */
+export async function tellOfChange(db: Queryable, person: number): Promise<void> {
+  await touch(db, `insert into rappel.account_link (person, purpose, expires_at) values ($1, 'changed', now() + interval '1 day')`, [person])
+  await db.query(`select pg_notify('rappel_message', '')`)
+}
+
 /** A mail about somebody's account that is due. */
-export interface DueAccountMail extends AccountLink {
+export interface DueAccountMail extends Omit<AccountLink, 'purpose'> {
+  readonly purpose: MailPurpose
   readonly attempt: number
   readonly created_at: Date
   readonly expires_at: Date

@@ -9,11 +9,11 @@ alter table rappel.session
   add column caller text;
 create index session_of_person on rappel.session (person);
 
--- An invitation, or a way to choose a new password. The mail's link carries the id, signed; it counts once.
+-- An invitation, or a way to choose a new password; the mail's link carries the id, signed, and counts once. Or word that a password was changed, which has no link.
 create table rappel.account_link (
   id bigint generated always as identity primary key,
   person bigint not null references rappel.person (id) on delete cascade,
-  purpose text not null check (purpose in ('invitation', 'reset')),
+  purpose text not null check (purpose in ('invitation', 'reset', 'changed')),
   by bigint references rappel.person (id) on delete set null,
   created_at timestamptz not null default now(),
   expires_at timestamptz not null,

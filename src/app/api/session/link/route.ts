@@ -5,7 +5,7 @@ import { objectOf } from '@/app/_server/reading'
 import { refuseOtherSites, route } from '@/app/_server/route'
 import { callerOf, noteFailure, startSession } from '@/app/_server/signing-in'
 import { openAccountKey } from '@/engine/account/link'
-import { readAccountLink, useAccountLink } from '@/store/access/account-links'
+import { readAccountLink, tellOfChange, useAccountLink } from '@/store/access/account-links'
 import { signingSecret } from '@/store/access/secrets'
 import { setPassword } from '@/store/access/sessions'
 import { onBehalfOf, transaction } from '@/store/database'
@@ -27,6 +27,7 @@ export const POST = route('POST /api/session/link', async ({ request, json }) =>
     transaction(pool(), async (db) => {
       if (!(await useAccountLink(db, link))) return false
       await setPassword(db, link.person, chosen)
+      if (link.purpose === 'reset') await tellOfChange(db, link.person)
       return true
     }),
   )

@@ -4,6 +4,7 @@ import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { noteFailure, placeOf } from '@/app/_server/signing-in'
+import { tellOfChange } from '@/store/access/account-links'
 import { checkPassword, hasPassword, proveSession, setPassword } from '@/store/access/sessions'
 import { transaction } from '@/store/database'
 
@@ -27,6 +28,7 @@ export const PUT = route('PUT /api/v1/account/password', async ({ actor, request
   await transaction(pool(), async (db) => {
     await setPassword(db, person, chosen, session)
     await proveSession(db, session)
+    await tellOfChange(db, person)
   })
   return new Response(null, { status: 204 })
 })

@@ -1,30 +1,20 @@
 import { createServer } from 'node:http'
 import { parseArgs } from 'node:util'
 import next from 'next'
-import proxyAddress from 'proxy-addr'
+import { callerNoter } from './caller.mjs'
 
 /**
  * The web server: Next.js behind a server of our own, which says with every request where it came from. What a request
  * itself says about that is believed only from the proxies that RAPPEL_TRUST_PROXY names (addresses, networks, or `loopback`).
  */
 const { values } = parseArgs({ options: { port: { type: 'string' }, dev: { type: 'boolean', default: false } } })
-const { RAPPEL_TRUST_PROXY: trusted = '' } = process.env
-const isTrusted = proxyAddress.compile(
-  trusted
-    .split(',')
-    .map((t) => t.trim())
-    .filter(Boolean),
-)
-const CALLER = 'x-rappel-caller'
+const noteCaller = callerNoter(process.env.RAPPEL_TRUST_PROXY)
 
 const app = next({ dev: values.dev, hostname: '127.0.0.1', port: Number(values.port) })
 await app.prepare()
 const handle = app.getRequestHandler()
 const server = createServer((request, response) => {
-  const caller = proxyAddress(request, isTrusted)
-  for (const name of ['x-forwarded-for', 'x-forwarded-host', 'x-forwarded-proto', 'x-forwarded-port', 'forwarded', 'x-real-ip', 'x-middleware-subrequest'])
-    delete request.headers[name]
-  request.headers[CALLER] = caller
+  noteCaller(request)
   void handle(request, response)
 })
 if (values.dev) server.on('upgrade', app.getUpgradeHandler())

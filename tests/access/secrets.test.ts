@@ -111,7 +111,7 @@ test('the application’s role is no superuser and has what it needs; what is mi
     await client.query('reset role')
     client.release()
     const name = await one<{ name: string }>(database.pool, 'select current_database() as name')
-    expect(stops.sort()).toEqual([
+    expect([...stops].sort()).toEqual([
       `The role rappel_less may not create the schemas graphile_worker in the database ${name.name}. As its owner, run: grant create on database ${name.name} to rappel_less;`,
       'The schema data does not belong to the role rappel_less. As its owner, run: alter schema data owner to rappel_less;',
       'The schema rappel does not belong to the role rappel_less. As its owner, run: alter schema rappel owner to rappel_less;',

@@ -1,7 +1,7 @@
 import { request as httpRequest } from 'node:http'
 import { expect, test } from '@playwright/test'
-import { api, BASE } from './installation'
-import { MAREN, RAFI, sessionOf, TOVE } from './people'
+import { api, BASE, POST_ROOM } from './installation'
+import { MAREN, RAFI, sessionOf, signIn, TOVE } from './people'
 
 /** Nobody gets in where they do not belong. */
 
@@ -80,4 +80,62 @@ test('who got a mail in Bcc is told to no other recipient', async ({ playwright 
   } finally {
     await api('DELETE', `/api/v1/workflows/${name}`)
   }
+})
+
+test('why you got this shows values for some days, then to whoever signs in; with another secret it leads nowhere', async ({ page, browser }) => {
+  const name = 'Told why'
+  await api('PUT', `/api/v1/workflows/${name}`, {
+    rappel: 'workflow/1',
+    name,
+    table: 'claims',
+    cue: { kind: 'record', on: ['created'] },
+    conditions: { field: 'amount', op: 'is', value: 4321 },
+    actions: [{ name: 'tell', do: 'email', to: [{ address: RAFI }], subject: 'Why was I told', body: '<p>B {{ why }}</p>' }],
+  })
+  try {
+    await api('POST', `/api/v1/workflows/${name}/live`)
+    await api('POST', '/api/v1/records/claims', { kind: 'Refund', amount: 4321 })
+    let link = ''
+    await expect
+      .poll(
+        async () => {
+          const { messages } = (await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(RAFI)}`)).json()) as { messages: { subject: string; raw: string }[] }
+          const raw = messages.find((m) => m.subject === 'Why was I told')?.raw ?? ''
+          link = /http:\/\/127\.0\.0\.1:4270(\/why\/[\w.%-]+)/.exec(raw.replaceAll('=\r\n', ''))?.[1] ?? ''
+          return link
+        },
+        { timeout: 30_000 },
+      )
+      .not.toBe('')
+    const outside = await (await browser.newContext({ baseURL: BASE })).newPage()
+    await outside.goto(link)
+    await expect(outside.getByText('4,321').first()).toBeVisible()
+    await api('PUT', '/api/v1/settings', { whyDays: 0 })
+    await outside.goto(link)
+    await expect(outside.getByText('This mail is of some age')).toBeVisible()
+    expect(await outside.content()).not.toContain('4,321')
+    await signIn(page, RAFI)
+    await page.goto(link)
+    await expect(page.getByText('4,321').first()).toBeVisible()
+    await api('PUT', '/api/v1/settings', { whyDays: 30 })
+    await api('POST', '/api/v1/settings/secrets/why')
+    await page.goto(link)
+    await expect(page.getByText('4,321')).toHaveCount(0)
+    await expect(page.getByText('Why you got “Why was I told”')).toHaveCount(0)
+  } finally {
+    await api('PUT', '/api/v1/settings', { whyDays: 30 })
+    await api('DELETE', `/api/v1/workflows/${name}`)
+  }
+})
+
+test('a session’s id and the audit log are nobody’s to fake: what a caller says of itself is not believed', async () => {
+  const before = (await api('GET', '/api/v1/audit?limit=1&what=sign-in+failed')).body.audit as unknown as { id: number }[]
+  await fetch(`${BASE}/api/session`, {
+    method: 'POST',
+    headers: { origin: BASE, 'x-forwarded-for': '203.0.113.66', 'x-rappel-caller': '203.0.113.66', 'x-real-ip': '203.0.113.66' },
+    body: JSON.stringify({ email: 'faker@ternsay-ferries.example', password: 'x' }),
+  })
+  const [line] = (await api('GET', '/api/v1/audit?limit=1&what=sign-in+failed')).body.audit as unknown as { id: number; caller: string; subject: string }[]
+  expect(line).toMatchObject({ caller: '127.0.0.1', subject: 'faker@ternsay-ferries.example' })
+  expect(line?.id).toBeGreaterThan(before[0]?.id ?? 0)
 })

@@ -62,7 +62,7 @@ export function SigningIn({ idleMinutes, whyDays, openid, backUrl }: Props) {
           />
         </Labelled>
         <Button type="submit" disabled={busy || !formState.isDirty}>
-          Save
+          Keep these times
         </Button>
       </form>
       <OpenIdForm openid={openid} backUrl={backUrl} />

@@ -10,6 +10,7 @@ import { callerNoter } from './caller.mjs'
 const { values } = parseArgs({ options: { port: { type: 'string' }, dev: { type: 'boolean', default: false } } })
 const noteCaller = callerNoter(process.env.RAPPEL_TRUST_PROXY)
 
+process.title = 'next-server (rappel web)' // as it is called where Next.js is started by its own command
 const app = next({ dev: values.dev, hostname: '127.0.0.1', port: Number(values.port) })
 await app.prepare()
 const handle = app.getRequestHandler()

@@ -7,6 +7,8 @@ export class Refused extends Error {
     message: string,
     /** JSON Pointers and sentences, where single values are at fault. */
     readonly problems: readonly { code: string; path: string; message: string }[] = [],
+    /** What else whoever asked can go on from. */
+    readonly more: Readonly<Record<string, unknown>> = {},
   ) {
     super(message)
   }

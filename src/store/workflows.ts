@@ -61,7 +61,11 @@ export async function saveDraft(
   )
   if (changed === 0) {
     const row = seen && (await readWorkflowRow(db, name))
-    if (row) throw new Refused('stale', `${row.draft_saved_by ?? 'Somebody'} has saved this draft in the meantime. Nothing was overwritten.`)
+    if (row)
+      throw new Refused('stale', `${row.draft_saved_by ?? 'Somebody'} has saved this draft in the meantime. Nothing was overwritten.`, [], {
+        savedBy: row.draft_saved_by,
+        savedAt: row.draft_saved_at.toISOString(),
+      })
     await touch(db, 'insert into rappel.workflow (name, draft, created_by, draft_saved_by, keeper) values ($1, $2, $3, $3, $4)', [draft.name, JSON.stringify(draft), by, keeper])
   }
   return one<WorkflowRow>(db, `${SELECT} where w.name = $1`, [draft.name])

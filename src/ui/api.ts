@@ -4,6 +4,8 @@ export interface ProblemDocument {
   readonly title: string
   readonly detail: string
   readonly problems?: readonly { code: string; path: string; message: string }[]
+  /** Who saved a draft in the meantime. */
+  readonly savedBy?: string | null
   readonly review?: readonly { level: 'error' | 'warning'; code: string; path: string; message: string }[]
 }
 
@@ -15,6 +17,9 @@ export class Refusal extends Error {
     super(problem.problems?.length ? problem.problems.map((p) => p.message).join(' ') : problem.detail)
   }
 }
+
+/** What went wrong, in a sentence. */
+export const faultOf = (error: unknown): string => (error instanceof Error ? error.message : String(error))
 
 /** Calls the application's API. @throws Refusal with the problem document, also when the server cannot be reached */
 export function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal, headers: Readonly<Record<string, string>> = {}): Promise<T> {

@@ -3,7 +3,9 @@ import { Toaster } from 'sonner'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { readSettings } from '@/store/settings'
+import { Queries } from '@/ui/parts/queries'
 import { Keys } from '@/ui/shell/keys'
+import { LeaveGuard } from '@/ui/shell/leaving'
 import { Palette } from '@/ui/shell/palette'
 import { PasswordAgain } from '@/ui/shell/password-again'
 import { TopBar } from '@/ui/shell/top-bar'
@@ -12,7 +14,7 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
   const actor = await visitor('PAGE /')
   const { name } = await readSettings(pool())
   return (
-    <>
+    <Queries>
       <a href="#place" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
         Skip to the page
       </a>
@@ -20,6 +22,7 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
       <div id="place">{children}</div>
       <Palette role={actor.role} />
       <Keys role={actor.role} />
+      <LeaveGuard />
       <PasswordAgain email={actor.email ?? ''} />
       <Toaster
         position="bottom-left"
@@ -29,6 +32,6 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
           classNames: { toast: 'w-full rounded-md border border-rule bg-sheet px-4 py-3 text-ink text-base shadow-lg', error: 'border-l-4 border-l-alarm' },
         }}
       />
-    </>
+    </Queries>
   )
 }

@@ -169,7 +169,7 @@ export function problemResponse(error: unknown): Response {
   const refused = explained(error)
   if (refused instanceof Refused && (error instanceof Refused || (error as { code?: unknown }).code === 'RP001')) {
     const [status, title] = REFUSALS[refused.code]
-    return problemDocument(status, title, refused.message, refused.problems.length ? { problems: refused.problems } : {})
+    return problemDocument(status, title, refused.message, { ...(refused.problems.length ? { problems: refused.problems } : {}), ...refused.more })
   }
   if (isTooMuch(error)) return problemDocument(422, 'Too much work', error.message)
   if (isDatabaseAway(error))

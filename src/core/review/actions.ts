@@ -1,5 +1,6 @@
 import { formulaProblem } from '../formula/formula'
 import { emailText } from '../message/format'
+import { unknownField } from '../paths/path'
 import { checkRooted, endTable, type RootDef } from '../paths/roots'
 import { fieldOf, type TableDef } from '../values/tables'
 import { deliveryOf, namesList } from '../workflow/delivery'
@@ -123,7 +124,7 @@ function reviewSet(set: Readonly<Record<string, Value>>, target: TableDef, path:
   for (const [name, value] of Object.entries(set)) {
     const field = fieldOf(target, name)
     if (!field || ['id', 'created_at', 'updated_at'].includes(name))
-      context.error('unknown field', `${path}/${name}`, `${target.label} has no field ${JSON.stringify(name)} that can be set.`)
+      context.error('unknown field', `${path}/${name}`, name === '' ? unknownField(target, name) : `${target.label} has no field ${JSON.stringify(name)} that can be set.`)
     else if (value === null || typeof value !== 'object') reviewLiteral(value, `${path}/${name}`, field, context)
     else reviewValue(value, `${path}/${name}`, context)
   }
@@ -144,7 +145,7 @@ export function reviewValue(value: Exclude<Value, string | number | boolean | nu
 
 function reviewUpdate(action: Of<'update'>, path: string, context: Context): void {
   const target = targetTable(action.target, { table: context.table, roots: context.roots, surroundings: context.setting as never })
-  if (!target || target.name === 'person') return context.error('unknown name', `${path}/target`, unknownName('record', action.target ?? '', context.roots.keys()))
+  if (!target || target.name === 'person') return context.error('unknown name', `${path}/target`, unknownName('record to change', action.target ?? '', context.roots.keys()))
   reviewSet(action.set, target, `${path}/set`, context)
 }
 
@@ -194,7 +195,9 @@ function reviewChoose(action: Of<'choose'>, path: string, depth: number, context
 function reviewEach(action: Of<'each'>, path: string, depth: number, context: Context): void {
   if (tooDeep(path, depth, context)) return
   const entries = listTable(action.of, context)
-  if (!entries) return context.error('unknown list', `${path}/of`, `${unknownName('list', action.of, context.roots.keys())} Bring it in first.`)
+  if (!entries) return context.error('unknown list', `${path}/of`, `${unknownName('list', action.of, context.roots.keys())} Bring one in first.`)
+  if (action.as === '') context.error('no name', `${path}/as`, 'An entry of the list has no name yet. Give it one, by which the actions speak of it.')
+  if (action.actions.length === 0) context.error('no action', `${path}/actions`, `Nothing is done for each of ${action.of} yet. Add an action under it, or remove the line.`)
   if (action.where) reviewCondition(action.where, `${path}/where`, { ...context, table: entries })
   reviewActions(action.actions, `${path}/actions`, depth + 1, { ...context, roots: new Map([...context.roots, [action.as, { kind: 'record', table: entries }]]) })
 }

@@ -64,6 +64,7 @@ export function isToMend({ level, code }: Finding): boolean {
 
 /** The sentence for a name that nothing has, with the nearest that something has. */
 export function unknownName(what: string, name: string, known: Iterable<string>): string {
+  if (name === '') return `No ${what} is chosen yet.`
   const near = nearest(name, [...known])
   return `There is no ${what} ${JSON.stringify(name)}.${near ? ` Did you mean ${near}?` : ''}`
 }

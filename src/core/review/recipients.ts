@@ -16,7 +16,8 @@ export function reviewRecipient(entry: Recipient, path: string, context: Context
     return reviewText(entry.text, `${path}/text`, 'plain', context)
   }
   if ('address' in entry) {
-    if (!isAddress(entry.address.trim())) error('faulty address', `${path}/address`, `${JSON.stringify(entry.address)} is not an e-mail address, such as someone@example.org.`)
+    if (entry.address.trim() === '') error('faulty address', `${path}/address`, 'The address is not written yet.')
+    else if (!isAddress(entry.address.trim())) error('faulty address', `${path}/address`, `${JSON.stringify(entry.address)} is not an e-mail address, such as someone@example.org.`)
   } else if ('group' in entry) {
     if (!setting.groups.has(entry.group)) error('unknown group', `${path}/group`, unknownName('group', entry.group, setting.groups))
   } else if ('team' in entry) {

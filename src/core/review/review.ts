@@ -6,7 +6,7 @@ import type { Action, Workflow } from '../workflow/document'
 import { bringInRoot } from '../workflow/run/bring-in'
 import { reviewActions } from './actions'
 import { reviewCondition } from './clauses'
-import { type Context, type Finding, type ReviewSetting, reporting } from './context'
+import { type Context, type Finding, type ReviewSetting, reporting, unknownName } from './context'
 import { reviewOwn } from './own'
 import { reviewText } from './texts'
 
@@ -19,6 +19,10 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   const { error } = report
   const table = setting.schema.get(workflow.table)
   if (!table || workflow.table === 'person') {
+    if (workflow.table === '') {
+      error('unknown table', '/table', 'No table is chosen yet. Choose whose records the workflow waits for.')
+      return findings
+    }
     const near = nearest(workflow.table, [...setting.schema.keys()])
     error('unknown table', '/table', `There is no table ${JSON.stringify(workflow.table)}.${near ? ` Did you mean ${near}?` : ' Choose one under Records.'}`)
     return findings
@@ -46,8 +50,10 @@ function reviewCue(workflow: Workflow, table: TableDef, setting: ReviewSetting, 
   })
   if (!cue.whose) return
   if (!table.ownerField) error('no owner', '/cue/whose', `${table.label} has no owner field, so it cannot be narrowed by whose records they are.`)
-  if ('team' in cue.whose && !setting.teams.has(cue.whose.team)) error('unknown team', '/cue/whose/team', `There is no team ${JSON.stringify(cue.whose.team)}.`)
-  if ('person' in cue.whose && !setting.people.has(cue.whose.person.toLowerCase())) error('unknown person', '/cue/whose/person', `Nobody here has the address ${cue.whose.person}.`)
+  if ('team' in cue.whose && !setting.teams.has(cue.whose.team)) error('unknown team', '/cue/whose/team', unknownName('team', cue.whose.team, setting.teams))
+  if ('person' in cue.whose && cue.whose.person === '') error('unknown person', '/cue/whose/person', 'No person is chosen yet.')
+  else if ('person' in cue.whose && !setting.people.has(cue.whose.person.toLowerCase()))
+    error('unknown person', '/cue/whose/person', `Nobody here has the address ${cue.whose.person}.`)
 }
 
 /** Parts of the document that are kept and shown but cannot run in this version; going live with them would do less than they say. */
@@ -68,7 +74,8 @@ const TAKEN = ['change', 'recipient', 'link', 'why', 'asked', 'figure', 'run']
 
 /** Whether a name can stand for something in paths and placeholders. */
 function reviewName(name: string, path: string, { table, roots, error }: Context): void {
-  if (!NAME.test(name)) error('faulty name', path, `${JSON.stringify(name)} cannot be used in placeholders: use small letters, digits and _, starting with a letter.`)
+  if (name === '') error('no name', path, 'It has no name yet. Give it one, by which paths and placeholders speak of it.')
+  else if (!NAME.test(name)) error('faulty name', path, `${JSON.stringify(name)} cannot be used in placeholders: use small letters, digits and _, starting with a letter.`)
   else if (roots.has(name) || TAKEN.includes(name)) error('same name', path, `Something here is called ${JSON.stringify(name)} already. Choose another name.`)
   else if (fieldOf(table, name)) error('same name', path, `${table.label} has a field ${JSON.stringify(name)}, so the name would mean two things. Choose another.`)
 }
@@ -78,7 +85,7 @@ function reviewBringIn(workflow: Workflow, roots: Map<string, RootDef>, context:
     if (bring.muted) return
     const path = `/bringIn/${i}`
     reviewName(bring.name, `${path}/name`, context)
-    if ((bring.link === undefined) === (bring.list === undefined)) return context.error('wrong shape', path, 'Bring in either a link or a list.')
+    if ((bring.link === undefined) === (bring.list === undefined)) return context.error('wrong shape', path, 'Nothing is chosen to bring in yet. Choose a link or a list.')
     const root = bringInRoot(bring, context.table, { ...context.setting, roots: new Map(roots) })
     if ('problem' in root) return context.error('cannot be brought in', `${path}/${root.part}`, root.problem)
     if (root.kind === 'value') return
@@ -92,7 +99,7 @@ function reviewValues(workflow: Workflow, roots: Map<string, RootDef>, context: 
   workflow.values?.forEach((value, i) => {
     const path = `/values/${i}`
     reviewName(value.name, `${path}/name`, context)
-    if ((value.formula === undefined) === (value.text === undefined)) return context.error('wrong shape', path, 'A value is either a formula or a text.')
+    if ((value.formula === undefined) === (value.text === undefined)) return context.error('wrong shape', path, 'The value has neither a formula nor a text yet. Write one.')
     if (value.formula !== undefined) {
       const problem = formulaProblem(value.formula)
       if (problem) context.error('formula does not parse', `${path}/formula`, problem)
@@ -104,7 +111,8 @@ function reviewValues(workflow: Workflow, roots: Map<string, RootDef>, context: 
 /** Each action has a name of its own; what a creation makes goes by it, so that it must not be the name of anything else either. */
 function reviewNames(actions: readonly Action[], path: string, seen: Set<string>, roots: Roots, error: Context['error']): void {
   actions.forEach((action, i) => {
-    if (seen.has(action.name) || (action.do === 'create' && roots.has(action.name)))
+    if (action.name === '') error('no name', `${path}/${i}/name`, 'The action has no name yet. Give it one, by which the log and other lines speak of it.')
+    else if (seen.has(action.name) || (action.do === 'create' && roots.has(action.name)))
       error('same name', `${path}/${i}/name`, `Something here is called ${JSON.stringify(action.name)} already. Give each action its own name.`)
     seen.add(action.name)
     if (action.do === 'each') reviewNames(action.actions, `${path}/${i}/actions`, seen, roots, error)

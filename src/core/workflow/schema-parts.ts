@@ -15,7 +15,6 @@ export const closed = <T extends yup.ObjectShape>(shape: T) => yup.object(shape)
 export type Shape = (value: unknown) => boolean
 
 export const isText: Shape = (value) => typeof value === 'string'
-export const isFilledText: Shape = (value) => typeof value === 'string' && value !== ''
 export const isTrue: Shape = (value) => value === true
 export const isWhole: Shape = (value) => Number.isInteger(value)
 

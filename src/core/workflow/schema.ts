@@ -3,7 +3,7 @@ import { type Condition, OPS } from '../conditions/clause'
 import { boundsProblem, DOCUMENT_LIMITS } from './bounds'
 import type { Workflow } from './document'
 import { example, saw } from './schema-examples'
-import { closed, either, isFilledText, isText, isTrue, isWhole, listed, only, type Shape, type ShapeProblem, shaped, text } from './schema-parts'
+import { closed, either, isText, isTrue, isWhole, listed, only, type Shape, type ShapeProblem, shaped, text } from './schema-parts'
 
 export type { ShapeProblem } from './schema-parts'
 
@@ -12,11 +12,11 @@ const MAX_DEPTH = DOCUMENT_LIMITS.depth
 const RECIPIENT = 'a recipient: { field }, { list, field }, { group }, { team }, { managerOf }, { changedBy: true }, { address } or { text }'
 
 const isRecipient = either(
-  only({ field: isFilledText }),
-  only({ list: isFilledText, field: isFilledText }),
-  only({ group: isFilledText }),
-  only({ team: isFilledText }),
-  only({ managerOf: isFilledText }),
+  only({ field: isText }),
+  only({ list: isText, field: isText }),
+  only({ group: isText }),
+  only({ team: isText }),
+  only({ managerOf: isText }),
   only({ changedBy: isTrue }),
   only({ address: isText }),
   only({ text: isText }),
@@ -36,17 +36,17 @@ const MOST_DAYS = 36_525
 
 const isDays: Shape = (v) => isWhole(v) && Math.abs(v as number) <= MOST_DAYS
 
-const isValue = either(isLiteral, only({ field: isFilledText }), only({ text: isFilledText }), only({ formula: isFilledText }), only({ today: isWhole }), only({ now: isTrue }))
+const isValue = either(isLiteral, only({ field: isText }), only({ text: isText }), only({ formula: isText }), only({ today: isWhole }), only({ now: isTrue }))
 
 const value = () => shaped('a value', isValue).nullable()
 
 const isOperand = either(
   isLiteral,
   (v) => Array.isArray(v) && v.every((item) => typeof item === 'string' || typeof item === 'number'),
-  only({ field: isFilledText }),
+  only({ field: isText }),
   only({ today: isDays }),
   only({ changedBy: isTrue }),
-  only({ formula: isFilledText }),
+  only({ formula: isText }),
   only({ minutes: isSpan(1_440) }),
   only({ hours: isSpan(24) }),
   only({ days: (v) => isDays(v) && (v as number) >= 0 }),
@@ -91,7 +91,7 @@ const condition = keptByDepth((depth: number): yup.Lazy<unknown> => {
   }) as yup.Lazy<unknown>
 })
 
-const actionBase = { name: text().required(), muted: yup.boolean().strict() }
+const actionBase = { name: text().defined(), muted: yup.boolean().strict() }
 const setValues = () =>
   yup
     .mixed()
@@ -101,7 +101,7 @@ const setValues = () =>
     })
 
 /** Files of the library and of fields, as emails and templates attach them. */
-export const attachments = () => listed('{ file } or { field }', either(only({ file: isFilledText }), only({ field: isFilledText })))
+export const attachments = () => listed('{ file } or { field }', either(only({ file: isText }), only({ field: isText })))
 
 const actionShapes = {
   email: () =>
@@ -114,7 +114,7 @@ const actionShapes = {
       bcc: recipients(),
       from: shaped(
         'default, owner or { sender }',
-        either((v) => v === 'default' || v === 'owner', only({ sender: isFilledText })),
+        either((v) => v === 'default' || v === 'owner', only({ sender: isText })),
       ),
       replyTo: shaped(RECIPIENT, isRecipient),
       template: text(),
@@ -128,7 +128,7 @@ const actionShapes = {
     }),
   notice: () => closed({ ...actionBase, do: text(), channel: text(), to: recipients(), title: text(), text: yup.string().strict().defined() }),
   update: () => closed({ ...actionBase, do: text(), target: text(), set: setValues() }),
-  create: () => closed({ ...actionBase, do: text(), table: text().required(), set: setValues() }),
+  create: () => closed({ ...actionBase, do: text(), table: text().defined(), set: setValues() }),
   task: () => closed({ ...actionBase, do: text(), subject: yup.string().strict().defined(), owner: text(), due: value(), about: text(), note: text() }),
   choose: (depth: number) =>
     closed({
@@ -140,7 +140,7 @@ const actionShapes = {
         .required(),
       otherwise: actions(depth + 1),
     }),
-  each: (depth: number) => closed({ ...actionBase, do: text(), of: text().required(), as: text().required(), where: condition() as never, actions: actions(depth + 1).required() }),
+  each: (depth: number) => closed({ ...actionBase, do: text(), of: text().defined(), as: text().defined(), where: condition() as never, actions: actions(depth + 1).required() }),
 }
 
 const action = keptByDepth((depth: number): yup.Lazy<unknown> => {
@@ -170,10 +170,10 @@ const cue = yup.lazy((given: unknown) => {
         on: yup
           .array(text().oneOf(['created', 'changed', 'deleted']).required())
           .strict()
-          .min(1, '${path} needs at least one of created, changed, deleted')
+          .min(1, 'The cue waits for nothing: choose at least one of created, changed, deleted')
           .required(),
         fields: yup.array(text().required()).strict(),
-        whose: shaped('{ team } or { person }', either(only({ team: isFilledText }), only({ person: isFilledText }))),
+        whose: shaped('{ team } or { person }', either(only({ team: isText }), only({ person: isText }))),
       })
     case 'figure':
       return closed({ kind: text(), figure: text().required(), threshold: text().required() })
@@ -198,19 +198,22 @@ const cue = yup.lazy((given: unknown) => {
   }
 })
 
-/** The Yup schema of a workflow document, the same in the browser and on the server. */
+/**
+ * The Yup schema of a workflow document, the same in the browser and on the server. What is not filled in yet (a name, a path, a list of fields) is
+ * no breach of the shape: a draft is kept as it is being written, and its review says what to mend.
+ */
 export const workflowSchema = closed({
   rappel: text().oneOf(['workflow/1']).required(),
-  name: text().trim().required().max(120),
+  name: text().trim().required('The workflow needs a name').max(120, 'The workflow’s name has more than 120 characters'),
   note: text(),
-  table: text().required(),
+  table: text().defined(),
   cue: cue as never,
   conditions: condition() as never,
   firing: text().oneOf(['entering', 'every']),
   bringIn: yup
     .array(
       closed({
-        name: text().required(),
+        name: text().defined(),
         link: text(),
         list: text(),
         of: text(),
@@ -221,14 +224,14 @@ export const workflowSchema = closed({
       }),
     )
     .strict(),
-  values: yup.array(closed({ name: text().required(), formula: text(), text: text() })).strict(),
+  values: yup.array(closed({ name: text().defined(), formula: text(), text: text() })).strict(),
   actions: actions().required(),
   refire: yup.boolean().strict(),
   examples: yup.array(example).strict(),
   limits: closed({
     spacing: closed({ per: text().oneOf(['record', 'recipient', 'group', 'workflow']).required(), every: text().required() }),
     quietHours: closed({ from: text().required(), to: text().required(), days: yup.array(yup.number().integer().min(1).max(7)).strict() }),
-    digest: shaped('{ every } or { at }', either(only({ every: isFilledText }), only({ at: (v) => Array.isArray(v) && v.every(isFilledText) }))),
+    digest: shaped('{ every } or { at }', either(only({ every: isText }), only({ at: (v) => Array.isArray(v) && v.every(isText) }))),
     perDay: yup.number().integer().positive().strict(),
   }),
 }).required()

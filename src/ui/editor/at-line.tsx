@@ -1,8 +1,8 @@
 'use client'
 
 import type { Workflow } from '@/core/workflow/document'
+import { useAsked } from '../parts/queries'
 import { Time } from '../parts/time'
-import { useAsked } from './asked'
 import type { ShowValue } from './margin'
 
 interface ChangeAtLine {

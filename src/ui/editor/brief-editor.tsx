@@ -13,6 +13,7 @@ import { ExamplesPanel, useExamples } from '../examples/panel'
 import { Button } from '../parts/button'
 import { Page } from '../parts/page'
 import { TablesProvider } from '../records/tables-context'
+import { useUnsaved } from '../shell/leaving'
 import { Adder } from './adder'
 import { Dragging } from './dragging'
 import { type Evidence, useEvidence } from './evidence'
@@ -59,8 +60,9 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const { evidence } = found
   const rehearsal = useRehearsal(document, saving.name)
   const examples = useExamples(document)
-  const [standing, lookAgain] = useStanding(workflow)
+  const [standing, lookAgain] = useStanding(workflow, saving.name)
   useTrueAddress(workflow.name)
+  useUnsaved(saving.isUnsaved, 'the draft', async () => (await saving.save()) !== null)
   const desk = useTrial(saving.name, saving.save)
   const placeholders = useMemo(() => new Map(evidence?.placeholders.map((p) => [p.path, p]) ?? []), [evidence])
   const put = (path: string, value: unknown) => dispatch({ do: 'put', path, value, at: Date.now() })
@@ -114,92 +116,94 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const chosenPlace = table && { document, table, setting, wording, roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }) }
   return (
     <TablesProvider tables={setting.tables}>
-      <Page
-        margin={
-          <>
-            {saving.state.is !== 'stale' && <TrialPanel desk={desk} wording={wording} sample={evidence?.samples.find((s) => s.id === evidence.sample)} />}
-            <Margin
-              found={found}
-              line={lines.find((l) => l.path === state.chosen)}
-              lines={lines}
-              shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value)}
-              onSample={setSample}
-              onJump={jumpTo}
-              document={document}
-              rehearsal={rehearsal}
-              examples={<ExamplesPanel asked={examples} name={saving.name} />}
-              records={table?.label ?? 'the table'}
-            />
-          </>
-        }
-      >
-        <Head
-          standing={standing}
-          name={document.name}
-          onName={(name) => put('/name', name)}
-          saving={saving}
-          onTheirs={async () => {
-            const theirs = await saving.takeTheirs()
-            if (theirs) dispatch({ do: 'replace', document: theirs })
-          }}
-          isLive={standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)}
-          errors={errors.length}
-          failing={examples.answer?.examples.filter((e) => !e.passes) ?? []}
-          asking={asking}
-          setAsking={setAsking}
-          onSave={save}
-          onAskLive={askLive}
-          onAct={act}
-          onDryRun={dryRun}
-          onJump={() => errors[0] && jumpTo(errors[0])}
-        />
-        <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
-          <div className="relative">
-            <BriefSheet label={`Brief of ${document.name}`}>
-              {lines.map((line, i) => (
-                <EditedLine
-                  key={line.path}
-                  line={spokenBySample(line, evidence)}
-                  isMovable={kindAt(line.path) !== null}
-                  isChosen={line.path === state.chosen}
-                  isOpen={line.path === state.open}
-                  findings={[...errors, ...warnings].filter((f) => lineOf(f, lines) === line)}
-                  count={counts[i]?.count ?? null}
-                  onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
-                  onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
-                  deeds={<LineDeeds document={document} path={line.path} dispatch={dispatch} />}
-                >
-                  {table ? (
-                    <PlaceProvider
-                      document={document}
-                      table={table}
-                      path={line.path}
-                      setting={setting}
-                      wording={wording}
-                      plan={plan}
-                      placeholders={placeholders}
-                      evidence={evidence}
-                      put={put}
-                    >
-                      <LineEditor line={line} />
-                    </PlaceProvider>
-                  ) : (
-                    <p className="text-muted">Choose a table first.</p>
-                  )}
-                </EditedLine>
-              ))}
-            </BriefSheet>
-            <Narrowing counts={counts} most={most} />
+      <div data-editor>
+        <Page
+          margin={
+            <>
+              {saving.state.is !== 'stale' && <TrialPanel desk={desk} wording={wording} sample={evidence?.samples.find((s) => s.id === evidence.sample)} />}
+              <Margin
+                found={found}
+                line={lines.find((l) => l.path === state.chosen)}
+                lines={lines}
+                shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value)}
+                onSample={setSample}
+                onJump={jumpTo}
+                document={document}
+                rehearsal={rehearsal}
+                examples={<ExamplesPanel asked={examples} name={saving.name} />}
+                records={table?.label ?? 'the table'}
+              />
+            </>
+          }
+        >
+          <Head
+            standing={standing}
+            name={document.name}
+            onName={(name) => put('/name', name)}
+            saving={saving}
+            onTheirs={async () => {
+              const theirs = await saving.takeTheirs()
+              if (theirs) dispatch({ do: 'replace', document: theirs })
+            }}
+            isLive={standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)}
+            errors={errors.length}
+            failing={examples.answer?.examples.filter((e) => !e.passes) ?? []}
+            asking={asking}
+            setAsking={setAsking}
+            onSave={save}
+            onAskLive={askLive}
+            onAct={act}
+            onDryRun={dryRun}
+            onJump={() => errors[0] && jumpTo(errors[0])}
+          />
+          <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
+            <div className="relative">
+              <BriefSheet label={`Brief of ${document.name}`}>
+                {lines.map((line, i) => (
+                  <EditedLine
+                    key={line.path}
+                    line={spokenBySample(line, evidence)}
+                    isMovable={kindAt(line.path) !== null}
+                    isChosen={line.path === state.chosen}
+                    isOpen={line.path === state.open}
+                    findings={[...errors, ...warnings].filter((f) => lineOf(f, lines) === line)}
+                    count={counts[i]?.count ?? null}
+                    onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
+                    onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
+                    deeds={<LineDeeds document={document} path={line.path} dispatch={dispatch} />}
+                  >
+                    {table ? (
+                      <PlaceProvider
+                        document={document}
+                        table={table}
+                        path={line.path}
+                        setting={setting}
+                        wording={wording}
+                        plan={plan}
+                        placeholders={placeholders}
+                        evidence={evidence}
+                        put={put}
+                      >
+                        <LineEditor line={line} />
+                      </PlaceProvider>
+                    ) : (
+                      <p className="text-muted">Choose a table first.</p>
+                    )}
+                  </EditedLine>
+                ))}
+              </BriefSheet>
+              <Narrowing counts={counts} most={most} />
+            </div>
+          </Dragging>
+          {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} />}
+          <div className="flex gap-6 py-3 pl-[3rem]">
+            <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
+              Add a condition
+            </Button>
+            <Button onClick={() => dispatch({ do: 'add', kind: 'action', value: newEmail(freeActionName(document, 'email'), setting.onlyTo) })}>Add an email</Button>
           </div>
-        </Dragging>
-        {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} />}
-        <div className="flex gap-6 py-3 pl-[3rem]">
-          <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
-            Add a condition
-          </Button>
-          <Button onClick={() => dispatch({ do: 'add', kind: 'action', value: newEmail(freeActionName(document, 'email'), setting.onlyTo) })}>Add an email</Button>
-        </div>
-      </Page>
+        </Page>
+      </div>
     </TablesProvider>
   )
 }

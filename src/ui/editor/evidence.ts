@@ -1,9 +1,8 @@
 'use client'
 
-import { useEffect, useState } from 'react'
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
-import { call, Refusal } from '../api'
+import { useAsked } from '../parts/queries'
 
 const AFTER_TYPING_MS = 60
 
@@ -76,21 +75,8 @@ export interface Found {
 
 /** What the newest changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. */
 export function useEvidence(document: Workflow, sample: number | null, was: string | null): Found {
-  const [found, setFound] = useState<Found>({ review: [], evidence: null, fault: null })
-  useEffect(() => {
-    const abort = new AbortController()
-    const timer = setTimeout(() => {
-      call<{ review: Finding[]; evidence: Evidence | null }>('POST', '/api/v1/evidence', { workflow: document, sample, was: was ?? undefined }, abort.signal).then(
-        (answer) => setFound({ ...answer, fault: null }),
-        (error: unknown) => {
-          if (!abort.signal.aborted) setFound((old) => ({ ...old, fault: error instanceof Refusal ? error.message : String(error) }))
-        },
-      )
-    }, AFTER_TYPING_MS)
-    return () => {
-      clearTimeout(timer)
-      abort.abort()
-    }
-  }, [document, sample, was])
-  return found
+  const { answer, fault } = useAsked<Pick<Found, 'review' | 'evidence'>>('/api/v1/evidence', { workflow: document, sample, was: was ?? undefined }, AFTER_TYPING_MS)
+  return { review: answer?.review ?? NOTHING, evidence: answer?.evidence ?? null, fault }
 }
+
+const NOTHING: readonly Finding[] = []

@@ -2,7 +2,7 @@
 
 import { useEffect } from 'react'
 import type { Line } from '@/core/workflow/brief'
-import { isTyping } from '../shell/keys'
+import { isForKeys, isSelectedLine, isTyping } from '../shell/keys'
 import { type Edit, type EditorState, NEW_CLAUSE } from './state'
 import { canMute } from './tree'
 
@@ -29,7 +29,7 @@ export function useBriefKeys(state: EditorState, lines: readonly Line[], dispatc
         withCommand(event, dispatch, deeds) ||
         withAlt(event, state, dispatch) ||
         (event.key === 'Escape' && fold(event, state, dispatch)) ||
-        (!isTyping(event.target) && plain(event, state, lines, dispatch, deeds))
+        (isForKeys(event.target) && plain(event, state, lines, dispatch, deeds))
       if (done) event.preventDefault()
     }
     window.addEventListener('keydown', onKey)
@@ -66,8 +66,12 @@ function withAlt(event: KeyboardEvent, state: EditorState, dispatch: (edit: Edit
   return true
 }
 
+/** Keys that arm, mute, remove or leave: they act on a line that plainly has the focus, and nowhere else. */
+const ONLY_ON_LINES = ['m', 't', 'y', 'Delete']
+
 function plain(event: KeyboardEvent, state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey) return false
+  if (ONLY_ON_LINES.includes(event.key) && !isSelectedLine(event.target)) return false
   const at = lines.findIndex((l) => l.path === state.chosen)
   const go = (step: number) => {
     const next = lines[Math.max(0, Math.min(lines.length - 1, at + step))]

@@ -1,6 +1,6 @@
 'use client'
 
-import { useEffect, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
 import type { PassedByForecast } from '@/engine/passed-by'
 import { call } from '../api'
 import { Confirm } from '../parts/confirm'
@@ -41,18 +41,13 @@ export function AskPassedBy({ asking, close, name, passedBy, onDeed }: Props) {
 }
 
 function useForecast(name: string | null): PassedByForecast | null {
-  const [told, setTold] = useState<{ name: string; forecast: PassedByForecast } | null>(null)
-  useEffect(() => {
-    setTold(null)
-    if (name === null) return
-    const controller = new AbortController()
-    call<PassedByForecast>('GET', `/api/v1/workflows/${encodeURIComponent(name)}/catch-up`, undefined, controller.signal).then(
-      (forecast) => setTold({ name, forecast }),
-      () => undefined,
-    )
-    return () => controller.abort()
-  }, [name])
-  return told?.name === name ? told.forecast : null
+  const { data, isFetching } = useQuery({
+    queryKey: ['catch-up', name],
+    queryFn: ({ signal }) => call<PassedByForecast>('GET', `/api/v1/workflows/${encodeURIComponent(name ?? '')}/catch-up`, undefined, signal),
+    enabled: name !== null,
+    gcTime: 0, // it is asked anew each time: more may have passed by
+  })
+  return isFetching ? null : (data ?? null)
 }
 
 const runWords = (forecast: PassedByForecast | null) =>

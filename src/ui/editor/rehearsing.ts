@@ -1,9 +1,11 @@
 'use client'
 
-import { useEffect, useRef, useState } from 'react'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useDebounce } from 'use-debounce'
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
-import { watch } from '../api'
+import { faultOf, watch } from '../api'
 
 /** A past change, as one is pointed at. */
 export interface PastChange {
@@ -49,41 +51,40 @@ export interface Rehearsing {
   readonly callOff: () => void
 }
 
-const NOTHING = { answer: null, busy: false, fault: null, progress: 0, off: false }
-
 /** The rehearsal of a draft, asked again after each edit; an older one is called off. `was` is the name it is saved under. */
 export function useRehearsal(document: Workflow, was: string | null): Rehearsing {
+  const client = useQueryClient()
   const [days, setDays] = useState(30)
-  const [turn, setTurn] = useState(0)
-  const [state, setState] = useState<Omit<Rehearsing, 'days' | 'setDays' | 'again' | 'callOff'>>(NOTHING)
-  const running = useRef<AbortController | null>(null)
-  const question = JSON.stringify({ workflow: document, days, samples: 0, was: was ?? undefined })
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a further turn asks the same anew
-  useEffect(() => {
-    const abort = new AbortController()
-    running.current = abort
-    setState((old) => ({ ...old, busy: true, progress: 0, off: false }))
-    const timer = setTimeout(() => {
-      watch<ShownRehearsal>('/api/v1/rehearse', JSON.parse(question), abort.signal, (progress) => setState((old) => ({ ...old, progress }))).then(
-        (answer) => setState({ ...NOTHING, answer }),
-        (error: unknown) => {
-          if (!abort.signal.aborted) setState({ ...NOTHING, fault: error instanceof Error ? error.message : String(error) })
-        },
-      )
-    }, AFTER_MS)
-    return () => {
-      clearTimeout(timer)
-      abort.abort()
-    }
-  }, [question, turn])
+  const [progress, setProgress] = useState(0)
+  const [off, setOff] = useState<string | null>(null)
+  const now = JSON.stringify({ workflow: document, days, samples: 0, was: was ?? undefined })
+  const [question] = useDebounce(now, AFTER_MS)
+  const queryKey = ['rehearse', question]
+  const { data, error, isFetching, refetch } = useQuery({
+    queryKey,
+    queryFn: ({ signal }) => {
+      setProgress(0)
+      return watch<ShownRehearsal>('/api/v1/rehearse', JSON.parse(question), signal, setProgress)
+    },
+    enabled: off !== question,
+    placeholderData: keepPreviousData,
+  })
+  const isOff = off === question && now === question
   return {
-    ...state,
+    answer: data ?? null,
+    busy: !isOff && (isFetching || now !== question),
+    fault: isOff || !error ? null : faultOf(error),
+    progress: isFetching ? progress : 0,
+    off: isOff,
     days,
     setDays,
-    again: () => setTurn((n) => n + 1),
+    again: () => {
+      setOff(null)
+      void refetch()
+    },
     callOff: () => {
-      running.current?.abort()
-      setState((old) => ({ ...old, busy: false, off: true }))
+      setOff(question)
+      void client.cancelQueries({ queryKey })
     },
   }
 }

@@ -1,9 +1,11 @@
 'use client'
 
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import PQueue from 'p-queue'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
-import { call, Refusal } from '../api'
+import { call, faultOf, Refusal } from '../api'
 import { pageOf } from './standing'
 
 /** How a draft stands to what is kept of it. */
@@ -27,10 +29,14 @@ interface Answer {
 }
 
 const AFTER_TYPING_MS = 1_200
+/** How long after a save that failed, as while the network is gone, it is tried again. */
+const AFTER_FAILURE_MS = 5_000
 const LOOK_EVERY_MS = 8_000
 
 export interface Saving {
   readonly state: SaveState
+  /** Whether something was edited that is not kept. */
+  readonly isUnsaved: boolean
   /** The name it is kept under; null while it never was. */
   readonly name: string | null
   /** Saves at once what is not saved; answers the name, or null where it was refused. */
@@ -41,75 +47,93 @@ export interface Saving {
   takeTheirs(): Promise<Workflow | null>
 }
 
-/** Keeps a draft as it is edited, never over what somebody else saved, and notices when they do. */
+/** Keeps a draft as it is edited, one save after the other, never over what somebody else saved, and notices when they do. */
 export function useSaving(document: Workflow, begun: { name: string | null; savedAt: string | null }): Saving {
   const [kept, setKept] = useState<Kept>({ name: begun.name, text: begun.name === null ? '' : JSON.stringify(document), savedAt: begun.savedAt })
   const [trouble, setTrouble] = useState<Extract<SaveState, { is: 'failed' | 'stale' }> | null>(null)
   const [busy, setBusy] = useState(false)
-  const now = useRef({ document, kept })
-  now.current = { document, kept }
+  const [queue] = useState(() => new PQueue({ concurrency: 1 }))
+  const [begunAs] = useState(() => JSON.stringify(document))
   const text = JSON.stringify(document)
   const isSaved = kept.text === text
-  const begunAs = useRef(text)
   /** A new workflow is not kept before anything in it was edited. */
-  const isWorthKeeping = kept.name !== null || text !== begunAs.current
+  const isWorthKeeping = kept.name !== null || text !== begunAs
+  /** What is edited and what is kept of it, for what is done later than it was asked for. */
+  const latest = useRef({ document, kept })
+  useLayoutEffect(() => {
+    latest.current = { document, kept }
+  })
 
-  const put = useCallback(async (over: boolean): Promise<string | null> => {
-    const { document: given, kept: last } = now.current
-    const sent = JSON.stringify(given)
-    if (last.text === sent && !over) return last.name
-    const read = readWorkflow(JSON.parse(sent))
-    if ('problems' in read) {
-      setTrouble({ is: 'failed', why: read.problems.map((p) => p.message).join(' ') })
-      return null
-    }
-    setBusy(true)
-    try {
-      const answer = await putDraft(given, last, over)
-      setKept({ name: answer.name, text: sent, savedAt: answer.savedAt })
-      setTrouble(null)
-      if (answer.name !== last.name) window.history.replaceState(null, '', pageOf(answer.name))
-      return answer.name
-    } catch (error) {
-      const isStale = error instanceof Refusal && error.problem.status === 412
-      setTrouble(isStale ? { is: 'stale', by: error.message.split(' has saved')[0] ?? null } : { is: 'failed', why: (error as Error).message })
-      return null
-    } finally {
-      setBusy(false)
-    }
+  const keep = useCallback((next: Kept) => {
+    latest.current = { ...latest.current, kept: next } // the next save may begin before this is shown
+    setKept(next)
   }, [])
+
+  const put = useCallback(
+    async (over: boolean): Promise<string | null> => {
+      const { document: given, kept: last } = latest.current
+      const sent = JSON.stringify(given)
+      if (last.text === sent && !over) return last.name
+      const read = readWorkflow(JSON.parse(sent))
+      if ('problems' in read) {
+        setTrouble({ is: 'failed', why: read.problems.map((p) => p.message).join(' ') })
+        return null
+      }
+      setBusy(true)
+      try {
+        const answer = await putDraft(given, last, over)
+        keep({ name: answer.name, text: sent, savedAt: answer.savedAt })
+        setTrouble(null)
+        if (answer.name !== last.name) window.history.replaceState(null, '', pageOf(answer.name))
+        return answer.name
+      } catch (error) {
+        const isStale = error instanceof Refusal && error.problem.status === 412
+        setTrouble(isStale ? { is: 'stale', by: error.problem.savedBy ?? null } : { is: 'failed', why: faultOf(error) })
+        return null
+      } finally {
+        setBusy(false)
+      }
+    },
+    [keep],
+  )
+  const save = useCallback((over = false) => queue.add(() => put(over)), [queue, put])
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: each edit begins the wait anew
   useEffect(() => {
     if (isSaved || trouble?.is === 'stale' || !isWorthKeeping) return
-    const timer = setTimeout(() => void put(false), AFTER_TYPING_MS)
+    const timer = setTimeout(() => void save(), trouble ? AFTER_FAILURE_MS : AFTER_TYPING_MS)
     return () => clearTimeout(timer)
-  }, [text, isSaved, trouble?.is, isWorthKeeping, put])
+  }, [text, isSaved, trouble, isWorthKeeping, save])
 
-  useEffect(() => {
-    const timer = setInterval(async () => {
-      const { name, savedAt } = now.current.kept
-      if (name === null || window.document.hidden) return
-      const answer = await call<Answer>('GET', pathOf(name)).catch(() => null)
-      if (answer && savedAt === now.current.kept.savedAt && answer.savedAt !== savedAt) setTrouble({ is: 'stale', by: answer.savedBy })
-    }, LOOK_EVERY_MS)
-    return () => clearInterval(timer)
-  }, [])
+  // it looks between saves, so that one's own is never taken for somebody else's
+  useQuery({
+    queryKey: ['kept', kept.name],
+    queryFn: () =>
+      queue.add(async () => {
+        const { name, savedAt } = latest.current.kept
+        const answer = name === null ? null : await call<Answer>('GET', pathOf(name))
+        if (answer && answer.savedAt !== savedAt) setTrouble({ is: 'stale', by: answer.savedBy })
+        return answer?.savedAt ?? null
+      }),
+    enabled: kept.name !== null,
+    refetchInterval: LOOK_EVERY_MS,
+  })
 
   const takeTheirs = async (): Promise<Workflow | null> => {
-    const { name } = now.current.kept
+    const { name } = latest.current.kept
     const answer = name === null ? null : await call<Answer>('GET', pathOf(name)).catch(() => null)
     if (!answer) return null
-    setKept({ name: answer.name, text: JSON.stringify(answer.draft), savedAt: answer.savedAt })
+    keep({ name: answer.name, text: JSON.stringify(answer.draft), savedAt: answer.savedAt })
     setTrouble(null)
     return answer.draft
   }
 
   return {
     state: trouble ?? { is: busy ? 'saving' : isSaved ? 'saved' : 'edited' },
+    isUnsaved: !isSaved && isWorthKeeping,
     name: kept.name,
-    save: () => put(false),
-    overwrite: () => void put(true),
+    save,
+    overwrite: () => void save(true),
     takeTheirs,
   }
 }

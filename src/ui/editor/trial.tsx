@@ -1,10 +1,10 @@
 'use client'
 
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import Link from 'next/link'
-import { useCallback, useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import type { Wording } from '@/core/conditions/sentence'
-import { call, Refusal } from '../api'
+import { call, faultOf, Refusal } from '../api'
 import { Button } from '../parts/button'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
@@ -41,35 +41,31 @@ export interface TrialDesk {
 
 /** One's own trial of a workflow: arms and ends it, and looks what runs come of it while it is armed. */
 export function useTrial(name: string | null, save: () => Promise<string | null>): TrialDesk {
-  const [trial, setTrial] = useState<ShownTrial | null>(null)
-  const look = useCallback(async (of: string) => {
-    const answer = await call<{ trial: ShownTrial | null }>('GET', pathOf(of)).catch(() => null)
-    if (answer) setTrial(answer.trial)
-  }, [])
-  useEffect(() => {
-    if (name) void look(name)
-  }, [name, look])
-  useEffect(() => {
-    if (!name || !trial?.armed) return
-    const timer = setInterval(() => void look(name), LOOK_EVERY_MS)
-    return () => clearInterval(timer)
-  }, [name, trial?.armed, look])
+  const client = useQueryClient()
+  const keyOf = (of: string | null) => ['trial', of]
+  const { data: trial = null, refetch } = useQuery({
+    queryKey: keyOf(name),
+    queryFn: async () => (await call<{ trial: ShownTrial | null }>('GET', pathOf(name ?? ''))).trial,
+    enabled: name !== null,
+    refetchInterval: ({ state }) => (state.data?.armed ? LOOK_EVERY_MS : false),
+  })
   return {
     trial,
     arm: async (record) => {
       const saved = await save()
       if (!saved) return
       try {
-        setTrial((await call<{ trial: ShownTrial }>('POST', pathOf(saved), record === null ? {} : { record })).trial)
+        const { trial: armed } = await call<{ trial: ShownTrial }>('POST', pathOf(saved), record === null ? {} : { record })
+        client.setQueryData(keyOf(saved), armed)
       } catch (error) {
         const first = error instanceof Refusal ? error.problem.review?.find((f) => f.level === 'error') : undefined
-        toast.error(first ? `It cannot be tried yet. ${first.message}` : (error as Error).message)
+        toast.error(first ? `It cannot be tried yet. ${first.message}` : faultOf(error))
       }
     },
     end: async () => {
       if (!name) return
       await call('DELETE', pathOf(name)).catch((error: Error) => toast.error(error.message))
-      await look(name)
+      await refetch()
     },
   }
 }

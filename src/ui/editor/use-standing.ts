@@ -1,18 +1,24 @@
 'use client'
 
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRouter } from 'next/navigation'
-import { useEffect, useState } from 'react'
+import { useEffect } from 'react'
 import { call } from '../api'
 import { pageOf, type Standing } from './standing'
 
 /** How the edited workflow stands, and a way to look again; the page is not loaded anew, so that nothing being edited is lost. */
-export function useStanding(begun: Standing): [Standing, (name: string) => Promise<void>] {
-  const [standing, setStanding] = useState(begun)
-  const look = async (name: string) => {
-    const answer = await call<Standing>('GET', `/api/v1${pageOf(name)}`).catch(() => null)
-    if (answer) setStanding(answer)
-  }
-  return [standing, look]
+export function useStanding(begun: Standing, name: string | null): [Standing, (name: string) => Promise<void>] {
+  const client = useQueryClient()
+  const ask = (of: string) => ({ queryKey: ['standing', of], queryFn: () => call<Standing>('GET', `/api/v1${pageOf(of)}`) })
+  const { data } = useQuery({ ...ask(name ?? ''), enabled: false, initialData: begun })
+  return [
+    data,
+    (of) =>
+      client.fetchQuery({ ...ask(of), staleTime: 0 }).then(
+        () => undefined,
+        () => undefined,
+      ),
+  ]
 }
 
 /**

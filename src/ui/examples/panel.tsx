@@ -2,8 +2,8 @@
 
 import Link from 'next/link'
 import type { Workflow } from '@/core/workflow/document'
-import { type Asked, useAsked } from '../editor/asked'
 import { pageOf } from '../editor/standing'
+import { type Asked, useAsked } from '../parts/queries'
 import { counted } from '../today/summary'
 
 /** How an example fares, as the API tells it. */

@@ -1,9 +1,11 @@
 'use client'
 
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
 import { ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
+import { useDebounce } from 'use-debounce'
 import type { FieldDef, Image, Stored } from '@/core/values/tables'
 import { call } from '../api'
 import { useTables } from './tables-context'
@@ -55,22 +57,16 @@ export function LinkPicker({ field, value, title, onPick }: { field: FieldDef; v
   )
 }
 
+const AFTER_TYPING_MS = 100
+
 function useMatches(table: string, titleField: string, text: string, open: boolean): readonly Image[] {
-  const [records, setRecords] = useState<readonly Image[]>([])
-  useEffect(() => {
-    if (!open) return
-    const abort = new AbortController()
-    const where = text.trim() ? `&where=${encodeURIComponent(JSON.stringify({ field: titleField, op: 'contains', value: text }))}` : ''
-    const timer = setTimeout(() => {
-      call<{ records: Image[] }>('GET', `/api/v1/records/${table}?limit=30&order=${titleField}${where}`, undefined, abort.signal).then(
-        (answer) => setRecords(answer.records),
-        () => undefined,
-      )
-    }, 100)
-    return () => {
-      clearTimeout(timer)
-      abort.abort()
-    }
-  }, [table, titleField, text, open])
-  return records
+  const [wanted] = useDebounce(text.trim(), AFTER_TYPING_MS)
+  const where = wanted ? `&where=${encodeURIComponent(JSON.stringify({ field: titleField, op: 'contains', value: wanted }))}` : ''
+  const { data } = useQuery({
+    queryKey: ['records', table, wanted],
+    queryFn: ({ signal }) => call<{ records: Image[] }>('GET', `/api/v1/records/${table}?limit=30&order=${titleField}${where}`, undefined, signal),
+    enabled: open,
+    placeholderData: keepPreviousData,
+  })
+  return data?.records ?? []
 }

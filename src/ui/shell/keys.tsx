@@ -1,8 +1,8 @@
 'use client'
 
-import { useRouter } from 'next/navigation'
 import { Dialog } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
+import { useGo } from './leaving'
 import { PLACES, placesOf } from './places'
 
 /** Whether a key press is meant for something being typed into. */
@@ -12,6 +12,15 @@ export function isTyping(target: EventTarget | null): boolean {
     (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="listbox"], [role="dialog"], [role="menu"]') !== null)
   )
 }
+
+/** Whether a single letter may be taken for a key: not while something is typed or chosen, and in an editor only where a line itself has the focus. */
+export function isForKeys(target: EventTarget | null): boolean {
+  if (!(target instanceof HTMLElement) || isTyping(target)) return false
+  return isSelectedLine(target) || target.closest('[data-editor]') === null
+}
+
+/** Whether a line of a brief itself has the focus. */
+export const isSelectedLine = (target: EventTarget | null) => target instanceof HTMLElement && target.dataset.lineButton !== undefined
 
 const LISTED: readonly [keys: string, does: string][] = [
   ['Ctrl K', 'find anything, or do something'],
@@ -34,19 +43,19 @@ const LISTED: readonly [keys: string, does: string][] = [
 
 /** The keys that work everywhere, and the list of all of them. */
 export function Keys({ role }: { role: string }) {
-  const router = useRouter()
+  const go = useGo()
   const [open, setOpen] = useState(false)
   const going = useRef(false)
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return
+      if (!isForKeys(event.target) || event.ctrlKey || event.metaKey || event.altKey) return
       if (going.current) {
         going.current = false
         const place = placesOf(role).find((p) => p.key === event.key)
         if (place) {
           event.preventDefault()
           event.stopImmediatePropagation()
-          router.push(place.href)
+          void go(place.href)
         }
       } else if (event.key === 'g') {
         going.current = true
@@ -57,7 +66,7 @@ export function Keys({ role }: { role: string }) {
     }
     window.addEventListener('keydown', onKey, true)
     return () => window.removeEventListener('keydown', onKey, true)
-  }, [router, role])
+  }, [go, role])
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>

@@ -1,11 +1,13 @@
 'use client'
 
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
-import { useRouter } from 'next/navigation'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
+import { useDebounce } from 'use-debounce'
 import { call } from '../api'
 import { Time } from '../parts/time'
+import { useGo } from './leaving'
 import { placesOf } from './places'
 
 interface Found {
@@ -24,7 +26,7 @@ export function openPalette(): void {
 
 /** Finds any workflow, record, template, person, run or message and goes to it, or to a place; answers “why …”; opened with Ctrl K. */
 export function Palette({ role }: { role: string }) {
-  const router = useRouter()
+  const leaveFor = useGo()
   const [open, setOpen] = useState(false)
   const [text, setText] = useState('')
   const found = useFound(text, open)
@@ -32,7 +34,7 @@ export function Palette({ role }: { role: string }) {
   const go = (href: string) => {
     setOpen(false)
     setText('')
-    router.push(href)
+    void leaveFor(href)
   }
   const item = 'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash'
   return (
@@ -109,23 +111,15 @@ function useOpening(setOpen: (open: boolean) => void): void {
 }
 
 function useFound(text: string, open: boolean): readonly Found[] {
-  const [found, setFound] = useState<readonly Found[]>([])
-  useEffect(() => {
-    if (!open || text.trim().length < 2) {
-      setFound([])
-      return
-    }
-    const abort = new AbortController()
-    const timer = setTimeout(() => {
-      call<{ found: Found[] }>('GET', `/api/v1/find?text=${encodeURIComponent(text)}`, undefined, abort.signal).then(
-        (answer) => setFound(answer.found),
-        () => undefined,
-      )
-    }, 120)
-    return () => {
-      clearTimeout(timer)
-      abort.abort()
-    }
-  }, [text, open])
-  return found
+  const [wanted] = useDebounce(text.trim(), AFTER_TYPING_MS)
+  const isAsked = open && wanted.length >= 2
+  const { data } = useQuery({
+    queryKey: ['find', wanted],
+    queryFn: ({ signal }) => call<{ found: Found[] }>('GET', `/api/v1/find?text=${encodeURIComponent(wanted)}`, undefined, signal),
+    enabled: isAsked,
+    placeholderData: keepPreviousData,
+  })
+  return isAsked ? (data?.found ?? []) : []
 }
+
+const AFTER_TYPING_MS = 120

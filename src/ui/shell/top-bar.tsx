@@ -4,6 +4,7 @@ import Link from 'next/link'
 import { usePathname, useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { call } from '../api'
+import { mayLeave, useGo } from './leaving'
 import { openPalette } from './palette'
 import { placesOf } from './places'
 
@@ -39,7 +40,9 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
 
 function PersonMenu({ person, role }: { person: string; role: string }) {
   const router = useRouter()
+  const go = useGo()
   const signOut = async () => {
+    if (!(await mayLeave())) return
     await call('DELETE', '/api/session')
     router.push('/sign-in')
     router.refresh()
@@ -50,7 +53,7 @@ function PersonMenu({ person, role }: { person: string; role: string }) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={10} className="z-50 min-w-44 rounded-md border border-rule bg-sheet p-1 shadow-lg">
           <DropdownMenu.Label className="px-2 py-1 text-muted text-xs">Signed in as {role}</DropdownMenu.Label>
-          <DropdownMenu.Item onSelect={() => router.push('/account')} className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">
+          <DropdownMenu.Item onSelect={() => void go('/account')} className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">
             Your account
           </DropdownMenu.Item>
           <DropdownMenu.Item onSelect={signOut} className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash">

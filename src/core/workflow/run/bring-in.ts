@@ -20,7 +20,7 @@ export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): 
   }
   const [name, field] = (bring.list ?? '').split('.') as [string, string | undefined]
   const list = name === 'person' ? undefined : setting.schema.get(name)
-  if (!list) return { problem: `There is no table ${JSON.stringify(name)} to bring in from.`, part: 'list' }
+  if (!list) return { problem: name === '' ? 'No list is chosen yet.' : `There is no table ${JSON.stringify(name)} to bring in from.`, part: 'list' }
   if (field === undefined) return { kind: 'list', table: list }
   const link = fieldOf(list, field)
   const target = link && targetOf(link)

@@ -2,7 +2,7 @@
 
 import { Command } from 'cmdk'
 import { Popover } from 'radix-ui'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { type Place, pathsAt, usePlace } from '../place'
 import { placeInBlock } from './repeated'
 
@@ -24,9 +24,17 @@ interface Offer {
 export function PlaceholderPicker({ label, onPick, more = [], each = null }: Props) {
   const place = placeInBlock(usePlace(), each)
   const [open, setOpen] = useState(false)
+  const picked = useRef<string | null>(null)
   const pick = (source: string) => {
+    picked.current = source
     setOpen(false)
-    setTimeout(() => onPick(source))
+  }
+  /** Once the list is gone: the text has the focus again, with the placeholder in it; where none was chosen, the button has it. */
+  const putIn = (event: Event) => {
+    if (picked.current === null) return
+    event.preventDefault()
+    onPick(picked.current)
+    picked.current = null
   }
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -34,7 +42,7 @@ export function PlaceholderPicker({ label, onPick, more = [], each = null }: Pro
         Put in a placeholder …
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={4} className="z-50 w-[460px] rounded-md border border-rule bg-sheet shadow-lg">
+        <Popover.Content align="end" sideOffset={4} onCloseAutoFocus={putIn} className="z-50 w-[460px] rounded-md border border-rule bg-sheet shadow-lg">
           <Command label={label}>
             <Command.Input autoFocus placeholder="Which? Type a part of its name" className="w-full border-rule border-b bg-transparent px-3 py-2 outline-none" />
             <Command.List className="max-h-72 overflow-y-auto p-1">

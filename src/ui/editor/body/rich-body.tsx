@@ -61,7 +61,16 @@ export function RichBody({ value, label, files, onChange, onUnmodelled, handle, 
   useImperativeHandle(
     handle,
     () => ({
-      insert: (source) => editor?.chain().focus().insertContent({ type: 'liquid', attrs: { source } }).run(),
+      insert: (source) => {
+        if (!editor) return
+        const { from } = editor.state.selection
+        editor
+          .chain()
+          .focus()
+          .insertContent({ type: 'liquid', attrs: { source } })
+          .setTextSelection(from + 1) // behind it, so that one types on
+          .run()
+      },
       insertTable: (html) => editor?.chain().focus().insertContent(html).run(),
       insertImage: (name) =>
         editor

@@ -1,0 +1,34 @@
+'use client'
+
+import { keepPreviousData, QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query'
+import { type ReactNode, useState } from 'react'
+import { useDebounce } from 'use-debounce'
+import { call, faultOf } from '../api'
+
+/** What the pages below ask of the API is kept, called off and put in order by one client. A question that fails is not asked again by itself: what is edited asks anew anyway. */
+export function Queries({ children }: { children: ReactNode }) {
+  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } } }))
+  return <QueryClientProvider client={client}>{children}</QueryClientProvider>
+}
+
+/** How a question stands. */
+export interface Asked<T> {
+  /** The newest answer; while another is under way, the one before. */
+  readonly answer: T | null
+  readonly busy: boolean
+  readonly fault: string | null
+}
+
+/** Asks the API something about what is being edited, again `delayMs` after each edit; an older question is called off. `body` null asks nothing. */
+export function useAsked<T>(path: string, body: unknown, delayMs: number): Asked<T> {
+  const now = body === null ? null : JSON.stringify(body)
+  const [question] = useDebounce(now, delayMs)
+  const { data, error, isFetching } = useQuery({
+    queryKey: [path, question],
+    queryFn: ({ signal }) => call<T>('POST', path, question === null ? undefined : JSON.parse(question), signal),
+    enabled: question !== null,
+    placeholderData: keepPreviousData,
+  })
+  if (now === null) return { answer: null, busy: false, fault: null }
+  return { answer: data ?? null, busy: isFetching || question !== now, fault: error && faultOf(error) }
+}

@@ -83,6 +83,7 @@ test('a dry run begins from a past change; what is typed in shows what would com
   await signIn(page)
   await page.goto('/workflows/Proved')
   await expect(page.getByRole('region', { name: 'Rehearsal' }).getByText(/It would have fired/)).toBeVisible()
+  await page.keyboard.press('j') // a key that leaves acts on a line that has the focus
   await page.keyboard.press('t')
   await expect(page).toHaveURL(/dry-run\?change=\d+/)
   const told = page.getByRole('region', { name: 'What it would do' })

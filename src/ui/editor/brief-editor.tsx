@@ -1,7 +1,7 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useEffect, useMemo, useReducer, useRef, useState } from 'react'
+import { useEffect, useEffectEvent, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { type Finding, isToMend } from '@/core/review/review'
 import { briefOf, type Line } from '@/core/workflow/brief'
@@ -215,14 +215,13 @@ function placeOfNew(chosen: string): string {
 
 /** Lines that were copied are pasted with Ctrl V, unless one types. */
 function usePaste(onPaste: (item: NonNullable<ReturnType<typeof readCopied>>) => void): void {
-  const latest = useRef(onPaste)
-  latest.current = onPaste
+  const paste = useEffectEvent(onPaste)
   useEffect(() => {
     const listen = (event: ClipboardEvent) => {
       const item = readCopied(event.clipboardData?.getData('text') ?? '')
       if (!item) return
       event.preventDefault()
-      latest.current(item)
+      paste(item)
     }
     window.addEventListener('paste', listen)
     return () => window.removeEventListener('paste', listen)

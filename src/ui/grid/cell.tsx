@@ -31,6 +31,8 @@ interface Props {
   readonly isTitle: boolean
   readonly isActive: boolean
   readonly isEditing: boolean
+  /** What was typed before and refused. */
+  readonly typed: Stored | undefined
   readonly titles: Readonly<Record<string, string>>
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
@@ -41,7 +43,7 @@ interface Props {
 }
 
 /** One cell: the value, or its editor; a double click edits, the title leads to the record. */
-export function Cell({ id, table, field, record, width, isTitle, isActive, isEditing, titles, people, organisation, onChoose, onEdit, onSave, onCancel }: Props) {
+export function Cell({ id, table, field, record, width, isTitle, isActive, isEditing, typed, titles, people, organisation, onChoose, onEdit, onSave, onCancel }: Props) {
   const text = record ? shownValue(field, record[field.name], titles, organisation) : '…'
   const look = `flex items-center overflow-hidden px-2 ${isNumeric(field) ? 'figures justify-end' : ''} ${isActive ? 'outline-2 outline-rope-mark -outline-offset-2' : ''} ${isEditing ? 'bg-rope-wash' : ''}`
   return (
@@ -50,7 +52,7 @@ export function Cell({ id, table, field, record, width, isTitle, isActive, isEdi
     // biome-ignore lint/a11y/useFocusableInteractive: the grid itself has the focus and names its active cell
     <div id={id} role="gridcell" aria-selected={isActive} className={look} style={{ width }} onClick={onChoose} onDoubleClick={isTitle ? undefined : onEdit}>
       {isEditing && record ? (
-        <ValueEditor field={field} value={record[field.name] ?? null} title={text} people={people} onSave={onSave} onCancel={onCancel} autoFocus />
+        <ValueEditor field={field} value={record[field.name] ?? null} typed={typed} title={text} people={people} onSave={onSave} onCancel={onCancel} autoFocus />
       ) : isTitle && record ? (
         <Link href={`/records/${table.name}/${record.id}`} tabIndex={-1} className="truncate font-semibold">
           {text || `${table.singular} ${record.id}`}

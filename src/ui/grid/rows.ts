@@ -1,16 +1,20 @@
 'use client'
 
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { keepPreviousData, useQueries, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import type { Condition } from '@/core/conditions/clause'
 import type { Image } from '@/core/values/tables'
-import { call } from '../api'
+import { call, faultOf } from '../api'
 
 export const PAGE_SIZE = 100
 
+/** How often the rows in view are looked at anew: others write too, and so do workflows. */
+const LOOK_EVERY_MS = 5_000
+
 interface Answer {
-  readonly records: Image[]
-  readonly count?: number
-  readonly titles?: Record<string, string>
+  readonly records: readonly Image[]
+  readonly count: number
+  readonly titles: Readonly<Record<string, string>>
 }
 
 export interface Rows {
@@ -18,63 +22,45 @@ export interface Rows {
   readonly fault: string | null
   readonly titles: Readonly<Record<string, string>>
   row(index: number): Image | undefined
-  /** Sees to it that the rows from first to last are loaded. */
+  /** Sees to it that the rows from first to last are loaded, and kept up to date. */
   want(first: number, last: number): void
+  /** Keeps the rows as they are while one of them is edited, or lets them go on. */
+  hold(isHeld: boolean): void
   /** Puts a record's new image in its place. */
   replace(image: Image, titles?: Record<string, string>): void
-  reload(): void
 }
 
 /** The rows of a grid, fetched page by page as they come into view. */
 export function useRows(table: string, where: Condition | null, order: string | null): Rows {
-  const [pages, setPages] = useState<ReadonlyMap<number, Image[]>>(new Map())
-  const [titles, setTitles] = useState<Record<string, string>>({})
-  const [count, setCount] = useState<number | null>(null)
-  const [fault, setFault] = useState<string | null>(null)
-  const asked = useRef(new Set<number>())
-  const query = `order=${encodeURIComponent(order ?? '-id')}&titles${where ? `&where=${encodeURIComponent(JSON.stringify(where))}` : ''}`
-  const current = useRef(query)
-
-  const fetchPage = useCallback(
-    async (page: number) => {
-      if (asked.current.has(page)) return
-      asked.current.add(page)
-      try {
-        const answer = await call<Answer>('GET', `/api/v1/records/${table}?limit=${PAGE_SIZE}&after=${page * PAGE_SIZE}&${query}${page === 0 ? '&count' : ''}`)
-        if (current.current !== query) return
-        setFault(null)
-        setPages((old) => new Map(old).set(page, answer.records))
-        setTitles((old) => ({ ...old, ...answer.titles }))
-        if (answer.count !== undefined) setCount(answer.count)
-      } catch (error) {
-        asked.current.delete(page)
-        setFault((error as Error).message)
-      }
-    },
-    [table, query],
-  )
-
-  const reload = useCallback(() => {
-    current.current = query
-    asked.current = new Set()
-    setPages(new Map())
-    void fetchPage(0)
-  }, [query, fetchPage])
-
-  useEffect(reload, [reload])
-
+  const client = useQueryClient()
+  const [pages, setPages] = useState<readonly number[]>([0])
+  const [isHeld, hold] = useState(false)
+  const query = `order=${encodeURIComponent(order ?? '-id')}&titles&count${where ? `&where=${encodeURIComponent(JSON.stringify(where))}` : ''}`
+  const keyOf = (page: number) => ['rows', table, query, page]
+  const answers = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: keyOf(page),
+      queryFn: ({ signal }: { signal: AbortSignal }) => call<Answer>('GET', `/api/v1/records/${table}?limit=${PAGE_SIZE}&after=${page * PAGE_SIZE}&${query}`, undefined, signal),
+      refetchInterval: isHeld ? false : LOOK_EVERY_MS,
+      placeholderData: page === 0 ? keepPreviousData : undefined,
+    })),
+  })
+  const loaded = new Map(pages.map((page, i) => [page, answers[i]?.data]))
+  const failed = answers.find((a) => a.error)?.error
   return {
-    count,
-    fault,
-    titles,
-    row: (index) => pages.get(Math.floor(index / PAGE_SIZE))?.[index % PAGE_SIZE],
+    count: answers.find((a) => a.data)?.data?.count ?? null,
+    fault: failed ? faultOf(failed) : null,
+    titles: Object.assign({}, ...answers.map((a) => a.data?.titles ?? {})),
+    row: (index) => (loaded.get(Math.floor(index / PAGE_SIZE)) ?? client.getQueryData<Answer>(keyOf(Math.floor(index / PAGE_SIZE))))?.records[index % PAGE_SIZE],
     want: (first, last) => {
-      for (let page = Math.floor(first / PAGE_SIZE); page <= Math.floor(last / PAGE_SIZE); page++) void fetchPage(page)
+      const wanted: number[] = []
+      for (let page = Math.floor(first / PAGE_SIZE); page <= Math.floor(last / PAGE_SIZE); page++) wanted.push(page)
+      if (wanted.join() !== pages.join()) setPages(wanted)
     },
-    replace: (image, more) => {
-      setPages((old) => new Map([...old].map(([page, rows]) => [page, rows.map((r) => (r.id === image.id ? image : r))])))
-      if (more) setTitles((old) => ({ ...old, ...more }))
+    hold,
+    replace: (image, titles) => {
+      for (const page of pages)
+        client.setQueryData<Answer>(keyOf(page), (old) => old && { ...old, titles: { ...old.titles, ...titles }, records: old.records.map((r) => (r.id === image.id ? image : r)) })
     },
-    reload,
   }
 }

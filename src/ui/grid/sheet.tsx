@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation'
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
-import { call } from '../api'
+import { call, faultOf } from '../api'
 import type { PersonChoice } from '../records/values'
 import { Cell, widthOf } from './cell'
 import { Header } from './header'
@@ -38,6 +38,13 @@ const STEPS: Record<string, At> = {
   PageUp: { row: -15, column: 0 },
 }
 
+/** A cell that is edited: whose it is, and what was typed into it before and refused. */
+interface Editing {
+  readonly record: number
+  readonly field: string
+  readonly typed?: Stored
+}
+
 /** The fields in the grid's order: the title first. */
 function columnsOf(table: TableDef): FieldDef[] {
   return [...table.fields].sort((a, b) => Number(b.name === table.titleField) - Number(a.name === table.titleField))
@@ -48,7 +55,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
   const router = useRouter()
   const scroller = useRef<HTMLDivElement>(null)
   const [at, setAt] = useState<At>({ row: 0, column: 0 })
-  const [editing, setEditing] = useState(false)
+  const [editing, setEditing] = useState<Editing | null>(null)
   const columns = columnsOf(table)
   const widths = columns.map(widthOf)
   const count = rows.count ?? 0
@@ -66,6 +73,11 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
     virtual.scrollToIndex(next.row)
   }
   const open = (record: Image) => router.push(`/records/${table.name}/${record.id}`)
+  const edit = (next: Editing | null) => {
+    setEditing(next)
+    rows.hold(next !== null) // so that no other record slips under what is typed
+    if (next === null) requestAnimationFrame(() => scroller.current?.focus())
+  }
   const onKeyDown = (event: KeyboardEvent) => {
     if (editing || event.ctrlKey || event.metaKey) return
     const step = STEPS[event.key]
@@ -74,18 +86,18 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
     else if (event.key === 'Home') move({ ...at, row: 0 })
     else if (event.key === 'End') move({ ...at, row: count - 1 })
     else if (event.key === 'Enter' && record && at.column === 0) open(record)
-    else if ((event.key === 'Enter' || event.key === 'F2') && record) setEditing(true)
+    else if ((event.key === 'Enter' || event.key === 'F2') && record) edit({ record: Number(record.id), field: columns[at.column]?.name ?? '' })
     else return
     event.preventDefault()
   }
-  const save = async (record: Image, field: FieldDef, value: Stored) => {
-    setEditing(false)
-    scroller.current?.focus()
+  const save = async (record: number, field: FieldDef, value: Stored) => {
+    edit(null)
     try {
-      const image = await call<Image>('PATCH', `/api/v1/records/${table.name}/${record.id}`, { [field.name]: value })
+      const image = await call<Image>('PATCH', `/api/v1/records/${table.name}/${record}`, { [field.name]: value })
       rows.replace(image, await titleFor(field, image, people, rows.titles))
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
+      edit({ record, field: field.name, typed: value }) // what was typed is there still, to be mended
     }
   }
   const total = widths.reduce((a, b) => a + b, 0)
@@ -127,20 +139,18 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
                     width={widths[column] as number}
                     isTitle={column === 0}
                     isActive={at.row === item.index && at.column === column}
-                    isEditing={editing && at.row === item.index && at.column === column}
+                    isEditing={editing !== null && editing.field === field.name && editing.record === record?.id}
+                    typed={editing?.typed}
                     titles={rows.titles}
                     people={people}
                     organisation={organisation}
                     onChoose={() => setAt({ row: item.index, column })}
                     onEdit={() => {
                       setAt({ row: item.index, column })
-                      setEditing(true)
+                      if (record) edit({ record: Number(record.id), field: field.name })
                     }}
-                    onSave={(value) => record && save(record, field, value)}
-                    onCancel={() => {
-                      setEditing(false)
-                      scroller.current?.focus()
-                    }}
+                    onSave={(value) => save(Number(record?.id), field, value)}
+                    onCancel={() => edit(null)}
                   />
                 ))}
               </div>

@@ -18,6 +18,8 @@ export function Choice({
   placeholder = 'Choose …',
   disabled,
   quiet,
+  startOpen,
+  onClose,
 }: {
   label: string
   value: string | null
@@ -27,9 +29,19 @@ export function Choice({
   disabled?: boolean
   /** Small and without a line, for a choice beside the thing itself. */
   quiet?: boolean
+  /** Opened at once, as where it stands in for a value that is edited. */
+  startOpen?: boolean
+  /** Told when the list is closed, whether something was chosen or not. */
+  onClose?: () => void
 }) {
   return (
-    <Select.Root value={value ?? ''} onValueChange={(next) => next !== '' && onChange(next)} disabled={disabled}>
+    <Select.Root
+      value={value ?? ''}
+      defaultOpen={startOpen}
+      onValueChange={(next) => next !== '' && onChange(next)}
+      onOpenChange={(isOpen) => !isOpen && onClose?.()}
+      disabled={disabled}
+    >
       <Select.Trigger
         aria-label={label}
         className={`flex items-center gap-2 text-left data-[placeholder]:text-muted ${quiet ? 'min-h-6 text-muted hover:text-ink' : 'blank-line justify-between'}`}

@@ -7,7 +7,7 @@ import { type Diagnostic, linter } from '@codemirror/lint'
 import { Annotation, EditorState, type Extension } from '@codemirror/state'
 import { EditorView, keymap } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
-import { useEffect, useImperativeHandle, useRef } from 'react'
+import { useEffect, useImperativeHandle, useLayoutEffect, useRef } from 'react'
 import { useEcho } from './echo'
 
 /** What is done to the code from outside. */
@@ -58,7 +58,9 @@ export function CodeField({ label, value, onChange, language, complete, lint, ro
   const view = useRef<EditorView | null>(null)
   const echo = useEcho()
   const now = useRef({ onChange, complete, lint })
-  now.current = { onChange, complete, lint }
+  useLayoutEffect(() => {
+    now.current = { onChange, complete, lint }
+  })
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view is made once; what changes is given to it below
   useEffect(() => {
     const made = new EditorView({

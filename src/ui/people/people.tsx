@@ -9,6 +9,7 @@ import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { useDeed } from '../settings/section'
+import { useUnsaved } from '../shell/leaving'
 import { Invitation, invite } from './invitation'
 import { Leaving } from './leaving'
 
@@ -88,12 +89,16 @@ const NOBODY = '\u0000nobody'
 
 function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | null; people: readonly ListedPerson[]; teams: readonly string[]; onDone: () => void }) {
   const { first_name, last_name, phone, team } = person ?? {}
-  const { register, handleSubmit } = useForm<Given>({
+  const { register, handleSubmit, formState } = useForm<Given>({
     defaultValues: { email: person?.email ?? '', first_name: first_name ?? '', last_name: last_name ?? '', phone: phone ?? '', team: team ?? '' },
   })
   const [manager, setManager] = useState(person?.manager ?? NOBODY)
   const [role, setRole] = useState(person?.role ?? NOBODY)
   const { busy, act } = useDeed()
+  useUnsaved(
+    (formState.isDirty || manager !== (person?.manager ?? NOBODY) || role !== (person?.role ?? NOBODY)) && !busy,
+    person ? `what stands of ${person.name}` : 'somebody new',
+  )
   const isInvited = person === null && role !== NOBODY
   const save = handleSubmit(async ({ email, ...given }) => {
     const body = {

@@ -10,9 +10,24 @@ import type { FieldDef, Image, Stored } from '@/core/values/tables'
 import { call } from '../api'
 import { useTables } from './tables-context'
 
+interface Props {
+  readonly field: FieldDef
+  readonly value: Stored
+  readonly title?: string
+  readonly onPick: (value: Stored) => void
+  /** Opened at once, as where it stands in for a value that is edited. */
+  readonly startOpen?: boolean
+  /** Told when it is closed and nothing was chosen. */
+  readonly onClose?: () => void
+}
+
 /** Chooses the record a link points at, found by its title as one types. */
-export function LinkPicker({ field, value, title, onPick }: { field: FieldDef; value: Stored; title?: string; onPick: (value: Stored) => void }) {
-  const [open, setOpen] = useState(false)
+export function LinkPicker({ field, value, title, onPick, startOpen = false, onClose }: Props) {
+  const [open, setOpen] = useState(startOpen)
+  const turn = (isOpen: boolean) => {
+    setOpen(isOpen)
+    if (!isOpen) onClose?.()
+  }
   const [text, setText] = useState('')
   const target = useTables().get(field.table ?? '')
   const records = useMatches(field.table ?? '', target?.titleField ?? 'id', text, open)
@@ -22,7 +37,7 @@ export function LinkPicker({ field, value, title, onPick }: { field: FieldDef; v
   }
   const item = 'rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash'
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
+    <Popover.Root open={open} onOpenChange={turn}>
       <Popover.Trigger aria-label={field.label} className="blank-line flex items-center justify-between gap-2 text-left">
         <span className={`truncate ${value === null ? 'text-muted' : ''}`}>{value === null ? 'blank' : (title ?? `${field.table} ${value}`)}</span>
         <ChevronDown aria-hidden className="size-3.5 text-muted" />

@@ -7,6 +7,7 @@ import { call, Refusal } from '../api'
 import { Button, ButtonLink } from '../parts/button'
 import { Labelled } from '../parts/labelled'
 import { Title } from '../parts/page'
+import { useUnsaved } from '../shell/leaving'
 import { TablesProvider } from './tables-context'
 import { ValueEditor } from './value-editor'
 import type { PersonChoice } from './values'
@@ -17,7 +18,8 @@ export function NewRecord({ table, tables, people }: { table: TableDef; tables: 
   const [values, setValues] = useState<Record<string, Stored>>({})
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [busy, setBusy] = useState(false)
-  const fields = table.fields.filter((f) => !f.number && f.type !== 'file')
+  const fields = table.fields.filter((f) => !f.number)
+  useUnsaved(Object.keys(values).length > 0 && !busy, `the new ${table.singular}`)
   const create = async () => {
     setBusy(true)
     try {

@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { type FieldDef, type Image, type Organisation, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
-import { call } from '../api'
+import { call, faultOf } from '../api'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { Title } from '../parts/page'
@@ -26,15 +26,19 @@ interface Props {
 /** A record's fields, each edited where it stands. */
 export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete }: Props) {
   const router = useRouter()
-  const [editing, setEditing] = useState<string | null>(null)
-  const save = async (field: FieldDef, value: Stored) => {
+  const [editing, setEditing] = useState<{ field: string; typed?: Stored } | null>(null)
+  const end = (field: FieldDef) => {
     setEditing(null)
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-field="${CSS.escape(field.name)}"]`)?.focus())
+  }
+  const save = async (field: FieldDef, value: Stored) => {
+    end(field)
     try {
       await call('PATCH', `/api/v1/records/${table.name}/${record.id}`, { [field.name]: value })
       router.refresh()
-      setTimeout(() => router.refresh(), 700)
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
+      setEditing({ field: field.name, typed: value }) // what was typed is there still, to be mended
     }
   }
   return (
@@ -45,10 +49,13 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
       <Title actions={canDelete && <DeleteRecord table={table} record={record} />}>{titleOf(table, record)}</Title>
       <dl className="mt-3 mb-8 border-rule border-b">
         {table.fields.map((field) => (
-          <div key={field.name} className={`grid min-h-9 grid-cols-[170px_minmax(0,1fr)] items-center gap-4 border-rule border-t ${editing === field.name ? 'bg-rope-wash' : ''}`}>
+          <div
+            key={field.name}
+            className={`grid min-h-9 grid-cols-[170px_minmax(0,1fr)] items-center gap-4 border-rule border-t ${editing?.field === field.name ? 'bg-rope-wash' : ''}`}
+          >
             <dt className="text-muted">{field.label}</dt>
             <dd className="min-w-0 py-1">
-              {editing === field.name ? (
+              {editing?.field === field.name ? (
                 <div className="max-w-md">
                   <ValueEditor
                     field={field}
@@ -56,12 +63,13 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
                     title={shownValue(field, record[field.name], titles, organisation)}
                     people={people}
                     onSave={(v) => save(field, v)}
-                    onCancel={() => setEditing(null)}
+                    typed={editing.typed}
+                    onCancel={() => end(field)}
                     autoFocus
                   />
                 </div>
               ) : (
-                <Value field={field} record={record} titles={titles} organisation={organisation} onEdit={() => setEditing(field.name)} />
+                <Value field={field} record={record} titles={titles} organisation={organisation} onEdit={() => setEditing({ field: field.name })} />
               )}
             </dd>
           </div>
@@ -91,6 +99,7 @@ function Value({
     <div className="group flex items-baseline gap-4">
       <button
         type="button"
+        data-field={field.name}
         aria-label={`Edit ${field.label}, now ${text || 'blank'}`}
         onClick={onEdit}
         className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}

@@ -2,7 +2,8 @@
 
 import { type KeyboardEvent, useState } from 'react'
 import type { FieldDef, Stored } from '@/core/values/tables'
-import { Choice } from '../parts/choice'
+import { Choice, type Option } from '../parts/choice'
+import { useUnsaved } from '../shell/leaving'
 import { FileEditor } from './file-editor'
 import { LinkPicker } from './link-picker'
 import type { PersonChoice } from './values'
@@ -15,15 +16,27 @@ interface Props {
   /** Takes the value as typed: texts for numbers and dates, null for blank. */
   readonly onSave: (value: Stored) => void
   readonly onCancel?: () => void
+  /** Whether it is edited now: a list opens at once, and closing it ends the editing. */
   readonly autoFocus?: boolean
+  /** What was typed before and refused; it stands there to be mended. */
+  readonly typed?: Stored
 }
 
 const BLANK = '\u0000blank'
 
 /** The control for one value of a field. Enter or leaving it saves, Esc gives up; choices save at once. */
-export function ValueEditor({ field, value, title, people, onSave, onCancel, autoFocus }: Props) {
+export function ValueEditor({ field, value, title, people, onSave, onCancel, autoFocus, typed }: Props) {
+  const now = autoFocus ? { startOpen: true, onClose: onCancel } : {}
   if (field.type === 'choice')
-    return <Options field={field} value={value === null ? BLANK : String(value)} options={(field.choices ?? []).map((c) => ({ value: c, label: c }))} onPick={(v) => onSave(v)} />
+    return (
+      <Options
+        field={field}
+        value={value === null ? BLANK : String(value)}
+        options={(field.choices ?? []).map((c) => ({ value: c, label: c }))}
+        onPick={(v) => onSave(v)}
+        {...now}
+      />
+    )
   if (field.type === 'yes/no')
     return (
       <Options
@@ -34,6 +47,7 @@ export function ValueEditor({ field, value, title, people, onSave, onCancel, aut
           { value: 'no', label: 'no' },
         ]}
         onPick={(v) => onSave(v === null ? null : v === 'yes')}
+        {...now}
       />
     )
   if (field.type === 'person')
@@ -43,16 +57,26 @@ export function ValueEditor({ field, value, title, people, onSave, onCancel, aut
         value={value === null ? BLANK : String(value)}
         options={people.filter((p) => p.active || p.id === value).map((p) => ({ value: String(p.id), label: p.name }))}
         onPick={(v) => onSave(v === null ? null : Number(v))}
+        {...now}
       />
     )
-  if (field.type === 'link') return <LinkPicker field={field} value={value} title={title} onPick={onSave} />
-  if (field.type === 'file') return <FileEditor field={field} onSave={onSave} onCancel={onCancel} />
-  return <TextEditor field={field} value={value} onSave={onSave} onCancel={onCancel} autoFocus={autoFocus} />
+  if (field.type === 'link') return <LinkPicker field={field} value={value} title={title} onPick={onSave} {...now} />
+  if (field.type === 'file') return <FileEditor field={field} onSave={onSave} onCancel={onCancel} autoFocus={autoFocus ?? false} />
+  return <TextEditor field={field} value={value} typed={typed} onSave={onSave} onCancel={onCancel} autoFocus={autoFocus} />
 }
 
-function Options({ field, value, options, onPick }: { field: FieldDef; value: string; options: { value: string; label: string }[]; onPick: (value: string | null) => void }) {
+interface OptionsProps {
+  readonly field: FieldDef
+  readonly value: string
+  readonly options: readonly Option[]
+  readonly onPick: (value: string | null) => void
+  readonly startOpen?: boolean
+  readonly onClose?: () => void
+}
+
+function Options({ field, value, options, onPick, ...rest }: OptionsProps) {
   const all = field.required ? options : [{ value: BLANK, label: 'blank' }, ...options]
-  return <Choice label={field.label} value={all.some((o) => o.value === value) ? value : null} options={all} onChange={(v) => onPick(v === BLANK ? null : v)} />
+  return <Choice label={field.label} value={all.some((o) => o.value === value) ? value : null} options={all} onChange={(v) => onPick(v === BLANK ? null : v)} {...rest} />
 }
 
 const INPUT_TYPES: Partial<Record<FieldDef['type'], string>> = { date: 'date', 'date-time': 'datetime-local', email: 'email', phone: 'tel' }
@@ -63,9 +87,13 @@ function localInstant(value: string): string {
   return new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
 }
 
-function TextEditor({ field, value, onSave, onCancel, autoFocus }: Omit<Props, 'people' | 'title'>) {
-  const start = value === null ? '' : field.type === 'date-time' ? localInstant(String(value)) : String(value)
-  const [text, setText] = useState(start)
+/** A value as it is typed. */
+const asTyped = (field: FieldDef, value: Stored) => (value === null ? '' : field.type === 'date-time' ? localInstant(String(value)) : String(value))
+
+function TextEditor({ field, value, typed, onSave, onCancel, autoFocus }: Omit<Props, 'people' | 'title'>) {
+  const start = asTyped(field, value)
+  const [text, setText] = useState(typed === undefined ? start : asTyped(field, typed))
+  useUnsaved(text !== start, field.label)
   const save = () => {
     if (text === start) onCancel?.()
     else if (text.trim() === '') onSave(null)

@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import type { Workflow } from '@/core/workflow/document'
 import type { Template } from '@/core/workflow/evaluate'
-import { call } from '../api'
+import { call, faultOf } from '../api'
 import { AttachField } from '../editor/attach-field'
 import { BodyField, SubjectField } from '../editor/body/body-field'
 import { useEvidence } from '../editor/evidence'
@@ -18,6 +18,7 @@ import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { MarginTitle, Page } from '../parts/page'
 import { TablesProvider } from '../records/tables-context'
+import { useUnsaved } from '../shell/leaving'
 import { counted } from '../today/summary'
 
 interface Props {
@@ -53,6 +54,7 @@ function versionOption({ version, at, by }: Props['versions'][number]): Option {
 export function TemplateEditor({ template, kept, version, versions, users, setting }: Props) {
   const router = useRouter()
   const [draft, setDraft] = useState(template)
+  const [held, setHeld] = useState(template)
   const [sample, setSample] = useState<number | null>(null)
   const [looked, setLooked] = useState<number | null>(null)
   const lookAt = (wanted: number) => {
@@ -69,116 +71,121 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
   const placeholders = useMemo(() => new Map(evidence?.placeholders.map((p) => [p.path, p]) ?? []), [evidence])
   const problems = review.filter((f) => f.path.startsWith('/actions'))
   const set = (change: Partial<Template>) => setDraft((old) => ({ ...old, ...change }))
+  const isEdited = JSON.stringify(draft) !== JSON.stringify(held)
+  useUnsaved(isEdited, 'the template')
   const save = async () => {
     const { name, table: of, subject, body, format, priority, attachments } = draft
     try {
       const { version: next } = await call<{ version: number }>('PUT', `/api/v1/templates/${encodeURIComponent(name)}`, { table: of, subject, body, format, priority, attachments })
       toast.success(`Saved as version ${next}.${users.length ? ` ${counted(users.length, 'workflow')} ${users.length === 1 ? 'sends' : 'send'} it from now on.` : ''}`)
       setLooked(null)
+      setHeld(draft)
       router.replace(`/templates/${encodeURIComponent(name)}`)
       router.refresh()
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   return (
     <TablesProvider tables={setting.tables}>
-      <Page
-        margin={
-          <>
-            <MarginTitle note="As a mail of a workflow would carry it">For a real record</MarginTitle>
-            <Choice
-              label="For the record"
-              value={evidence?.sample ? String(evidence.sample) : null}
-              options={evidence?.samples.map((s) => ({ value: String(s.id), label: s.title })) ?? []}
-              onChange={(id) => setSample(Number(id))}
-            />
-            <div className="mt-4">
-              {evidence?.plan?.messages[0] ? <Preview message={evidence.plan.messages[0]} /> : <p className="text-muted">{evidence?.fault ?? 'Nothing to show it on yet.'}</p>}
-            </div>
-          </>
-        }
-      >
-        <p className="text-sm">
-          <Link href="/templates">Templates</Link>
-        </p>
-        <input
-          aria-label="Name of the template"
-          value={draft.name}
-          disabled={kept !== null}
-          onChange={(e) => set({ name: e.target.value })}
-          className="w-full border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
-        />
-        <p className="mt-1 mb-5 flex flex-wrap items-center gap-x-6 gap-y-2 text-sm">
-          {version && versions.length > 1 ? (
-            <span className="w-52">
-              <Choice label="Text of version" quiet value={String(looked ?? version)} options={versions.map(versionOption)} onChange={(v) => lookAt(Number(v))} />
-            </span>
-          ) : (
-            <span className="text-muted">{version ? `Version ${version}` : 'Not kept yet'}</span>
-          )}
-          {looked !== null && looked !== version && <span className="text-rope">Saving makes it the newest again.</span>}
-          <span className="text-muted">
-            {users.length === 0
-              ? 'No workflow sends it.'
-              : users.map((name, i) => (
-                  <span key={name}>
-                    {i === 0 ? 'Sent by ' : ', '}
-                    <Link href={`/workflows/${encodeURIComponent(name)}`}>{name}</Link>
-                  </span>
-                ))}
-          </span>
-          <span className="ml-auto flex items-center gap-5">
-            {kept && <ButtonLink href={`/templates/new?copy=${encodeURIComponent(kept)}`}>Make a copy</ButtonLink>}
-            <Button kind="main" onClick={save}>
-              {users.length ? 'Save, also for those workflows' : 'Save'}
-            </Button>
-          </span>
-        </p>
-        {table && (
-          <PlaceProvider
-            document={document}
-            table={table}
-            path="/actions/0"
-            setting={setting}
-            wording={wording}
-            plan={evidence?.plan ?? null}
-            placeholders={placeholders}
-            evidence={null}
-            put={() => undefined}
-          >
-            <div className="grid max-w-3xl gap-4">
-              <div className="grid grid-cols-2 gap-8">
-                <Labelled label="For records of">
-                  <Choice
-                    label="For records of"
-                    value={draft.table}
-                    options={tables.map((t) => ({ value: t.name, label: t.label }))}
-                    onChange={(name) => set({ table: name })}
-                    disabled={users.length > 0}
-                  />
-                </Labelled>
-                <Labelled label="Priority">
-                  <Choice
-                    label="Priority"
-                    value={draft.priority}
-                    options={['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))}
-                    onChange={(v) => set({ priority: v as Template['priority'] })}
-                  />
-                </Labelled>
+      <div data-editor>
+        <Page
+          margin={
+            <>
+              <MarginTitle note="As a mail of a workflow would carry it">For a real record</MarginTitle>
+              <Choice
+                label="For the record"
+                value={evidence?.sample ? String(evidence.sample) : null}
+                options={evidence?.samples.map((s) => ({ value: String(s.id), label: s.title })) ?? []}
+                onChange={(id) => setSample(Number(id))}
+              />
+              <div className="mt-4">
+                {evidence?.plan?.messages[0] ? <Preview message={evidence.plan.messages[0]} /> : <p className="text-muted">{evidence?.fault ?? 'Nothing to show it on yet.'}</p>}
               </div>
-              <SubjectField value={draft.subject} onChange={(subject) => set({ subject })} />
-              <BodyField value={draft.body} format={draft.format} onChange={(body) => set({ body })} onFormat={(format, body) => set({ format, body })} />
-              <AttachField entries={draft.attachments ?? []} onChange={(attachments) => set({ attachments })} />
-              {problems.map((f) => (
-                <p key={f.path + f.message} className="text-alarm text-sm">
-                  {f.message}
-                </p>
-              ))}
-            </div>
-          </PlaceProvider>
-        )}
-      </Page>
+            </>
+          }
+        >
+          <p className="text-sm">
+            <Link href="/templates">Templates</Link>
+          </p>
+          <input
+            aria-label="Name of the template"
+            value={draft.name}
+            disabled={kept !== null}
+            onChange={(e) => set({ name: e.target.value })}
+            className="w-full border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
+          />
+          <p className="mt-1 mb-5 flex flex-wrap items-center gap-x-6 gap-y-2 text-sm">
+            {version && versions.length > 1 ? (
+              <span className="w-52">
+                <Choice label="Text of version" quiet value={String(looked ?? version)} options={versions.map(versionOption)} onChange={(v) => lookAt(Number(v))} />
+              </span>
+            ) : (
+              <span className="text-muted">{version ? `Version ${version}` : 'Not kept yet'}</span>
+            )}
+            {looked !== null && looked !== version && <span className="text-rope">Saving makes it the newest again.</span>}
+            <span className="text-muted">
+              {users.length === 0
+                ? 'No workflow sends it.'
+                : users.map((name, i) => (
+                    <span key={name}>
+                      {i === 0 ? 'Sent by ' : ', '}
+                      <Link href={`/workflows/${encodeURIComponent(name)}`}>{name}</Link>
+                    </span>
+                  ))}
+            </span>
+            <span className="ml-auto flex items-center gap-5">
+              {kept && <ButtonLink href={`/templates/new?copy=${encodeURIComponent(kept)}`}>Make a copy</ButtonLink>}
+              <Button kind="main" onClick={save}>
+                {users.length ? 'Save, also for those workflows' : 'Save'}
+              </Button>
+            </span>
+          </p>
+          {table && (
+            <PlaceProvider
+              document={document}
+              table={table}
+              path="/actions/0"
+              setting={setting}
+              wording={wording}
+              plan={evidence?.plan ?? null}
+              placeholders={placeholders}
+              evidence={null}
+              put={() => undefined}
+            >
+              <div className="grid max-w-3xl gap-4">
+                <div className="grid grid-cols-2 gap-8">
+                  <Labelled label="For records of">
+                    <Choice
+                      label="For records of"
+                      value={draft.table}
+                      options={tables.map((t) => ({ value: t.name, label: t.label }))}
+                      onChange={(name) => set({ table: name })}
+                      disabled={users.length > 0}
+                    />
+                  </Labelled>
+                  <Labelled label="Priority">
+                    <Choice
+                      label="Priority"
+                      value={draft.priority}
+                      options={['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))}
+                      onChange={(v) => set({ priority: v as Template['priority'] })}
+                    />
+                  </Labelled>
+                </div>
+                <SubjectField value={draft.subject} onChange={(subject) => set({ subject })} />
+                <BodyField value={draft.body} format={draft.format} onChange={(body) => set({ body })} onFormat={(format, body) => set({ format, body })} />
+                <AttachField entries={draft.attachments ?? []} onChange={(attachments) => set({ attachments })} />
+                {problems.map((f) => (
+                  <p key={f.path + f.message} className="text-alarm text-sm">
+                    {f.message}
+                  </p>
+                ))}
+              </div>
+            </PlaceProvider>
+          )}
+        </Page>
+      </div>
     </TablesProvider>
   )
 }

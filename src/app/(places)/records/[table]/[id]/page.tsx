@@ -15,6 +15,7 @@ import { readSchema } from '@/store/tables'
 import { Page } from '@/ui/parts/page'
 import { NewRecord } from '@/ui/records/new-record'
 import { RecordSheet } from '@/ui/records/record-sheet'
+import { RecordRefresh } from '@/ui/records/refresh'
 import { RelatedList } from '@/ui/records/related-list'
 import { Timeline } from '@/ui/records/timeline'
 
@@ -55,6 +56,7 @@ export default async function RecordPage(props: Params) {
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
     <Page margin={<Timeline table={table} changes={changes} messages={messages.map((message) => seenBy(actor, message))} runs={runs} titles={titles} organisation={settings} />}>
+      <RecordRefresh newest={changes[0]?.at.toISOString() ?? null} />
       <RecordSheet
         table={table}
         tables={tables}

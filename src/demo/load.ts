@@ -1,6 +1,7 @@
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
+import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { Delivery } from '@/engine/delivery/deliver'
 import { giveNotices } from '@/engine/delivery/notices'
@@ -181,7 +182,7 @@ async function settleAll({ dispatcher, delivery, pool, baseUrl, clock }: Engine)
 function write(db: Queryable, event: Event, schema: ReadonlyMap<string, TableDef>, people: ReadonlyMap<string, number>): Promise<void> {
   return transactionOn(db, async () => {
     await actAs(db, { by: changedBy(event.by, people), clock: event.at })
-    for (const w of event.writes) await writeOne(db, schema.get(w.table) as TableDef, w)
+    for (const w of event.writes) await writeOne(db, must(schema.get(w.table)), w)
   })
 }
 
@@ -193,6 +194,6 @@ async function writeOne(db: Queryable, table: TableDef, w: Write): Promise<void>
 
 function changedBy(by: string, people: ReadonlyMap<string, number>): ChangedBy {
   const person = people.get(by)
-  if (person !== undefined) return { kind: 'person', person, name: PEOPLE.find((p) => p.email === by)?.name as string }
+  if (person !== undefined) return { kind: 'person', person, name: must(PEOPLE.find((p) => p.email === by)?.name) }
   return by === 'import' ? { kind: 'import', person: null, name: 'Timetable import' } : { kind: 'system', person: null, name: 'Ticket counter' }
 }

@@ -2,6 +2,7 @@ import { existsSync, readFileSync } from 'node:fs'
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
+import { must } from '@/core/must'
 import { checkRole } from '@/store/access/database-role'
 import { ensureKey } from '@/store/access/sealed'
 import { sealSecrets } from '@/store/access/secrets'
@@ -22,7 +23,7 @@ async function ensureToken(pool: Pool): Promise<void> {
 }
 
 const say = (line: string) => process.stdout.write(`${line}\n`)
-const pool = createPool(DATABASE_URL as string, { max: 4 })
+const pool = createPool(must(DATABASE_URL), { max: 4 })
 try {
   ensureKey()
   const { stops, warnings } = await checkRole(pool)
@@ -34,7 +35,7 @@ try {
   if (process.argv.includes('--demo') && (await readMark(pool, 'demo')) === null) {
     say('Loading the demo: 90 days of Ternsay Ferries …')
     await loadDemo(pool, {
-      databaseUrl: DATABASE_URL as string,
+      databaseUrl: must(DATABASE_URL),
       home: RAPPEL_HOME,
       baseUrl: RAPPEL_BASE_URL,
       postRoomUrl: `http://127.0.0.1:${RAPPEL_POST_ROOM_PORT}`,

@@ -1,4 +1,5 @@
 import type { Pool } from 'pg'
+import { faultOf } from '@/core/must'
 import { forgetAttempt, noteAttempt } from '@/store/attempts'
 import { claimLate, hasLate } from '@/store/catch-up'
 import { claimChanges, takeShard } from '@/store/changes'
@@ -151,9 +152,9 @@ export class Dispatcher {
   /** The program as things stand. */
   async current(db: Queryable): Promise<Program> {
     if (this.program?.generation !== (await readGeneration(db))) this.program = await loadProgram(db, this.baseUrl)
-    return this.program as Program
+    return this.program
   }
 }
 
 /** Why a change is set aside that could not be handled, in a sentence. */
-const undecidable = (error: unknown) => `It could not be decided about: ${(explained(error) as Error).message}`
+const undecidable = (error: unknown) => `It could not be decided about: ${faultOf(explained(error))}`

@@ -1,6 +1,7 @@
 import type { Change } from '@/core/changes/change'
 import { fallsInto } from '@/core/changes/snapshot'
 import type { Facts } from '@/core/conditions/compile'
+import { must } from '@/core/must'
 import { LoadedLookups } from '@/core/paths/lookups'
 import { titleOf } from '@/core/values/tables'
 import { budgetOf, type CompiledWorkflow, canFire, factsOf, type Surroundings } from '@/core/workflow/evaluate'
@@ -56,11 +57,11 @@ export async function fire(db: Queryable, program: Program, pairs: readonly Pair
   const broken: (Pair & { settled: Settled })[] = []
   for (const { live, change } of pairs) {
     if (live.compiled) candidates.push({ live, compiled: live.compiled, change })
-    else broken.push({ live, change, settled: { fault: live.fault as string } })
+    else broken.push({ live, change, settled: { fault: must(live.fault) } })
   }
   const settled = apart ? await settleApart(apart, candidates) : await settleHere(db, program, candidates, slow)
   const fired = candidates.flatMap(({ live, change }, i) => {
-    const outcome = settled[i] as Settled
+    const outcome = must(settled[i])
     return 'fault' in outcome || outcome.plan.fires ? [{ live, change, settled: asTried(live, outcome) }] : []
   })
   return chained(db, [...fired, ...broken], program)

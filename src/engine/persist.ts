@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Change } from '@/core/changes/change'
 import { signWhyFooter } from '@/core/message/footer'
+import { faultOf } from '@/core/must'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
 import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/messages'
@@ -74,7 +75,7 @@ async function persistTogether(db: Queryable, firings: readonly Firing[], post: 
     await inSavepoint(db, () => write(db, firings, post))
   } catch (error) {
     if (!isFaultOfData(error)) throw error
-    if (others.length === 0) await write(db, [failed(only, (error as Error).message)], post)
+    if (others.length === 0) await write(db, [failed(only, faultOf(error))], post)
     else for (const firing of firings) await persistTogether(db, [firing], post)
   }
 }
@@ -84,8 +85,8 @@ async function persistAlone(db: Queryable, firing: Firing, post: Post): Promise<
   try {
     await inSavepoint(db, () => write(db, [firing], post))
   } catch (error) {
-    if (mayPass(error)) await write(db, [firing], post, { state: 'waiting', error: (error as Error).message, next_at: nextTry(1, post.clock()) })
-    else if (isFaultOfData(error)) await write(db, [failed(firing, (explained(error) as Error).message)], post)
+    if (mayPass(error)) await write(db, [firing], post, { state: 'waiting', error: faultOf(error), next_at: nextTry(1, post.clock()) })
+    else if (isFaultOfData(error)) await write(db, [failed(firing, faultOf(explained(error)))], post)
     else throw error
   }
 }

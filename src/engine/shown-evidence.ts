@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import type { Plan } from '@/core/workflow/plan'
 import { type ShownPlan, shownPlan } from '@/core/workflow/shown'
 import type { Queryable } from '@/store/database'
@@ -19,7 +20,7 @@ async function rendered(db: Queryable, plan: Plan): Promise<ShownPlan> {
   const cache = caches.get(db) ?? new ContentsCache(db)
   caches.set(db, cache)
   const contents = await cache.read(inline)
-  const images = new Map(inline.map((a) => [a.cid as string, { type: a.type, content: contents.get(a.file) as Buffer }]))
+  const images = new Map(inline.map((a) => [must(a.cid), { type: a.type, content: must(contents.get(a.file)) }]))
   const shown = shownPlan(plan)
   return { ...shown, messages: shown.messages.map((m, i) => (i < WITH_IMAGES ? { ...m, html: withImagesInPlace(m.html, images) } : m)) }
 }

@@ -27,7 +27,7 @@ function sawOf(seen: ReadonlyMap<string, unknown>): Saw {
   const groups: Record<string, { people: string[]; addresses: string[] }> = {}
   const suppressed: string[] = []
   for (const [key, value] of seen) {
-    const [kind] = key.split(' ', 1) as [string]
+    const [kind = ''] = key.split(' ', 1)
     const name = key.slice(kind.length + 1)
     if (kind === 'group' && value) groups[name] = { people: (value as Group).people.map((p) => String(p.email)), addresses: [...(value as Group).addresses] }
     if (kind === 'suppression' && value === true) suppressed.push(name)

@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import { faultOf, must } from '@/core/must'
 import type { Surroundings } from '@/core/workflow/evaluate'
 import { readChange } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
@@ -49,14 +50,14 @@ export class WaitingRuns {
 
   private async decide({ id, attempt }: WaitingRun, { compiled, fault }: LiveWorkflow, change: Change | null): Promise<Settled> {
     if (!change) return { fault: 'Its change is no longer in the log.' }
-    if (!compiled) return { fault: fault as string }
+    if (!compiled) return { fault: must(fault) }
     if (attempt > MOST_ATTEMPTS) return { fault: `It was tried ${MOST_ATTEMPTS} times in vain.` }
     try {
       return await this.apart.run('decide', { workflow: compiled.workflow, change, key: `run ${id}` })
     } catch (error) {
       if (error instanceof Closed) await giveBackRun(this.pool, { id, attempt }, this.clock())
       if (!isFaultOfData(error)) throw error
-      return { fault: (error as Error).message }
+      return { fault: faultOf(error) }
     }
   }
 
@@ -71,8 +72,8 @@ export class WaitingRuns {
     } catch (error) {
       if (isDatabaseAway(error)) throw error
       const again = isFaultOfData(error) ? null : nextTry(run.attempt, this.clock())
-      if (!again) return fail((explained(error) as Error).message)
-      await finishRun(db, run.id, { state: 'waiting', why: settled.plan.why, error: (error as Error).message, trace: null, next_at: again })
+      if (!again) return fail(faultOf(explained(error)))
+      await finishRun(db, run.id, { state: 'waiting', why: settled.plan.why, error: faultOf(error), trace: null, next_at: again })
     }
   }
 }

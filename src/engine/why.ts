@@ -1,4 +1,5 @@
 import type { Change } from '@/core/changes/change'
+import { must } from '@/core/must'
 import type { Workflow } from '@/core/workflow/document'
 import { compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
 import { loadNeedsAsOf, positionOf } from '@/store/as-of'
@@ -12,5 +13,5 @@ export async function explainChange(db: Queryable, workflow: Workflow, change: C
   const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),
   )
-  return settled as Settled
+  return must(settled)
 }

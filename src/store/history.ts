@@ -55,7 +55,7 @@ const before: RowSql = (field) =>
 
 /** A condition on changes as SQL over the log; what looks through links or works out formulas lets more through than holds. */
 function holds(query: HistoryQuery, condition: Condition | undefined, firing: 'entering' | 'every', first: number) {
-  if (!condition) return { text: 'true', params: [] as readonly unknown[] }
+  if (!condition) return { text: 'true', params: [] }
   const { table, setting, cue } = query
   return changeSql(condition, firing, table, setting, { quote, table: tableName }, { change: 'c', now: now(cue), before, ownOnly: true }, first)
 }

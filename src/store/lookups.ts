@@ -1,5 +1,6 @@
 import type { Setting } from '@/core/conditions/compile'
 import { conditionSql } from '@/core/conditions/sql'
+import { must } from '@/core/must'
 import { type FreshNeed, type ListNeed, LookupFault, type Need, needKey } from '@/core/paths/lookups'
 import { fieldOf, type Image, type Stored } from '@/core/values/tables'
 import { inSavepoint, many, one, type Queryable, quote, tableName } from './database'
@@ -183,7 +184,7 @@ async function readLists(db: Queryable, alike: readonly ListNeed[], { setting }:
 /** Reserves the id and automatic numbers of a record to be created; dry, it only shows where they will stand. */
 async function freshRecord(db: Queryable, { table: name }: FreshNeed, { setting, dry }: Loading): Promise<Image> {
   const numbers = setting.schema.get(name)?.fields.filter((f) => f.number) ?? []
-  if (dry) return { id: null, ...Object.fromEntries(numbers.map((f) => [f.name, (f.number as string).replace(/\{0+\}/, '…')])) }
+  if (dry) return { id: null, ...Object.fromEntries(numbers.map((f) => [f.name, must(f.number).replace(/\{0+\}/, '…')])) }
   const { id } = await one<{ id: number }>(db, `select nextval(pg_get_serial_sequence($1, 'id')) as id`, [tableName(name)])
   const image: Record<string, Stored> = { id }
   for (const field of numbers) {

@@ -1,3 +1,4 @@
+import { codeOf } from '@/core/must'
 /** Something that was asked of the store and cannot be done, with a sentence for whoever asked. */
 export class Refused extends Error {
   override readonly name = 'Refused'
@@ -43,7 +44,8 @@ function linkPath(detail: string | undefined): string {
 
 /** SQLSTATE classes 08 (connection), 57P (operator intervention) and 53 (resources), and the socket errors of a server that is not there. */
 export function isDatabaseAway(error: unknown): boolean {
-  const { code, message } = (error ?? {}) as { code?: unknown; message?: unknown }
+  const code = codeOf(error)
+  const message = error instanceof Error ? error.message : undefined
   if (typeof code === 'string' && /^(08|57P|53|ECONN|EPIPE|ETIMEDOUT|ENOTFOUND|EAI_)/.test(code)) return true
   if (error instanceof AggregateError) return error.errors.some(isDatabaseAway)
   return typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error)/.test(message)
@@ -51,7 +53,7 @@ export function isDatabaseAway(error: unknown): boolean {
 
 /** SQLSTATE of what may pass: serialization failure, deadlock, lock not available. */
 export function mayPass(error: unknown): boolean {
-  return ['40001', '40P01', '55P03'].includes(String((error as { code?: unknown } | null)?.code))
+  return ['40001', '40P01', '55P03'].includes(String(codeOf(error)))
 }
 
 /**
@@ -60,13 +62,13 @@ export function mayPass(error: unknown): boolean {
  */
 export function isFaultOfData(error: unknown): boolean {
   if (isDatabaseAway(error) || mayPass(error)) return false
-  const code = (error as { code?: unknown } | null)?.code
+  const code = codeOf(error)
   return !(typeof code === 'string' && /^(25|26|40|55|57|58)...$/.test(code))
 }
 
 /** Turns a constraint that the database upheld into a refusal in words; anything else is handed back as it was. */
 export function explained(error: unknown): unknown {
-  const code = (error as DatabaseError | null)?.code
+  const code = codeOf(error)
   const sentence = typeof code === 'string' ? SENTENCES[code] : undefined
   return sentence ? sentence(error as DatabaseError) : error
 }

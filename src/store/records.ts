@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import type { Condition } from '@/core/conditions/clause'
 import type { Setting } from '@/core/conditions/compile'
 import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
+import { must } from '@/core/must'
 import { fieldOf, type Image, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'
 import { readFileInfos } from './files'
@@ -90,7 +91,7 @@ export async function readLinked(db: Queryable, table: TableDef, records: readon
 export async function readTitles(db: Queryable, schema: Setting['schema'], table: TableDef, records: readonly Image[]): Promise<Map<string, string>> {
   const titles = new Map<string, string>()
   for (const [target, images] of await readLinked(db, table, records)) {
-    const def = schema.get(target) as TableDef
+    const def = must(schema.get(target))
     for (const [id, image] of images) titles.set(`${target} ${id}`, titleOf(def, image))
   }
   const files = table.fields.filter((f) => f.type === 'file').flatMap((f) => records.flatMap((record) => (record[f.name] ? [Number(record[f.name])] : [])))
@@ -135,7 +136,7 @@ export async function deleteRecord(db: Queryable, table: TableDef, id: number): 
 /** Changes fields of many records by id or condition; how many there were. */
 export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: { ids?: readonly number[]; where?: Condition }, image: Image): Promise<number> {
   const fields = Object.keys(image)
-  const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] as unknown[] } : whereSql(table, setting as Setting, which.where)
+  const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] } : whereSql(table, must(setting), which.where)
   const sets = fields.map((f, i) => `${quote(f)} = $${where.params.length + i + 1}`).join(', ')
   return refusing(() => touch(db, `update ${tableName(table.name)} as t set ${sets} where ${where.text}`, [...where.params, ...fields.map((f) => image[f] as Stored)]))
 }

@@ -1,4 +1,5 @@
 import pg, { type Pool } from 'pg'
+import { must } from '@/core/must'
 import { parseValue } from '@/core/values/parse'
 import { FIELD_TYPES, type FieldDef, type FieldType, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { many, type Queryable, quote, touch, transaction } from './database'
@@ -190,14 +191,14 @@ async function addColumn(db: Queryable, table: string, field: FieldDef, isEmpty:
 const REFERENCES: Partial<Record<FieldType, (field: FieldDef) => string>> = {
   person: () => 'rappel.person',
   file: () => 'rappel.file',
-  link: (field) => `data.${quote(field.table as string)}`,
+  link: (field) => `data.${quote(must(field.table))}`,
 }
 
 async function setColumnDefault(db: Queryable, table: string, field: FieldDef): Promise<void> {
   const column = `alter table data.${quote(table)} alter column ${quote(field.name)}`
   const pattern = PATTERN.exec(field.number ?? '')
   if (pattern) {
-    const [, prefix, zeros, suffix] = pattern as unknown as [string, string, string, string]
+    const [, prefix = '', zeros = '', suffix = ''] = pattern
     const sequence = `data.${quote(`${table}_${field.name}_number`.slice(0, 63))}`
     await db.query(`create sequence if not exists ${sequence} owned by data.${quote(table)}.${quote(field.name)}`)
     const [p, s] = [pg.escapeLiteral(prefix), pg.escapeLiteral(suffix)]

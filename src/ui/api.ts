@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 /** What a call that was refused says: the problem document of RFC 9457. */
 export interface ProblemDocument {
   readonly status: number
@@ -17,9 +18,6 @@ export class Refusal extends Error {
     super(problem.problems?.length ? problem.problems.map((p) => p.message).join(' ') : problem.detail)
   }
 }
-
-/** What went wrong, in a sentence. */
-export const faultOf = (error: unknown): string => (error instanceof Error ? error.message : String(error))
 
 /** Calls the application's API. @throws Refusal with the problem document, also when the server cannot be reached */
 export function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal, headers: Readonly<Record<string, string>> = {}): Promise<T> {
@@ -62,7 +60,7 @@ async function answer<T>(path: string, init: RequestInit, isAgain = false): Prom
     if (init.signal?.aborted) throw error
     throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
   })
-  if (response.status === 204) return undefined as T
+  if (response.status === 204) return must(undefined)
   const result: unknown = await response.json().catch((error: unknown) => {
     if (response.ok) throw error // cut off half-way, as when the call was given up
     return null
@@ -85,11 +83,11 @@ export async function watch<T>(path: string, body: unknown, signal: AbortSignal,
   let rest = ''
   for await (const text of textOf(response.body)) {
     const lines = (rest + text).split('\n')
-    rest = lines.pop() as string
+    rest = must(lines.pop())
     for (const line of lines.filter(Boolean)) {
       const told = JSON.parse(line) as { progress?: number; result?: T; problem?: ProblemDocument }
       if (told.problem) throw new Refusal(told.problem)
-      if ('result' in told) return told.result as T
+      if ('result' in told) return must(told.result)
       if (told.progress !== undefined) onProgress(told.progress)
     }
   }

@@ -1,6 +1,7 @@
 import { cookies } from 'next/headers'
 import { forbidden, redirect } from 'next/navigation'
 import type { ChangedBy } from '@/core/changes/change'
+import { must } from '@/core/must'
 import { hasAdministrator, readToken, type Session, sessionPerson } from '@/store/access/sessions'
 import type { Role } from '@/store/people'
 import { mayUse, type Permission } from './access'
@@ -23,7 +24,7 @@ export interface Actor {
 
 function signedIn(person: Session): Actor {
   return {
-    role: person.role as Role,
+    role: must(person.role),
     person: person.id,
     name: person.name,
     email: person.email,

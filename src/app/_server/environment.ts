@@ -1,28 +1,25 @@
 import type { Pool } from 'pg'
+import { must } from '@/core/must'
 import { Apart } from '@/engine/apart/apart'
 import { SignInLimits } from '@/store/access/sign-in-limits'
 import { createPool } from '@/store/database'
-
-const kept = globalThis as unknown as { rappelPool?: Pool; rappelLimits?: SignInLimits; rappelApart?: Apart }
+import { kept } from './kept'
 
 /** The web server's connection pool, one a process. */
 export function pool(): Pool {
   const url = process.env.DATABASE_URL
   if (!url) throw new Error('DATABASE_URL is not set: start Rappel with npm run demo or npm start.')
-  kept.rappelPool ??= createPool(url, { max: 12, name: 'rappel web' })
-  return kept.rappelPool
+  return kept('pool', () => createPool(url, { max: 12, name: 'rappel web' }))
 }
 
 /** Where what people wrote is evaluated, so that nobody waits for it who did not ask for it. */
 export function apart(): Apart {
-  kept.rappelApart ??= new Apart({ databaseUrl: process.env.DATABASE_URL as string, baseUrl: baseUrl(), memory: Number(process.env.RAPPEL_APART_MB) || undefined })
-  return kept.rappelApart
+  return kept('apart', () => new Apart({ databaseUrl: must(process.env.DATABASE_URL), baseUrl: baseUrl(), memory: Number(process.env.RAPPEL_APART_MB) || undefined }))
 }
 
 /** The limits on signing in. */
 export function signInLimits(): SignInLimits {
-  kept.rappelLimits ??= new SignInLimits(pool())
-  return kept.rappelLimits
+  return kept('sign-in limits', () => new SignInLimits(pool()))
 }
 
 /** The application's address, without a slash at its end. */

@@ -1,7 +1,6 @@
 import { RateLimiterMemory } from 'rate-limiter-flexible'
+import { kept } from './kept'
 import { Problem } from './problem'
-
-const kept = globalThis as unknown as { rappelCalls?: Limits; rappelKnocks?: RateLimiterMemory }
 
 /** Calls that one person or token may make within ten seconds: far more than a program that keeps records up to date makes. */
 const CALLS = { points: 6_000, duration: 10 }
@@ -63,15 +62,15 @@ export class Limits {
 
 /** The limits of this web process. */
 export function limits(): Limits {
-  kept.rappelCalls ??= new Limits()
-  return kept.rappelCalls
+  return kept('limits', () => new Limits())
 }
 
 /** Counts a call of somebody who is not signed in. @throws Problem 429 when there were too many of late from the same network address */
 export async function countKnock(caller: string): Promise<void> {
-  kept.rappelKnocks ??= new RateLimiterMemory(KNOCKS)
-  await kept.rappelKnocks.consume(caller).catch((rejected: { msBeforeNext: number }) => {
-    const seconds = Math.ceil(rejected.msBeforeNext / 1_000)
-    throw new Problem(429, 'Too many calls', `Too much was asked from ${caller}. Go on in ${seconds} s.`, {}, { 'retry-after': String(seconds) })
-  })
+  await kept('knocks', () => new RateLimiterMemory(KNOCKS))
+    .consume(caller)
+    .catch((rejected: { msBeforeNext: number }) => {
+      const seconds = Math.ceil(rejected.msBeforeNext / 1_000)
+      throw new Problem(429, 'Too many calls', `Too much was asked from ${caller}. Go on in ${seconds} s.`, {}, { 'retry-after': String(seconds) })
+    })
 }

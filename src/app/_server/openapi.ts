@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import { DOCUMENT_LIMITS } from '@/core/workflow/bounds'
 import { isOwnOnly, type Permission, rolesFor } from './access'
 import { MAX_JSON } from './route'
@@ -137,7 +138,7 @@ export function openApi(server: string) {
   for (const [call, summary] of Object.entries(SUMMARIES) as [ApiCall, string][]) {
     const [method, path] = call.split(' ') as [string, string]
     const allowed = rolesFor(call)
-    const names = [...path.matchAll(/\[(\w+)\]/g)].map((match) => match[1] as string)
+    const names = [...path.matchAll(/\[(\w+)\]/g)].map((match) => must(match[1]))
     const at = path.replace('/api/v1', '').replaceAll(/\[(\w+)\]/g, '{$1}')
     paths[at] = {
       ...paths[at],

@@ -51,6 +51,6 @@ export function conditionOf(text: string | null): Condition | undefined {
 
 /** An object from a body. @throws Problem when it is not one */
 export function objectOf(value: unknown): Record<string, unknown> {
-  if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>
+  if (typeof value === 'object' && value !== null && !Array.isArray(value)) return { ...value }
   throw new Problem(422, 'Not valid', 'The body must be a JSON object.')
 }

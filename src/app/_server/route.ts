@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import pino from 'pino'
+import { codeOf, faultOf } from '@/core/must'
 import { isNestedTooDeep, MAX_NESTED } from '@/core/workflow/bounds'
 import { isTooMuch } from '@/engine/apart/apart'
 import { onBehalfOf } from '@/store/database'
@@ -17,13 +18,17 @@ const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2)
 /** Most bytes of JSON that a call may send. */
 export const MAX_JSON = 2_000_000
 
+/** The names in brackets of a path, such as `name` of `/workflows/[name]`. */
+type NamesIn<Path extends string> = Path extends `${string}[${infer Name}]${infer Rest}` ? Name | NamesIn<Rest> : never
+
 /** One call, as a route's work sees it. */
-export interface Call {
+export interface Call<P extends Permission = Permission> {
   readonly actor: Actor
   /** Whose workflows, runs and what came of them may be seen: a member's own, by id; null for all. */
   readonly keeper: number | null
   readonly request: Request
-  readonly params: Readonly<Record<string, string>>
+  /** What stands in the address in the place of each name in brackets. */
+  readonly params: Readonly<Record<NamesIn<P>, string>>
   readonly query: URLSearchParams
   /** Does long work (a rehearsal, a dry run, an import), in turn where the caller has several under way. @throws Problem 429 when too many wait already */
   inTurn<T>(work: () => Promise<T>): Promise<T>
@@ -48,13 +53,13 @@ const NOBODY: Actor = {
 }
 
 /** Makes a route handler: checks who may, reads the call, and turns whatever goes wrong into a problem document. */
-export function route(permission: Permission, work: (call: Call) => Promise<unknown>): Handler {
+export function route<P extends Permission>(permission: P, work: (call: Call<P>) => Promise<unknown>): Handler {
   return async (request, context) => {
     try {
       const actor = await admit(permission, request)
-      const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, String(v)])) // decoded already
+      const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, String(v)])) as Readonly<Record<NamesIn<P>, string>> // decoded already
       const url = new URL(request.url)
-      const call: Call = {
+      const call: Call<P> = {
         actor,
         keeper: keeperFor(permission, actor),
         request,
@@ -117,7 +122,7 @@ async function readJson(request: Request): Promise<unknown> {
   try {
     body = JSON.parse(text)
   } catch (error) {
-    throw new Problem(400, 'Malformed JSON', `The body is not JSON: ${(error as Error).message}.`)
+    throw new Problem(400, 'Malformed JSON', `The body is not JSON: ${faultOf(error)}.`)
   }
   const path = unkeepable(body)
   if (path !== null) throw new Problem(422, 'Not valid', 'The body has a text that cannot be kept.', { problems: [{ code: 'not a text', path, message: UNKEEPABLE }] })
@@ -167,14 +172,14 @@ const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'],
 export function problemResponse(error: unknown): Response {
   if (error instanceof Problem) return problemDocument(error.status, error.title, error.detail, error.more, error.headers)
   const refused = explained(error)
-  if (refused instanceof Refused && (error instanceof Refused || (error as { code?: unknown }).code === 'RP001')) {
+  if (refused instanceof Refused && (error instanceof Refused || codeOf(error) === 'RP001')) {
     const [status, title] = REFUSALS[refused.code]
     return problemDocument(status, title, refused.message, { ...(refused.problems.length ? { problems: refused.problems } : {}), ...refused.more })
   }
   if (isTooMuch(error)) return problemDocument(422, 'Too much work', error.message)
   if (isDatabaseAway(error))
     return problemDocument(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
-  const { code } = (error ?? {}) as { code?: unknown }
+  const code = codeOf(error)
   if (code === '22021' || code === '22P05') return problemDocument(422, 'Not valid', UNKEEPABLE)
   const reference = randomUUID()
   log.error({ reference, error: error instanceof Error ? error.stack : String(error) }, 'a call failed')

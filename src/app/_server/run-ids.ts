@@ -11,7 +11,7 @@ export async function runIds(keeper: number | null, body: unknown, state: 'faile
   const { ids, ...filters } = objectOf(body)
   if (ids !== undefined) {
     if (!Array.isArray(ids) || !ids.every((id) => Number.isSafeInteger(id))) throw new Problem(422, 'Not valid', 'ids is a list of whole numbers.')
-    return ids as number[]
+    return ids
   }
   const query = new URLSearchParams(Object.entries(filters).flatMap(([name, value]) => (value === undefined || value === null || value === '' ? [] : [[name, String(value)]])))
   query.delete('after')

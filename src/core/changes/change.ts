@@ -1,3 +1,4 @@
+import { must } from '../must'
 import { isChanged, isText } from '../values/compare'
 import { countingFields, type Image, type TableDef } from '../values/tables'
 
@@ -71,15 +72,15 @@ export function netChanges(rows: readonly LogRow[], tables: (name: string) => Ta
   }
   const changes: Change[] = []
   for (const group of groups.values()) {
-    const change = netOf(group, tables(group[0]?.table as string))
+    const change = netOf(group, tables(must(group[0]?.table)))
     if (change) changes.push(change)
   }
   return changes.sort((a, b) => a.id - b.id)
 }
 
 function netOf(group: readonly LogRow[], table: TableDef | undefined): Change | null {
-  const first = group[0] as LogRow
-  const last = group[group.length - 1] as LogRow
+  const first = must(group[0])
+  const last = must(group[group.length - 1])
   if (group.length === 1) return { ...first, before: wholeBefore(first) }
   const before = wholeBefore(first)
   const after = last.after

@@ -1,3 +1,4 @@
+import { must } from '../must'
 /** A PostgreSQL snapshot: which transactions had committed when it was taken. */
 export interface Snapshot {
   readonly xmin: bigint
@@ -13,7 +14,7 @@ export interface Snapshot {
 export function parseSnapshot(text: string): Snapshot {
   const parts = /^(\d+):(\d+):([\d,]*)$/.exec(text)
   if (!parts) throw new Error(`${JSON.stringify(text)} is not a pg_snapshot.`)
-  return { xmin: BigInt(parts[1] as string), xmax: BigInt(parts[2] as string), running: new Set((parts[3] as string).split(',').filter(Boolean).map(BigInt)) }
+  return { xmin: BigInt(must(parts[1])), xmax: BigInt(must(parts[2])), running: new Set(must(parts[3]).split(',').filter(Boolean).map(BigInt)) }
 }
 
 /** Whether a transaction that committed had done so before the snapshot was taken: `pg_visible_in_snapshot`. */

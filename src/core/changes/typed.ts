@@ -1,3 +1,4 @@
+import { membersOf } from '../must'
 import { isInstant } from '../values/dates'
 import { parseRecord, type ValueProblem } from '../values/parse'
 import type { Image, Stored, TableDef } from '../values/tables'
@@ -31,22 +32,22 @@ export interface TypedSetting {
 /** Reads a change that was typed in; gives it, or everything that is wrong in it. */
 export function readTyped(given: Readonly<Record<string, unknown>>, table: TableDef, setting: TypedSetting): { typed: TypedChange } | { problems: TypedProblem[] } {
   const problems: TypedProblem[] = []
-  const kind = given.kind as ChangeKind
-  if (!KINDS.includes(kind)) problems.push({ code: 'wrong shape', path: '/kind', message: 'kind is created, changed or deleted.' })
+  const kind = KINDS.find((k) => k === given.kind)
+  if (!kind) problems.push({ code: 'wrong shape', path: '/kind', message: 'kind is created, changed or deleted.' })
   const before = readImage(given.before, '/before', table, problems)
   const after = readImage(given.after, '/after', table, problems)
   if (given.at !== undefined && !(typeof given.at === 'string' && isInstant(given.at)))
     problems.push({ code: 'wrong type', path: '/at', message: 'at is a date-time with its offset (ISO 8601).' })
   const by = whoOf(given.by, setting)
   if (!by) problems.push({ code: 'unknown person', path: '/by', message: `by is the e-mail of somebody who is there, not ${JSON.stringify(given.by)}.` })
-  if (problems.length || !by) return { problems }
-  return { typed: { kind, before, after, by, at: given.at ? new Date(given.at as string) : setting.at } }
+  if (problems.length || !by || !kind) return { problems }
+  return { typed: { kind, before, after, by, at: given.at ? new Date(String(given.at)) : setting.at } }
 }
 
 function whoOf(by: unknown, setting: TypedSetting): ChangedBy | null {
   if (by === undefined || by === null) return setting.by
   const id = typeof by === 'string' ? setting.people.get(by.toLowerCase()) : undefined
-  return id === undefined ? null : { kind: 'person', person: id, name: by as string }
+  return id === undefined ? null : { kind: 'person', person: id, name: String(by) }
 }
 
 /** An image from outside; unlike a save it may hold the fields that Rappel keeps itself. */
@@ -56,7 +57,7 @@ function readImage(input: unknown, path: string, table: TableDef, problems: Type
     problems.push({ code: 'wrong shape', path, message: 'An image is an object of field names and values.' })
     return null
   }
-  const { id, created_at, updated_at, ...rest } = input as Record<string, unknown>
+  const { id, created_at, updated_at, ...rest } = membersOf(input)
   const relaxed = { ...table, fields: table.fields.map((f) => ({ ...f, required: false })) }
   const { image, problems: found } = parseRecord(relaxed, rest, { whole: false })
   problems.push(...found.map((p: ValueProblem) => ({ ...p, path: `${path}${p.path}` })))

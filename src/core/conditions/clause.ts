@@ -68,6 +68,20 @@ export interface Reading {
   readonly organisation: Organisation
 }
 
+/** The right side as one value; blank where it is a list or a span. */
+export const oneOf = ({ value }: Reading): Stored => (value === undefined || (typeof value === 'object' && value !== null) ? null : value)
+
+/** The right side as a list; empty where it is none. */
+export const manyOf = ({ value }: Reading): readonly Stored[] => (isList(value) ? value : [])
+
+const isList = (value: Reading['value']): value is readonly Stored[] => Array.isArray(value)
+
+/** The right side as a span of time. @throws Error where it is none, which the review does not let run */
+export function spanOf({ value }: Reading): Span {
+  if (typeof value !== 'object' || value === null || isList(value)) throw new Error('A span of time was expected.')
+  return value
+}
+
 /** A length of time for `within last` and `within next`. */
 export type Span = { minutes: number } | { hours: number } | { days: number }
 
@@ -116,10 +130,27 @@ export function hasFormula(condition: Condition): boolean {
 
 function someClause(condition: Condition, test: (clause: Clause) => boolean): boolean {
   if (isClause(condition)) return test(condition)
-  return (Object.values(condition)[0] as Condition[]).some((child) => someClause(child, test))
+  return jointOf(condition)[1].some((child) => someClause(child, test))
 }
 
 const hasSide = (clause: Clause, kind: 'today' | 'formula') => [clause.value, clause.to].some((side) => typeof side === 'object' && side !== null && kind in side)
+
+/** How the parts of a condition are joined: all hold, any does, or none. */
+export type Joint = 'all' | 'any' | 'none'
+
+/** A condition that joins others. */
+export type Joined = Exclude<Condition, Clause>
+
+/** How a condition joins its parts, and which they are. */
+export function jointOf(condition: Joined): readonly [Joint, Condition[]] {
+  if ('all' in condition) return ['all', condition.all]
+  return 'any' in condition ? ['any', condition.any] : ['none', condition.none]
+}
+
+/** Parts joined into one condition. */
+export function joined(joint: Joint, parts: Condition[]): Joined {
+  return joint === 'all' ? { all: parts } : joint === 'any' ? { any: parts } : { none: parts }
+}
 
 /** Whether a node of a condition is a clause. */
 export function isClause(condition: Condition): condition is Clause {

@@ -7,7 +7,7 @@ import type { Budget } from '../values/budget'
 import { dayFrom } from '../values/dates'
 import { parseValue } from '../values/parse'
 import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
-import { type Clause, type Condition, isClause, type Op, type Operand, type Reading, type Span } from './clause'
+import { type Clause, type Condition, isClause, jointOf, type Op, type Operand, type Reading, type Span } from './clause'
 import { OPERATORS } from './operators'
 
 /** What a condition is tested on: the images before and after, and the circumstances of the change. */
@@ -60,7 +60,7 @@ export interface CompiledCondition {
  */
 export function compileCondition(condition: Condition, table: TableDef, setting: Setting, path: string): CompiledCondition {
   if (isClause(condition)) return compileClause(condition, table, setting, path)
-  const [joint, children] = Object.entries(condition)[0] as ['all' | 'any' | 'none', Condition[]]
+  const [joint, children] = jointOf(condition)
   const parts = children
     .map((child, i) => ({ child, i }))
     .filter(({ child }) => !(isClause(child) && child.muted))

@@ -1,3 +1,4 @@
+import { must } from '../must'
 import { checkPath, pathWords } from '../paths/path'
 import { isBlank } from '../values/compare'
 import { formatStored } from '../values/format'
@@ -34,7 +35,7 @@ export function operandWords(operand: Operand | undefined, type: FieldType, tabl
   if ('today' in operand) return todayWords(operand.today)
   if ('changedBy' in operand) return 'whoever made the change'
   if ('formula' in operand) return `= ${operand.formula}`
-  const [unit, count] = Object.entries(operand)[0] as [string, number]
+  const [unit, count] = must(Object.entries(operand)[0])
   return `${count} ${count === 1 ? unit.slice(0, -1) : unit}`
 }
 

@@ -1,7 +1,8 @@
+import { must, partsOf } from '../must'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { comparisonOf } from '../values/compare'
 import { type FieldDef, type FieldType, fieldOf, type TableDef, targetOf } from '../values/tables'
-import { type Clause, type Condition, isClause, type Operand, type Span, type SqlReading } from './clause'
+import { type Clause, type Condition, isClause, jointOf, type Operand, type Span, type SqlReading } from './clause'
 import type { Setting } from './compile'
 import { OPERATORS } from './operators'
 import { wholeDays } from './operators/order'
@@ -106,7 +107,7 @@ export function changeSql(condition: Condition, firing: 'entering' | 'every', ta
 /** Writes a node. What has no SQL becomes true where that lets more through, and false under a negation; `lets` says which. */
 function write(node: Condition, writing: Writing, lets: boolean): string {
   if (isClause(node)) return clauseSql(node, writing, lets)
-  const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
+  const [joint, children] = jointOf(node)
   const parts = children.filter((c) => !(isClause(c) && c.muted)).map((c) => write(c, writing, joint === 'none' ? !lets : lets))
   if (joint === 'all') return parts.length ? `(${parts.join(' and ')})` : 'true'
   const some = parts.length ? `(${parts.join(' or ')})` : 'false'
@@ -119,7 +120,7 @@ const isFormula = (operand: Operand | undefined) => typeof operand === 'object' 
 function looksThroughLink(c: Clause, { table, setting }: Pick<Writing, 'table' | 'setting'>): boolean {
   const paths = [c.field, ...[c.value, c.to].flatMap((side) => (typeof side === 'object' && side !== null && 'field' in side ? [side.field] : []))]
   return paths.some((text) => {
-    const [head, ...rest] = text.split('.') as [string, ...string[]]
+    const [head, ...rest] = partsOf(text)
     const checked = checkPath(setting.schema, table, !fieldOf(table, head) && rest.length > 0 ? rest.join('.') : text)
     return 'problem' in checked || checked.links.length > 0
   })
@@ -128,7 +129,7 @@ function looksThroughLink(c: Clause, { table, setting }: Pick<Writing, 'table' |
 /** Whether a condition's SQL over the change log is exact: it has no formula and reads the record's own fields alone. */
 export function isExactInSql(condition: Condition, table: TableDef, setting: Setting): boolean {
   if (isClause(condition)) return condition.muted || (!isFormula(condition.value) && !isFormula(condition.to) && !looksThroughLink(condition, { table, setting }))
-  return (Object.values(condition)[0] as Condition[]).every((child) => isExactInSql(child, table, setting))
+  return jointOf(condition)[1].every((child) => isExactInSql(child, table, setting))
 }
 
 function clauseSql(c: Clause, writing: Writing, lets: boolean): string {
@@ -174,11 +175,11 @@ function spanText(operand: Operand | undefined): string {
 
 /** A path as SQL: a column of the record's own row, or a scalar subquery through each link; `before.…` reads the row before where rows are changes. */
 function pathSql(text: string, { table, setting, names, rows }: Writing, own: RowSql): { sql: string; type: FieldType } {
-  const [head, ...rest] = text.split('.') as [string, ...string[]]
+  const [head, ...rest] = partsOf(text)
   const isNamed = !fieldOf(table, head) && rest.length > 0 && (head === 'record' || head === table.singular || (head === 'before' && rows.change !== null))
   const checked = checkPath(setting.schema, table, isNamed ? rest.join('.') : text)
   if ('problem' in checked) throw new NotFilterable(checked.problem)
-  return { sql: linkedSql(checked, isNamed && head === 'before' ? (rows.change?.before as RowSql) : own, names), type: checked.field.type }
+  return { sql: linkedSql(checked, isNamed && head === 'before' ? must(rows.change?.before) : own, names), type: checked.field.type }
 }
 
 function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
@@ -188,7 +189,7 @@ function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
   checked.links.forEach((link, i) => {
     const next = checked.links[i + 1] ?? checked.field
     const inner = `${alias}_${i + 1}`
-    sql = `(select ${inner}.${names.quote(next.name)} from ${names.table(targetOf(link) as string)} ${inner} where ${inner}.id = ${sql})`
+    sql = `(select ${inner}.${names.quote(next.name)} from ${names.table(must(targetOf(link)))} ${inner} where ${inner}.id = ${sql})`
   })
   return sql
 }

@@ -1,4 +1,5 @@
-import { evaluate, FeelFunction, type FeelRange } from 'feelin'
+import { evaluate, FeelFunction } from 'feelin'
+import { membersOf, must } from '../must'
 import { builtIn, call } from './functions'
 import { BROKEN, goThrough, type Loop } from './loops'
 import { arithmetic, compared, isIn, OPEN, rangeOf } from './operators'
@@ -28,12 +29,12 @@ const constant = (value: unknown, type?: string): Part => ({ type, work: () => v
 const nameOf = (node: Node) => node.text.trim().replaceAll(/\s+/g, ' ')
 
 function loopsOf(node: Node): Loop[] {
-  return node.parts.map((part) => ({ name: nameOf(part.parts[0] as Node), over: compilePart(part.parts[2] as Node) }))
+  return node.parts.map((part) => ({ name: nameOf(must(part.parts[0])), over: compilePart(must(part.parts[2])) }))
 }
 
 function quantified(node: Node, isEnough: (truth: boolean) => boolean, atTheEnd: boolean): Part {
-  const loops = loopsOf(node.parts[1] as Node)
-  const test = compilePart(node.parts[3] as Node)
+  const loops = loopsOf(must(node.parts[1]))
+  const test = compilePart(must(node.parts[3]))
   return {
     type: 'test',
     work: (scope) => {
@@ -51,7 +52,7 @@ function compileParameters(node: Node): (scope: Scope) => readonly unknown[] | R
     const parts = given.parts.map(compilePart)
     return (scope) => parts.map((part) => part.work(scope))
   }
-  const named = given.parts.map((part) => ({ name: nameOf(part.parts[0] as Node), part: compilePart(part.parts[1] as Node) }))
+  const named = given.parts.map((part) => ({ name: nameOf(must(part.parts[0])), part: compilePart(must(part.parts[1])) }))
   return (scope) => Object.fromEntries(named.map(({ name, part }) => [name, part.work(scope)]))
 }
 
@@ -69,13 +70,13 @@ function compileType(node: Node): (value: unknown) => boolean {
   const name = nameOf(node)
   if (name === 'Any') return (value) => typeOf(value) !== 'nil'
   if (name === 'Null') return (value) => value === null
-  if (name === 'years and months duration') return (value) => typeOf(value) === 'duration' && (value as { yearsMonths?: boolean }).yearsMonths === true
-  if (name === 'days and time duration') return (value) => typeOf(value) === 'duration' && !(value as { yearsMonths?: boolean }).yearsMonths
+  if (name === 'years and months duration') return (value) => typeOf(value) === 'duration' && membersOf(value).yearsMonths === true
+  if (name === 'days and time duration') return (value) => typeOf(value) === 'duration' && !membersOf(value).yearsMonths
   return (value) => typeOf(value) === (name === 'date and time' ? 'date time' : name)
 }
 
 function logical(node: Node, decisive: boolean): Part {
-  const [left, right] = [compilePart(node.parts[0] as Node), compilePart(node.parts[2] as Node)]
+  const [left, right] = [compilePart(must(node.parts[0])), compilePart(must(node.parts[2]))]
   return {
     type: 'test',
     work: (scope) => {
@@ -93,7 +94,7 @@ const ESCAPES: Readonly<Record<string, string>> = { n: '\n', r: '\r', t: '\t', '
 
 function unescaped(literal: string): string {
   return literal.slice(1, -1).replaceAll(/\\(?:u([0-9a-fA-F]{1,6})|([nrt"\\]))/g, (all, code: string | undefined, letter: string) => {
-    if (code === undefined) return ESCAPES[letter] as string
+    if (code === undefined) return must(ESCAPES[letter])
     const four = code.slice(0, 4)
     const point = Number.parseInt(code.length > 4 && Number.parseInt(code, 16) <= 0x10ffff ? code : four, 16)
     return Number.isNaN(point) ? all : String.fromCodePoint(point) + (code.length > 4 && Number.parseInt(code, 16) > 0x10ffff ? code.slice(4) : '')
@@ -105,8 +106,8 @@ function invocation(target: Part, parameters: ReturnType<typeof compileParameter
 }
 
 const PARTS: Readonly<Record<string, Maker>> = {
-  Expression: (node) => compilePart(node.parts[0] as Node),
-  ParenthesizedExpression: (node) => compilePart(node.parts[1] as Node),
+  Expression: (node) => compilePart(must(node.parts[0])),
+  ParenthesizedExpression: (node) => compilePart(must(node.parts[1])),
   NumericLiteral: ({ text }) => constant(text.includes('.') ? Number.parseFloat(text) : Number.parseInt(text, 10), 'number'),
   BooleanLiteral: ({ text }) => constant(text === 'true', 'boolean'),
   StringLiteral: ({ text }) => constant(unescaped(text), 'string'),
@@ -119,41 +120,41 @@ const PARTS: Readonly<Record<string, Maker>> = {
   SpecialFunctionName: (node) => constant(builtIn(nameOf(node)) ?? null),
   '?': () => ({ work: (scope) => inScope(scope, '?') }),
   ArithmeticExpression: (node) => {
-    const op = (node.parts.find((part) => part.kind === 'ArithOp') as Node).text
+    const op = must(node.parts.find((part) => part.kind === 'ArithOp')).text
     const sides = node.parts.filter((part) => part.kind !== 'ArithOp').map(compilePart)
-    const [a, b] = sides.length === 1 ? [constant(0, sides[0]?.type), sides[0] as Part] : (sides as [Part, Part])
+    const [a, b] = sides.length === 1 ? [constant(0, sides[0]?.type), must(sides[0])] : [must(sides[0]), must(sides[1])]
     return { type: sameType(a, b), work: (scope) => arithmetic(op, a.work(scope), b.work(scope), scope.budget) }
   },
   Comparison: (node) => {
-    const value = compilePart(node.parts[0] as Node)
-    const operator = node.parts[1] as Node
+    const value = compilePart(must(node.parts[0]))
+    const operator = must(node.parts[1])
     if (operator.kind === 'in') {
-      const tests = compilePart((node.parts[3] ?? node.parts[2]) as Node)
+      const tests = compilePart(must(node.parts[3] ?? node.parts[2]))
       return { type: 'test', work: (scope) => isIn(value.work(scope), tests.work(scope), scope.budget) }
     }
     if (operator.kind === 'between') {
-      const [low, high] = [compilePart(node.parts[2] as Node), compilePart(node.parts[4] as Node)]
+      const [low, high] = [compilePart(must(node.parts[2])), compilePart(must(node.parts[4]))]
       return {
         type: 'test',
         work: (scope) => {
           const [from, to] = [low.work(scope), high.work(scope)]
           if (from === null || to === null) return null
-          return (rangeOf('[', from, to, ']') as FeelRange).includes(value.work(scope))
+          return rangeOf('[', from, to, ']').includes(value.work(scope))
         },
       }
     }
-    const right = compilePart(node.parts[2] as Node)
+    const right = compilePart(must(node.parts[2]))
     return { type: 'test', work: (scope) => compared(operator.text, value.work(scope), right.work(scope), scope.budget) }
   },
   Conjunction: (node) => logical(node, false),
   Disjunction: (node) => logical(node, true),
   IfExpression: (node) => {
-    const [condition, then, otherwise] = [node.parts[1], node.parts[3], node.parts[5]].map((part) => compilePart(part as Node)) as [Part, Part, Part]
+    const [condition, then, otherwise] = [compilePart(must(node.parts[1])), compilePart(must(node.parts[3])), compilePart(must(node.parts[5]))]
     return { type: sameType(then, otherwise), work: (scope) => (isTruthy(condition.work(scope)) ? then.work(scope) : otherwise.work(scope)) }
   },
   ForExpression: (node) => {
-    const loops = loopsOf(node.parts[1] as Node)
-    const body = compilePart(node.parts.at(-1) as Node)
+    const loops = loopsOf(must(node.parts[1]))
+    const body = compilePart(must(node.parts.at(-1)))
     return {
       work: (scope) => {
         const partial: unknown[] = []
@@ -169,7 +170,7 @@ const PARTS: Readonly<Record<string, Maker>> = {
   },
   QuantifiedExpression: (node) => (node.parts[0]?.kind === 'every' ? quantified(node, (truth) => !truth, true) : quantified(node, (truth) => truth, false)),
   IterationContext: (node) => {
-    const [low, high] = [compilePart(node.parts[0] as Node), node.parts[2] && compilePart(node.parts[2])]
+    const [low, high] = [compilePart(must(node.parts[0])), node.parts[2] && compilePart(node.parts[2])]
     return high ? { work: (scope) => rangeOf('[', low.work(scope), high.work(scope), ']') } : low
   },
   List: (node) => {
@@ -178,8 +179,8 @@ const PARTS: Readonly<Record<string, Maker>> = {
   },
   Context: (node) => {
     const entriesOf = node.parts.slice(1, -1).map((entry) => {
-      const key = (entry.parts[0] as Node).parts[0] as Node
-      return { key: key.kind === 'StringLiteral' ? unescaped(key.text) : nameOf(key), part: compilePart(entry.parts[1] as Node) }
+      const key = must(entry.parts[0]?.parts[0])
+      return { key: key.kind === 'StringLiteral' ? unescaped(key.text) : nameOf(key), part: compilePart(must(entry.parts[1])) }
     })
     return {
       work: (scope) => {
@@ -194,8 +195,8 @@ const PARTS: Readonly<Record<string, Maker>> = {
     }
   },
   PathExpression: (node) => {
-    const target = compilePart(node.parts[0] as Node)
-    const name = nameOf(node.parts[2] as Node)
+    const target = compilePart(must(node.parts[0]))
+    const name = nameOf(must(node.parts[2]))
     return {
       type: 'any',
       work: (scope) => {
@@ -207,47 +208,47 @@ const PARTS: Readonly<Record<string, Maker>> = {
     }
   },
   FilterExpression: (node) => {
-    const [target, filter] = [compilePart(node.parts[0] as Node), compilePart(node.parts[2] as Node)]
+    const [target, filter] = [compilePart(must(node.parts[0])), compilePart(must(node.parts[2]))]
     return { type: 'any', work: (scope) => filtered(target.work(scope), filter, scope) }
   },
-  FunctionInvocation: (node) => invocation(compilePart(node.parts[0] as Node), compileParameters(node), 'any'),
+  FunctionInvocation: (node) => invocation(compilePart(must(node.parts[0])), compileParameters(node), 'any'),
   DateTimeLiteral: (node) => {
-    const [made] = node.parts as [Node]
+    const made = must(node.parts[0])
     if (made.kind === 'AtLiteral') {
-      const literal = (made.parts[0] as Node).text
+      const literal = must(made.parts[0]).text
       return constant(evaluate(`@${literal}`, {}).value ?? null, 'date')
     }
     return invocation(constant(builtIn(nameOf(made)) ?? null), compileParameters(node), 'date')
   },
   FunctionDefinition: (node) => {
     const formal = node.parts.find((part) => part.kind === 'FormalParameters')
-    const names = (formal?.parts ?? []).map((part) => nameOf((part.parts[0] ?? part) as Node))
+    const names = (formal?.parts ?? []).map((part) => nameOf(part.parts[0] ?? part))
     if (node.parts.some((part) => part.kind === 'external')) return constant(null)
-    const body = compilePart((node.parts.at(-1) as Node).parts[0] as Node)
+    const body = compilePart(must(node.parts.at(-1)?.parts[0]))
     return {
       work: (scope) => new FeelFunction((...args: unknown[]) => body.work(within(scope, Object.fromEntries(names.map((name, i) => [name, args[i] ?? null])))), [...names]),
     }
   },
   InstanceOfExpression: (node) => {
-    const value = compilePart(node.parts[0] as Node)
-    const isOfType = compileType(node.parts.at(-1) as Node)
+    const value = compilePart(must(node.parts[0]))
+    const isOfType = compileType(must(node.parts.at(-1)))
     return { type: 'test', work: (scope) => isOfType(value.work(scope)) }
   },
   PositiveUnaryTests: (node) => {
     const tests = node.parts.map(compilePart)
     return { work: (scope) => tests.map((test) => test.work(scope)) }
   },
-  PositiveUnaryTest: (node) => compilePart(node.parts[0] as Node),
+  PositiveUnaryTest: (node) => compilePart(must(node.parts[0])),
   SimplePositiveUnaryTest: (node) => {
-    const [first, second] = node.parts as [Node, Node | undefined]
+    const [first, second] = [must(node.parts[0]), node.parts[1]]
     if (!second) return { ...compilePart(first), type: 'test' }
     const side = compilePart(second)
     const open = OPEN[first.text]
     return { type: 'test', work: (scope) => (open ? open(side.work(scope), null) : side.work(scope)) }
   },
   Interval: (node) => {
-    const [open, low, , high, close] = node.parts as [Node, Node, Node, Node, Node]
-    const [from, to] = [compilePart(low), compilePart(high)]
+    const [open, close] = [must(node.parts[0]), must(node.parts[4])]
+    const [from, to] = [compilePart(must(node.parts[1])), compilePart(must(node.parts[3]))]
     return { type: 'test', work: (scope) => rangeOf(open.text, from.work(scope), to.work(scope), close.text) }
   },
 }

@@ -70,7 +70,7 @@ const SURE_DIGITS = 15
 /** A result as the rest of the core knows values: dates and date-times as ISO 8601 text, numbers without binary noise. */
 function plain(value: unknown): unknown {
   if (typeof value === 'number') return Number(value.toPrecision(SURE_DIGITS))
-  if (value instanceof FeelDate || value instanceof FeelDateTime) return (value as { iso: string }).iso
+  if (value instanceof FeelDate || value instanceof FeelDateTime) return value.iso
   return Array.isArray(value) ? value.map(plain) : (value ?? null)
 }
 

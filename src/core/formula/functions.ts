@@ -1,4 +1,5 @@
 import { evaluate, FeelFunction, isFunction, isRange } from 'feelin'
+import { must } from '../must'
 import type { Budget } from '../values/budget'
 import { matches, replace, split } from './regular'
 import { spendDeep, spendShallow } from './values'
@@ -90,7 +91,7 @@ function callable(value: unknown): FeelFunction | null {
 }
 
 /** A result by which a function of the library says that its arguments do not fit. */
-const MISFIT = (libraryFunction('duration') as FeelFunction).invoke(['x']).constructor as abstract new () => unknown
+const MISFIT = must(libraryFunction('duration')).invoke(['x']).constructor as abstract new () => unknown
 
 /**
  * Calls what a formula calls, with arguments in order or by name, within a budget; what cannot be called, or not with these, gives null.

@@ -1,14 +1,12 @@
-import { type FeelRange, isRange } from 'feelin'
+import { isRange } from 'feelin'
 import { type Part, type Scope, within } from './scope'
 
 /** The entries that a loop goes through, one at a time; null where there is nothing to go through. */
 function entries(value: unknown): Iterable<unknown> | null {
   if (Array.isArray(value)) return value
   if (!isRange(value)) return null
-  const { start, end } = value as FeelRange & { start: unknown; end: unknown }
-  return typeof start === 'number' && typeof end === 'number'
-    ? numbers(start, end, value as unknown as Record<string, unknown>)
-    : (value as FeelRange).map((entry: unknown) => entry)
+  const { start, end } = value
+  return typeof start === 'number' && typeof end === 'number' ? numbers(start, end, value as unknown as Record<string, unknown>) : value.map((entry: unknown) => entry)
 }
 
 function* numbers(start: number, end: number, range: Record<string, unknown>): Generator<number> {

@@ -1,4 +1,4 @@
-import { isRange } from 'feelin'
+import { type FeelRange, isRange } from 'feelin'
 import type { Budget } from '../values/budget'
 import { equal, feel, TEMPORAL, typeOf } from './values'
 
@@ -67,8 +67,8 @@ const RANGES: Readonly<Record<string, (a: unknown, b: unknown) => unknown>> = {
 }
 
 /** The range between two values, with its ends or without, by its brackets. */
-export function rangeOf(open: string, low: unknown, high: unknown, close: string): unknown {
-  return RANGES[`${open === '[' ? '[' : '('}${close === ']' ? ']' : ')'}`]?.(low, high)
+export function rangeOf(open: string, low: unknown, high: unknown, close: string): FeelRange {
+  return RANGES[`${open === '[' ? '[' : '('}${close === ']' ? ']' : ')'}`]?.(low, high) as FeelRange
 }
 
 /** What a comparison without its left side stands for: a range, open at one end. */

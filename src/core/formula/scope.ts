@@ -1,4 +1,5 @@
 import { isRange } from 'feelin'
+import { membersOf } from '../must'
 import type { Budget } from '../values/budget'
 import { builtIn } from './functions'
 import { isContext, isTruthy, TEMPORAL, typeOf } from './values'
@@ -28,9 +29,9 @@ export const within = (scope: Scope, names: Readonly<Record<string, unknown>>): 
 /** A property of a value: a context's entry, or what a date, time, duration or range has of its own. */
 export function property(target: unknown, name: string): unknown {
   const type = typeOf(target)
-  if (type === 'context') return Object.hasOwn(target as object, name) ? ((target as Record<string, unknown>)[name] ?? null) : null
+  if (type === 'context') return Object.hasOwn(membersOf(target), name) ? (membersOf(target)[name] ?? null) : null
   if (!TEMPORAL.has(type) && type !== 'range') return null
-  if (Object.hasOwn(target as object, name)) return type === 'range' ? (target as Record<string, unknown>)[name] : null
+  if (Object.hasOwn(membersOf(target), name)) return type === 'range' ? membersOf(target)[name] : null
   const getter = Object.getOwnPropertyDescriptor(Object.getPrototypeOf(target), name)?.get
   return getter ? (getter.call(target) ?? null) : null
 }

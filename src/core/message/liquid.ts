@@ -1,4 +1,5 @@
 import { Context, Liquid, LiquidError, Output, Tag, type Template, toValueSync } from 'liquidjs'
+import { must } from '../must'
 import { masked } from '../recipients/mailboxes'
 import { Budget, BudgetSpent, TakesLong } from '../values/budget'
 import { minutesEastAt, startOfDay } from '../values/dates'
@@ -19,7 +20,7 @@ const HTML_ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '
 
 /** Text made harmless inside HTML, in element content and in quoted attributes. */
 export function escapeHtml(text: string): string {
-  return text.replaceAll(/[&<>"']/g, (c) => HTML_ESCAPES[c] as string)
+  return text.replaceAll(/[&<>"']/g, (c) => must(HTML_ESCAPES[c]))
 }
 
 /** What a placeholder prints for a value. */
@@ -66,16 +67,17 @@ export function createLiquid(format: 'plain' | 'html' | 'addresses', organisatio
     strictFilters: true,
     ownPropertyOnly: true,
     parseLimit: TEMPLATE_LIMITS.source,
-    timezoneOffset: organisation.zone as never,
+    timezoneOffset: loosely(organisation.zone),
     locale: organisation.locale,
     outputEscape: ESCAPES[format],
     templates: {},
   })
   boundText(engine)
   boundFilters(engine)
-  const strftime = engine.filters.date as (this: unknown, value: unknown, pattern: string, minutesWest?: number) => unknown
+  const strftime = engine.filters.date
+  if (typeof strftime !== 'function') throw new Error('The engine has no filter for dates.')
   engine.registerFilter('date', function (this: unknown, value: unknown, pattern?: unknown) {
-    return dateFilter(organisation, (...given) => strftime.call(this, ...given))(value, pattern)
+    return dateFilter(organisation, (...given) => Reflect.apply(strftime, this, given))(value, pattern)
   })
   engine.registerFilter('default', (value: unknown, otherwise: unknown) => (isMissing(bareOf(value)) ? otherwise : value))
   engine.registerFilter('money', (value: unknown) => ifFilled(value, (v) => formatMoney(v, organisation)))
@@ -84,12 +86,17 @@ export function createLiquid(format: 'plain' | 'html' | 'addresses', organisatio
   return engine
 }
 
+/** What the engine takes and its types do not know. */
+const loosely = (value: unknown): never => value as never
+
+/** The limits that a context was made with. */
+const limitsOf = (context: object) => (context as { readonly memoryLimit: TextLimits }).memoryLimit
+
 /** Has whatever the engine's parts write charged, also inside what is captured. */
 function boundText(engine: Liquid): void {
   const { renderer } = engine
   const render = renderer.renderTemplates.bind(renderer)
-  renderer.renderTemplates = (templates, context, emitter) =>
-    render(templates, context, emitter ?? (new BoundedText((context as unknown as { memoryLimit: TextLimits }).memoryLimit) as never))
+  renderer.renderTemplates = (templates, context, emitter) => render(templates, context, emitter ?? loosely(new BoundedText(limitsOf(context))))
 }
 
 /** Has each entry of a list charged that a filter goes through. */
@@ -97,8 +104,8 @@ function boundFilters(engine: Liquid): void {
   for (const [name, filter] of Object.entries(engine.filters)) {
     if (typeof filter !== 'function') continue
     engine.registerFilter(name, function (this: FilterImpl, value: unknown, ...args: unknown[]) {
-      if (Array.isArray(value)) (this.context as unknown as { memoryLimit: TextLimits }).memoryLimit.entries(value.length)
-      return (filter as (this: FilterImpl, value: unknown, ...args: unknown[]) => unknown).call(this, value, ...args)
+      if (Array.isArray(value)) limitsOf(this.context).entries(value.length)
+      return Reflect.apply(filter, this, [value, ...args])
     })
   }
 }
@@ -115,7 +122,7 @@ function isMissing(value: unknown): boolean {
 
 function ifFilled(value: unknown, format: (value: string | number) => string): string {
   const bare = bareOf(value)
-  return bare === null || bare === undefined || bare === '' ? '' : format(bare as string | number)
+  return bare === null || bare === undefined || bare === '' ? '' : format(typeof bare === 'number' ? bare : String(bare))
 }
 
 /** Where a template is wrong: a sentence with line and column. */
@@ -176,15 +183,15 @@ class TextLimits {
  */
 export function renderWithin(engine: Liquid, templates: Template[], scope: Record<string, unknown>, run?: Budget): unknown {
   const limits = new TextLimits(run?.part(TEMPLATE_LIMITS.steps, 'The text') ?? new Budget(TEMPLATE_LIMITS.steps, 'The text'))
-  const context = new Context(scope, engine.options, { sync: true }, { memoryLimit: limits as never, renderLimit: limits as never, liquid: engine } as never)
-  return toValueSync(engine.renderer.renderTemplates(templates, context) as never)
+  const context = new Context(scope, engine.options, { sync: true }, loosely({ memoryLimit: limits, renderLimit: limits, liquid: engine }))
+  return toValueSync(loosely(engine.renderer.renderTemplates(templates, context)))
 }
 
 /** What is behind an error of a template: what was thrown first. */
 export function causeOf(error: unknown): unknown {
   let at = error
   for (let i = 0; i < MOST_CAUSES && LiquidError.is(at); i++) {
-    const { originalError } = at as { originalError?: unknown }
+    const { originalError } = at
     if (!originalError) break
     at = originalError
   }
@@ -195,7 +202,7 @@ const MOST_CAUSES = 50
 
 /** What went wrong in a template, in one sentence. */
 export function liquidSentence(error: unknown): string {
-  const text = error instanceof Error ? (error.message.split('\n')[0] as string) : String(error)
+  const text = error instanceof Error ? must(error.message.split('\n')[0]) : String(error)
   if (error instanceof BudgetSpent) return error.message
   if (text.startsWith('undefined filter: raw')) return 'The filter “raw” does not exist: what comes from records is always escaped. Remove “| raw”.'
   if (text.includes('Maximum call stack')) return 'The text’s parts stand in one another too deep.'

@@ -1,5 +1,6 @@
 import { Drop } from 'liquidjs'
 import type { Change } from '../changes/change'
+import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { isBlank } from '../values/compare'
 import { formatStored } from '../values/format'
@@ -76,7 +77,7 @@ export function placeholderValue(field: FieldDef, value: Stored | undefined, fil
   if (isBlank(value)) return null
   const target = targetOf(field)
   if (field.type === 'file') return filling.lookups.file(Number(value))?.name ?? null
-  if (!target) return new TypedValue(field.type, value as Stored, filling.organisation)
+  if (!target) return new TypedValue(field.type, value, filling.organisation)
   const table = filling.schema.get(target)
   const image = filling.lookups.record(target, Number(value))
   return table && image ? new RecordValue(table, image, filling) : null
@@ -91,7 +92,7 @@ export function changeValue(change: Change, table: TableDef, filling: Filling): 
     at: new TypedValue('date-time', change.at.toISOString(), filling.organisation),
     by: person && people ? new RecordValue(people, person, filling) : { name: change.by.name },
     fields: change.changed.map((name) => {
-      const field = fieldOf(table, name) as FieldDef
+      const field = must(fieldOf(table, name))
       return {
         name,
         label: field.label,

@@ -75,6 +75,17 @@ export function needKey(need: Need): string {
   }
 }
 
+/** What each kind of need is answered with. */
+interface Answers {
+  record: Image | null
+  group: Group | null
+  team: readonly Image[]
+  list: readonly Image[]
+  fresh: Image
+  file: FileInfo | null
+  suppression: boolean
+}
+
 /** Loaded data by the keys of needs. */
 export type Loaded = Pick<ReadonlyMap<string, unknown>, 'has' | 'get'>
 
@@ -88,31 +99,31 @@ export class LoadedLookups implements Lookups {
   constructor(private readonly loaded: Loaded) {}
 
   record(table: string, id: number): Image | null {
-    return (this.find({ kind: 'record', table, id }) as Image | null | undefined) ?? null
+    return this.find({ kind: 'record', table, id }) ?? null
   }
 
   group(name: string): Group | null {
-    return (this.find({ kind: 'group', name }) as Group | null | undefined) ?? null
+    return this.find({ kind: 'group', name }) ?? null
   }
 
   team(name: string): readonly Image[] {
-    return (this.find({ kind: 'team', name }) as readonly Image[] | undefined) ?? []
+    return this.find({ kind: 'team', name }) ?? []
   }
 
   list(need: Omit<ListNeed, 'kind'>): readonly Image[] {
-    return (this.find({ kind: 'list', ...need }) as readonly Image[] | undefined) ?? []
+    return this.find({ kind: 'list', ...need }) ?? []
   }
 
   fresh(table: string, key: string): Image {
-    return (this.find({ kind: 'fresh', table, key }) as Image | undefined) ?? {}
+    return this.find({ kind: 'fresh', table, key }) ?? {}
   }
 
   file(id: number): FileInfo | null {
-    return (this.find({ kind: 'file', id }) as FileInfo | null | undefined) ?? null
+    return this.find({ kind: 'file', id }) ?? null
   }
 
   suppressed(address: string): boolean {
-    return (this.find({ kind: 'suppression', address: address.toLowerCase() }) as boolean | undefined) ?? false
+    return this.find({ kind: 'suppression', address: address.toLowerCase() }) ?? false
   }
 
   lacking(): boolean {
@@ -124,12 +135,12 @@ export class LoadedLookups implements Lookups {
     return [...this.missing.values()]
   }
 
-  private find(need: Need): unknown {
+  private find<K extends Need['kind']>(need: Extract<Need, { kind: K }>): Answers[K] | undefined {
     const key = needKey(need)
     if (this.loaded.has(key)) {
       const found = this.loaded.get(key)
       if (found instanceof LookupFault) throw new Error(found.message)
-      return found
+      return found as Answers[K] // loaded for a need of this kind
     }
     this.missing.set(key, need)
     return undefined

@@ -1,3 +1,4 @@
+import { must } from '../must'
 import { EVERY_TABLE_FIELDS, type FieldDef, fieldOf, type Image, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
 import type { Lookups } from './lookups'
 
@@ -58,19 +59,19 @@ function editDistance(a: string, b: string): number {
   for (let i = 1; i <= a.length; i++) {
     const next = [i]
     for (let j = 1; j <= b.length; j++) {
-      const substitute = (row[j - 1] as number) + (a[i - 1] === b[j - 1] ? 0 : 1)
-      next.push(Math.min((row[j] as number) + 1, (next[j - 1] as number) + 1, substitute))
+      const substitute = must(row[j - 1]) + (a[i - 1] === b[j - 1] ? 0 : 1)
+      next.push(Math.min(must(row[j]) + 1, must(next[j - 1]) + 1, substitute))
     }
     row = next
   }
-  return row[b.length] as number
+  return must(row[b.length])
 }
 
 /** Compiles a checked path to a function that reads it from an image; a blank link makes everything beyond it blank. */
 export function compilePath(path: CheckedPath): (image: Image | null, lookups: Lookups) => Stored | undefined {
   const last = path.field.name
   if (path.links.length === 0) return (image) => image?.[last]
-  const steps = path.links.map((link) => ({ name: link.name, table: targetOf(link) as string }))
+  const steps = path.links.map((link) => ({ name: link.name, table: must(targetOf(link)) }))
   return (image, lookups) => {
     let at = image
     for (const step of steps) {

@@ -1,3 +1,4 @@
+import { partsOf } from '../must'
 import { fieldOf, type Image, type Schema, type TableDef, targetOf } from '../values/tables'
 import { type CheckedPath, checkPath, nearest, unknownField } from './path'
 
@@ -31,7 +32,7 @@ export function baseRoots(table: TableDef): Map<string, RootDef> {
 
 /** Checks a path that may start at a root or at a field of the table; the table's own fields win. */
 export function checkRooted(schema: Schema, table: TableDef, roots: Roots, text: string): RootedPath | { problem: string } {
-  const [head, ...rest] = text.split('.') as [string, ...string[]]
+  const [head, ...rest] = partsOf(text)
   if (!fieldOf(table, head)) {
     const root = roots.get(head)
     if (root?.kind === 'value') return rest.length ? { problem: `${head} is a value and has no fields.` } : { root: head, table: null, path: null }

@@ -1,4 +1,5 @@
 import parse from 'nodemailer/lib/addressparser'
+import { must } from '../must'
 
 /** An address as a text names it, with the name that stands before it. */
 export interface NamedAddress {
@@ -17,7 +18,7 @@ const UNMASKED = new Map([...MASKS].map(([character, mask]) => [mask, character]
 
 /** A value from data as it stands in an address list: its characters mean nothing there but themselves. See `mailboxesIn`, which undoes it. */
 export function masked(value: string): string {
-  return value.replaceAll(/[",;:<>()[\]\\\r\n]/g, (character) => MASKS.get(character) as string)
+  return value.replaceAll(/[",;:<>()[\]\\\r\n]/g, (character) => must(MASKS.get(character)))
 }
 
 const unmasked = (text: string) => text.replaceAll(/[\uf8e0-\uf8ee]/g, (mask) => UNMASKED.get(mask) ?? mask)
@@ -39,10 +40,10 @@ function entriesOf(text: string): string[] {
   let from = 0
   let closes: string | null = null
   for (let at = 0; at < text.length; at++) {
-    const character = text[at] as string
+    const character = must(text[at])
     if (character === '\\') at++
     else if (closes !== null) closes = character === closes || character === '\n' ? null : closes
-    else if (character in CLOSES) closes = CLOSES[character] as string
+    else if (character in CLOSES) closes = must(CLOSES[character])
     if (closes === null && /[,;\r\n]/.test(character)) {
       entries.push(text.slice(from, at))
       from = at + 1

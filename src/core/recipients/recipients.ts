@@ -1,4 +1,5 @@
 import type { ChangedBy } from '../changes/change'
+import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { isBlank } from '../values/compare'
@@ -89,10 +90,10 @@ export function resolvePath(image: Image | null, path: CheckedPath, schema: Sche
   let at = image
   let table = path.table
   for (const link of path.links) {
-    const target = targetOf(link) as string
+    const target = must(targetOf(link))
     const id = at?.[link.name]
     at = id === null || id === undefined ? null : lookups.record(target, Number(id))
-    table = schema.get(target) as TableDef
+    table = must(schema.get(target))
   }
   return { value: at?.[path.field.name], target: targetOf(path.field), holder: { image: at, table } }
 }
@@ -104,7 +105,7 @@ function yieldField(path: string, facts: RecipientFacts): Raw {
 function addressOf({ value, target, holder }: Resolved, facts: RecipientFacts, said: string): Raw {
   if (target === 'person') return personById(value, facts, said)
   const isElsewhere = holder?.image && holder.table !== facts.table
-  return { address: value, name: isElsewhere ? titleOf(holder.table, holder.image as Image) : null, image: holder?.image ?? null, table: holder?.table ?? null, said }
+  return { address: value, name: isElsewhere ? titleOf(holder.table, holder.image) : null, image: holder?.image ?? null, table: holder?.table ?? null, said }
 }
 
 function personByPath(path: string, facts: RecipientFacts): Raw {

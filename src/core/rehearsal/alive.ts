@@ -1,13 +1,14 @@
-import { type Condition, isClause } from '../conditions/clause'
+import { type Condition, isClause, jointOf } from '../conditions/clause'
 import type { ClauseResult } from '../conditions/compile'
+import { must } from '../must'
 
 /** Whether each node of a condition held, by its path, from what its clauses came to. */
 export function holdsByPath(node: Condition, path: string, results: ReadonlyMap<string, ClauseResult>, into = new Map<string, boolean>()): Map<string, boolean> {
   if (isClause(node)) return into.set(path, node.muted ? true : (results.get(path)?.holds ?? false))
-  const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
+  const [joint, children] = jointOf(node)
   const open = children.map((child, i) => ({ child, at: `${path}/${joint}/${i}` })).filter(({ child }) => !(isClause(child) && child.muted))
   for (const { child, at } of open) holdsByPath(child, at, results, into)
-  const each = open.map(({ at }) => into.get(at) as boolean)
+  const each = open.map(({ at }) => must(into.get(at)))
   return into.set(path, joint === 'all' ? each.every(Boolean) : joint === 'any' ? each.some(Boolean) : !each.some(Boolean))
 }
 
@@ -17,7 +18,7 @@ export function isAlive(line: string, condition: Condition, holds: ReadonlyMap<s
   let path = '/conditions'
   while (path !== line) {
     if (isClause(node)) return false
-    const [joint, children] = Object.entries(node)[0] as ['all' | 'any' | 'none', Condition[]]
+    const [joint, children] = jointOf(node)
     const index = Number(line.slice(`${path}/${joint}/`.length).split('/')[0])
     const before = children
       .slice(0, index)
@@ -27,7 +28,7 @@ export function isAlive(line: string, condition: Condition, holds: ReadonlyMap<s
     if (joint === 'none' && before.some(({ at }) => holds.get(at))) return false
     path = `${path}/${joint}/${index}`
     if (joint === 'none') return path === line && !holds.get(path)
-    node = children[index] as Condition
+    node = must(children[index])
   }
   return holds.get(line) ?? false
 }

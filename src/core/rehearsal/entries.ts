@@ -1,4 +1,5 @@
 import { compileCondition, type Setting } from '../conditions/compile'
+import { must } from '../must'
 import { type ListNeed, LoadedLookups } from '../paths/lookups'
 import { compareOrdered, isOrdered } from '../values/compare'
 import { fieldOf, type Image, type Organisation, type TableDef, targetOf } from '../values/tables'
@@ -7,7 +8,7 @@ import { fieldOf, type Image, type Organisation, type TableDef, targetOf } from 
 function compareTexts(a: string, b: string): number {
   const [left, right] = [[...a], [...b]]
   for (let i = 0; i < Math.min(left.length, right.length); i++) {
-    const difference = (left[i]?.codePointAt(0) as number) - (right[i]?.codePointAt(0) as number)
+    const difference = must(left[i]?.codePointAt(0)) - must(right[i]?.codePointAt(0))
     if (difference !== 0) return difference
   }
   return left.length - right.length

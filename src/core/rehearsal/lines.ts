@@ -1,4 +1,4 @@
-import { type Condition, isClause } from '../conditions/clause'
+import { type Condition, isClause, joined, jointOf } from '../conditions/clause'
 
 /** A line of the conditions, and what must hold of a change for it to be alive there. */
 export interface AliveLine {
@@ -9,20 +9,18 @@ export interface AliveLine {
   readonly before: Condition | null
 }
 
-type Joint = 'all' | 'any' | 'none'
-
 /**
  * The lines of a condition in reading order, each with what a change has to meet to be alive there: within all (and none) whatever stands before it too,
  * within any only itself. Muted clauses are left out.
  */
 export function aliveLines(condition: Condition, path = '/conditions', before: readonly Condition[] = []): AliveLine[] {
   if (isClause(condition)) return condition.muted ? [] : [lineOf(path, before, condition)]
-  const [joint, children] = Object.entries(condition)[0] as [Joint, Condition[]]
+  const [joint, children] = jointOf(condition)
   const open = children.map((child, i) => ({ child, path: `${path}/${joint}/${i}` })).filter(({ child }) => !(isClause(child) && child.muted))
   const lines: AliveLine[] = path === '/conditions' ? [] : [lineOf(path, before, condition)]
   const passed: Condition[] = [...before]
   for (const { child, path: at } of open) {
-    const let_ = joint === 'none' ? ({ none: [child] } as Condition) : child
+    const let_ = joint === 'none' ? joined('none', [child]) : child
     if (joint === 'none') lines.push(lineOf(at, passed, let_))
     else lines.push(...aliveLines(child, at, joint === 'any' ? before : passed))
     if (joint !== 'any') passed.push(let_)

@@ -1,4 +1,5 @@
 import type { Condition } from '../conditions/clause'
+import { joined, jointOf } from '../conditions/clause'
 import type { Finding } from '../review/review'
 import type { Workflow } from '../workflow/document'
 
@@ -17,6 +18,9 @@ export function runnable(workflow: Workflow, findings: readonly Finding[]): Work
 
 function withoutFaults(node: Condition, path: string, faulty: (path: string) => boolean): Condition {
   if ('op' in node) return faulty(path) ? { ...node, muted: true } : node
-  const [joint, children] = Object.entries(node)[0] as [string, Condition[]]
-  return { [joint]: children.map((child, i) => withoutFaults(child, `${path}/${joint}/${i}`, faulty)) } as unknown as Condition
+  const [joint, children] = jointOf(node)
+  return joined(
+    joint,
+    children.map((child, i) => withoutFaults(child, `${path}/${joint}/${i}`, faulty)),
+  )
 }

@@ -1,4 +1,4 @@
-import { type Condition, isClause } from '../conditions/clause'
+import { type Condition, isClause, jointOf } from '../conditions/clause'
 import { type AliveLine, aliveLines } from './lines'
 
 /** One step of a sieve: what lets a change through it, and the lines inside it that are counted among those that came to it. */
@@ -16,7 +16,7 @@ export function sieveOf(condition: Condition | undefined): Step[] {
   if (!condition || (isClause(condition) && condition.muted)) return []
   const at = '/conditions'
   if (isClause(condition)) return [{ path: at, at, lets: condition, inside: [] }]
-  const [joint, children] = Object.entries(condition)[0] as ['all' | 'any' | 'none', Condition[]]
+  const [joint, children] = jointOf(condition)
   if (joint === 'any') return [{ path: null, at, lets: condition, inside: aliveLines(condition) }]
   return children.flatMap((child, i): Step[] => {
     if (isClause(child) && child.muted) return []

@@ -1,5 +1,6 @@
 import { formulaProblem } from '../formula/formula'
 import { emailText } from '../message/format'
+import { must } from '../must'
 import { unknownField } from '../paths/path'
 import { checkRooted, endTable, type RootDef } from '../paths/roots'
 import { fieldOf, type TableDef } from '../values/tables'
@@ -96,8 +97,8 @@ function aboutTable(action: EmailAction, path: string, { table, roots, error }: 
 }
 
 function reviewTemplate(action: EmailAction, path: string, about: TableDef, { setting, error }: Context) {
-  const template = setting.templates?.get(action.template as string)
-  if (!template) error('unknown template', `${path}/template`, unknownName('template', action.template as string, setting.templates?.keys() ?? []))
+  const template = setting.templates?.get(must(action.template))
+  if (!template) error('unknown template', `${path}/template`, unknownName('template', must(action.template), setting.templates?.keys() ?? []))
   else if (template.table !== about.name)
     error(
       'template of another table',

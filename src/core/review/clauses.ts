@@ -1,4 +1,4 @@
-import { type Clause, type Condition, isClause, type Operand } from '../conditions/clause'
+import { type Clause, type Condition, isClause, jointOf, type Operand } from '../conditions/clause'
 import { OPERATORS, operatorsFor } from '../conditions/operators'
 import { formulaProblem } from '../formula/formula'
 import { checkRooted } from '../paths/roots'
@@ -12,7 +12,7 @@ export function reviewCondition(node: Condition, path: string, context: Context)
     if (!node.muted) reviewClause(node, path, context)
     return
   }
-  const [joint, children] = Object.entries(node)[0] as [string, Condition[]]
+  const [joint, children] = jointOf(node)
   if (children.length === 0) context.warn('empty condition', path, `“${joint} of” has no clauses, so it ${joint === 'any' ? 'never' : 'always'} holds. Add one or remove the line.`)
   children.forEach((child, i) => {
     reviewCondition(child, `${path}/${joint}/${i}`, context)

@@ -1,4 +1,5 @@
-import { type Condition, isClause, type Operand } from '../conditions/clause'
+import { type Condition, isClause, jointOf, type Operand } from '../conditions/clause'
+import { must, partsOf } from '../must'
 import { checkRooted, endTable } from '../paths/roots'
 import { fieldOf, type Schema } from '../values/tables'
 import { activeActions, everyRoot } from '../workflow/active'
@@ -26,7 +27,7 @@ function effectsOf(workflow: Workflow, schema: Schema): Effect[] {
     if (action.do === 'task') return [{ path, table: TASK_TABLE, kind: 'created', fields: [], own: false }]
     if (action.do !== 'update') return []
     const own = action.target === undefined || action.target === 'record' || action.target === table.singular
-    const rooted = own ? null : checkRooted(schema, table, roots, action.target as string)
+    const rooted = own ? null : checkRooted(schema, table, roots, must(action.target))
     const target = own ? table : rooted && !('problem' in rooted) ? endTable(schema, rooted) : null
     return target ? [{ path, table: target.name, kind: 'changed', fields: Object.keys(action.set), own }] : []
   })
@@ -46,7 +47,7 @@ function setsOff(effect: Effect, workflow: Workflow, schema: Schema): boolean {
 
 /** The first names of every path that a condition speaks of; `record.` and `before.` are passed over, and a formula may speak of anything. */
 function headsOf(node: Condition): string[] {
-  if (!isClause(node)) return (Object.values(node)[0] as Condition[]).flatMap(headsOf)
+  if (!isClause(node)) return jointOf(node)[1].flatMap(headsOf)
   if (node.muted) return []
   const sides = [node.value, node.to].flatMap((side) => headOfOperand(side))
   return [headOf(node.field), ...sides]
@@ -59,7 +60,7 @@ function headOfOperand(side: Operand | undefined): string[] {
 }
 
 function headOf(path: string): string {
-  const [first, second] = path.split('.') as [string, string | undefined]
+  const [first, second] = partsOf(path)
   return (first === 'record' || first === 'before') && second ? second : first
 }
 

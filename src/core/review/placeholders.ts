@@ -1,3 +1,4 @@
+import { must } from '../must'
 import { checkPath, MAX_HOPS, nearest, unknownField } from '../paths/path'
 import type { Roots } from '../paths/roots'
 import { fieldOf, type Schema, type TableDef } from '../values/tables'
@@ -14,7 +15,7 @@ export function checkPlaceholder(names: readonly string[], table: TableDef, sche
   if (name === 'recipient') return checkRecipient(rest, text, recipients)
   const root = roots.get(name)
   if (root?.kind === 'record') return checkRecordPath(rest, text, root.table, schema)
-  if (root?.kind === 'list') return rest.length && !LIST_PARTS.includes(rest[0] as string) ? `${text}: ${name} is a list; go through it with {% for entry in ${name} %}.` : null
+  if (root?.kind === 'list') return rest.length && !LIST_PARTS.includes(must(rest[0])) ? `${text}: ${name} is a list; go through it with {% for entry in ${name} %}.` : null
   if (root) return null
   if (fieldOf(table, name)) return `${text} needs to say whose field it is: write {{ ${table.singular}.${names.join('.')} }}.`
   const known = [...roots.keys(), 'change', 'recipient', 'link', 'why']

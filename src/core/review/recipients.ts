@@ -1,3 +1,4 @@
+import { must, partsOf } from '../must'
 import { checkPath } from '../paths/path'
 import { checkRooted, endTable } from '../paths/roots'
 import { isAddress } from '../recipients/address'
@@ -40,7 +41,7 @@ function reviewField(text: string, isManager: boolean, path: string, { setting, 
 export function listTable(name: string, { setting, table, roots }: Pick<Context, 'setting' | 'table' | 'roots'>): TableDef | null {
   const root = roots.get(name)
   if (root?.kind === 'list') return root.table
-  const [list, field] = name.split('.') as [string, string | undefined]
+  const [list, field] = partsOf(name)
   const other = setting.schema.get(list)
   const link = other && field !== undefined ? fieldOf(other, field) : undefined
   return other && link && targetOf(link) === table.name ? other : null
@@ -70,7 +71,7 @@ export function recipientTables(entries: readonly Recipient[], context: Context)
     if ('problem' in rooted) return []
     const end = endTable(schema, rooted)
     const last = rooted.path?.links[rooted.path.links.length - 1]
-    const holder = last ? schema.get(targetOf(last) as string) : rooted.path?.table
+    const holder = last ? schema.get(must(targetOf(last))) : rooted.path?.table
     return end ?? holder ?? []
   })
 }

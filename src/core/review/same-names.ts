@@ -1,7 +1,8 @@
-import { type Condition, isClause } from '../conditions/clause'
+import { type Condition, isClause, jointOf } from '../conditions/clause'
 import { emailText } from '../message/format'
 import { parseTemplate, templatePaths } from '../message/liquid'
 import { bodyEngine } from '../message/render'
+import { must } from '../must'
 import { checkRooted, endTable, type RootDef, type RootedPath } from '../paths/roots'
 import { type FieldType, fieldOf, type TableDef } from '../values/tables'
 import { activeActions, everyRoot } from '../workflow/active'
@@ -50,7 +51,7 @@ export function reviewSameNames(workflow: Workflow, setting: ReviewSetting): Fin
 }
 
 function findingFor({ path, thing, field }: { path: string; thing: string; field: string }, things: ReadonlyMap<string, Thing>): Finding[] {
-  const own = things.get(thing) as Thing
+  const own = must(things.get(thing))
   const def = fieldOf(own.table, field)
   if (!def || !CONFUSED.includes(def.type)) return []
   const others = [...things].filter(([key, other]) => key !== thing && other.table !== own.table && fieldOf(other.table, field) && !other.fields.has(field))
@@ -76,13 +77,13 @@ function thingAt(
   own: TableDef,
   { schema }: ReviewSetting,
 ): { key: string; said: string; table: TableDef; field: string | null } | null {
-  if (!path) return rootTable ? { key: root as string, said: said([root as string], own), table: rootTable, field: null } : null
+  if (!path) return rootTable ? { key: must(root), said: said([must(root)], own), table: rootTable, field: null } : null
   const names = text.split('.')
   const start = root === null || root === 'record' || root === 'before' || root === own.singular ? [] : [root]
   const links = path.links.map((l) => l.name)
   const end = endTable(schema, { root, table: rootTable, path })
   if (end) return { key: [...start, ...links, path.field.name].join('.'), said: said([...start, ...links, path.field.name], own), table: end, field: null }
-  const table = path.links.length ? schema.get((path.links[path.links.length - 1] as { table?: string; type: string }).table ?? 'person') : path.table
+  const table = path.links.length ? schema.get(must(path.links[path.links.length - 1]).table ?? 'person') : path.table
   if (!table || names.length === 0) return null
   return { key: [...start, ...links].join('.'), said: said([...start, ...links], own), table, field: path.field.name }
 }
@@ -94,7 +95,7 @@ function said(names: readonly string[], own: TableDef): string {
 }
 
 function pathsOf(node: Condition): string[] {
-  if (!isClause(node)) return (Object.values(node)[0] as Condition[]).flatMap(pathsOf)
+  if (!isClause(node)) return jointOf(node)[1].flatMap(pathsOf)
   return node.muted ? [] : [node.field]
 }
 
@@ -111,6 +112,6 @@ function placeholders(action: Action, { engines, templates }: ReviewSetting, roo
   return [[subject, engines.plain] as const, [body, bodyEngine(engines, format)] as const].flatMap(([source, engine]) => {
     const parsed = parseTemplate(engine, source)
     if ('problem' in parsed) return []
-    return templatePaths(engine, parsed.templates).flatMap((names) => (roots.has(names[0] as string) && names.length > 1 ? [names.join('.')] : []))
+    return templatePaths(engine, parsed.templates).flatMap((names) => (roots.has(must(names[0])) && names.length > 1 ? [names.join('.')] : []))
   })
 }

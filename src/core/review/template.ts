@@ -1,5 +1,5 @@
+import { must } from '../must'
 import { baseRoots } from '../paths/roots'
-import type { TableDef } from '../values/tables'
 import type { Template } from '../workflow/evaluate'
 import { reviewAttachments } from './actions'
 import { type Finding, type ReviewSetting, reporting } from './context'
@@ -12,7 +12,7 @@ import { reviewText } from './texts'
  */
 export function reviewTemplate(template: Template, setting: ReviewSetting): Finding[] {
   const findings: Finding[] = []
-  const table = setting.schema.get(template.table) as TableDef
+  const table = must(setting.schema.get(template.table))
   const context = { setting, table, roots: baseRoots(table), ...reporting(findings) }
   const anyone = [...setting.schema.values()]
   reviewText(template.subject, '/subject', 'plain', context, anyone)

@@ -57,7 +57,7 @@ export function fold(value: unknown): string {
  */
 export function compareNumbers(a: Stored, b: Stored): number {
   if (typeof a === 'number' && typeof b === 'number') return a - b
-  return new Decimal(a as string).comparedTo(new Decimal(b as string))
+  return new Decimal(String(a)).comparedTo(new Decimal(String(b)))
 }
 
 /** Compares two filled values of an ordered type; negative, zero or positive. */
@@ -81,7 +81,7 @@ export function isEqual(type: FieldType, a: Stored | undefined, b: Stored | unde
     case 'instant':
       return Date.parse(String(a)) === Date.parse(String(b))
     case 'number':
-      return compareNumbers(a as Stored, b as Stored) === 0
+      return compareNumbers(a, b) === 0
     case 'id':
       return Number(a) === Number(b)
   }

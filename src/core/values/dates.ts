@@ -1,5 +1,6 @@
 import { TZDate, tzOffset } from '@date-fns/tz'
 import { format } from 'date-fns'
+import { must } from '../must'
 
 /** The calendar day (`YYYY-MM-DD`) that a moment falls on in a zone. */
 export function dayOf(moment: Date, zone: string): string {
@@ -16,7 +17,7 @@ export function dayFrom(moment: Date, days: number, zone: string): string {
 /** The moment at which a calendar day begins in a zone. */
 export function startOfDay(day: string, zone: string): Date {
   const [year, month, date] = day.split('-').map(Number)
-  return new Date(new TZDate(year as number, (month as number) - 1, date as number, zone).getTime())
+  return new Date(new TZDate(must(year), must(month) - 1, must(date), zone).getTime())
 }
 
 /** How many minutes a zone's clock is ahead of UTC at a moment; NaN for an invalid one. */

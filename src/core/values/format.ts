@@ -13,10 +13,13 @@ function cached<T extends Intl.DateTimeFormat | Intl.NumberFormat>(key: string, 
   return found
 }
 
+/** A number whose every digit counts: Intl.NumberFormat takes texts of digits, too (ECMA-402, 15.5.17), which its types do not know. */
+const exactly = (value: string | number) => value as number
+
 /** A number in the organisation's locale; text numbers beyond 15 digits keep every digit. */
 export function formatNumber(value: string | number, organisation: Organisation): string {
   const formatter = cached(`n ${organisation.locale}`, () => new Intl.NumberFormat(organisation.locale, { maximumFractionDigits: 20 }))
-  return formatter.format(value as number)
+  return formatter.format(exactly(value))
 }
 
 /** An amount of money in the organisation's locale and currency, always with the currency's minor units. */
@@ -26,7 +29,7 @@ export function formatMoney(value: string | number, organisation: Organisation):
     () => new Intl.NumberFormat(organisation.locale, { style: 'currency', currency: organisation.currency }),
   )
   const rounded = new Decimal(value).toDecimalPlaces(formatter.resolvedOptions().maximumFractionDigits ?? 2)
-  return formatter.format(rounded.toFixed() as unknown as number)
+  return formatter.format(exactly(rounded.toFixed()))
 }
 
 /** A calendar day such as `3 March 2026`, in the organisation's locale. */
@@ -52,14 +55,17 @@ export function formatInstant(instant: string | Date, organisation: Organisation
   return formatter.format(new Date(instant))
 }
 
+/** A number as it is stored: text where it has more digits than a number holds. */
+const numeric = (value: Exclude<Stored, null>) => (typeof value === 'boolean' ? Number(value) : value)
+
 /** A stored value as people read it; links and people come out as their id, since their title needs a look-up. Blank gives an empty text. */
 export function formatStored(type: FieldType, value: Stored | undefined, organisation: Organisation): string {
   if (isBlank(value)) return ''
   switch (type) {
     case 'number':
-      return formatNumber(value as number, organisation)
+      return formatNumber(numeric(value), organisation)
     case 'money':
-      return formatMoney(value as number, organisation)
+      return formatMoney(numeric(value), organisation)
     case 'date':
       return formatDay(String(value), organisation)
     case 'date-time':

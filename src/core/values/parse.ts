@@ -34,7 +34,7 @@ function parseNumber(value: unknown): Parsed {
 function parseId(what: string) {
   return (value: unknown): Parsed => {
     const id = typeof value === 'string' && /^\d{1,15}$/.test(value) ? Number(value) : value
-    return Number.isSafeInteger(id) && (id as number) > 0 ? { value: id as number } : fail(`the id (a whole number) of ${what}`)
+    return typeof id === 'number' && Number.isSafeInteger(id) && id > 0 ? { value: id } : fail(`the id (a whole number) of ${what}`)
   }
 }
 
@@ -76,7 +76,7 @@ export function parseValue(field: FieldDef, value: unknown, path: string): { val
   if ('wants' in parsed) return { problem: { code: 'wrong type', path, message: `${field.label} takes ${parsed.wants}, not ${describe(value)}.` } }
   if (typeof parsed.value === 'string' && parsed.value.length > MAX_TEXT)
     return { problem: { code: 'too long', path, message: `${field.label} takes at most ${MAX_TEXT} characters; this has ${parsed.value.length}.` } }
-  if (field.type === 'choice' && field.choices && !field.choices.includes(parsed.value as string))
+  if (field.type === 'choice' && field.choices && !field.choices.includes(String(parsed.value)))
     return { problem: { code: 'not a choice', path, message: `${field.label} is one of ${field.choices.join(', ')}; ${describe(value)} is not among them.` } }
   return { value: parsed.value }
 }

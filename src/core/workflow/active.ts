@@ -1,3 +1,4 @@
+import { must } from '../must'
 import { baseRoots, checkRooted, endTable, type RootDef } from '../paths/roots'
 import type { Schema, TableDef } from '../values/tables'
 import type { Action, Workflow } from './document'
@@ -47,7 +48,7 @@ export function everyRoot(workflow: Workflow, table: TableDef, schema: Schema): 
 }
 
 /** The table of a related list that is named `table.linkField`. */
-const relatedList = (name: string, schema: Schema): TableDef | null => schema.get(name.split('.')[0] as string) ?? null
+const relatedList = (name: string, schema: Schema): TableDef | null => schema.get(must(name.split('.')[0])) ?? null
 
 /** Names and their tables do not depend on where an organisation is. */
 const NOWHERE = { name: '', locale: 'en', zone: 'UTC', currency: 'EUR' }

@@ -1,5 +1,6 @@
-import { type Clause, isClause } from '../conditions/clause'
+import { type Clause, isClause, jointOf } from '../conditions/clause'
 import { clauseSentence, type Wording } from '../conditions/sentence'
+import { must, partsOf } from '../must'
 import { checkPath, pathWords } from '../paths/path'
 
 import { fieldOf, type TableDef } from '../values/tables'
@@ -79,7 +80,7 @@ function whoseWords(cue: RecordCue, wording: Wording): string {
 /** What is brought in, in words: "bookings of the sailing, as guests". */
 function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
   if (b.link) return `its ${b.link.replaceAll('.', '’s ').replaceAll('_', ' ')}, as ${b.name}`
-  const [name, link] = (b.list ?? '').split('.') as [string, string | undefined]
+  const [name, link] = partsOf(b.list ?? '')
   const label = wording.schema.get(name)?.label.toLowerCase() ?? name
   const of = link ? ` of the ${(b.of ?? table.singular).replaceAll('.', '’s ')}` : ''
   const list = wording.schema.get(name)
@@ -94,7 +95,7 @@ function addConditions(conditions: Condition, workflow: Workflow, table: TableDe
   const suffix = becomes ? ', as they did not before' : workflow.firing === 'every' ? ', every time' : ''
   const node = isClause(conditions) ? { all: [conditions] } : conditions
   const path = '/conditions'
-  const [joint, children] = Object.entries(node)[0] as [keyof typeof JOINTS, Condition[]]
+  const [joint, children] = jointOf(node)
   lines.push({ number, role: becomes ? 'becomes' : 'where', words: `${JOINTS[joint]}${suffix}`, path, kind: 'conditions', depth: 0, muted: false })
   const base = isClause(conditions) ? null : `${path}/${joint}`
   children.forEach((child, i) => {
@@ -107,7 +108,7 @@ function addCondition(node: Condition, path: string, number: string, depth: numb
     lines.push(clauseLine(node, path, number, depth, table, wording))
     return
   }
-  const [joint, children] = Object.entries(node)[0] as [keyof typeof JOINTS, Condition[]]
+  const [joint, children] = jointOf(node)
   lines.push({ number, role: '', words: JOINTS[joint], path, kind: 'conditions', depth, muted: false })
   children.forEach((child, i) => {
     addCondition(child, `${path}/${joint}/${i}`, `${number}.${i + 1}`, depth + 1, table, wording, lines)
@@ -145,7 +146,7 @@ function addBranches(action: Extract<Action, { do: 'choose' }>, path: string, nu
 /** A condition in one sentence: "status is New and (amount is at least 40 or owner is blank)". */
 export function conditionWords(node: Condition, table: TableDef, wording: Wording): string {
   if (isClause(node)) return clauseSentence(node, table, wording)
-  const [joint, children] = Object.entries(node)[0] as [keyof typeof JOINTS, Condition[]]
+  const [joint, children] = jointOf(node)
   const parts = children.map((child) => (isClause(child) ? clauseSentence(child, table, wording) : `(${conditionWords(child, table, wording)})`))
   return joint === 'none' ? `neither ${parts.join(' nor ')}` : parts.join(joint === 'all' ? ' and ' : ' or ')
 }
@@ -169,7 +170,7 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'choose':
       return { role: 'choose', words: 'the first of these that holds' }
     case 'each':
-      return { role: 'each', words: `${action.as} of ${action.of.split('.')[0]}${action.where && wording.schema.has(action.of.split('.')[0] as string) ? ', where it fits' : ''}` }
+      return { role: 'each', words: `${action.as} of ${action.of.split('.')[0]}${action.where && wording.schema.has(must(action.of.split('.')[0])) ? ', where it fits' : ''}` }
   }
 }
 
@@ -223,7 +224,7 @@ export function recipientWords(entry: Recipient, table: TableDef, wording: Wordi
 
 /** A path in words, from the record or from a name: "owner", "previous owner", "the boat’s keeper". */
 function pathPhrase(path: string, table: TableDef, wording: Wording): string {
-  const [head, ...rest] = path.split('.') as [string, ...string[]]
+  const [head, ...rest] = partsOf(path)
   const isOwn = fieldOf(table, head) !== undefined
   const own = isOwn ? path : rest.join('.')
   const checked = checkPath(wording.schema, table, own)

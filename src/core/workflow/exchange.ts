@@ -1,4 +1,5 @@
 import { Lexer, Parser, parse, stringify } from 'yaml'
+import { faultOf } from '../must'
 import type { Schema } from '../values/tables'
 import { DOCUMENT_LIMITS, MAX_NESTED } from './bounds'
 import type { Workflow } from './document'
@@ -20,7 +21,7 @@ export function importWorkflow(text: string): { workflow: Workflow } | { problem
     if (isYamlTooDeep(text)) return { problems: [{ path: '', message: `The document is nested deeper than ${MAX_NESTED}.` }] }
     given = parse(text, { maxAliasCount: 20 })
   } catch (error) {
-    return { problems: [{ path: '', message: `This is neither JSON nor YAML: ${(error as Error).message.split('\n')[0]}` }] }
+    return { problems: [{ path: '', message: `This is neither JSON nor YAML: ${faultOf(error).split('\n')[0]}` }] }
   }
   return readWorkflow(given)
 }

@@ -1,3 +1,4 @@
+import { membersOf } from '../must'
 /** The names of a JSON Pointer (RFC 6901), unescaped. */
 export function pointerNames(pointer: string): string[] {
   return pointer === ''
@@ -8,11 +9,11 @@ export function pointerNames(pointer: string): string[] {
         .map((name) => name.replaceAll('~1', '/').replaceAll('~0', '~'))
 }
 
-/** What a pointer points at; undefined where there is nothing. */
-export function valueAt(document: unknown, pointer: string): unknown {
+/** What a pointer points at, which whoever asks knows the shape of; undefined where there is nothing. */
+export function valueAt<T = unknown>(document: unknown, pointer: string): T | undefined {
   let at = document
-  for (const name of pointerNames(pointer)) at = (at as Record<string, unknown> | undefined)?.[name]
-  return at
+  for (const name of pointerNames(pointer)) at = membersOf(at)[name]
+  return at as T | undefined
 }
 
 /** A copy of the document with what a pointer points at replaced; the rest is shared. Undefined takes a member away. */
@@ -28,7 +29,7 @@ function replaceIn(at: unknown, names: readonly string[], value: unknown): unkno
     if (rest.length === 0 && value === undefined) return at.filter((_, i) => i !== index)
     return at.map((item, i) => (i === index ? replaceIn(item, rest, value) : item))
   }
-  const { [name]: old, ...others } = (at ?? {}) as Record<string, unknown>
+  const { [name]: old, ...others } = membersOf(at)
   const next = replaceIn(old, rest, value)
-  return next === undefined ? others : { ...(at as object), [name]: next }
+  return next === undefined ? others : { ...membersOf(at), [name]: next }
 }

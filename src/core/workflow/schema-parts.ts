@@ -1,4 +1,5 @@
 import * as yup from 'yup'
+import { membersOf } from '../must'
 
 /** A breach of the document's shape: where (JSON Pointer) and what. */
 export interface ShapeProblem {
@@ -16,14 +17,14 @@ export type Shape = (value: unknown) => boolean
 
 export const isText: Shape = (value) => typeof value === 'string'
 export const isTrue: Shape = (value) => value === true
-export const isWhole: Shape = (value) => Number.isInteger(value)
+export const isWhole = (value: unknown): value is number => Number.isInteger(value)
 
 /** The shape of an object with just these members. */
 export function only(members: Readonly<Record<string, Shape>>): Shape {
   const wanted = Object.entries(members)
   return (value) => {
     if (typeof value !== 'object' || value === null || Array.isArray(value)) return false
-    return Object.keys(value).length === wanted.length && wanted.every(([name, fits]) => Object.hasOwn(value, name) && fits((value as Record<string, unknown>)[name]))
+    return Object.keys(value).length === wanted.length && wanted.every(([name, fits]) => Object.hasOwn(value, name) && fits(membersOf(value)[name]))
   }
 }
 

@@ -1,5 +1,6 @@
 import * as yup from 'yup'
 import { type Condition, OPS } from '../conditions/clause'
+import { membersOf, must } from '../must'
 import { boundsProblem, DOCUMENT_LIMITS } from './bounds'
 import type { Workflow } from './document'
 import { example, saw } from './schema-examples'
@@ -34,7 +35,7 @@ const isSpan =
 
 const MOST_DAYS = 36_525
 
-const isDays: Shape = (v) => isWhole(v) && Math.abs(v as number) <= MOST_DAYS
+const isDays: Shape = (v) => isWhole(v) && Math.abs(v) <= MOST_DAYS
 
 const isValue = either(isLiteral, only({ field: isText }), only({ text: isText }), only({ formula: isText }), only({ today: isWhole }), only({ now: isTrue }))
 
@@ -49,7 +50,7 @@ const isOperand = either(
   only({ formula: isText }),
   only({ minutes: isSpan(1_440) }),
   only({ hours: isSpan(24) }),
-  only({ days: (v) => isDays(v) && (v as number) >= 0 }),
+  only({ days: (v) => isWhole(v) && isDays(v) && v >= 0 }),
 )
 
 const operand = () => shaped('the right side of a clause (days are whole, and no span is longer than a hundred years)', isOperand).nullable()
@@ -66,22 +67,25 @@ const clause = closed({
 
 const JOINTS = ['all', 'any', 'none']
 
+/** A lazy schema where one that is there at once is expected: Yup takes both, its types only the latter. */
+const loosely = (schema: unknown): never => schema as never
+
 /** A function of a depth whose results are kept: schemas are made once, not for each part of each document. */
 function keptByDepth<T>(make: (depth: number) => T): (depth?: number) => T {
   const kept: T[] = []
   return (depth = 0) => {
     kept[depth] ??= make(depth)
-    return kept[depth] as T
+    return kept[depth]
   }
 }
 
 const condition = keptByDepth((depth: number): yup.Lazy<unknown> => {
   const children = () =>
     yup
-      .array(condition(depth + 1) as never)
+      .array(loosely(condition(depth + 1)))
       .strict()
       .required()
-  const joints = keptByDepth((at) => closed({ [JOINTS[at] as string]: children() }) as unknown as yup.Schema)
+  const joints = keptByDepth((at) => closed({ [must(JOINTS[at])]: children() }))
   const filled = clause.required()
   return yup.lazy((given: unknown) => {
     if (given === undefined) return yup.mixed()
@@ -135,18 +139,18 @@ const actionShapes = {
       ...actionBase,
       do: text(),
       branches: yup
-        .array(closed({ when: condition() as never, actions: actions(depth + 1).required() }))
+        .array(closed({ when: loosely(condition()), actions: actions(depth + 1).required() }))
         .strict()
         .required(),
       otherwise: actions(depth + 1),
     }),
-  each: (depth: number) => closed({ ...actionBase, do: text(), of: text().defined(), as: text().defined(), where: condition() as never, actions: actions(depth + 1).required() }),
+  each: (depth: number) => closed({ ...actionBase, do: text(), of: text().defined(), as: text().defined(), where: loosely(condition()), actions: actions(depth + 1).required() }),
 }
 
 const action = keptByDepth((depth: number): yup.Lazy<unknown> => {
   const kept = new Map<unknown, yup.Schema>()
   return yup.lazy((given: unknown) => {
-    const kind = (given as { do?: unknown } | null)?.do
+    const kind = membersOf(given).do
     const known = kept.get(kind)
     if (known) return known
     if (depth > MAX_DEPTH) return yup.mixed().test('depth', `\${path} is nested deeper than ${MAX_DEPTH}`, () => false)
@@ -159,11 +163,11 @@ const action = keptByDepth((depth: number): yup.Lazy<unknown> => {
 })
 
 function actions(depth = 0) {
-  return yup.array(action(depth) as never).strict()
+  return yup.array(loosely(action(depth))).strict()
 }
 
 const cue = yup.lazy((given: unknown) => {
-  switch ((given as { kind?: unknown } | null)?.kind) {
+  switch (membersOf(given).kind) {
     case 'record':
       return closed({
         kind: text(),
@@ -207,8 +211,8 @@ export const workflowSchema = closed({
   name: text().trim().required('The workflow needs a name').max(120, 'The workflow’s name has more than 120 characters'),
   note: text(),
   table: text().defined(),
-  cue: cue as never,
-  conditions: condition() as never,
+  cue: loosely(cue),
+  conditions: loosely(condition()),
   firing: text().oneOf(['entering', 'every']),
   bringIn: yup
     .array(
@@ -217,7 +221,7 @@ export const workflowSchema = closed({
         link: text(),
         list: text(),
         of: text(),
-        where: condition() as never,
+        where: loosely(condition()),
         order: text(),
         limit: yup.number().integer().positive().strict(),
         muted: yup.boolean().strict(),
@@ -236,6 +240,11 @@ export const workflowSchema = closed({
   }),
 }).required()
 
+/** Whatever validates: schemas of every shape do. */
+interface Validates {
+  validateSync(input: unknown, options: { abortEarly: boolean; strict: boolean }): unknown
+}
+
 /** Turns Yup's dotted path (`actions[0].to[1]`) into a JSON Pointer (RFC 6901). */
 export function pointerOf(path: string | undefined): string {
   return path
@@ -250,23 +259,23 @@ export function pointerOf(path: string | undefined): string {
 
 /** Reads a workflow document from outside; gives it back, or every breach of its shape. */
 export function readWorkflow(input: unknown): { workflow: Workflow } | { problems: ShapeProblem[] } {
-  const read = readShape(workflowSchema as unknown as yup.Schema, input)
+  const read = readShape(workflowSchema, input)
   return 'problems' in read ? read : { workflow: read.value as Workflow }
 }
 
 /** What breaches the shape of what an example saw. */
 export function sawProblems(input: unknown): ShapeProblem[] {
-  const read = readShape(yup.object({ saw }) as unknown as yup.Schema, { saw: input })
+  const read = readShape(yup.object({ saw }), { saw: input })
   return 'problems' in read ? read.problems : []
 }
 
 /** Reads a condition by itself from outside, such as a filter; gives it back, or every breach of its shape. */
 export function readCondition(input: unknown): { condition: Condition } | { problems: ShapeProblem[] } {
-  const read = readShape(yup.object({ where: condition() as never }), { where: input })
+  const read = readShape(yup.object({ where: loosely(condition()) }), { where: input })
   return 'problems' in read ? read : { condition: (read.value as { where: Condition }).where }
 }
 
-function readShape(schema: yup.Schema, input: unknown): { value: unknown } | { problems: ShapeProblem[] } {
+function readShape(schema: Validates, input: unknown): { value: unknown } | { problems: ShapeProblem[] } {
   const tooLarge = boundsProblem(input)
   if (tooLarge) return { problems: [tooLarge] }
   try {

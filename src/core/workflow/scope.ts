@@ -1,4 +1,5 @@
 import type { Setting } from '../conditions/compile'
+import { must } from '../must'
 import { baseRoots, type RootDef } from '../paths/roots'
 import type { TableDef } from '../values/tables'
 import type { Action, Workflow } from './document'
@@ -31,14 +32,14 @@ function addActionNames(workflow: Workflow, pointer: string, { schema }: Setting
     const list = valueAt(workflow, `/${names.slice(0, depth).join('/')}`)
     const index = Number(names[depth])
     if (!Array.isArray(list) || !Number.isInteger(index) || names[depth - 1] === 'branches') continue
-    for (const action of (list as Action[]).slice(0, index)) {
+    for (const action of list.slice(0, index)) {
       const created = action.do === 'create' ? schema.get(action.table) : undefined
       if (created) roots.set(action.name, { kind: 'record', table: created })
     }
     const holder = list[index] as Action | undefined
     if (holder?.do !== 'each' || depth === names.length - 1) continue
     const listed = roots.get(holder.of)
-    const table = listed?.kind === 'list' ? listed.table : schema.get(holder.of.split('.')[0] as string)
+    const table = listed?.kind === 'list' ? listed.table : schema.get(must(holder.of.split('.')[0]))
     if (table) roots.set(holder.as, { kind: 'record', table })
   }
 }

@@ -1,4 +1,5 @@
 import { randomLcg } from 'd3'
+import { must } from '@/core/must'
 
 /** Seeded chance: the same seed makes the same history. */
 export class Chance {
@@ -20,12 +21,12 @@ export class Chance {
 
   /** One of a list. */
   one<T>(list: readonly T[]): T {
-    return list[Math.floor(this.next() * list.length)] as T
+    return must(list[Math.floor(this.next() * list.length)])
   }
 
   /** One of a list, the first likelier than the last. */
   early<T>(list: readonly T[]): T {
-    return list[Math.floor(this.next() ** 2 * list.length)] as T
+    return must(list[Math.floor(this.next() ** 2 * list.length)])
   }
 
   /** An amount of money between bounds, most of them low. */

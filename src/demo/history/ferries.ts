@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import { at as mailbox } from '../people'
 import type { Write } from './events'
 import { FIRST_NAMES, ITEMS, LAST_NAMES, VESSELS } from './names'
@@ -24,7 +25,7 @@ export function fleet(world: World): void {
   for (let vessel = 1; vessel <= VESSELS.length; vessel++)
     for (const item of ITEMS) {
       const level = world.chance.whole(4, 20)
-      const keeper = world.chance.happens(0.06) ? null : world.person(keepers[vessel % 3] as string)
+      const keeper = world.chance.happens(0.06) ? null : world.person(must(keepers[vessel % 3]))
       writes.push(
         world.create('items', {
           item,
@@ -74,7 +75,7 @@ export function sailings(world: World): void {
       DEPARTURES.forEach((minute) => {
         const capacity = r === 0 ? 180 : 120
         const vessel = ((r + day + world.days) % VESSELS.length) + 1
-        const officer = world.person(OFFICERS[(day + r + world.days) % 3] as string)
+        const officer = world.person(must(OFFICERS[(day + r + world.days) % 3]))
         const made = world.create('sailings', {
           route,
           vessel,

@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import type { Image, Stored } from '@/core/values/tables'
 import { at as mailbox, PEOPLE } from '../people'
 import { Chance } from './chance'
@@ -52,7 +53,7 @@ export class World {
 
   /** Somebody of a team, by id. */
   someone(team: string): number {
-    return this.people.get(this.chance.one(PEOPLE.filter((p) => p.team === team)).email) as number
+    return must(this.people.get(this.chance.one(PEOPLE.filter((p) => p.team === team)).email))
   }
 
   nextId(table: string): number {

@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import { must } from '@/core/must'
 import { runnable } from '@/core/rehearsal/runnable'
 import { considerations } from '@/core/review/considerations'
 import { type Finding, review } from '@/core/review/review'
@@ -105,7 +106,7 @@ export const TASKS = {
     const surroundings = await around(room)
     const candidate = { compiled: compileWorkflow(workflow, surroundings), change, key }
     const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false }, { stopwatch: new Stopwatch(ALONE) })
-    return settled as Settled
+    return must(settled)
   },
 } as const
 

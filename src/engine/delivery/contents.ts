@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import type { Attachment } from '@/core/workflow/plan'
 import type { Queryable } from '@/store/database'
 import { readFile } from '@/store/files'
@@ -34,7 +35,7 @@ export class ContentsCache {
   async read(attachments: readonly Attachment[] | null): Promise<Contents> {
     const missing = attachments?.filter((a) => !this.kept.has(a.file)) ?? []
     const contents = new Map([...this.kept, ...(await readContents(this.db, missing))])
-    for (const { file } of missing) this.keep(file, contents.get(file) as Buffer)
+    for (const { file } of missing) this.keep(file, must(contents.get(file)))
     return contents
   }
 

@@ -1,5 +1,6 @@
 import type { Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
+import { faultOf } from '@/core/must'
 import { noteMailState } from '@/store/mail-state'
 import { type ClaimedMessage, claimMessages, finishAttempts, nextDue, type Outcome, releaseLost, suppressAddresses } from '@/store/messages'
 import { isFaultOfData } from '@/store/problems'
@@ -105,7 +106,7 @@ export class Delivery {
     try {
       return await send(this.transport, message, await this.contents.read(message.attachments))
     } catch (error) {
-      const reply = (error as Error).message
+      const reply = faultOf(error)
       const open = message.recipients.filter((r) => r.state === 'open')
       return { reached: true, reply, recipients: open.map((r) => ({ position: r.position, result: error instanceof FileGone ? 'refused' : 'deferred', reply })) }
     }

@@ -1,5 +1,6 @@
 import { createHmac } from 'node:crypto'
 import type { Pool } from 'pg'
+import { faultOf } from '@/core/must'
 import { claimNotices, type DueNotice, finishNotice } from '@/store/notices'
 import type { Clock } from '../clock'
 import { givesUp, retryDelay } from './policy'
@@ -56,6 +57,6 @@ async function post(notice: DueNotice, baseUrl: string, headersFor: HeadersFor):
     await response.arrayBuffer()
     return { status: response.status, reply: `${response.status} ${response.statusText}`.trim() }
   } catch (error) {
-    return { status: 0, reply: `The channel's address cannot be reached: ${(error as Error).message}.` }
+    return { status: 0, reply: `The channel's address cannot be reached: ${faultOf(error)}.` }
   }
 }

@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import type { ClaimedMessage, Outcome } from '@/store/messages'
 import { givesUp, isHardBounce, retryDelay } from './policy'
 import type { SendResult } from './send'
@@ -45,5 +46,5 @@ function replyOf(result: SendResult): string {
 export function hardBounces(message: ClaimedMessage, result: SendResult): { address: string; reason: string }[] {
   return result.recipients
     .filter((r) => r.result === 'refused' && isHardBounce(r.reply))
-    .map((r) => ({ address: message.recipients.find((m) => m.position === r.position)?.address as string, reason: r.reply }))
+    .map((r) => ({ address: must(message.recipients.find((m) => m.position === r.position)?.address), reason: r.reply }))
 }

@@ -1,5 +1,6 @@
 import { createTransport as createNodemailer, type Transporter } from 'nodemailer'
 import { encodeWord } from 'nodemailer/lib/mime-funcs'
+import { must } from '@/core/must'
 import type { ClaimedMessage, OpenRecipient } from '@/store/messages'
 import { verdict } from './policy'
 import { serialiseAtOnce } from './serialise'
@@ -65,7 +66,7 @@ function attachmentsOf({ attachments }: ClaimedMessage, contents: Contents) {
   return (attachments ?? []).map(({ file, name, type, cid }) => ({
     filename: name,
     contentType: type,
-    content: contents.get(file) as Buffer,
+    content: must(contents.get(file)),
     ...(cid ? { cid, contentDisposition: 'inline' as const } : { contentDisposition: 'attachment' as const }),
   }))
 }

@@ -1,4 +1,5 @@
 import type { Change } from '@/core/changes/change'
+import { must } from '@/core/must'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
 import type { CompiledWorkflow, Plan } from '@/core/workflow/evaluate'
@@ -26,7 +27,7 @@ export async function overlaps(past: Past, fired: readonly Addressed[], others: 
     const shared = new Map<string, Change[]>()
     settled.forEach((outcome, i) => {
       if (!('plan' in outcome) || !outcome.plan.fires) return
-      const { change, addresses } = fired[i] as Addressed
+      const { change, addresses } = must(fired[i])
       for (const address of addressesOf(outcome.plan)) if (addresses.has(address)) shared.set(address, [...(shared.get(address) ?? []), change])
     })
     const [most] = [...shared].sort((a, b) => b[1].length - a[1].length || a[0].localeCompare(b[0]))

@@ -1,5 +1,6 @@
 import type { Change } from '@/core/changes/change'
 import { isExactInSql } from '@/core/conditions/sql'
+import { must } from '@/core/must'
 import { type ListNeed, type Loaded, type Need, needKey } from '@/core/paths/lookups'
 import { entriesOf } from '@/core/rehearsal/entries'
 import type { Image } from '@/core/values/tables'
@@ -115,7 +116,7 @@ export class Past {
       if (this.candidates.has(key)) continue
       const alike = lists.filter((n) => n.table === need.table && n.link?.field === need.link?.field && !this.candidates.has(listKey(n)))
       if (need.link) {
-        const targets = [...new Set(alike.map((n) => n.link?.id as number))]
+        const targets = [...new Set(alike.map((n) => must(n.link?.id)))]
         for (const [target, ids] of await everLinked(this.db, need.table, need.link.field, targets)) this.candidates.set(`${need.table} ${need.link.field} ${target}`, ids)
       } else this.candidates.set(key, await everIn(this.db, need.table, MOST_RECORDS))
       await this.readHistories(alike.flatMap((n) => (this.candidates.get(listKey(n)) ?? []).map((id) => ({ table: n.table, id }))))

@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import { must } from '@/core/must'
 import { runnable } from '@/core/rehearsal/runnable'
 import { type PastChange, pointedAt, type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
@@ -8,7 +9,6 @@ import type { Workflow } from '@/core/workflow/document'
 import { type CompiledWorkflow, compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
 import type { HistoryQuery, Span } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
-import type { Settled } from '../settle'
 import { changesOf, historyQuery, type Narrowing, narrow } from './narrow'
 import { type Addressed, addressesOf, overlaps } from './overlap'
 import { Past } from './past'
@@ -64,7 +64,7 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
     signal?.throwIfAborted()
     const settled = await past.settle(rehearsing.wantsSamples() ? acting : outlined, changes, false)
     changes.forEach((change, n) => {
-      const outcome = settled[n] as Settled
+      const outcome = must(settled[n])
       if ('fault' in outcome) rehearsing.addFailure(change, outcome.fault)
       else rehearsing.add(change, outcome.plan)
       if ('plan' in outcome && addressed.length < MOST_COMPARED) addressed.push({ change, addresses: addressesOf(outcome.plan) })

@@ -27,8 +27,8 @@ const ROUTES: readonly [method: string, pattern: RegExp, handler: Handler][] = [
   ['GET', /^\/faults$/, (room) => json(room.faults)],
   ['PUT', /^\/faults$/, putFaults],
   ['GET', /^\/channels$/, (room) => json({ channels: room.channels.names() })],
-  ['POST', /^\/channels\/([^/]+)$/, async (room, [name], _url, body) => json(await room.channels.post(name as string, await body(), new Date()), 201)],
-  ['GET', /^\/channels\/([^/]+)$/, (room, [name]) => json({ posts: room.channels.list(name as string) })],
+  ['POST', /^\/channels\/([^/]+)$/, async (room, [name], _url, body) => json(await room.channels.post(name ?? '', await body(), new Date()), 201)],
+  ['GET', /^\/channels\/([^/]+)$/, (room, [name]) => json({ posts: room.channels.list(name ?? '') })],
 ]
 
 /** Answers the HTTP side of the post room. */
@@ -80,10 +80,11 @@ async function answer(room: PostRoom, request: IncomingMessage): Promise<Reply> 
 async function readBody(request: IncomingMessage): Promise<unknown> {
   const chunks: Buffer[] = []
   let size = 0
-  for await (const chunk of request) {
-    size += (chunk as Buffer).length
+  for await (const part of request) {
+    const chunk = Buffer.from(part)
+    size += chunk.length
     if (size > MAX_BODY) throw new Error(`The body is larger than ${MAX_BODY} bytes.`)
-    chunks.push(chunk as Buffer)
+    chunks.push(chunk)
   }
   return JSON.parse(Buffer.concat(chunks).toString('utf8') || 'null')
 }

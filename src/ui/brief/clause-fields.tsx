@@ -2,6 +2,7 @@
 
 import type { Clause, Op, Operand } from '@/core/conditions/clause'
 import { OPERATORS, operatorsFor } from '@/core/conditions/operators'
+import { membersOf } from '@/core/must'
 import { checkPath } from '@/core/paths/path'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
 import { Choice } from '../parts/choice'
@@ -55,7 +56,7 @@ export function ClauseFields({ table, people, clause, onChange, only }: Props) {
         <Choice label="Field" value={clause.field} options={pathOptions(table, schema)} onChange={setField} />
       </Labelled>
       <Labelled label="Holds when it">
-        <Choice label="Holds when it" value={clause.op} options={ops.map((op) => ({ value: op, label: HOLDS[op] ?? op }))} onChange={(op) => setOp(op as Op)} />
+        <Choice label="Holds when it" value={clause.op} options={ops.map((op) => ({ value: op, label: HOLDS[op] ?? op }))} onChange={setOp} />
       </Labelled>
       {operand === 'one' && (
         <Side label="Value" table={table} field={field} people={people} value={clause.value} onChange={(value) => onChange({ ...clause, value })} ofRecords={only === 'records'} />
@@ -98,7 +99,7 @@ function Many({ field, people, value, onChange }: { field: FieldDef; people: rea
           aria-label="Values"
           className="blank-line"
           value={chosen.join(', ')}
-          onChange={(e) => onChange(e.target.value.split(',').map((v) => readTyped(v.trimStart(), field) as string | number))}
+          onChange={(e) => onChange(e.target.value.split(',').map((v) => asListed(readTyped(v.trimStart(), field))))}
         />
       </Labelled>
     )
@@ -122,8 +123,20 @@ function Many({ field, people, value, onChange }: { field: FieldDef; people: rea
   )
 }
 
+const UNITS = ['minutes', 'hours', 'days'] as const
+
+/** A length of time in a unit. */
+function spanOf(unit: (typeof UNITS)[number], count: number): Operand {
+  return unit === 'minutes' ? { minutes: count } : unit === 'hours' ? { hours: count } : { days: count }
+}
+
+/** A value as a list of values holds it. */
+const asListed = (value: ReturnType<typeof readTyped>) => (typeof value === 'number' ? value : String(value))
+
 function SpanFields({ value, onChange }: { value: Operand | undefined; onChange: (value: Operand) => void }) {
-  const [unit, count] = value && typeof value === 'object' && !Array.isArray(value) ? (Object.entries(value)[0] as [string, number]) : ['days', 7]
+  const held = membersOf(value)
+  const unit = UNITS.find((u) => u in held) ?? 'days'
+  const count = Number(held[unit] ?? 7)
   return (
     <div className="grid grid-cols-2 gap-3">
       <Labelled label="Number">
@@ -132,11 +145,11 @@ function SpanFields({ value, onChange }: { value: Operand | undefined; onChange:
           className="blank-line"
           inputMode="numeric"
           value={value === undefined ? '' : count}
-          onChange={(e) => onChange({ [unit]: Number(e.target.value.replace(/\D/g, '')) || 1 } as Operand)}
+          onChange={(e) => onChange(spanOf(unit, Number(e.target.value.replace(/\D/g, '')) || 1))}
         />
       </Labelled>
       <Labelled label="Of">
-        <Choice label="Of" value={unit} options={['minutes', 'hours', 'days'].map((u) => ({ value: u, label: u }))} onChange={(u) => onChange({ [u]: count } as Operand)} />
+        <Choice label="Of" value={unit} options={UNITS.map((u) => ({ value: u, label: u }))} onChange={(u) => onChange(spanOf(u, count))} />
       </Labelled>
     </div>
   )

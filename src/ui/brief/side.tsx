@@ -1,6 +1,7 @@
 'use client'
 
 import type { Operand } from '@/core/conditions/clause'
+import { membersOf } from '@/core/must'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
 import { FormulaField } from '../editor/formula-field'
 import { Choice, type Option } from '../parts/choice'
@@ -47,7 +48,7 @@ export function Side(props: Props) {
     <Labelled label={label}>
       <Given {...props} way={way} />
       <div className="text-muted text-xs">
-        <Choice label={`${label === 'Value' ? 'It' : label} is`} quiet value={way} options={ways} onChange={(next) => next !== way && onChange(FRESH[next as Way])} />
+        <Choice label={`${label === 'Value' ? 'It' : label} is`} quiet value={way} options={ways} onChange={(next) => next !== way && onChange(FRESH[next])} />
       </div>
     </Labelled>
   )
@@ -55,7 +56,7 @@ export function Side(props: Props) {
 
 function Given({ label, table, field, people, value, onChange, way }: Props & { way: Way }) {
   const schema = useTables()
-  const held = (value ?? {}) as Record<string, unknown>
+  const held = membersOf(value)
   if (way === 'changedBy') return <p className="blank-line">whoever changed it</p>
   if (way === 'formula') return <FormulaField label={label} value={String(held.formula)} onChange={(formula) => onChange({ formula })} />
   if (way === 'field') {

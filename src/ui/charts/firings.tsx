@@ -2,6 +2,7 @@
 
 import { scaleTime } from 'd3'
 import Link from 'next/link'
+import { must } from '@/core/must'
 
 interface Firing {
   readonly workflow: string
@@ -62,7 +63,7 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
                 {own.map((f, i) => (
                   <path
                     key={f.run}
-                    d={`M${xs[i]} ${ROW - 7 - (heights[i] as number) * 5}h0.001`}
+                    d={`M${xs[i]} ${ROW - 7 - must(heights[i]) * 5}h0.001`}
                     stroke="var(--spruce)"
                     strokeOpacity={0.75}
                     strokeWidth={DOT * 2}

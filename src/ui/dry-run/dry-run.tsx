@@ -91,7 +91,7 @@ export function DryRun({ name, document, savedAt, setting, begun, titles, exampl
         <p className="text-muted">Begun from {begun.said}. Type what is to be otherwise.</p>
         <div className="mt-4 mb-5 grid max-w-2xl grid-cols-2 gap-8">
           <Labelled label={`The ${table.singular.replaceAll('_', ' ')}`}>
-            <Choice label="What happens" value={kind} options={KINDS} onChange={(v) => setKind(v as ChangeKind)} />
+            <Choice label="What happens" value={kind} options={KINDS} onChange={setKind} />
           </Labelled>
           <Labelled label="Begin from another">
             <LinkPicker field={asLink} value={record} title={record === null ? '' : title} onPick={(id) => id !== null && router.push(`${pageOf(name)}/dry-run?record=${id}`)} />

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useEffect, useEffectEvent, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { type Finding, isToMend } from '@/core/review/review'
 import { briefOf, type Line } from '@/core/workflow/brief'
 import type { Workflow } from '@/core/workflow/document'
@@ -80,7 +81,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
       await lookAgain(name)
     } catch (error) {
       const first = error instanceof Refusal ? error.problem.review?.[0] : undefined
-      toast.error(first ? `It cannot go live yet. ${first.message}` : (error as Error).message)
+      toast.error(first ? `It cannot go live yet. ${first.message}` : faultOf(error))
     }
   }
   const errors = found.review.filter(isToMend)

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { call } from '../api'
 import type { ShownExample } from '../examples/panel'
 import { Button } from '../parts/button'
@@ -131,7 +132,7 @@ function More({ name }: { name: string }) {
       router.push('/workflows')
       router.refresh()
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   const item = 'cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash'

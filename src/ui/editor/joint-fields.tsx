@@ -1,6 +1,6 @@
 'use client'
 
-import { type Condition, isClause } from '@/core/conditions/clause'
+import { type Condition, isClause, joined, jointOf } from '@/core/conditions/clause'
 import type { Workflow } from '@/core/workflow/document'
 import { valueAt } from '@/core/workflow/pointer'
 import { Choice } from '../parts/choice'
@@ -11,13 +11,13 @@ import { JOINT_OPTIONS } from './lines/condition-tree'
 
 /** How clauses are joined, and whether the workflow fires as they become true or every time they are. */
 export function JointFields({ document, path, evidence, put }: { document: Workflow; path: string; evidence: Evidence | null; put: (path: string, value: unknown) => void }) {
-  const node = (valueAt(document, path) ?? { all: [] }) as Condition
-  const entry = isClause(node) ? (['all', [node]] as const) : (Object.entries(node)[0] as [string, Condition[]])
+  const node = valueAt<Condition>(document, path) ?? { all: [] }
+  const entry = isClause(node) ? (['all', [node]] as const) : jointOf(node)
   const waitsForChanges = path === '/conditions' && document.cue.kind === 'record' && document.cue.on.includes('changed')
   return (
     <div className="grid grid-cols-2 gap-8">
       <Labelled label="Holds when">
-        <Choice label="Holds when" value={entry[0]} options={JOINT_OPTIONS} onChange={(joint) => put(path, { [joint]: entry[1] })} />
+        <Choice label="Holds when" value={entry[0]} options={JOINT_OPTIONS} onChange={(joint) => put(path, joined(joint, [...entry[1]]))} />
       </Labelled>
       {waitsForChanges && (
         <Labelled label="Fires" note={firingNote(document.firing === 'every', evidence)}>

@@ -29,7 +29,7 @@ export function readCopied(text: string): Item | null {
 export function LineDeeds({ document, path, dispatch }: { document: Workflow; path: string; dispatch: (edit: Edit) => void }) {
   const kind = kindAt(path)
   const isRemovable = kind !== null || path === '/conditions'
-  const muted = (valueAt(document, path) as { muted?: boolean } | undefined)?.muted
+  const muted = valueAt<{ muted?: boolean }>(document, path)?.muted
   if (!isRemovable) return null
   return (
     <div className="mt-4 flex flex-wrap gap-x-5 gap-y-1">

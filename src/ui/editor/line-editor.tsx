@@ -1,6 +1,7 @@
 'use client'
 
 import type { Clause } from '@/core/conditions/clause'
+import { must } from '@/core/must'
 import type { Line } from '@/core/workflow/brief'
 import type { Action, BringIn, OtherAction, Workflow } from '@/core/workflow/document'
 import { valueAt } from '@/core/workflow/pointer'
@@ -17,21 +18,27 @@ import { usePlace } from './place'
 export function LineEditor({ line }: { line: Line }) {
   const { document, table, setting, evidence, put, path } = usePlace()
   const value = valueAt(document, path)
+  /** What stands at the line, which its kind says the shape of. */
+  const held = <T,>() => must(valueAt<T>(document, path))
   switch (line.kind) {
     case 'cue':
       return document.cue.kind === 'record' ? <CueFields document={document} table={table} setting={setting} put={put} /> : <AsWritten value={value} />
     case 'conditions':
       return <JointFields document={document} path={path} evidence={evidence} put={put} />
     case 'clause':
-      return <ClauseFields table={table} people={setting.people} clause={value as Clause} onChange={(clause) => put(path, clause)} />
+      return <ClauseFields table={table} people={setting.people} clause={held<Clause>()} onChange={(clause) => put(path, clause)} />
     case 'bring in':
-      return <BringFields bring={value as BringIn} />
+      return <BringFields bring={held<BringIn>()} />
     case 'value':
-      return <NamedValueFields value={value as NonNullable<Workflow['values']>[number]} />
+      return <NamedValueFields value={held<NonNullable<Workflow['values']>[number]>()} />
     case 'branch':
-      return path.endsWith('/otherwise') ? <p className="text-muted">What stands under it is done when no branch holds.</p> : <BranchFields branch={value as never} />
+      return path.endsWith('/otherwise') ? (
+        <p className="text-muted">What stands under it is done when no branch holds.</p>
+      ) : (
+        <BranchFields branch={held<Parameters<typeof BranchFields>[0]['branch']>()} />
+      )
     case 'action':
-      return <ActionEditor action={value as Action} />
+      return <ActionEditor action={held<Action>()} />
     default:
       return <AsWritten value={value} />
   }

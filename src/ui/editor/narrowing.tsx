@@ -2,6 +2,7 @@
 
 import { area, curveMonotoneY, scaleSqrt, select, transition } from 'd3'
 import { useEffect, useRef } from 'react'
+import { must } from '@/core/must'
 
 const WIDTH = 104
 const LEAST = 1.5
@@ -34,7 +35,7 @@ export function Narrowing({ counts, most }: Props) {
       .x1((p) => p.width)
       .curve(curveMonotoneY)
     const draw = (isAnimated: boolean) => {
-      const rows = new Map([...sheet.querySelectorAll<HTMLElement>('[data-line]')].map((row) => [row.dataset.line as string, row]))
+      const rows = new Map([...sheet.querySelectorAll<HTMLElement>('[data-line]')].map((row) => [must(row.dataset.line), row]))
       let last = most
       const points = counts.flatMap(({ path, count }) => {
         const row = rows.get(path)
@@ -50,7 +51,7 @@ export function Narrowing({ counts, most }: Props) {
         return isOpen ? [...points, { y: 0, width, isShown: false }] : points
       })
       svg.current?.setAttribute('height', String(sheet.offsetHeight))
-      const path = select(shape.current as SVGPathElement)
+      const path = select(must(shape.current))
       const d = outline(points) ?? ''
       if (isAnimated && path.attr('d') && !window.matchMedia('(prefers-reduced-motion: reduce)').matches) path.transition(transition().duration(TURN_MS)).attr('d', d)
       else path.interrupt().attr('d', d)

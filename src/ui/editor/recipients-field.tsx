@@ -1,5 +1,6 @@
 'use client'
 
+import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { targetOf } from '@/core/values/tables'
 import { recipientWords } from '@/core/workflow/brief'
@@ -91,7 +92,7 @@ export function recipientOptions(place: Pick<Place, 'table' | 'roots' | 'wording
   const entries: { entry: Recipient; note: string }[] = []
   for (const { value, note } of pathsAt(place, ['person', 'email'])) {
     if (['created_at', 'updated_at'].includes(value)) continue
-    entries.push({ entry: { field: value }, note: note as string })
+    entries.push({ entry: { field: value }, note: must(note) })
     if (note === 'person' && !value.includes('manager')) entries.push({ entry: { managerOf: value }, note: 'manager' })
   }
   for (const { option, table: listed } of listsAt(place))
@@ -109,7 +110,7 @@ export function recipientOptions(place: Pick<Place, 'table' | 'roots' | 'wording
 function addressFields(table: TableDef, schema: ReadonlyMap<string, TableDef>): string[] {
   return table.fields.flatMap((f) => {
     if (f.type === 'email' || f.type === 'person') return [f.name]
-    const target = f.type === 'link' ? schema.get(targetOf(f) as string) : undefined
+    const target = f.type === 'link' ? schema.get(must(targetOf(f))) : undefined
     return target?.fields.filter((g) => g.type === 'email' || g.type === 'person').map((g) => `${f.name}.${g.name}`) ?? []
   })
 }

@@ -3,9 +3,10 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useDebounce } from 'use-debounce'
+import { faultOf } from '@/core/must'
 import type { Finding } from '@/core/review/review'
 import type { Workflow } from '@/core/workflow/document'
-import { faultOf, watch } from '../api'
+import { watch } from '../api'
 
 /** A past change, as one is pointed at. */
 export interface PastChange {

@@ -3,9 +3,10 @@
 import { useQuery } from '@tanstack/react-query'
 import PQueue from 'p-queue'
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { faultOf } from '@/core/must'
 import type { Workflow } from '@/core/workflow/document'
 import { readWorkflow } from '@/core/workflow/schema'
-import { call, faultOf, Refusal } from '../api'
+import { call, Refusal } from '../api'
 import { pageOf } from './standing'
 
 /** How a draft stands to what is kept of it. */

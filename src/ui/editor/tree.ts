@@ -1,4 +1,5 @@
-import { type Condition, isClause } from '@/core/conditions/clause'
+import { type Condition, isClause, jointOf } from '@/core/conditions/clause'
+import { must } from '@/core/must'
 import type { Action, BringIn, Workflow } from '@/core/workflow/document'
 import { pointerNames, valueAt, withValue } from '@/core/workflow/pointer'
 
@@ -24,7 +25,7 @@ export function kindAt(path: string): LineKind | null {
   const names = pointerNames(path)
   const last = names[names.length - 1]
   const list = names[names.length - 2]
-  if (list === undefined || !/^\d+$/.test(last as string)) return null
+  if (list === undefined || !/^\d+$/.test(must(last))) return null
   if (JOINTS.includes(list)) return 'condition'
   if (list === 'bringIn') return 'bring in'
   if (list === 'values') return 'value'
@@ -38,7 +39,7 @@ function placeOf(path: string): { list: string; index: number } {
   return { list: path.slice(0, cut), index: Number(path.slice(cut + 1)) }
 }
 
-const listAt = (document: Workflow, list: string): readonly unknown[] => (valueAt(document, list) as unknown[] | undefined) ?? []
+const listAt = <T = unknown>(document: Workflow, list: string): readonly T[] => valueAt<T[]>(document, list) ?? []
 
 function spliced(document: Workflow, list: string, index: number, count: number, ...items: unknown[]): Workflow {
   const next = [...listAt(document, list)]
@@ -58,13 +59,13 @@ export function removeAt(document: Workflow, path: string): Workflow {
   if (kindAt(path) === null) return path === '/cue' ? document : withValue(document, path, undefined)
   const next = spliced(document, list, index, 1)
   if (listAt(next, list).length > 0) return next
-  if (list === '/bringIn' || list === '/values') return without(next, list.slice(1) as 'bringIn' | 'values')
+  if (list === '/bringIn' || list === '/values') return without(next, list === '/bringIn' ? 'bringIn' : 'values')
   return kindAt(path) === 'condition' ? removeAt(next, list.slice(0, list.lastIndexOf('/'))) : next
 }
 
 function without(document: Workflow, part: 'conditions' | 'bringIn' | 'values'): Workflow {
   const { [part]: _, ...rest } = document
-  return rest as Workflow
+  return rest
 }
 
 /** Moves a line one up or down among those it stands with; null where it cannot go further. */
@@ -116,9 +117,9 @@ export function indent(document: Workflow, path: string): Moved | null {
   const items = listAt(document, list)
   const value = items[index]
   const kind = kindAt(path)
-  if (kind === 'condition') return indentCondition(document, list, index, value as Condition)
+  if (kind === 'condition') return indentCondition(document, list, index, must(listAt<Condition>(document, list)[index]))
   if (kind !== 'action') return null
-  const before = items[index - 1] as Action | undefined
+  const before = listAt<Action>(document, list)[index - 1]
   const inner = before && innerList(before, `${list}/${index - 1}`)
   if (!inner) return null
   const taken = spliced(document, list, index, 1)
@@ -126,9 +127,9 @@ export function indent(document: Workflow, path: string): Moved | null {
 }
 
 function indentCondition(document: Workflow, list: string, index: number, value: Condition): Moved {
-  const before = listAt(document, list)[index - 1] as Condition | undefined
+  const before = listAt<Condition>(document, list)[index - 1]
   if (before && !isClause(before)) {
-    const joint = Object.keys(before)[0] as Joint
+    const joint = jointOf(before)[0]
     const inner = `${list}/${index - 1}/${joint}`
     const taken = spliced(document, list, index, 1)
     return insertAt(taken, inner, listAt(taken, inner).length, value)
@@ -162,13 +163,13 @@ export function outdent(document: Workflow, path: string): Moved | null {
 /** Whether a line can be muted: kept, but passed over. */
 export function canMute(document: Workflow, path: string): boolean {
   const kind = kindAt(path)
-  const value = valueAt(document, path)
-  return kind === 'action' || kind === 'bring in' || (kind === 'condition' && isClause(value as Condition))
+  const value = valueAt<Condition>(document, path)
+  return kind === 'action' || kind === 'bring in' || (kind === 'condition' && value !== undefined && isClause(value))
 }
 
 /** Mutes a line, or lets it count again. */
 export function toggleMuted(document: Workflow, path: string): Workflow {
-  const { muted, ...rest } = valueAt(document, path) as BringIn
+  const { muted, ...rest } = must(valueAt<BringIn>(document, path))
   return withValue(document, path, muted ? rest : { ...rest, muted: true })
 }
 
@@ -186,10 +187,10 @@ export function placeFor(document: Workflow, kind: LineKind, chosen: string): { 
 
 /** At the end of the group chosen, else of the outermost. */
 function placeForCondition(document: Workflow, chosen: string): { list: string; index: number } {
-  const group = chosen.startsWith('/conditions') ? (valueAt(document, chosen) as Condition | undefined) : undefined
+  const group = chosen.startsWith('/conditions') ? valueAt<Condition>(document, chosen) : undefined
   const [at, node] = group && !isClause(group) ? [chosen, group] : ['/conditions', document.conditions]
   if (!node || isClause(node)) return { list: '/conditions/all', index: node ? 1 : 0 }
-  return atEnd(document, `${at}/${Object.keys(node)[0]}`)
+  return atEnd(document, `${at}/${jointOf(node)[0]}`)
 }
 
 function placeForAction(document: Workflow, chosen: string): { list: string; index: number } {

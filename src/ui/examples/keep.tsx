@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { expectationOf, judge } from '@/core/examples/judge'
+import { faultOf } from '@/core/must'
 import type { Schema } from '@/core/values/tables'
 import type { Example, ExampleChange, Expectation, Saw, Workflow } from '@/core/workflow/document'
 import { call, Refusal } from '../api'
@@ -50,7 +51,7 @@ export function KeepExample({ document, savedAt, kept, suggested, change, asOf, 
       setFault(
         error instanceof Refusal && error.problem.status === 412
           ? 'The draft was saved elsewhere since this page was opened. Load the page again, and keep it then.'
-          : (error as Error).message,
+          : faultOf(error),
       )
     }
   }

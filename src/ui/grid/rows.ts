@@ -3,8 +3,9 @@
 import { keepPreviousData, useQueries, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { Condition } from '@/core/conditions/clause'
+import { faultOf } from '@/core/must'
 import type { Image } from '@/core/values/tables'
-import { call, faultOf } from '../api'
+import { call } from '../api'
 
 export const PAGE_SIZE = 100
 

@@ -4,8 +4,9 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { useRouter } from 'next/navigation'
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf, must } from '@/core/must'
 import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
-import { call, faultOf } from '../api'
+import { call } from '../api'
 import type { PersonChoice } from '../records/values'
 import { Cell, widthOf } from './cell'
 import { Header } from './header'
@@ -136,7 +137,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
                     table={table}
                     field={field}
                     record={record}
-                    width={widths[column] as number}
+                    width={must(widths[column])}
                     isTitle={column === 0}
                     isActive={at.row === item.index && at.column === column}
                     isEditing={editing !== null && editing.field === field.name && editing.record === record?.id}

@@ -3,14 +3,14 @@
 import { Check, ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
 
-export interface Option {
-  readonly value: string
+export interface Option<V extends string = string> {
+  readonly value: V
   readonly label: string
   readonly note?: string
 }
 
 /** Chooses one of a list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
-export function Choice({
+export function Choice<V extends string>({
   label,
   value,
   options,
@@ -22,9 +22,9 @@ export function Choice({
   onClose,
 }: {
   label: string
-  value: string | null
-  options: readonly Option[]
-  onChange: (value: string) => void
+  value: V | null
+  options: readonly Option<V>[]
+  onChange: (value: V) => void
   placeholder?: string
   disabled?: boolean
   /** Small and without a line, for a choice beside the thing itself. */
@@ -38,7 +38,10 @@ export function Choice({
     <Select.Root
       value={value ?? ''}
       defaultOpen={startOpen}
-      onValueChange={(next) => next !== '' && onChange(next)}
+      onValueChange={(next) => {
+        const chosen = options.find((o) => o.value === next)
+        if (chosen) onChange(chosen.value)
+      }}
       onOpenChange={(isOpen) => !isOpen && onClose?.()}
       disabled={disabled}
     >

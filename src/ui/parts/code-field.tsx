@@ -8,6 +8,7 @@ import { Annotation, EditorState, type Extension } from '@codemirror/state'
 import { EditorView, keymap } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { useEffect, useImperativeHandle, useLayoutEffect, useRef } from 'react'
+import { must } from '@/core/must'
 import { useEcho } from './echo'
 
 /** What is done to the code from outside. */
@@ -64,7 +65,7 @@ export function CodeField({ label, value, onChange, language, complete, lint, ro
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view is made once; what changes is given to it below
   useEffect(() => {
     const made = new EditorView({
-      parent: box.current as HTMLElement,
+      parent: must(box.current),
       state: EditorState.create({
         doc: value,
         extensions: [

@@ -3,7 +3,8 @@
 import { keepPreviousData, QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
 import { useDebounce } from 'use-debounce'
-import { call, faultOf } from '../api'
+import { faultOf } from '@/core/must'
+import { call } from '../api'
 
 /** What the pages below ask of the API is kept, called off and put in order by one client. A question that fails is not asked again by itself: what is edited asks anew anyway. */
 export function Queries({ children }: { children: ReactNode }) {

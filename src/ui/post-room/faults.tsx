@@ -2,6 +2,7 @@
 
 import { useRouter } from 'next/navigation'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button } from '../parts/button'
 
@@ -14,7 +15,7 @@ export function Faults({ faults, canSwitch }: { faults: Record<string, unknown>;
       await call('PUT', '/api/post-room/faults', next)
       router.refresh()
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   const { refuse: _refuse, ...withoutRefusals } = faults

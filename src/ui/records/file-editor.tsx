@@ -2,6 +2,7 @@
 
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import type { FieldDef, FileInfo, Stored } from '@/core/values/tables'
 import { upload } from '../api'
 import { Button } from '../parts/button'
@@ -19,7 +20,7 @@ export function FileEditor({ field, onSave, onCancel, autoFocus }: { field: Fiel
       setSent(file.name)
       onSave(id)
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     } finally {
       setSending(false)
     }

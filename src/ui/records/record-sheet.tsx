@@ -4,8 +4,9 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { type FieldDef, type Image, type Organisation, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
-import { call, faultOf } from '../api'
+import { call } from '../api'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { Title } from '../parts/page'
@@ -131,7 +132,7 @@ function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
       await call('DELETE', `/api/v1/records/${table.name}/${record.id}`)
       router.push(`/records/${table.name}`)
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   return (

@@ -2,6 +2,7 @@
 
 import { useRouter } from 'next/navigation'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { counted } from '../today/summary'
@@ -18,7 +19,7 @@ function useDeed() {
       toast(said(answer.retried ?? answer.cancelled ?? 0))
       for (const after of LOOKS) setTimeout(() => router.refresh(), after)
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
 }

@@ -2,6 +2,7 @@
 
 import { useRouter } from 'next/navigation'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button } from '../parts/button'
 
@@ -14,7 +15,7 @@ export function RetryMessage({ id }: { id: number }) {
       router.refresh()
       setTimeout(() => router.refresh(), 800)
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   return (

@@ -81,7 +81,7 @@ function writeWords(write: Write, setting: Wording, titles: ReadonlyMap<string, 
     if (target && value) return titles.get(`${target} ${value}`) ?? `${target} ${value}`
     return (field ? formatStored(field.type, value, setting.organisation) : String(value ?? '')) || 'blank'
   }
-  const was = write.do === 'update' ? (write.was as Readonly<Record<string, Stored>> | undefined) : undefined
+  const was = write.do === 'update' ? write.was : undefined
   return Object.entries(write.set)
     .filter(([, value]) => was || (value !== null && value !== ''))
     .map(([name, value]) => `${name.replaceAll('_', ' ')}${was ? ` from ${words(name, was[name])} to` : ''} ${words(name, value)}`)

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 
 /** A part of the settings under its heading, with what it is for. */
 export function Section({ title, note, children }: { title: string; note: string; children: ReactNode }) {
@@ -37,7 +38,7 @@ export function useDeed(): { busy: boolean; act: (deed: () => Promise<unknown>, 
       router.refresh()
       return true
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
       return false
     } finally {
       setBusy(false)

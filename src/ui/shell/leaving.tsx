@@ -43,10 +43,6 @@ export function useGo(): (href: string) => Promise<void> {
   }
 }
 
-/** The part of the Navigation API (WHATWG HTML, section 7.2.6) by which going back can be held up; not every browser has it. */
-interface Navigation extends EventTarget {
-  traverseTo(key: string): unknown
-}
 type Traversal = Event & { readonly navigationType: string; readonly destination: { readonly key: string } }
 
 /** Holds up whatever leaves the page while something on it is not kept: links, going back, closing the window. */
@@ -65,7 +61,7 @@ export function LeaveGuard() {
     const onUnload = (event: BeforeUnloadEvent) => {
       if (unsaved.size > 0) event.preventDefault()
     }
-    const { navigation } = window as { navigation?: Navigation }
+    const { navigation } = window
     let isAllowed = false
     const onTraverse = (event: Event) => {
       const { navigationType, cancelable, destination } = event as Traversal

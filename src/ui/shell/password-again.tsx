@@ -2,6 +2,7 @@
 
 import { Dialog } from 'radix-ui'
 import { type FormEvent, useEffect, useRef, useState } from 'react'
+import { faultOf } from '@/core/must'
 import { type AskedBecause, call, onPasswordAsked } from '../api'
 import { Button } from '../parts/button'
 import { Labelled } from '../parts/labelled'
@@ -52,7 +53,7 @@ export function PasswordAgain({ email }: { email: string }) {
       else await call('POST', '/api/session', { email, password })
       end(true)
     } catch (error) {
-      setFault((error as Error).message)
+      setFault(faultOf(error))
     } finally {
       setBusy(false)
     }

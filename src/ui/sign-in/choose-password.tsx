@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
+import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Labelled } from '../parts/labelled'
@@ -22,7 +23,7 @@ export function ChoosePassword({ linkKey, email }: { linkKey: string; email: str
       router.push('/')
       router.refresh()
     } catch (error) {
-      setFault((error as Error).message)
+      setFault(faultOf(error))
     }
   })
   return (

@@ -2,6 +2,7 @@
 
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
+import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button, ButtonLink } from '../parts/button'
 import { Labelled } from '../parts/labelled'
@@ -17,7 +18,7 @@ export function Forgotten() {
       await call('POST', '/api/session/reset', { email })
       setAsked(email)
     } catch (error) {
-      setFault((error as Error).message)
+      setFault(faultOf(error))
     }
   })
   if (asked)

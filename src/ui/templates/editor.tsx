@@ -4,9 +4,10 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import type { Workflow } from '@/core/workflow/document'
 import type { Template } from '@/core/workflow/evaluate'
-import { call, faultOf } from '../api'
+import { call } from '../api'
 import { AttachField } from '../editor/attach-field'
 import { BodyField, SubjectField } from '../editor/body/body-field'
 import { useEvidence } from '../editor/evidence'
@@ -168,8 +169,8 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
                     <Choice
                       label="Priority"
                       value={draft.priority}
-                      options={['low', 'normal', 'high'].map((p) => ({ value: p, label: p }))}
-                      onChange={(v) => set({ priority: v as Template['priority'] })}
+                      options={(['low', 'normal', 'high'] as const).map((p) => ({ value: p, label: p }))}
+                      onChange={(priority) => set({ priority })}
                     />
                   </Labelled>
                 </div>

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import type { Workflow } from '@/core/workflow/document'
 import { call } from '../api'
 import { Button } from '../parts/button'
@@ -19,7 +20,7 @@ export function GoBack({ name, version, document }: { name: string; version: str
       router.push(`/workflows/${encodeURIComponent(name)}`)
       router.refresh()
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   return (

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useRef } from 'react'
 import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { upload } from '../api'
 import { Button } from '../parts/button'
 
@@ -24,7 +25,7 @@ export function Import() {
       else toast.success(`“${name}” is read; everything it names is here.`)
       router.push(`/workflows/${encodeURIComponent(name)}`)
     } catch (error) {
-      toast.error((error as Error).message)
+      toast.error(faultOf(error))
     }
   }
   return (

@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { agentWords } from '@/app/_server/agents'
 import { pool } from '@/app/_server/environment'
+import { must } from '@/core/must'
 import { hasPassword, listSessions } from '@/store/access/sessions'
 import { readSettings } from '@/store/settings'
 import { OwnPassword } from '@/ui/account/own-password'
@@ -13,7 +14,7 @@ export const metadata: Metadata = { title: 'Your account' }
 /** Who one is here: one's password, and where one is signed in. */
 export default async function AccountPage() {
   const actor = await visitor('PAGE /account')
-  const person = actor.person as number
+  const person = must(actor.person)
   const [sessions, isThere, { locale, zone, idleMinutes }] = await Promise.all([listSessions(pool(), person), hasPassword(pool(), person), readSettings(pool())])
   const listed = sessions.map(({ agent, ...s }) => ({ ...s, agent: agentWords(agent), isThis: s.id === actor.session }))
   return (

@@ -1,6 +1,7 @@
 import { comparisonOf, isBlank, isEqual, WHITE_SPACE } from '../../values/compare'
-import type { FieldType, Stored } from '../../values/tables'
+import type { FieldType } from '../../values/tables'
 import type { Operator, Reading, SqlReading } from '../clause'
+import { manyOf, oneOf } from '../clause'
 
 const every = () => true
 
@@ -31,8 +32,8 @@ export function sqlEqual(type: FieldType, a: string, b: string): string {
   return `(coalesce(${sqlFold(type, a)}, '') = coalesce(${sqlFold(type, b)}, ''))`
 }
 
-const equal = (r: Reading) => isEqual(r.type, r.now, r.value as Stored)
-const member = (r: Reading) => (r.value as readonly Stored[]).some((v) => isEqual(r.type, r.now, v))
+const equal = (r: Reading) => isEqual(r.type, r.now, oneOf(r))
+const member = (r: Reading) => manyOf(r).some((v) => isEqual(r.type, r.now, v))
 
 /** Equality with the right side; a choice that does not contain what is looked for, as most do not, is not trimmed first. */
 const sqlSame = (r: SqlReading, value: string) =>

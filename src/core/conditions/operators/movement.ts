@@ -1,6 +1,7 @@
 import { compareOrdered, isBlank, isChanged, isEqual, isOrdered } from '../../values/compare'
 import type { FieldType, Stored } from '../../values/tables'
 import type { Operator, Reading, SqlReading } from '../clause'
+import { oneOf } from '../clause'
 import { sqlBlank, sqlEqual } from './equality'
 
 const every = () => true
@@ -12,12 +13,12 @@ const nowIs = (r: Reading, side: Stored | undefined) => isEqual(r.type, r.now, s
 
 /** Both sides of the change filled, the record not deleted, and the sides' orders against each other or a line as asked. */
 function moved(r: Reading, counts: (before: Stored, now: Stored) => boolean): boolean {
-  return r.kind !== 'deleted' && !isBlank(r.before) && !isBlank(r.now) && counts(r.before as Stored, r.now as Stored)
+  return r.kind !== 'deleted' && !isBlank(r.before) && !isBlank(r.now) && counts(r.before, r.now)
 }
 
 function crossed(r: Reading, direction: 1 | -1): boolean {
   if (isBlank(r.value)) return false
-  const line = r.value as Stored
+  const line = oneOf(r)
   return moved(r, (b, n) => compareOrdered(r.type, b, line) * direction < 0 && compareOrdered(r.type, n, line) * direction >= 0)
 }
 
@@ -39,21 +40,21 @@ export const movementOperators = {
   'changed to': movement(
     every,
     'one',
-    (r) => changed(r) && nowIs(r, r.value as Stored),
+    (r) => changed(r) && nowIs(r, oneOf(r)),
     (v) => `changed to ${v}`,
     (r) => `(${sqlChanged(r)} and ${sqlEqual(r.type, r.field, r.value)})`,
   ),
   'changed from': movement(
     every,
     'one',
-    (r) => changed(r) && beforeIs(r, r.value as Stored),
+    (r) => changed(r) && beforeIs(r, oneOf(r)),
     (v) => `changed from ${v}`,
     (r) => `(${sqlChanged(r)} and ${sqlEqual(r.type, r.before, r.value)})`,
   ),
   'changed from to': movement(
     every,
     'two',
-    (r) => changed(r) && beforeIs(r, r.value as Stored) && nowIs(r, r.to),
+    (r) => changed(r) && beforeIs(r, oneOf(r)) && nowIs(r, r.to),
     (v, to) => `changed from ${v} to ${to}`,
     (r) => `(${sqlChanged(r)} and ${sqlEqual(r.type, r.before, r.value)} and ${sqlEqual(r.type, r.field, r.to)})`,
   ),

@@ -2,10 +2,11 @@ import { compareOrdered, isBlank, isOrdered } from '../../values/compare'
 import { dayFrom } from '../../values/dates'
 import type { Stored } from '../../values/tables'
 import type { Operator, Reading, Span } from '../clause'
+import { oneOf, spanOf } from '../clause'
 
 /** Whether both sides are filled and their order (negative, zero, positive) is one that counts. */
 function ordered(r: Reading, side: Stored | undefined, counts: (order: number) => boolean): boolean {
-  return !isBlank(r.now) && !isBlank(side) && counts(compareOrdered(r.type, r.now as Stored, side as Stored))
+  return !isBlank(r.now) && !isBlank(side) && counts(compareOrdered(r.type, r.now, side))
 }
 
 function orderOperator(words: string, sign: string, counts: (order: number) => boolean): Operator {
@@ -13,7 +14,7 @@ function orderOperator(words: string, sign: string, counts: (order: number) => b
     on: isOrdered,
     operand: 'one',
     change: false,
-    test: (r) => ordered(r, r.value as Stored, counts),
+    test: (r) => ordered(r, oneOf(r), counts),
     words: (v) => `is ${words} ${v}`,
     sql: (r) => `coalesce(${r.field} ${sign} ${r.value}, false)`,
   }
@@ -32,7 +33,7 @@ export function wholeDays(span: Span): number {
 
 function within(r: Reading, direction: 1 | -1): boolean {
   if (isBlank(r.now) || isBlank(r.value)) return false
-  const span = r.value as Span
+  const span = spanOf(r)
   if (r.type === 'date') {
     const today = dayFrom(r.at, 0, r.organisation.zone)
     const edge = dayFrom(r.at, direction * wholeDays(span), r.organisation.zone)
@@ -64,7 +65,7 @@ export const order = {
     on: isOrdered,
     operand: 'two',
     change: false,
-    test: (r) => ordered(r, r.value as Stored, (o) => o >= 0) && ordered(r, r.to, (o) => o <= 0),
+    test: (r) => ordered(r, oneOf(r), (o) => o >= 0) && ordered(r, r.to, (o) => o <= 0),
     words: (v, to) => `is between ${v} and ${to}`,
     sql: (r) => `coalesce(${r.field} between ${r.value} and ${r.to}, false)`,
   },

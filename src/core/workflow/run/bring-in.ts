@@ -1,6 +1,7 @@
-import { type Condition, isClause, isRelativeToClock, type Operand } from '../../conditions/clause'
+import { type Condition, isClause, isRelativeToClock, joined, jointOf, type Operand } from '../../conditions/clause'
 import { asRightSide, compileReader, type Setting } from '../../conditions/compile'
 import { compileFormula } from '../../formula/formula'
+import { partsOf } from '../../must'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
 import { type FieldType, fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { BringIn } from '../document'
@@ -18,7 +19,7 @@ export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): 
     const target = endTable(setting.schema, rooted)
     return target ? { kind: 'record', table: target } : { problem: `${bring.link} is not a link, so there is nothing to bring in.`, part: 'link' }
   }
-  const [name, field] = (bring.list ?? '').split('.') as [string, string | undefined]
+  const [name, field] = partsOf(bring.list ?? '')
   const list = name === 'person' ? undefined : setting.schema.get(name)
   if (!list) return { problem: name === '' ? 'No list is chosen yet.' : `There is no table ${JSON.stringify(name)} to bring in from.`, part: 'list' }
   if (field === undefined) return { kind: 'list', table: list }
@@ -84,9 +85,13 @@ function settleCondition(node: Condition, entry: TableDef, table: TableDef, sett
       return { ...node, ...(value === undefined ? {} : { value }), ...(to === undefined ? {} : { to }) }
     }
   }
-  const [joint, children] = Object.entries(node)[0] as [string, Condition[]]
+  const [joint, children] = jointOf(node)
   const settled = children.map((child) => settleCondition(child, entry, table, setting))
-  return (run) => ({ [joint]: settled.map((child) => child(run)) }) as unknown as Condition
+  return (run) =>
+    joined(
+      joint,
+      settled.map((child) => child(run)),
+    )
 }
 
 function settleOperand(operand: Operand | undefined, type: FieldType, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {

@@ -2,6 +2,7 @@ import { withWhyFooter } from '../../message/footer'
 import { emailText } from '../../message/format'
 import { compileMessage, type RenderedMessage, renderMessage } from '../../message/render'
 import { oneLine } from '../../message/text'
+import { must } from '../../must'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
 import { fieldOf, targetOf } from '../../values/tables'
 import { deliveryOf } from '../delivery'
@@ -48,7 +49,7 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
       return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
     }
     if (delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
-    else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? (who.to[0] as Addressee) : null))
+    else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? must(who.to[0]) : null))
   }
 }
 

@@ -1,4 +1,5 @@
 import { compileCondition } from '../../conditions/compile'
+import { must } from '../../must'
 import type { RootDef } from '../../paths/roots'
 import { titleOf } from '../../values/tables'
 import type { OtherAction } from '../document'
@@ -34,7 +35,7 @@ export function eachTable(of: string, setting: Pick<ActionSetting, 'table' | 'ro
   const root = setting.roots.get(of)
   if (root?.kind === 'list') return root
   const [name] = of.split('.')
-  const table = of.includes('.') ? setting.surroundings.schema.get(name as string) : undefined
+  const table = of.includes('.') ? setting.surroundings.schema.get(must(name)) : undefined
   return table ? { kind: 'list', table } : null
 }
 

@@ -1,3 +1,4 @@
+import { partsOf } from '../../must'
 import { checkRooted, type Roots } from '../../paths/roots'
 import { type RecipientFacts, type Resolved, resolvePath } from '../../recipients/recipients'
 import { fieldOf, type Image, type TableDef } from '../../values/tables'
@@ -32,7 +33,7 @@ export function listIn(run: RunState, name: string): { table: TableDef; images: 
   const held = run.root(name)
   if (held?.kind === 'list') return held
   if (held?.kind === 'value' && Array.isArray(held.value)) return null
-  const [table, field] = name.split('.') as [string, string | undefined]
+  const [table, field] = partsOf(name)
   const target = run.surroundings.schema.get(table)
   if (!target || field === undefined || !fieldOf(target, field)) return null
   return { table: target, images: run.lookups.list({ table, link: { field, id: Number(run.record().id) } }) }

@@ -1,3 +1,5 @@
+import { must } from '@/core/must'
+
 const BLOCK = /\ue000(\d+)\ue001\s*<(tr|li|p|h[1-6])\b([^>]*)>/g
 const END = /^\s*\ue000(\d+)\ue001/
 const MARKED = /<(tr|li|p|h[1-6])\b([^>]*?) data-(each|when)="([^"]*)"([^>]*)>/
@@ -32,14 +34,14 @@ function endOf(html: string, name: string, from: number): number | null {
  */
 export function blocksMarked(html: string, kept: readonly string[]): string {
   for (const block of html.matchAll(BLOCK)) {
-    const [all, mark, name, attributes] = block as unknown as [string, string, string, string]
-    const tag = TAGS.find((t) => t.opens.test(kept[Number(mark)] as string))
+    const [all, mark = '', name = '', attributes = ''] = block
+    const tag = TAGS.find((t) => t.opens.test(must(kept[Number(mark)])))
     if (!tag || attributes.includes(`data-${tag.attribute}=`)) continue
-    const begin = block.index as number
+    const begin = block.index
     const close = endOf(html, name, begin + all.length)
     const end = close === null ? null : END.exec(html.slice(close))
     if (close === null || !end || kept[Number(end[1])] !== tag.ends) continue
-    const said = escaped((tag.opens.exec(kept[Number(mark)] as string) as RegExpExecArray)[1] as string)
+    const said = escaped(must(tag.opens.exec(must(kept[Number(mark)]))?.[1]))
     const marked = `<${name}${attributes} data-${tag.attribute}="${said}">${html.slice(begin + all.length, close)}`
     return blocksMarked(html.slice(0, begin) + marked + html.slice(close + end[0].length), kept)
   }
@@ -50,7 +52,7 @@ export function blocksMarked(html: string, kept: readonly string[]): string {
 export function blocksWritten(html: string): string {
   const found = MARKED.exec(html)
   if (!found) return html
-  const [all, name, before, , , after] = found as unknown as [string, string, string, string, string, string]
+  const [all, name = '', before = '', , , after = ''] = found
   const rest = `${before}${after}`
   const attributes = `${before} data-${found[3]}="${found[4]}"${after}`
   const one = (attribute: string) => new RegExp(` data-${attribute}="([^"]*)"`).exec(attributes)?.[1]
@@ -66,7 +68,7 @@ export function blocksWritten(html: string): string {
 /** A condition on a block, taken apart: the path it looks at and whether it must be filled or blank; null where it is anything more. */
 export function readWhen(when: string): { path: string; filled: boolean } | null {
   const m = /^(if|unless) ([a-z_][\w.]*)$/i.exec(when)
-  return m ? { path: m[2] as string, filled: m[1] === 'if' } : null
+  return m ? { path: must(m[2]), filled: m[1] === 'if' } : null
 }
 
 /** Writes a condition on a block out. */

@@ -1,6 +1,7 @@
 import { type Editor, useEditorState } from '@tiptap/react'
 import { Choice, type Option } from '../../parts/choice'
 import { type Place, usePlace } from '../place'
+import { attributeOf } from './attributes'
 import { readWhen, writeWhen } from './blocks'
 import { readPlaceholder, writePlaceholder } from './liquid-html'
 import { BLOCKS } from './nodes'
@@ -23,7 +24,7 @@ export function Chosen({ editor }: { editor: Editor }) {
 
 /** The placeholder that is chosen in the text: its path, and what to write where it is blank. */
 function ChosenPlaceholder({ editor }: { editor: Editor }) {
-  const source = useEditorState({ editor, selector: ({ editor: e }) => (e.getAttributes('liquid').source as string | undefined) ?? '' })
+  const source = useEditorState({ editor, selector: ({ editor: e }) => attributeOf(e, 'liquid', 'source') ?? '' })
   const placeholder = readPlaceholder(source)
   const set = (next: string) => editor.chain().updateAttributes('liquid', { source: next }).run()
   return (
@@ -48,7 +49,7 @@ function ChosenPlaceholder({ editor }: { editor: Editor }) {
 
 /** Where the link at the caret leads. */
 function ChosenLink({ editor }: { editor: Editor }) {
-  const href = useEditorState({ editor, selector: ({ editor: e }) => (e.getAttributes('link').href as string | undefined) ?? '' })
+  const href = useEditorState({ editor, selector: ({ editor: e }) => attributeOf(e, 'link', 'href') ?? '' })
   return (
     <div className={`flex items-baseline gap-3 ${BAR}`}>
       <span className="text-muted">leads to</span>
@@ -74,8 +75,7 @@ function ChosenBlock({ editor }: { editor: Editor }) {
     editor,
     selector: ({ editor: e }) => {
       const type = BLOCKS.find((b) => e.isActive(b))
-      const attributes = type ? e.getAttributes(type) : {}
-      return type ? { type, each: (attributes.each as string | null) ?? null, when: (attributes.when as string | null) ?? null } : null
+      return type ? { type, each: attributeOf(e, type, 'each'), when: attributeOf(e, type, 'when') } : null
     },
   })
   if (!state) return null

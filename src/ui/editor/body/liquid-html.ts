@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import { blocksMarked, blocksWritten, escaped, unescaped } from './blocks'
 
 /** A piece of Liquid in a text: a placeholder `{{ … }}` or a tag `{% … %}`. */
@@ -18,7 +19,7 @@ export function protectLiquid(html: string): { html: string; kept: string[] } {
 }
 
 /** The text with its Liquid in the place of the marks, written as asked. */
-export const restored = (text: string, kept: readonly string[], as: (source: string) => string) => text.replaceAll(/\ue000(\d+)\ue001/g, (_, i) => as(kept[Number(i)] as string))
+export const restored = (text: string, kept: readonly string[], as: (source: string) => string) => text.replaceAll(/\ue000(\d+)\ue001/g, (_, i) => as(must(kept[Number(i)])))
 
 /**
  * A body's HTML as the editor takes it: Liquid around one whole block becomes an attribute of it, other Liquid between tags an element
@@ -70,7 +71,7 @@ export interface Placeholder {
 /** Reads `{{ path | default: "…" }}`; null where it is anything more, which is then edited as source. */
 export function readPlaceholder(source: string): Placeholder | null {
   const m = /^\{\{\s*([a-z_][\w.]*)\s*(?:\|\s*default:\s*("([^"]*)"|'([^']*)')\s*)?\}\}$/i.exec(source)
-  return m ? { path: m[1] as string, otherwise: m[3] ?? m[4] ?? null } : null
+  return m ? { path: must(m[1]), otherwise: m[3] ?? m[4] ?? null } : null
 }
 
 /** Writes a placeholder out. */

@@ -3,6 +3,7 @@
 import { Command } from 'cmdk'
 import { Popover } from 'radix-ui'
 import { useRef, useState } from 'react'
+import { must } from '@/core/must'
 import { type Place, pathsAt, usePlace } from '../place'
 import { placeInBlock } from './repeated'
 
@@ -75,7 +76,7 @@ export function PlaceholderPicker({ label, onPick, more = [], each = null }: Pro
 /** Every path that a text can name at a place, written as Liquid writes it, in words, and as the evidence knows it. */
 export function sourcesAt(place: Place): { path: string; words: string; known: string }[] {
   const { table } = place
-  const isOwn = (path: string) => !place.roots.has(path.split('.')[0] as string)
+  const isOwn = (path: string) => !place.roots.has(must(path.split('.')[0]))
   return pathsAt(place)
     .filter((o) => o.value !== 'id' && !o.value.endsWith('.id'))
     .map((o) => ({

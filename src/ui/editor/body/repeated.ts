@@ -1,3 +1,4 @@
+import { must } from '@/core/must'
 import type { RootDef } from '@/core/paths/roots'
 import { type TableDef, targetOf } from '@/core/values/tables'
 import type { Workflow } from '@/core/workflow/document'
@@ -23,9 +24,9 @@ export function entryOf({ name, table }: TextList): string {
 /** The place within a repeated block, where its entry has a name too. */
 export function placeInBlock(place: Place, each: string | null): Place {
   const m = each === null ? null : /^(\w+) in (\w+)$/.exec(each)
-  const list = m && place.roots.get(m[2] as string)
+  const list = m && place.roots.get(must(m[2]))
   if (!m || list?.kind !== 'list') return place
-  return { ...place, roots: new Map<string, RootDef>([...place.roots, [m[1] as string, { kind: 'record', table: list.table }]]) }
+  return { ...place, roots: new Map<string, RootDef>([...place.roots, [must(m[1]), { kind: 'record', table: list.table }]]) }
 }
 
 /** A list that a table of rows can be made of: brought in already, or to be brought in with it. */
@@ -54,7 +55,7 @@ const COLUMNS = 4
 /** A table with a row for each entry of a list: its first fields as columns, but not the link back to the record. The HTML is what the editor takes. */
 export function tableOf(list: TextList, of: TableDef): string {
   const fields = list.table.fields.filter((f) => !f.housekeeping && !['long text', 'file'].includes(f.type) && targetOf(f) !== of.name).slice(0, COLUMNS)
-  const [entry] = entryOf(list).split(' ') as [string]
+  const [entry] = entryOf(list).split(' ')
   const placeholder = (path: string) => `<span data-liquid="{{ ${entry}.${path} }}"></span>`
   const shownPath = (f: (typeof fields)[number]) => (f.type === 'person' ? `${f.name}.name` : f.name)
   const heads = fields.map((f) => `<th style="${CELL_STYLE}">${f.label}</th>`).join('')

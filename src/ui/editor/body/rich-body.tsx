@@ -3,6 +3,7 @@
 import { EditorContent, useEditor } from '@tiptap/react'
 import { useEffect, useImperativeHandle, useRef } from 'react'
 import { useEcho } from '../../parts/echo'
+import { attributeOf } from './attributes'
 import { Chosen } from './chosen'
 import { fromEditable, settled, toEditable } from './liquid-html'
 import { bodyExtensions } from './nodes'
@@ -44,7 +45,7 @@ export function RichBody({ value, label, files, onChange, onUnmodelled, handle, 
     onCreate: ({ editor: made }) => {
       if (!canModel(value, made.getHTML()) && value.trim() !== '') onUnmodelled()
     },
-    onSelectionUpdate: ({ editor: e }) => onRepetition(((e.getAttributes('tableRow').each ?? e.getAttributes('listItem').each) as string | undefined) ?? null),
+    onSelectionUpdate: ({ editor: e }) => onRepetition(attributeOf(e, 'tableRow', 'each') ?? attributeOf(e, 'listItem', 'each')),
     onUpdate: ({ editor: changed }) => {
       const body = changed.isEmpty ? '' : fromEditable(changed.getHTML())
       held.current = body

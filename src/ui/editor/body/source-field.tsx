@@ -2,6 +2,7 @@
 
 import type { CompletionContext, CompletionResult } from '@codemirror/autocomplete'
 import { liquid } from '@codemirror/lang-liquid'
+import { must } from '@/core/must'
 import { CodeField, type CodeHandle } from '../../parts/code-field'
 import { usePlace } from '../place'
 import { sourcesAt } from './placeholder-picker'
@@ -16,7 +17,7 @@ export function SourceField({ label, value, onChange, handle }: { label: string;
   const complete = (context: CompletionContext): CompletionResult | null => {
     const typed = context.matchBefore(/\{[{%]-?\s*[\w. ]*/)
     if (!typed) return null
-    const word = /[\w.]*$/.exec(typed.text) as RegExpExecArray
+    const word = must(/[\w.]*$/.exec(typed.text))
     const isTag = typed.text.startsWith('{%')
     const paths = [...sourcesAt(place).map((s) => ({ label: s.path, detail: place.placeholders.get(s.known)?.value || s.words })), ...NAMES.map((name) => ({ label: name }))]
     return { from: context.pos - word[0].length, validFor: /^[\w.]*$/, options: [...paths, ...(isTag ? TAGS.map((label) => ({ label, type: 'keyword', boost: 1 })) : [])] }

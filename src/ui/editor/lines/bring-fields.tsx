@@ -1,5 +1,6 @@
 'use client'
 
+import { must } from '@/core/must'
 import type { BringIn, Workflow } from '@/core/workflow/document'
 import { Choice, type Option } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
@@ -23,13 +24,13 @@ function sourcesAt(place: ReturnType<typeof usePlace>): Option[] {
 export function BringFields({ bring }: { bring: BringIn }) {
   const place = usePlace()
   const { put, path, wording, table } = place
-  const listed = bring.list ? wording.schema.get(bring.list.split('.')[0] as string) : undefined
+  const listed = bring.list ? wording.schema.get(must(bring.list.split('.')[0])) : undefined
   const setSource = (value: string) => {
     const [kind, ...rest] = value.split(' ')
     const source = rest.join(' ')
-    const name = kind === 'link' ? source.replaceAll('.', '_') : (source.split('.')[0] as string)
+    const name = kind === 'link' ? source.replaceAll('.', '_') : must(source.split('.')[0])
     const { link: _l, list: _s, of: _o, where: _w, order: _r, limit: _n, ...kept } = bring
-    put(path, { ...kept, name: bring.name || name, [kind as string]: source })
+    put(path, { ...kept, name: bring.name || name, [must(kind)]: source })
   }
   return (
     <div className="grid gap-4">

@@ -1,16 +1,16 @@
 'use client'
 
-import { type Clause, type Condition, isClause } from '@/core/conditions/clause'
+import { type Condition, isClause, joined, jointOf } from '@/core/conditions/clause'
 import type { TableDef } from '@/core/values/tables'
 import { ClauseFields } from '../../brief/clause-fields'
 import { Button } from '../../parts/button'
-import { Choice } from '../../parts/choice'
+import { Choice, type Option } from '../../parts/choice'
 import { usePlace } from '../place'
 import { NEW_CLAUSE } from '../state'
 
 type Joint = 'all' | 'any' | 'none'
 
-export const JOINT_OPTIONS = [
+export const JOINT_OPTIONS: readonly Option<Joint>[] = [
   { value: 'all', label: 'all of these hold' },
   { value: 'any', label: 'any of these holds' },
   { value: 'none', label: 'none of these holds' },
@@ -29,21 +29,21 @@ interface Props {
 export function ConditionTree({ table, condition, onChange, only, depth = 0 }: Props) {
   const { setting } = usePlace()
   const node = condition === undefined ? { all: [] } : isClause(condition) ? { all: [condition] } : condition
-  const [joint, children] = Object.entries(node)[0] as [Joint, Condition[]]
-  const give = (next: readonly Condition[], as: Joint = joint) => onChange(next.length ? ({ [as]: next } as unknown as Condition) : undefined)
+  const [joint, children] = jointOf(node)
+  const give = (next: readonly Condition[], as: Joint = joint) => onChange(next.length ? joined(as, [...next]) : undefined)
   const replace = (i: number, next: Condition | undefined) => give(next === undefined ? children.filter((_, n) => n !== i) : children.map((c, n) => (n === i ? next : c)))
   return (
     <div className={depth > 0 ? 'border-rule border-l-2 pl-4' : ''}>
       {children.length > 1 && (
         <div className="mb-2 w-48">
-          <Choice label="Holds when" value={joint} options={JOINT_OPTIONS} onChange={(as) => give(children, as as Joint)} />
+          <Choice label="Holds when" value={joint} options={JOINT_OPTIONS} onChange={(as) => give(children, as)} />
         </div>
       )}
       <ul className="grid gap-3">
         {children.map((child, i) => (
           <li key={i} className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-3">
             {isClause(child) ? (
-              <ClauseFields table={table} people={setting.people} clause={child as Clause} onChange={(clause) => replace(i, clause)} only={only} />
+              <ClauseFields table={table} people={setting.people} clause={child} onChange={(clause) => replace(i, clause)} only={only} />
             ) : (
               <ConditionTree table={table} condition={child} onChange={(next) => replace(i, next)} only={only} depth={depth + 1} />
             )}
@@ -55,9 +55,7 @@ export function ConditionTree({ table, condition, onChange, only, depth = 0 }: P
       </ul>
       <div className="mt-2 flex gap-5">
         <Button onClick={() => give([...children, NEW_CLAUSE])}>{children.length ? 'and a condition' : 'only where …'}</Button>
-        {children.length > 0 && depth < 2 && (
-          <Button onClick={() => give([...children, { [joint === 'any' ? 'all' : 'any']: [NEW_CLAUSE] } as unknown as Condition])}>and a group</Button>
-        )}
+        {children.length > 0 && depth < 2 && <Button onClick={() => give([...children, joined(joint === 'any' ? 'all' : 'any', [NEW_CLAUSE])])}>and a group</Button>}
       </div>
     </div>
   )

@@ -1,5 +1,6 @@
 'use client'
 
+import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import type { OtherAction, Value } from '@/core/workflow/document'
 import { Choice } from '../../parts/choice'
@@ -49,7 +50,7 @@ function SetRows({ target, set, onChange }: { target: TableDef; set: Readonly<Re
 function targetsOf({ table, roots, wording }: Place) {
   const links = table.fields
     .filter((f) => f.type === 'link')
-    .map((f) => ({ option: { value: f.name, label: `its ${f.label.toLowerCase()}`, note: 'link' }, table: wording.schema.get(f.table as string) as TableDef }))
+    .map((f) => ({ option: { value: f.name, label: `its ${f.label.toLowerCase()}`, note: 'link' }, table: must(wording.schema.get(f.table as string)) }))
   const named = [...roots].flatMap(([name, root]) =>
     root.kind === 'value' || ['record', 'before', table.singular].includes(name)
       ? []

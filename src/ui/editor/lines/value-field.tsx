@@ -1,5 +1,6 @@
 'use client'
 
+import { membersOf } from '@/core/must'
 import { type FieldDef, type FieldType, type Stored, targetOf } from '@/core/values/tables'
 import type { Value } from '@/core/workflow/document'
 import { fixedOptions } from '../../brief/clause-values'
@@ -21,7 +22,7 @@ const WAYS: readonly { value: Way; label: string; on: (type: FieldType) => boole
 
 function wayOf(value: Value): Way {
   if (value === null || typeof value !== 'object') return 'fixed'
-  return Object.keys(value)[0] as Way
+  return WAYS.find((w) => w.value in value)?.value ?? 'fixed'
 }
 
 const FRESH: Record<Way, Value> = { fixed: null, field: { field: '' }, text: { text: '' }, formula: { formula: '' }, today: { today: 0 }, now: { now: true } }
@@ -35,7 +36,7 @@ export function ValueField({ field, value, onChange }: { field: FieldDef; value:
         label={`How ${field.label.toLowerCase()} is set`}
         value={way}
         options={WAYS.filter((w) => w.on(field.type))}
-        onChange={(next) => next !== way && onChange(FRESH[next as Way])}
+        onChange={(next) => next !== way && onChange(FRESH[next])}
       />
       <Given field={field} way={way} value={value} onChange={onChange} />
     </div>
@@ -45,19 +46,19 @@ export function ValueField({ field, value, onChange }: { field: FieldDef; value:
 function Given({ field, way, value, onChange }: { field: FieldDef; way: Way; value: Value; onChange: (value: Value) => void }) {
   const place = usePlace()
   const label = field.label
-  const held = value as Record<string, unknown> | null
+  const held = membersOf(value)
   if (way === 'field')
     return (
-      <Choice label={`${label}, from`} value={String(held?.field ?? '') || null} options={pathsAt(place, likeTypes(field.type))} onChange={(path) => onChange({ field: path })} />
+      <Choice label={`${label}, from`} value={String(held.field ?? '') || null} options={pathsAt(place, likeTypes(field.type))} onChange={(path) => onChange({ field: path })} />
     )
-  if (way === 'text') return <Line label={label} text={String(held?.text ?? '')} onChange={(text) => onChange({ text })} />
-  if (way === 'formula') return <FormulaField label={`${label}, formula`} value={String(held?.formula ?? '')} onChange={(formula) => onChange({ formula })} />
+  if (way === 'text') return <Line label={label} text={String(held.text ?? '')} onChange={(text) => onChange({ text })} />
+  if (way === 'formula') return <FormulaField label={`${label}, formula`} value={String(held.formula ?? '')} onChange={(formula) => onChange({ formula })} />
   if (way === 'today')
     return (
-      <Line label={`${label}, days from today`} text={String(held?.today ?? 0)} onChange={(text) => /^-?\d*$/.test(text) && onChange({ today: Number.parseInt(text, 10) || 0 })} />
+      <Line label={`${label}, days from today`} text={String(held.today ?? 0)} onChange={(text) => /^-?\d*$/.test(text) && onChange({ today: Number.parseInt(text, 10) || 0 })} />
     )
   if (way === 'now') return <p className="py-0.5 text-muted">when the change was made</p>
-  return <Fixed field={field} value={value as Stored} onChange={onChange} />
+  return <Fixed field={field} value={value !== null && typeof value === 'object' ? null : value} onChange={onChange} />
 }
 
 /** The types of fields whose values a field of a type can take. */

@@ -5,6 +5,7 @@ import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { usersOf } from '@/app/_server/uses'
+import { must } from '@/core/must'
 import type { Template } from '@/core/workflow/evaluate'
 import { listTemplates, listTemplateVersions } from '@/store/templates'
 import { TemplateEditor } from '@/ui/templates/editor'
@@ -24,7 +25,7 @@ export default async function TemplatePage({ params, searchParams }: Props) {
   if (name !== 'new' && !found) notFound()
   const table = setting.tables.find((t) => t.name === asked.table && t.name !== 'person') ?? setting.tables.find((t) => t.name !== 'person')
   const blank: Template = { name: 'New template', table: table?.name ?? '', subject: '', body: '', format: 'rich', priority: 'normal' }
-  const template = name === 'new' ? { ...(found ?? blank), name: found ? `Copy of ${found.name}` : blank.name } : (found as Template)
+  const template = name === 'new' ? { ...(found ?? blank), name: found ? `Copy of ${found.name}` : blank.name } : must(found)
   return (
     <TemplateEditor
       key={name}

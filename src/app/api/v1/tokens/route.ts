@@ -6,7 +6,7 @@ import { shaped } from '@/app/_server/shape'
 import { createToken } from '@/store/access/sessions'
 import { listTokens } from '@/store/access/tokens'
 import { transaction } from '@/store/database'
-import { personByEmail, type Role } from '@/store/people'
+import { personByEmail } from '@/store/people'
 
 const tokenSchema = yup
   .object({
@@ -25,5 +25,5 @@ export const POST = route('POST /api/v1/tokens', async ({ actor, json }) => {
   const { name, role, person: email } = shaped(tokenSchema, await json(), 'The token was not made.')
   const person = email ? await personByEmail(pool(), email) : null
   if (email && !person?.active) throw new Problem(422, 'Not valid', `Nobody active here has the address ${email}.`)
-  return Response.json({ name, role, token: await transaction(pool(), (db) => createToken(db, name, person?.id ?? null, role as Role)) }, { status: 201 })
+  return Response.json({ name, role, token: await transaction(pool(), (db) => createToken(db, name, person?.id ?? null, role)) }, { status: 201 })
 })

@@ -5,6 +5,7 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { visibleRow } from '@/app/_server/workflows'
+import { must } from '@/core/must'
 import { differences } from '@/core/workflow/diff'
 import type { Workflow } from '@/core/workflow/document'
 import { readReviewSetting } from '@/engine/program'
@@ -40,7 +41,7 @@ export default async function VersionsPage({ params, searchParams }: Props) {
             <MarginTitle note="Line by line, in words">
               From {said(from)} to {said(to)}
             </MarginTitle>
-            <Differences differences={differences(documents.get(from) as Workflow, documents.get(to) as Workflow, wording)} />
+            <Differences differences={differences(must(documents.get(from)), must(documents.get(to)), wording)} />
           </>
         )
       }
@@ -67,7 +68,7 @@ export default async function VersionsPage({ params, searchParams }: Props) {
             <span className="ml-auto flex items-baseline gap-5 text-sm">
               {all[i + 1] && <Link href={`${here}/versions?from=${all[i + 1]?.key}&to=${key}`}>what changed</Link>}
               {key !== 'draft' && <Link href={`${here}/versions?from=${key}&to=draft`}>against the draft</Link>}
-              {key !== 'draft' && <GoBack name={row.name} version={key} document={documents.get(key) as Workflow} />}
+              {key !== 'draft' && <GoBack name={row.name} version={key} document={must(documents.get(key))} />}
             </span>
           </li>
         ))}

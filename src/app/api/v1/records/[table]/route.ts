@@ -4,13 +4,14 @@ import { Problem } from '@/app/_server/problem'
 import { conditionOf, objectOf, pageLimit, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import type { Condition } from '@/core/conditions/clause'
+import { must } from '@/core/must'
 import { parseRecord } from '@/core/values/parse'
 import { readCondition } from '@/core/workflow/schema'
 import { countRecords, createRecord, editRecords, listRecords, readTitles, writing } from '@/store/records'
 
 /** Lists records. Without `order` they come by id and `after` is the last id seen; with it, `after` (or `offset`) counts those seen. */
 export const GET = route('GET /api/v1/records/[table]', async ({ params, query }) => {
-  const { table, schema } = await tableOf(params.table as string)
+  const { table, schema } = await tableOf(must(params.table))
   const setting = await settingOf(schema)
   const where = conditionOf(query.get('where'))
   const limit = pageLimit(query)
@@ -30,7 +31,7 @@ export const GET = route('GET /api/v1/records/[table]', async ({ params, query }
 })
 
 export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json }) => {
-  const { table } = await tableOf(params.table as string)
+  const { table } = await tableOf(must(params.table))
   const { image, problems } = parseRecord(table, objectOf(await json()), { whole: true })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
   await requireOwnFiles(actor, table, image)
@@ -39,8 +40,8 @@ export const POST = route('POST /api/v1/records/[table]', async ({ actor, params
 })
 
 export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, params, json }) => {
-  const { table, schema } = await tableOf(params.table as string)
-  const { ids, where, set, ...unknown } = objectOf(await json()) as { ids?: unknown; where?: unknown; set?: unknown }
+  const { table, schema } = await tableOf(must(params.table))
+  const { ids, where, set, ...unknown } = objectOf(await json())
   if (Object.keys(unknown).length) throw new Problem(422, 'Not valid', 'A mass edit takes ids or where, and set.')
   const which = whichOf(ids, where)
   const { image, problems } = parseRecord(table, objectOf(set), { whole: false })

@@ -5,6 +5,7 @@ import { tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { formatOf } from '@/core/message/format'
+import { must } from '@/core/must'
 import type { Attach } from '@/core/workflow/document'
 import { attachments } from '@/core/workflow/schema'
 import { transaction } from '@/store/database'
@@ -31,7 +32,7 @@ const templateSchema = yup
 
 /** Makes a template or a new version of it, when every placeholder in it leads somewhere. */
 export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params, json }) => {
-  const name = (params.name as string).trim()
+  const name = must(params.name).trim()
   const { table, subject, body, format, priority, attachments: attached } = templateSchema.cast(shaped(templateSchema, await json(), 'The template was not saved.'))
   await tableOf(table)
   const template = { name, table, subject, body, format: format ?? formatOf(body), priority, attachments: (attached ?? []) as Attach[] }

@@ -3,11 +3,12 @@ import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { findingsOf, rowOf, seenAt, shown, standingOf, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { must } from '@/core/must'
 import { transaction } from '@/store/database'
 import { deleteWorkflow, readWorkflowRow, saveDraft } from '@/store/workflows'
 
 export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params }) => {
-  const row = await rowOf(actor, params.name as string)
+  const row = await rowOf(actor, must(params.name))
   return { ...shown(row), ...(await standingOf(row)) }
 })
 
@@ -16,7 +17,7 @@ export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params 
  * If-Match that names the save the edits began from, nothing of somebody else's is overwritten.
  */
 export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params, query, request, json, keeper }) => {
-  const name = params.name as string
+  const name = must(params.name)
   if ((await readWorkflowRow(pool(), name)) && (query.has('new') || !(await visibleRow(actor, name))))
     throw new Problem(409, 'Conflict', `There is a workflow called ${JSON.stringify(name)} already. Choose another name.`)
   const body = objectOf(await json())
@@ -26,7 +27,7 @@ export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params,
 })
 
 export const DELETE = route('DELETE /api/v1/workflows/[name]', async ({ actor, params }) => {
-  const { name } = await rowOf(actor, params.name as string)
+  const { name } = await rowOf(actor, must(params.name))
   await deleteWorkflow(pool(), name)
   return new Response(null, { status: 204 })
 })

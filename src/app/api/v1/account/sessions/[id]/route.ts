@@ -6,7 +6,7 @@ import { endSession } from '@/store/access/sessions'
 
 /** Ends one of one's sessions. */
 export const DELETE = route('DELETE /api/v1/account/sessions/[id]', async ({ actor: { person }, params }) => {
-  const id = wholeNumber(params.id ?? '', 'id')
+  const id = wholeNumber(params.id, 'id')
   if (person === null || !(await endSession(pool(), person, id))) throw new Problem(404, 'Not found', `You have no session ${id}.`)
   return new Response(null, { status: 204 })
 })

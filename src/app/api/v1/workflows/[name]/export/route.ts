@@ -1,10 +1,11 @@
 import { route } from '@/app/_server/route'
 import { rowOf } from '@/app/_server/workflows'
+import { must } from '@/core/must'
 import { exportWorkflow } from '@/core/workflow/exchange'
 
 /** The draft as a file: JSON, or YAML with `?as=yaml`. */
 export const GET = route('GET /api/v1/workflows/[name]/export', async ({ actor, params, query }) => {
-  const { name, draft } = await rowOf(actor, params.name as string)
+  const { name, draft } = await rowOf(actor, must(params.name))
   const as = query.get('as') === 'yaml' ? 'yaml' : 'json'
   const file = encodeURIComponent(`${name}.${as}`)
   return new Response(exportWorkflow(draft, as), {

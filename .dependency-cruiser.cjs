@@ -15,10 +15,21 @@ const PURE = [
   'yaml',
 ]
 
+/** The folders of core, each of which may use those before it and none after. */
+const CORE = ['values', 'changes', 'document', 'paths', 'formula', 'conditions', 'recipients', 'message', 'workflow', 'words', 'review', 'rehearsal', 'examples']
+
+const inOrder = CORE.slice(0, -1).map((folder, i) => ({
+  name: `core-in-order-${folder}`,
+  severity: 'error',
+  from: { path: `^src/core/${folder}/`, pathNot: '\\.test\\.ts$' },
+  to: { path: `^src/core/(${CORE.slice(i + 1).join('|')})/` },
+}))
+
 /** @type {import('dependency-cruiser').IConfiguration} */
 module.exports = {
   forbidden: [
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'no-rings', severity: 'error', from: {}, to: { circular: true } },
+    ...inOrder,
     { name: 'core-alone', severity: 'error', from: { path: '^src/core', pathNot: '\\.test\\.ts$' }, to: { path: '^(src|tests)', pathNot: '^src/core' } },
     {
       name: 'core-pure-libraries',

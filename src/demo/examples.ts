@@ -1,4 +1,4 @@
-import type { Example } from '@/core/workflow/document'
+import type { Example } from '@/core/document/document'
 import { at } from './people'
 
 /** Kept dry runs of the workflows that the demo ships, by the workflow's name. */

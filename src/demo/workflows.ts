@@ -1,5 +1,5 @@
-import type { EmailAction, Recipient, Workflow } from '@/core/workflow/document'
-import type { Template } from '@/core/workflow/evaluate'
+import type { EmailAction, Recipient, Workflow } from '@/core/document/document'
+import type { Template } from '@/core/workflow/surroundings'
 
 /** A workflow that the demo ships, in the state it is shipped in. */
 export interface Shipped {

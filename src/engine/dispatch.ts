@@ -12,7 +12,7 @@ import type { Clock } from './clock'
 import { decide, fire, type Pair } from './fire'
 import { type Post, persist } from './persist'
 import { compileVersion, type LiveWorkflow, loadProgram, type Program } from './program'
-import { setAside, setLateAside } from './set-aside'
+import { type Handled, setAside, setLateAside } from './set-aside'
 import type { Tell } from './tell'
 
 /** Log rows taken at once: enough to spread the cost of a transaction, few enough to keep the others waiting only briefly. */
@@ -26,12 +26,6 @@ const APART_FROM = 2
 
 /** From this try on the oldest change is set aside without being read: that is all that is left which could kill. */
 const ASIDE_FROM = 12
-
-/** What became of a shard's oldest changes. */
-export interface Handled {
-  readonly changes: number
-  readonly runs: number
-}
 
 /** Holds the compiled program and compiles anew when the generation moved on. */
 export class Dispatcher {

@@ -1,4 +1,5 @@
-import { compileWorkflow, type Surroundings } from '@/core/workflow/evaluate'
+import { compileWorkflow } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/surroundings'
 import { readPassedBy } from '@/store/catch-up'
 import type { Queryable } from '@/store/database'
 import { APART, Stopwatch } from './apart/patience'

@@ -3,10 +3,15 @@ import { takeLate } from '@/store/catch-up'
 import { type BareChange, takeBareChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { insertRuns, type NewRun } from '@/store/runs'
-import type { Handled } from './dispatch'
 import { isInForce } from './fire'
 import { type Post, traceOf } from './persist'
 import type { LiveWorkflow, Program } from './program'
+
+/** What became of a shard's oldest changes. */
+export interface Handled {
+  readonly changes: number
+  readonly runs: number
+}
 
 /** Takes a shard's oldest change off the queue undecided: every workflow that may have fired for it gets a failed run that says why, and can be tried again. */
 export async function setAside(db: Queryable, shard: number, program: Program, post: Post, why: string): Promise<Handled> {

@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { faultOf, must } from '@/core/must'
-import type { Surroundings } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/surroundings'
 import { readChange } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
 import { explained, isDatabaseAway, isFaultOfData } from '@/store/problems'

@@ -8,6 +8,7 @@ import { giveSign } from '@/store/health'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
+import { Bell } from './bell'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
 import { giveNotices, type HeadersFor } from './delivery/notices'
@@ -16,7 +17,6 @@ import { Dispatcher } from './dispatch'
 import { startHousekeeping } from './housekeeping'
 import type { Tell } from './tell'
 import { WaitingRuns } from './waiting'
-import { Bell } from './wake'
 
 const SLOW_POLL_MS = 1_000
 const AFTER_ERROR_MS = 500

@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import type { Workflow } from '@/core/document/document'
 import type { Schema } from '@/core/values/tables'
-import type { Workflow } from '@/core/workflow/document'
 import { type BareChange, readBareChange, readChange } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'

@@ -1,11 +1,11 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
-import type { Condition } from '@/core/conditions/clause'
 import type { Setting } from '@/core/conditions/compile'
 import { changeSql, type RowSql } from '@/core/conditions/sql'
+import type { Condition } from '@/core/document/condition'
+import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
-import type { RecordCue } from '@/core/workflow/document'
 import { CHANGE_COLUMNS, type ChangeRow, changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
 

@@ -1,4 +1,4 @@
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import type { Attachment, Mailbox, PlannedRecipient } from '@/core/workflow/plan'
 import { many, manyPrepared, maybeOne, type Queryable, touch, touchPrepared } from './database'
 import type { Trace } from './runs'

@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
-import type { Condition } from '@/core/conditions/clause'
 import type { Setting } from '@/core/conditions/compile'
 import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
+import type { Condition } from '@/core/document/condition'
 import { must } from '@/core/must'
 import { fieldOf, type Image, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'

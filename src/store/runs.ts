@@ -170,7 +170,7 @@ export function readRun(
   db: Queryable,
   id: number,
   keeper: number | null = null,
-): Promise<(RunRow & { trace: Trace; document: import('@/core/workflow/document').Workflow }) | null> {
+): Promise<(RunRow & { trace: Trace; document: import('@/core/document/document').Workflow }) | null> {
   return maybeOne(
     db,
     `${SELECT}, r.trace, coalesce(v.document, t.document) as document from rappel.run r join rappel.workflow w on w.id = r.workflow

@@ -1,4 +1,4 @@
-import type { Template } from '@/core/workflow/evaluate'
+import type { Template } from '@/core/workflow/surroundings'
 import { many, type Queryable, touch } from './database'
 
 /** A template as it is kept. */

@@ -1,6 +1,6 @@
 import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'

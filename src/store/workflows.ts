@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'

@@ -1,6 +1,6 @@
 import { simpleParser } from 'mailparser'
+import type { Action, Workflow } from '@/core/document/document'
 import { review } from '@/core/review/review'
-import type { Action, Workflow } from '@/core/workflow/document'
 import { readReviewSetting } from '@/engine/program'
 import { many, one } from '@/store/database'
 import { listRuns, readRun } from '@/store/runs'

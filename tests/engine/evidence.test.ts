@@ -1,5 +1,5 @@
+import type { Workflow } from '@/core/document/document'
 import { review } from '@/core/review/review'
-import type { Workflow } from '@/core/workflow/document'
 import { gatherEvidence } from '@/engine/evidence'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { many } from '@/store/database'

@@ -1,5 +1,5 @@
-import type { Example } from '@/core/workflow/document'
-import { readWorkflow } from '@/core/workflow/schema'
+import type { Example } from '@/core/document/document'
+import { readWorkflow } from '@/core/document/schema'
 import { runExamples } from '@/engine/examples'
 import { readSurroundings } from '@/engine/program'
 import { touch } from '@/store/database'

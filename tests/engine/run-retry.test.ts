@@ -1,4 +1,4 @@
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { many, one } from '@/store/database'
 import { callOffRuns, countAlike, relativesOf, retryRuns } from '@/store/run-retry'
 import { listRuns } from '@/store/runs'

@@ -1,5 +1,5 @@
 import { simpleParser } from 'mailparser'
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { isTried } from '@/engine/trial'
 import { many, transaction } from '@/store/database'
 import { listRuns, readRun } from '@/store/runs'

@@ -1,7 +1,7 @@
+import { DOCUMENT_LIMITS, isNestedTooDeep } from '@/core/document/bounds'
+import { importWorkflow } from '@/core/document/exchange'
+import { readCondition, readWorkflow } from '@/core/document/schema'
 import { imagesIn, replaceImages } from '@/core/message/images'
-import { DOCUMENT_LIMITS, isNestedTooDeep } from '@/core/workflow/bounds'
-import { importWorkflow } from '@/core/workflow/exchange'
-import { readCondition, readWorkflow } from '@/core/workflow/schema'
 import { newClaimWorkflow } from '../support/claims'
 
 const clause = { field: 'amount', op: 'is', value: 1 }

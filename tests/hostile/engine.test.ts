@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { many, one } from '@/store/database'
 import { listRuns } from '@/store/runs'
 import { putTable } from '@/store/tables'

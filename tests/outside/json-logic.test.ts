@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import jsonLogic from 'json-logic-js'
-import type { Clause, Condition } from '@/core/conditions/clause'
 import { compileCondition } from '@/core/conditions/compile'
+import type { Clause, Condition } from '@/core/document/condition'
 import { LoadedLookups } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
 import { CLAIMS } from '../support/claims'

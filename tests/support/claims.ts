@@ -1,6 +1,6 @@
 import type { Pool } from 'pg'
+import type { Workflow } from '@/core/document/document'
 import type { TableDef } from '@/core/values/tables'
-import type { Workflow } from '@/core/workflow/document'
 import { putPerson } from '@/store/people'
 import { putTable } from '@/store/tables'
 

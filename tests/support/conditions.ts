@@ -1,6 +1,6 @@
 import fc from 'fast-check'
-import { type Clause, type Condition, OPS } from '@/core/conditions/clause'
 import { OPERATORS } from '@/core/conditions/operators'
+import { type Clause, type Condition, OPS } from '@/core/document/condition'
 import type { FieldType } from '@/core/values/tables'
 import { CLAIMS, INES, RAFI } from './claims'
 

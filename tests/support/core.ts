@@ -3,7 +3,7 @@ import { changedFields } from '@/core/changes/change'
 import { createEngines } from '@/core/message/render'
 import { LoadedLookups } from '@/core/paths/lookups'
 import { type Image, type Organisation, PERSON_TABLE, type Schema, type TableDef } from '@/core/values/tables'
-import type { Surroundings } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/surroundings'
 import { CLAIMS, INES, RAFI } from './claims'
 
 export const ORGANISATION: Organisation = { name: 'Office', locale: 'en-GB', zone: 'Europe/London', currency: 'GBP' }

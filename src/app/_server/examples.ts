@@ -1,5 +1,5 @@
+import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
-import type { Workflow } from '@/core/workflow/document'
 import type { ExampleOutcome } from '@/engine/examples'
 import { apart } from './environment'
 import { Problem } from './problem'

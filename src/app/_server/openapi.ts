@@ -1,5 +1,5 @@
+import { DOCUMENT_LIMITS } from '@/core/document/bounds'
 import { must } from '@/core/must'
-import { DOCUMENT_LIMITS } from '@/core/workflow/bounds'
 import { isOwnOnly, type Permission, rolesFor } from './access'
 import { MAX_JSON } from './route'
 

@@ -1,6 +1,6 @@
-import type { Condition } from '@/core/conditions/clause'
+import type { Condition } from '@/core/document/condition'
+import { readCondition } from '@/core/document/schema'
 import type { TableDef } from '@/core/values/tables'
-import { readCondition } from '@/core/workflow/schema'
 import { peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'

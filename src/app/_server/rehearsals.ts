@@ -1,5 +1,5 @@
+import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
-import type { Workflow } from '@/core/workflow/document'
 import type { Rehearsal, RehearsalOptions } from '@/engine/rehearsal/rehearse'
 import { newestChange } from '@/store/history'
 import { readGeneration } from '@/store/workflows'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import pino from 'pino'
+import { isNestedTooDeep, MAX_NESTED } from '@/core/document/bounds'
 import { codeOf, faultOf } from '@/core/must'
-import { isNestedTooDeep, MAX_NESTED } from '@/core/workflow/bounds'
 import { isTooMuch } from '@/engine/apart/apart'
 import { onBehalfOf } from '@/store/database'
 import { explained, isDatabaseAway, Refused } from '@/store/problems'

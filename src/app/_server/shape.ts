@@ -1,5 +1,5 @@
 import * as yup from 'yup'
-import { pointerOf } from '@/core/workflow/schema'
+import { pointerOf } from '@/core/document/schema'
 import { Problem } from './problem'
 
 /** Reads a body against a Yup schema. @throws Problem 422 with every breach, each with its JSON Pointer */

@@ -1,5 +1,5 @@
 import type { Change } from '@/core/changes/change'
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import type { Settled } from '@/engine/settle'
 import { listMessages, type MessageRow } from '@/store/messages'
 import { runOfChange } from '@/store/runs'

@@ -1,4 +1,5 @@
 import type { ChangedBy, ChangeKind } from '../changes/change'
+import { type Clause, type Condition, isClause, jointOf, type Op, type Operand } from '../document/condition'
 import { compileFormula } from '../formula/formula'
 import type { Lookups } from '../paths/lookups'
 import { compilePath } from '../paths/path'
@@ -7,7 +8,7 @@ import type { Budget } from '../values/budget'
 import { dayFrom } from '../values/dates'
 import { parseValue } from '../values/parse'
 import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
-import { type Clause, type Condition, isClause, jointOf, type Op, type Operand, type Reading, type Span } from './clause'
+import type { Reading, Span } from './clause'
 import { OPERATORS } from './operators'
 
 /** What a condition is tested on: the images before and after, and the circumstances of the change. */

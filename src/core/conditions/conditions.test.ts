@@ -1,7 +1,7 @@
 import { CLAIMS, INES } from '../../../tests/support/claims'
 import { claimChange, lookups, ORGANISATION, SCHEMA, SURROUNDINGS } from '../../../tests/support/core'
+import type { Clause, Condition } from '../document/condition'
 import type { Image } from '../values/tables'
-import type { Clause, Condition } from './clause'
 import { compileCondition, type Facts } from './compile'
 import { clauseSentence } from './sentence'
 

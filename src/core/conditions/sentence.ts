@@ -1,9 +1,9 @@
+import type { Clause, Operand } from '../document/condition'
 import { must } from '../must'
 import { checkPath, pathWords } from '../paths/path'
 import { isBlank } from '../values/compare'
 import { formatStored } from '../values/format'
 import type { FieldType, Organisation, Schema, Stored, TableDef } from '../values/tables'
-import type { Clause, Operand } from './clause'
 import { OPERATORS } from './operators'
 
 /** What sentences are written with: the tables, the organisation's ways, and people's names by e-mail. */

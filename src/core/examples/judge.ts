@@ -1,6 +1,6 @@
+import type { Expectation } from '../document/document'
 import { fold, isEqual } from '../values/compare'
 import { fieldOf, type Schema, type Stored } from '../values/tables'
-import type { Expectation } from '../workflow/document'
 import type { Plan } from '../workflow/plan'
 
 /** What came of a dry run, as far as an example can expect anything of it. */

@@ -1,4 +1,4 @@
-import type { EmailAction } from '../workflow/document'
+import type { EmailAction } from '../document/document'
 
 /** A tag that mail bodies are made of; what merely stands in angle brackets, as in “Dear <name>”, is none. */
 const TAG = /<\/?(?:p|div|span|br|hr|a|b|i|u|em|strong|small|h[1-6]|ul|ol|li|table|thead|tbody|tr|t[dh]|img|blockquote|pre|code|html|head|body|style|font|center)(?:\s[^<>]*)?\/?>/i

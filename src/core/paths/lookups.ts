@@ -1,4 +1,4 @@
-import type { Condition } from '../conditions/clause'
+import type { Condition } from '../document/condition'
 import type { FileInfo, Image } from '../values/tables'
 
 /** A named set of people and of addresses outside. */

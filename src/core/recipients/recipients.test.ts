@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { INES, newClaimWorkflow, RAFI } from '../../../tests/support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
-import type { Recipient } from '../workflow/document'
+import type { Recipient } from '../document/document'
 import { compileWorkflow, evaluateOrNeed, type Plan } from '../workflow/evaluate'
 
 /** What an entry yields, each with what is wrong with it: written down by hand for the people and groups of the small world of these tests. */

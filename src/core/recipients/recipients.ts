@@ -1,11 +1,11 @@
 import type { ChangedBy } from '../changes/change'
+import type { Recipient } from '../document/document'
 import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { isBlank } from '../values/compare'
 import type { Image, Schema, Stored, TableDef } from '../values/tables'
 import { targetOf, titleOf } from '../values/tables'
-import type { Recipient } from '../workflow/document'
 import { addressKey, isAddress } from './address'
 import { mailboxesIn } from './mailboxes'
 

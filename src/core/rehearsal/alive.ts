@@ -1,5 +1,5 @@
-import { type Condition, isClause, jointOf } from '../conditions/clause'
 import type { ClauseResult } from '../conditions/compile'
+import { type Condition, isClause, jointOf } from '../document/condition'
 import { must } from '../must'
 
 /** Whether each node of a condition held, by its path, from what its clauses came to. */

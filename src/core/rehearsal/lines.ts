@@ -1,4 +1,4 @@
-import { type Condition, isClause, joined, jointOf } from '../conditions/clause'
+import { type Condition, isClause, joined, jointOf } from '../document/condition'
 
 /** A line of the conditions, and what must hold of a change for it to be alive there. */
 export interface AliveLine {

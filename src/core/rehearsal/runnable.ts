@@ -1,7 +1,7 @@
-import type { Condition } from '../conditions/clause'
-import { joined, jointOf } from '../conditions/clause'
+import type { Condition } from '../document/condition'
+import { joined, jointOf } from '../document/condition'
+import type { Workflow } from '../document/document'
 import type { Finding } from '../review/review'
-import type { Workflow } from '../workflow/document'
 
 /** The part of a workflow that its review lets run: clauses with errors hold nothing back, other lines with errors are left out. */
 export function runnable(workflow: Workflow, findings: readonly Finding[]): Workflow {

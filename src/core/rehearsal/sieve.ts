@@ -1,4 +1,4 @@
-import { type Condition, isClause, jointOf } from '../conditions/clause'
+import { type Condition, isClause, jointOf } from '../document/condition'
 import { type AliveLine, aliveLines } from './lines'
 
 /** One step of a sieve: what lets a change through it, and the lines inside it that are counted among those that came to it. */

@@ -1,6 +1,6 @@
+import type { Workflow } from '../document/document'
 import type { Finding } from '../review/review'
 import { activeActions } from '../workflow/active'
-import type { Workflow } from '../workflow/document'
 import type { PastChange, RehearsalTally } from './tally'
 
 /** What a rehearsal has to say for warnings to be drawn from it. */

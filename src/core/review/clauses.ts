@@ -1,5 +1,5 @@
-import { type Clause, type Condition, isClause, jointOf, type Operand } from '../conditions/clause'
 import { OPERATORS, operatorsFor } from '../conditions/operators'
+import { type Clause, type Condition, isClause, jointOf, type Operand } from '../document/condition'
 import { formulaProblem } from '../formula/formula'
 import { checkRooted } from '../paths/roots'
 import { parseValue } from '../values/parse'

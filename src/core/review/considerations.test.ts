@@ -1,7 +1,7 @@
 import { BOAT_TABLES, tripWorkflow } from '../../../tests/support/boats'
+import type { Action, Workflow } from '../document/document'
 import { createEngines } from '../message/render'
 import { PERSON_TABLE } from '../values/tables'
-import type { Action, Workflow } from '../workflow/document'
 import { considerations } from './considerations'
 import type { ReviewSetting } from './context'
 

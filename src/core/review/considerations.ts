@@ -1,5 +1,5 @@
+import type { Recipient, Workflow } from '../document/document'
 import { activeActions } from '../workflow/active'
-import type { Recipient, Workflow } from '../workflow/document'
 import type { Finding, ReviewSetting } from './context'
 import { reviewLoops } from './loops'
 import { reviewSameNames } from './same-names'

@@ -1,9 +1,9 @@
+import type { Workflow } from '../document/document'
 import type { Engines } from '../message/render'
 import { nearest } from '../paths/path'
 import type { Roots } from '../paths/roots'
 import type { Organisation, Schema, TableDef } from '../values/tables'
-import type { Workflow } from '../workflow/document'
-import type { Template } from '../workflow/evaluate'
+import type { Template } from '../workflow/surroundings'
 
 /** A finding of the review: an error blocks going live, a warning asks. */
 export interface Finding {

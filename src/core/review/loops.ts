@@ -1,9 +1,9 @@
-import { type Condition, isClause, jointOf, type Operand } from '../conditions/clause'
+import { type Condition, isClause, jointOf, type Operand } from '../document/condition'
+import type { Workflow } from '../document/document'
 import { must, partsOf } from '../must'
 import { checkRooted, endTable } from '../paths/roots'
 import { fieldOf, type Schema } from '../values/tables'
 import { activeActions, everyRoot } from '../workflow/active'
-import type { Workflow } from '../workflow/document'
 import { TASK_TABLE } from '../workflow/run/writes'
 import type { Finding } from './context'
 

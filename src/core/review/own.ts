@@ -1,4 +1,4 @@
-import type { Action, EmailAction } from '../workflow/document'
+import type { Action, EmailAction } from '../document/document'
 import type { Context } from './context'
 
 /** Checks that a member's own workflow does nothing but write to that member. `only` is their address; `path` the actions' JSON Pointer. */

@@ -1,9 +1,9 @@
+import type { Recipient } from '../document/document'
 import { must, partsOf } from '../must'
 import { checkPath } from '../paths/path'
 import { checkRooted, endTable } from '../paths/roots'
 import { isAddress } from '../recipients/address'
 import { fieldOf, type TableDef, targetOf } from '../values/tables'
-import type { Recipient } from '../workflow/document'
 import { type Context, unknownName } from './context'
 import { reviewText } from './texts'
 

@@ -1,7 +1,7 @@
 import { newClaimWorkflow } from '../../../tests/support/claims'
 import { SCHEMA, SURROUNDINGS } from '../../../tests/support/core'
-import type { EmailAction, Workflow } from '../workflow/document'
-import { readWorkflow } from '../workflow/schema'
+import type { EmailAction, Workflow } from '../document/document'
+import { readWorkflow } from '../document/schema'
 import { review } from './review'
 
 const setting = {

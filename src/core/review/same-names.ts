@@ -1,4 +1,5 @@
-import { type Condition, isClause, jointOf } from '../conditions/clause'
+import { type Condition, isClause, jointOf } from '../document/condition'
+import type { Action, Workflow } from '../document/document'
 import { emailText } from '../message/format'
 import { parseTemplate, templatePaths } from '../message/liquid'
 import { bodyEngine } from '../message/render'
@@ -6,7 +7,6 @@ import { must } from '../must'
 import { checkRooted, endTable, type RootDef, type RootedPath } from '../paths/roots'
 import { type FieldType, fieldOf, type TableDef } from '../values/tables'
 import { activeActions, everyRoot } from '../workflow/active'
-import type { Action, Workflow } from '../workflow/document'
 import type { Finding, ReviewSetting } from './context'
 
 /** Something whose fields a workflow uses: the record, what it links to, what is brought in. */

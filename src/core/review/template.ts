@@ -1,6 +1,6 @@
 import { must } from '../must'
 import { baseRoots } from '../paths/roots'
-import type { Template } from '../workflow/evaluate'
+import type { Template } from '../workflow/surroundings'
 import { reviewAttachments } from './actions'
 import { type Finding, type ReviewSetting, reporting } from './context'
 import { reviewImages } from './images'

@@ -1,9 +1,9 @@
 import { newClaimWorkflow } from '../../../tests/support/claims'
 import { SCHEMA, SURROUNDINGS } from '../../../tests/support/core'
+import type { Workflow } from '../document/document'
+import { readWorkflow } from '../document/schema'
 import { runnable } from '../rehearsal/runnable'
-import type { Workflow } from '../workflow/document'
 import { compileWorkflow } from '../workflow/evaluate'
-import { readWorkflow } from '../workflow/schema'
 import { review } from './review'
 
 /** A line that is being written is kept with the draft, counts as something to mend, in words, and keeps nothing else from being shown. */

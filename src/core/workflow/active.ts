@@ -1,7 +1,7 @@
+import type { Action, Workflow } from '../document/document'
 import { must } from '../must'
 import { baseRoots, checkRooted, endTable, type RootDef } from '../paths/roots'
 import type { Schema, TableDef } from '../values/tables'
-import type { Action, Workflow } from './document'
 import { bringInRoot } from './run/bring-in'
 
 /** An action that is not muted, nor stands under one that is, with its JSON Pointer. */

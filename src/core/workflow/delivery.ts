@@ -1,4 +1,4 @@
-import type { EmailAction } from './document'
+import type { EmailAction } from '../document/document'
 
 /** Whether an email names a list, whose entries are mostly people who do not know of one another. */
 export const namesList = ({ to }: Pick<EmailAction, 'to'>): boolean => to.some((entry) => 'list' in entry)

@@ -1,6 +1,6 @@
 import { INES, newClaimWorkflow, RAFI } from '../../../tests/support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
-import type { EmailAction, Workflow } from './document'
+import type { EmailAction, Workflow } from '../document/document'
 import { compileWorkflow, evaluateOrNeed, type Plan } from './evaluate'
 
 function plan(parts: Partial<Workflow>, change = claimChange('created', null, { owner: 1 })): Plan {

@@ -1,52 +1,22 @@
 import type { Change } from '../changes/change'
 import { hasFormula } from '../conditions/clause'
-import { type CompiledCondition, compileCondition, type Facts, type Setting } from '../conditions/compile'
-import type { Engines } from '../message/render'
+import { type CompiledCondition, compileCondition, type Facts } from '../conditions/compile'
+import type { Action, RecordCue, Workflow } from '../document/document'
 import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
 import { addressKey } from '../recipients/address'
 import { Budget, RUN_STEPS } from '../values/budget'
-import type { FileInfo, TableDef } from '../values/tables'
+import type { TableDef } from '../values/tables'
 import { activeActions } from './active'
-import type { Action, Attach, RecordCue, Workflow } from './document'
 import { nothing, type Plan, type PlannedMessage } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
 import type { ActionSetting, Performer } from './run/setting'
 import { RunState } from './run/state'
 import { compileValue } from './run/values'
+import type { Surroundings } from './surroundings'
 
 export type { Mailbox, Plan, PlannedMessage } from './plan'
-
-/** A reusable subject and body for records of one table. */
-export interface Template {
-  readonly name: string
-  readonly table: string
-  readonly subject: string
-  readonly body: string
-  readonly format: 'rich' | 'plain'
-  readonly priority: 'low' | 'normal' | 'high'
-  /** What mail written from it carries, the fields being those of its table. */
-  readonly attachments?: readonly Attach[]
-}
-
-/** What a workflow is compiled and evaluated in: tables, people, the organisation, and how it writes. */
-export interface Surroundings extends Setting {
-  readonly engines: Engines
-  /** Address of the web application, without a slash at the end. */
-  readonly baseUrl: string
-  readonly sender: { readonly name: string; readonly address: string }
-  readonly senders?: ReadonlyMap<string, { readonly name: string; readonly address: string }>
-  readonly templates?: ReadonlyMap<string, Template>
-  /** Files of the library by name. */
-  readonly library?: ReadonlyMap<string, FileInfo>
-  /** Domains that somebody's own address may be the From of, in small letters. */
-  readonly sendingDomains?: ReadonlySet<string>
-  /** Whether every mail ends with a link that says why one got it. */
-  readonly whyFooter?: boolean
-  /** Whether what mail says is of no interest, so that texts which cannot fail are left blank. */
-  readonly outline?: boolean
-}
 
 /** A workflow ready to be tried against changes. */
 export interface CompiledWorkflow {

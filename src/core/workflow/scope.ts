@@ -1,9 +1,9 @@
 import type { Setting } from '../conditions/compile'
+import type { Action, Workflow } from '../document/document'
+import { pointerNames, valueAt } from '../document/pointer'
 import { must } from '../must'
 import { baseRoots, type RootDef } from '../paths/roots'
 import type { TableDef } from '../values/tables'
-import type { Action, Workflow } from './document'
-import { pointerNames, valueAt } from './pointer'
 import { bringInRoot } from './run/bring-in'
 
 /**

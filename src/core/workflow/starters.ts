@@ -1,6 +1,6 @@
+import type { EmailAction, Recipient, Workflow } from '../document/document'
 import { isOrdered } from '../values/compare'
 import { type FieldDef, type TableDef, targetOf } from '../values/tables'
-import type { EmailAction, Recipient, Workflow } from './document'
 
 /** A workflow to begin with, drawn from a table's own fields. */
 export interface Starter {

@@ -1,5 +1,5 @@
 import { newClaimWorkflow } from '../../../tests/support/claims'
-import type { EmailAction } from './document'
+import type { EmailAction } from '../document/document'
 import { everyAction, namesPerson, usesOf } from './uses'
 
 const email = (more: Partial<EmailAction> = {}): EmailAction => ({ name: 'm', do: 'email', to: [{ group: 'Desk' }], subject: 'S', body: '<img src="cid:a.png">', ...more })

@@ -1,6 +1,6 @@
+import type { Action, Attach, EmailAction, Recipient, Workflow } from '../document/document'
 import { imagesIn } from '../message/images'
-import type { Action, Attach, EmailAction, Recipient, Workflow } from './document'
-import type { Template } from './evaluate'
+import type { Template } from './surroundings'
 
 /** What a workflow names that is kept outside it. */
 export type UsedThing = 'sender' | 'channel' | 'template' | 'group' | 'team' | 'file'

@@ -1,5 +1,5 @@
 import type { Change } from '@/core/changes/change'
-import type { Condition } from '@/core/conditions/clause'
+import type { Condition } from '@/core/document/condition'
 import { holdsByPath, isAlive } from '@/core/rehearsal/alive'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { type PastChange, pointedAt } from '@/core/rehearsal/tally'

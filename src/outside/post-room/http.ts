@@ -1,7 +1,9 @@
 import { createHash, timingSafeEqual } from 'node:crypto'
 import type { IncomingMessage, ServerResponse } from 'node:http'
+import type { ChannelBoard } from './channels'
+import type { Faults } from './faults'
 import { readFaults } from './faults'
-import type { PostRoom } from './post-room'
+import type { MailStore } from './mail-store'
 
 const MAX_BODY = 1_000_000
 
@@ -15,7 +17,17 @@ interface Reply {
 const json = (body: unknown, status = 200): Reply => ({ status, type: 'application/json; charset=utf-8', body: JSON.stringify(body) })
 const problem = (status: number, title: string): Reply => ({ status, type: 'application/problem+json', body: JSON.stringify({ status, title }) })
 
-type Handler = (room: PostRoom, parts: readonly string[], url: URL, body: () => Promise<unknown>) => Promise<Reply> | Reply
+/** What the HTTP side needs of the post room. */
+export interface Room {
+  readonly store: MailStore
+  readonly channels: ChannelBoard
+  readonly faults: Faults
+  /** What whoever writes has to show; anybody may where there is none. */
+  readonly token: string | null
+  setFaults(faults: Faults): Promise<void>
+}
+
+type Handler = (room: Room, parts: readonly string[], url: URL, body: () => Promise<unknown>) => Promise<Reply> | Reply
 
 const ROUTES: readonly [method: string, pattern: RegExp, handler: Handler][] = [
   ['GET', /^\/messages$/, listMessages],
@@ -32,7 +44,7 @@ const ROUTES: readonly [method: string, pattern: RegExp, handler: Handler][] = [
 ]
 
 /** Answers the HTTP side of the post room. */
-export async function handle(room: PostRoom, request: IncomingMessage, response: ServerResponse): Promise<void> {
+export async function handle(room: Room, request: IncomingMessage, response: ServerResponse): Promise<void> {
   const reply = await answer(room, request).catch((error: unknown) => problem(400, error instanceof Error ? error.message : String(error)))
   response.writeHead(reply.status, {
     'content-type': reply.type,
@@ -52,7 +64,7 @@ function addressOf(request: IncomingMessage): URL | null {
 const LOOPBACK: ReadonlySet<string> = new Set(['127.0.0.1', 'localhost', '[::1]'])
 
 /** Why a request is refused before it is looked at, or null. */
-function refusal(room: PostRoom, { method, headers }: IncomingMessage): Reply | null {
+function refusal(room: Room, { method, headers }: IncomingMessage): Reply | null {
   if (!LOOPBACK.has((headers.host ?? '').replace(/:\d+$/, ''))) return problem(421, 'The post room is not reached by that name.')
   if (method === 'GET' || method === 'HEAD' || room.token === null) return null
   return isSame(headers.authorization ?? '', `Bearer ${room.token}`)
@@ -65,7 +77,7 @@ function isSame(given: string, wanted: string): boolean {
   return timingSafeEqual(a, b)
 }
 
-async function answer(room: PostRoom, request: IncomingMessage): Promise<Reply> {
+async function answer(room: Room, request: IncomingMessage): Promise<Reply> {
   const refused = refusal(room, request)
   if (refused) return refused
   const url = addressOf(request)
@@ -89,7 +101,7 @@ async function readBody(request: IncomingMessage): Promise<unknown> {
   return JSON.parse(Buffer.concat(chunks).toString('utf8') || 'null')
 }
 
-async function listMessages(room: PostRoom, _parts: readonly string[], url: URL): Promise<Reply> {
+async function listMessages(room: Room, _parts: readonly string[], url: URL): Promise<Reply> {
   const query = url.searchParams
   const found = room.store.list({
     to: query.get('to') ?? undefined,
@@ -110,25 +122,25 @@ async function listMessages(room: PostRoom, _parts: readonly string[], url: URL)
   return json({ messages })
 }
 
-async function clearMessages(room: PostRoom): Promise<Reply> {
+async function clearMessages(room: Room): Promise<Reply> {
   await room.store.clear()
   return json({ messages: [] })
 }
 
-async function oneMessage(room: PostRoom, [id]: readonly string[]): Promise<Reply> {
+async function oneMessage(room: Room, [id]: readonly string[]): Promise<Reply> {
   const found = room.store.find(Number(id))
   if (!found) return problem(404, `There is no message ${id}.`)
   const { at, envelope, subject } = found
   return json({ id: found.id, at, envelope, subject, raw: (await room.store.source(found.id)).toString('utf8') })
 }
 
-async function sourceFile(room: PostRoom, [id]: readonly string[]): Promise<Reply> {
+async function sourceFile(room: Room, [id]: readonly string[]): Promise<Reply> {
   if (!room.store.find(Number(id))) return problem(404, `There is no message ${id}.`)
   return { status: 200, type: 'message/rfc822', body: await room.store.source(Number(id)), file: `message-${id}.eml` }
 }
 
 /** A mailbox in mbox form, "mboxrd" (RFC 4155 names the default format; lines that begin with From are quoted). */
-async function mboxFile(room: PostRoom, [address]: readonly string[]): Promise<Reply> {
+async function mboxFile(room: Room, [address]: readonly string[]): Promise<Reply> {
   const parts: string[] = []
   for (const { id, at, envelope } of room.store.list({ to: address })) {
     const source = (await room.store.source(id))
@@ -140,7 +152,7 @@ async function mboxFile(room: PostRoom, [address]: readonly string[]): Promise<R
   return { status: 200, type: 'application/mbox', body: parts.join('\n'), file: 'mailbox.mbox' }
 }
 
-async function putFaults(room: PostRoom, _parts: readonly string[], _url: URL, body: () => Promise<unknown>): Promise<Reply> {
+async function putFaults(room: Room, _parts: readonly string[], _url: URL, body: () => Promise<unknown>): Promise<Reply> {
   const faults = readFaults(await body())
   if (typeof faults === 'string') return problem(422, faults)
   await room.setFaults(faults)

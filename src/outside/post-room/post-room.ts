@@ -2,11 +2,11 @@ import { readFile, writeFile } from 'node:fs/promises'
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import type { AddressInfo, Server as NetServer, Socket } from 'node:net'
 import { join } from 'node:path'
-import { simpleParser } from 'mailparser'
+import PostalMime from 'postal-mime'
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server'
 import { ChannelBoard } from './channels'
 import { type Faults, refusalText } from './faults'
-import { handle } from './http'
+import { handle, type Room } from './http'
 import { MailStore } from './mail-store'
 
 export interface PostRoomOptions {
@@ -21,7 +21,7 @@ export interface PostRoomOptions {
 }
 
 /** The stand-in for the outside world: an SMTP server that keeps everyone's mail, a channel board, and faults that can be switched on. */
-export class PostRoom {
+export class PostRoom implements Room {
   faults: Faults = {}
 
   private constructor(
@@ -149,5 +149,5 @@ async function keep(stream: SMTPServerDataStream, session: SMTPServerSession, st
 async function subjectOf(source: Buffer): Promise<string> {
   const end = source.indexOf('\r\n\r\n')
   const head = end < 0 ? source : source.subarray(0, end + 4)
-  return (await simpleParser(head)).subject ?? ''
+  return (await PostalMime.parse(head)).subject ?? ''
 }

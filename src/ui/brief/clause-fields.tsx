@@ -1,7 +1,7 @@
 'use client'
 
-import type { Clause, Op, Operand } from '@/core/conditions/clause'
 import { OPERATORS, operatorsFor } from '@/core/conditions/operators'
+import type { Clause, Op, Operand } from '@/core/document/condition'
 import { membersOf } from '@/core/must'
 import { checkPath } from '@/core/paths/path'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'

@@ -1,4 +1,4 @@
-import type { Operand } from '@/core/conditions/clause'
+import type { Operand } from '@/core/document/condition'
 import { EVERY_TABLE_FIELDS, type FieldDef, type Schema, type TableDef, targetOf } from '@/core/values/tables'
 import type { Option } from '../parts/choice'
 import type { PersonChoice } from '../records/values'

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import type { Line } from '@/core/workflow/brief'
+import type { Line } from '@/core/words/brief'
 
 /** The ruled sheet that the lines of a brief stand on. */
 export function BriefSheet({ label, children }: { label: string; children: ReactNode }) {

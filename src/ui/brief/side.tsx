@@ -1,6 +1,6 @@
 'use client'
 
-import type { Operand } from '@/core/conditions/clause'
+import type { Operand } from '@/core/document/condition'
 import { membersOf } from '@/core/must'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
 import { FormulaField } from '../editor/formula-field'

@@ -2,8 +2,8 @@
 
 import { Command } from 'cmdk'
 import { useRef, useState } from 'react'
-import { recipientWords } from '@/core/workflow/brief'
-import type { Action, Recipient } from '@/core/workflow/document'
+import type { Action, Recipient } from '@/core/document/document'
+import { recipientWords } from '@/core/words/brief'
 import { listsAt, type Place, pathsAt } from './place'
 import { recipientOptions } from './recipients-field'
 import { NEW_CLAUSE, newEmail } from './state'

@@ -1,9 +1,9 @@
 'use client'
 
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { useAsked } from '../parts/queries'
 import { Time } from '../parts/time'
-import type { ShowValue } from './margin'
+import type { ShowValue } from './show-value'
 
 interface ChangeAtLine {
   readonly change: { readonly id: number; readonly title: string; readonly at: string }

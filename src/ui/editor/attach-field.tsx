@@ -1,6 +1,6 @@
 'use client'
 
-import type { Attach } from '@/core/workflow/document'
+import type { Attach } from '@/core/document/document'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { pathsAt, usePlace } from './place'

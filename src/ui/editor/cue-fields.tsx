@@ -1,7 +1,7 @@
 'use client'
 
+import type { RecordCue, Workflow } from '@/core/document/document'
 import type { TableDef } from '@/core/values/tables'
-import type { RecordCue, Workflow } from '@/core/workflow/document'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import type { EditorSetting } from './setting'

@@ -1,9 +1,9 @@
 'use client'
 
 import { useState } from 'react'
+import type { EmailAction, Recipient } from '@/core/document/document'
 import { formatOf } from '@/core/message/format'
 import { deliveryOf } from '@/core/workflow/delivery'
-import type { EmailAction, Recipient } from '@/core/workflow/document'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'

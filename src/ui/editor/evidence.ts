@@ -1,7 +1,7 @@
 'use client'
 
+import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
-import type { Workflow } from '@/core/workflow/document'
 import { useAsked } from '../parts/queries'
 
 const AFTER_TYPING_MS = 60

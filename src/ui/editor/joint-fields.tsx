@@ -1,8 +1,8 @@
 'use client'
 
-import { type Condition, isClause, joined, jointOf } from '@/core/conditions/clause'
-import type { Workflow } from '@/core/workflow/document'
-import { valueAt } from '@/core/workflow/pointer'
+import { type Condition, isClause, joined, jointOf } from '@/core/document/condition'
+import type { Workflow } from '@/core/document/document'
+import { valueAt } from '@/core/document/pointer'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { counted } from '../today/summary'

@@ -1,7 +1,7 @@
 'use client'
 
 import { useEffect } from 'react'
-import type { Line } from '@/core/workflow/brief'
+import type { Line } from '@/core/words/brief'
 import { isForKeys, isSelectedLine, isTyping } from '../shell/keys'
 import { type Edit, type EditorState, NEW_CLAUSE } from './state'
 import { canMute } from './tree'

@@ -1,8 +1,8 @@
 'use client'
 
 import { toast } from 'sonner'
-import type { Workflow } from '@/core/workflow/document'
-import { valueAt } from '@/core/workflow/pointer'
+import type { Workflow } from '@/core/document/document'
+import { valueAt } from '@/core/document/pointer'
 import { Button } from '../parts/button'
 import type { Edit } from './state'
 import { canMute, type Item, kindAt } from './tree'

@@ -2,7 +2,7 @@
 
 import type { ReactNode } from 'react'
 import { type Finding, isToMend } from '@/core/review/review'
-import type { Line } from '@/core/workflow/brief'
+import type { Line } from '@/core/words/brief'
 import { Statement, spokenLine } from '../brief/sheet'
 import { DropPlace, Handle } from './dragging'
 

@@ -2,9 +2,9 @@
 
 import Link from 'next/link'
 import type { ReactNode } from 'react'
+import type { Workflow } from '@/core/document/document'
 import { type Finding, isToMend } from '@/core/review/review'
-import type { Line } from '@/core/workflow/brief'
-import type { Workflow } from '@/core/workflow/document'
+import type { Line } from '@/core/words/brief'
 import { usesOf } from '@/core/workflow/uses'
 import { Choice } from '../parts/choice'
 import { MarginTitle } from '../parts/page'
@@ -15,9 +15,7 @@ import type { Evidence, Found, ShownPlan } from './evidence'
 import { Preview } from './preview'
 import { RehearsalPanel } from './rehearsal'
 import type { Rehearsing } from './rehearsing'
-
-/** A value at the end of a path of the workflow's table, or of another one, as people read it. */
-export type ShowValue = (path: string, value: unknown, table?: string) => string
+import type { ShowValue } from './show-value'
 
 const VERBS = { created: 'added', changed: 'changed', deleted: 'deleted' } as const
 

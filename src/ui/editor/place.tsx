@@ -2,9 +2,9 @@
 
 import { createContext, type ReactNode, useContext, useMemo } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
+import type { Workflow } from '@/core/document/document'
 import type { RootDef } from '@/core/paths/roots'
 import { EVERY_TABLE_FIELDS, type FieldType, type Schema, type TableDef, targetOf } from '@/core/values/tables'
-import type { Workflow } from '@/core/workflow/document'
 import { scopeAt } from '@/core/workflow/scope'
 import type { Option } from '../parts/choice'
 import type { Evidence, ShownPlan } from './evidence'

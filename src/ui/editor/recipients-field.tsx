@@ -1,10 +1,10 @@
 'use client'
 
+import type { Recipient } from '@/core/document/document'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { targetOf } from '@/core/values/tables'
-import { recipientWords } from '@/core/workflow/brief'
-import type { Recipient } from '@/core/workflow/document'
+import { recipientWords } from '@/core/words/brief'
 import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { listsAt, type Place, pathsAt, usePlace } from './place'

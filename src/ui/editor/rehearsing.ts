@@ -3,9 +3,9 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useDebounce } from 'use-debounce'
+import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
 import type { Finding } from '@/core/review/review'
-import type { Workflow } from '@/core/workflow/document'
 import { watch } from '../api'
 
 /** A past change, as one is pointed at. */

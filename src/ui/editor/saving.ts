@@ -3,9 +3,9 @@
 import { useQuery } from '@tanstack/react-query'
 import PQueue from 'p-queue'
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import type { Workflow } from '@/core/document/document'
+import { readWorkflow } from '@/core/document/schema'
 import { faultOf } from '@/core/must'
-import type { Workflow } from '@/core/workflow/document'
-import { readWorkflow } from '@/core/workflow/schema'
 import { call, Refusal } from '../api'
 import { pageOf } from './standing'
 

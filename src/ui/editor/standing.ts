@@ -1,4 +1,4 @@
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 
 /** How a workflow stands, beside its draft. */
 export interface Standing {

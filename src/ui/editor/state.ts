@@ -1,6 +1,6 @@
-import type { Clause } from '@/core/conditions/clause'
-import type { Action, Workflow } from '@/core/workflow/document'
-import { valueAt, withValue } from '@/core/workflow/pointer'
+import type { Clause } from '@/core/document/condition'
+import type { Action, Workflow } from '@/core/document/document'
+import { valueAt, withValue } from '@/core/document/pointer'
 import { indent, insertAt, type LineKind, type Moved, moveBefore, moveBy, outdent, paste, placeFor, removeAt, toggleMuted, withJoint } from './tree'
 
 /** What is being edited: the document, what it was before each edit, and which line is chosen and open. */

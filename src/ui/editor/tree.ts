@@ -1,7 +1,7 @@
-import { type Condition, isClause, jointOf } from '@/core/conditions/clause'
+import { type Condition, isClause, jointOf } from '@/core/document/condition'
+import type { Action, BringIn, Workflow } from '@/core/document/document'
+import { pointerNames, valueAt, withValue } from '@/core/document/pointer'
 import { must } from '@/core/must'
-import type { Action, BringIn, Workflow } from '@/core/workflow/document'
-import { pointerNames, valueAt, withValue } from '@/core/workflow/pointer'
 
 /** What a movable line is: lines move, and are pasted, among their like. */
 export type LineKind = 'condition' | 'bring in' | 'value' | 'action' | 'branch'

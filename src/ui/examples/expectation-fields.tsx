@@ -1,8 +1,8 @@
 'use client'
 
 import type { ReactNode } from 'react'
+import type { Expectation } from '@/core/document/document'
 import { expectationOf, type Outcome } from '@/core/examples/judge'
-import type { Expectation } from '@/core/workflow/document'
 
 interface Props {
   readonly expect: Expectation

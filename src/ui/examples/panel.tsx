@@ -1,7 +1,7 @@
 'use client'
 
 import Link from 'next/link'
-import type { Workflow } from '@/core/workflow/document'
+import type { Workflow } from '@/core/document/document'
 import { pageOf } from '../editor/standing'
 import { type Asked, useAsked } from '../parts/queries'
 import { counted } from '../today/summary'

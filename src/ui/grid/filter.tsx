@@ -1,9 +1,9 @@
 'use client'
 
 import { useState } from 'react'
-import { type Clause, type Condition, isClause } from '@/core/conditions/clause'
 import { OPERATORS } from '@/core/conditions/operators'
 import { clauseSentence } from '@/core/conditions/sentence'
+import { type Clause, type Condition, isClause } from '@/core/document/condition'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { ClauseFields } from '../brief/clause-fields'
 import { Button } from '../parts/button'

@@ -3,7 +3,7 @@
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
-import type { Condition } from '@/core/conditions/clause'
+import type { Condition } from '@/core/document/condition'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { ButtonLink } from '../parts/button'
 import { TablesProvider } from '../records/tables-context'

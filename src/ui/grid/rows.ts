@@ -2,7 +2,7 @@
 
 import { keepPreviousData, useQueries, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import type { Condition } from '@/core/conditions/clause'
+import type { Condition } from '@/core/document/condition'
 import { faultOf } from '@/core/must'
 import type { Image } from '@/core/values/tables'
 import { call } from '../api'

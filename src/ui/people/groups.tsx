@@ -7,7 +7,7 @@ import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { MarginTitle } from '../parts/page'
 import { useDeed } from '../settings/section'
-import type { ListedPerson } from './people'
+import type { ListedPerson } from './listed'
 
 interface Group {
   readonly name: string

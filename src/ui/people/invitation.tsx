@@ -5,7 +5,7 @@ import { call } from '../api'
 import { Button } from '../parts/button'
 import { Time } from '../parts/time'
 import { useDeed } from '../settings/section'
-import type { ListedPerson } from './people'
+import type { ListedPerson } from './listed'
 
 /** Sends somebody an invitation by mail. @throws Refusal */
 export const invite = (email: string) => call('POST', `/api/v1/people/${encodeURIComponent(email)}/invitation`)

@@ -7,7 +7,7 @@ import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Confirm } from '../parts/confirm'
 import { useDeed } from '../settings/section'
-import type { ListedPerson } from './people'
+import type { ListedPerson } from './listed'
 
 interface Uses {
   readonly workflows: readonly string[]

@@ -3,7 +3,6 @@
 import { useEffect, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import type { WayIn } from '@/store/access/account-links'
-import type { Person } from '@/store/people'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
@@ -12,9 +11,7 @@ import { useDeed } from '../settings/section'
 import { useUnsaved } from '../shell/leaving'
 import { Invitation, invite } from './invitation'
 import { Leaving } from './leaving'
-
-/** A person as listed: the manager by e-mail. */
-export type ListedPerson = Omit<Person, 'manager'> & { readonly manager: string | null }
+import type { ListedPerson } from './listed'
 
 interface Props {
   readonly people: readonly ListedPerson[]

@@ -1,4 +1,4 @@
-import type { Difference } from '@/core/workflow/diff'
+import type { Difference } from '@/core/words/diff'
 
 const SIGNS = { added: '+', removed: '−', changed: '~' } as const
 const TONES = { added: 'text-calm', removed: 'text-alarm', changed: 'text-rope' } as const

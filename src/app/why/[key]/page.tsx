@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
 import { type Actor, visitorIfAny } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { briefOf } from '@/core/workflow/brief'
+import { briefOf } from '@/core/words/brief'
 import { readReviewSetting } from '@/engine/program'
 import { openWhyKey } from '@/engine/why-key'
 import { signingSecret } from '@/store/access/secrets'

@@ -1,5 +1,6 @@
+import { OPS, type Op } from '../../document/condition'
 import type { FieldType } from '../../values/tables'
-import { OPS, type Op, type Operator } from '../clause'
+import type { Operator } from '../clause'
 import { equality } from './equality'
 import { movementOperators } from './movement'
 import { order } from './order'

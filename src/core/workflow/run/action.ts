@@ -1,6 +1,6 @@
+import type { Action } from '../../document/document'
 import type { RootDef } from '../../paths/roots'
 import { TakesLong } from '../../values/budget'
-import type { Action } from '../document'
 import { compileEmail } from './email'
 import { compileChoose, compileEach } from './flow'
 import type { ActionSetting, Performer } from './setting'

@@ -1,10 +1,11 @@
-import { type Condition, isClause, isRelativeToClock, joined, jointOf, type Operand } from '../../conditions/clause'
+import { isRelativeToClock } from '../../conditions/clause'
 import { asRightSide, compileReader, type Setting } from '../../conditions/compile'
+import { type Condition, isClause, joined, jointOf, type Operand } from '../../document/condition'
+import type { BringIn } from '../../document/document'
 import { compileFormula } from '../../formula/formula'
 import { partsOf } from '../../must'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
 import { type FieldType, fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
-import type { BringIn } from '../document'
 import type { RunState } from './state'
 
 /** Fetches what is brought in under its name. */

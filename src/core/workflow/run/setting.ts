@@ -1,8 +1,8 @@
 import type { Setting } from '../../conditions/compile'
+import type { Action } from '../../document/document'
 import type { Roots } from '../../paths/roots'
 import type { TableDef } from '../../values/tables'
-import type { Action } from '../document'
-import type { Surroundings } from '../evaluate'
+import type { Surroundings } from '../surroundings'
 import type { RunState } from './state'
 
 /** Does an action in a run: plans what it sends and writes. */

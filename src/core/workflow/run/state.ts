@@ -8,8 +8,8 @@ import type { RootValue } from '../../paths/roots'
 import type { Addressee, Note } from '../../recipients/recipients'
 import type { Budget } from '../../values/budget'
 import { type Image, type Stored, type TableDef, titleOf } from '../../values/tables'
-import type { Surroundings } from '../evaluate'
 import type { Held, PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
+import type { Surroundings } from '../surroundings'
 
 /** Look-ups that see what a run has written so far over what is loaded. */
 class OverlaidLookups implements Lookups {

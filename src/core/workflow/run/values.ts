@@ -1,4 +1,5 @@
 import { compileReader, type Setting } from '../../conditions/compile'
+import type { Value } from '../../document/document'
 import { compileFormula } from '../../formula/formula'
 import { parseTemplate } from '../../message/liquid'
 import { fill } from '../../message/render'
@@ -6,8 +7,7 @@ import { isBlank } from '../../values/compare'
 import { dayFrom } from '../../values/dates'
 import { parseValue } from '../../values/parse'
 import { type FieldDef, fieldOf, type Stored, type TableDef } from '../../values/tables'
-import type { Value } from '../document'
-import type { Surroundings } from '../evaluate'
+import type { Surroundings } from '../surroundings'
 import type { RunState } from './state'
 
 /** Works a value out in a run. */

@@ -1,7 +1,7 @@
+import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import type { RootDef } from '@/core/paths/roots'
 import { type TableDef, targetOf } from '@/core/values/tables'
-import type { Workflow } from '@/core/workflow/document'
 import { listsAt, type Place } from '../place'
 import { CELL_STYLE, TABLE_STYLE } from './nodes'
 

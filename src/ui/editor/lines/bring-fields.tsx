@@ -1,7 +1,7 @@
 'use client'
 
+import type { BringIn, Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
-import type { BringIn, Workflow } from '@/core/workflow/document'
 import { Choice, type Option } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { FormulaField } from '../formula-field'

@@ -1,6 +1,6 @@
 'use client'
 
-import { type Condition, isClause, joined, jointOf } from '@/core/conditions/clause'
+import { type Condition, isClause, joined, jointOf } from '@/core/document/condition'
 import type { TableDef } from '@/core/values/tables'
 import { ClauseFields } from '../../brief/clause-fields'
 import { Button } from '../../parts/button'

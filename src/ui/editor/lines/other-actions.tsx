@@ -1,6 +1,6 @@
 'use client'
 
-import type { OtherAction, Value } from '@/core/workflow/document'
+import type { OtherAction, Value } from '@/core/document/document'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'

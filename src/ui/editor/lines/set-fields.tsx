@@ -1,8 +1,8 @@
 'use client'
 
+import type { OtherAction, Value } from '@/core/document/document'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
-import type { OtherAction, Value } from '@/core/workflow/document'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { type Place, usePlace } from '../place'

@@ -1,8 +1,8 @@
 'use client'
 
+import type { Value } from '@/core/document/document'
 import { membersOf } from '@/core/must'
 import { type FieldDef, type FieldType, type Stored, targetOf } from '@/core/values/tables'
-import type { Value } from '@/core/workflow/document'
 import { fixedOptions } from '../../brief/clause-values'
 import { Choice } from '../../parts/choice'
 import { LinkPicker } from '../../records/link-picker'

@@ -6,7 +6,7 @@ import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { usersOf } from '@/app/_server/uses'
 import { must } from '@/core/must'
-import type { Template } from '@/core/workflow/evaluate'
+import type { Template } from '@/core/workflow/surroundings'
 import { listTemplates, listTemplateVersions } from '@/store/templates'
 import { TemplateEditor } from '@/ui/templates/editor'
 

@@ -5,9 +5,9 @@ import { route } from '@/app/_server/route'
 import { readTypedChange } from '@/app/_server/typed-change'
 import { onlyAddress, requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
 import { completeChange } from '@/core/changes/typed'
+import type { Saw } from '@/core/document/document'
+import { sawProblems } from '@/core/document/schema'
 import { isInstant } from '@/core/values/dates'
-import type { Saw } from '@/core/workflow/document'
-import { sawProblems } from '@/core/workflow/schema'
 import { shownPlan } from '@/core/workflow/shown'
 
 /**

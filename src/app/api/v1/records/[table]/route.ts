@@ -3,10 +3,10 @@ import { requireOwnFiles } from '@/app/_server/file-access'
 import { Problem } from '@/app/_server/problem'
 import { conditionOf, objectOf, pageLimit, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import type { Condition } from '@/core/conditions/clause'
+import type { Condition } from '@/core/document/condition'
+import { readCondition } from '@/core/document/schema'
 import { must } from '@/core/must'
 import { parseRecord } from '@/core/values/parse'
-import { readCondition } from '@/core/workflow/schema'
 import { countRecords, createRecord, editRecords, listRecords, readTitles, writing } from '@/store/records'
 
 /** Lists records. Without `order` they come by id and `after` is the last id seen; with it, `after` (or `offset`) counts those seen. */

@@ -2,7 +2,7 @@ import { apart, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { MAX_JSON, readText, route } from '@/app/_server/route'
 import { findingsOf } from '@/app/_server/workflows'
-import { freeName } from '@/core/workflow/exchange'
+import { freeName } from '@/core/document/exchange'
 import { transaction } from '@/store/database'
 import { listWorkflows, saveDraft } from '@/store/workflows'
 

@@ -1,7 +1,7 @@
 import { route } from '@/app/_server/route'
 import { rowOf } from '@/app/_server/workflows'
+import { exportWorkflow } from '@/core/document/exchange'
 import { must } from '@/core/must'
-import { exportWorkflow } from '@/core/workflow/exchange'
 
 /** The draft as a file: JSON, or YAML with `?as=yaml`. */
 export const GET = route('GET /api/v1/workflows/[name]/export', async ({ actor, params, query }) => {

@@ -1,7 +1,7 @@
 import { INES, newClaimWorkflow } from '../../../tests/support/claims'
 import { ORGANISATION, SCHEMA } from '../../../tests/support/core'
+import { valueAt, withValue } from '../document/pointer'
 import { briefOf } from './brief'
-import { valueAt, withValue } from './pointer'
 
 const wording = { schema: SCHEMA, organisation: ORGANISATION, names: new Map([[INES, 'Ines Okafor']]) }
 

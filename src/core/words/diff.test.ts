@@ -1,7 +1,7 @@
 import { newClaimWorkflow } from '../../../tests/support/claims'
 import { ORGANISATION, SCHEMA } from '../../../tests/support/core'
+import type { EmailAction } from '../document/document'
 import { differences } from './diff'
-import type { EmailAction } from './document'
 
 const wording = { schema: SCHEMA, organisation: ORGANISATION, names: new Map<string, string>() }
 const base = newClaimWorkflow({ conditions: { all: [{ field: 'amount', op: 'at least', value: 10 }] } })

@@ -1,7 +1,7 @@
 import * as yup from 'yup'
-import { type Condition, OPS } from '../conditions/clause'
 import { membersOf, must } from '../must'
 import { boundsProblem, DOCUMENT_LIMITS } from './bounds'
+import { type Condition, OPS } from './condition'
 import type { Workflow } from './document'
 import { example, saw } from './schema-examples'
 import { closed, either, isText, isTrue, isWhole, listed, only, type Shape, type ShapeProblem, shaped, text } from './schema-parts'

@@ -1,7 +1,7 @@
 import type { Wording } from '../conditions/sentence'
+import type { Workflow } from '../document/document'
+import { valueAt } from '../document/pointer'
 import { briefOf, type Line } from './brief'
-import type { Workflow } from './document'
-import { valueAt } from './pointer'
 
 /** A line that one of two versions has and the other has not, or has with other contents. */
 export interface Difference {

@@ -1,11 +1,10 @@
-import { type Clause, isClause, jointOf } from '../conditions/clause'
 import { clauseSentence, type Wording } from '../conditions/sentence'
+import { type Clause, isClause, jointOf } from '../document/condition'
+import type { Action, BringIn, Condition, EmailAction, Recipient, RecordCue, Value, Workflow } from '../document/document'
 import { must, partsOf } from '../must'
 import { checkPath, pathWords } from '../paths/path'
-
 import { fieldOf, type TableDef } from '../values/tables'
-import { deliveryOf, namesList } from './delivery'
-import type { Action, BringIn, Condition, EmailAction, Recipient, RecordCue, Value, Workflow } from './document'
+import { deliveryOf, namesList } from '../workflow/delivery'
 
 /** One numbered line of a brief. */
 export interface Line {

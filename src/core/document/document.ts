@@ -1,5 +1,5 @@
 import type { ChangeKind } from '../changes/change'
-import type { Condition, Op } from '../conditions/clause'
+import type { Condition, Op } from './condition'
 
 export type Recipient =
   | { field: string }

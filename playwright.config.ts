@@ -13,7 +13,7 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],
   use: {
     actionTimeout: 30_000,
-    baseURL: 'http://127.0.0.1:4270',
+    baseURL: `http://127.0.0.1:${process.env.RAPPEL_PORT ?? 4270}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',

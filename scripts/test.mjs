@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
-import { ROOT, readEnvironment, say } from './lib/environment.mjs'
+import { freePorts, ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
 
 const RESULTS = join(ROOT, 'test-results')
@@ -15,11 +15,20 @@ ensureNode()
 ensurePackages()
 ensureDebian(['postgresql', 'chromium'])
 
-/** Tests run beside an installation: a home and ports of their own. */
-const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4271', RAPPEL_SMTP_PORT: '4272', RAPPEL_PG_PORT: '4273' }
+/** Tests run beside whatever else runs here: a home of their own, and ports that are free now. */
+const [port, postRoomPort, smtpPort, pgPort, demoPgPort, ...spare] = (await freePorts(9)).map(String)
+const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoomPort, RAPPEL_SMTP_PORT: smtpPort, RAPPEL_PG_PORT: pgPort }
 const settings = readEnvironment({ ...process.env, ...home })
 const cluster = await startCluster(settings, { durable: false })
-const env = { ...process.env, ...home, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, RAPPEL_TEST_URL: cluster.url, NEXT_TELEMETRY_DISABLED: '1' }
+const env = {
+  ...process.env,
+  ...home,
+  RAPPEL_TEST_ADMIN_URL: cluster.adminUrl,
+  RAPPEL_TEST_URL: cluster.url,
+  RAPPEL_TEST_DEMO_PG_PORT: demoPgPort,
+  RAPPEL_TEST_SPARE_PORTS: spare.join(' '),
+  NEXT_TELEMETRY_DISABLED: '1',
+}
 delete env.DATABASE_URL
 
 const totals = { passed: 0, failed: 0 }

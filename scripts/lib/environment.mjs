@@ -61,6 +61,20 @@ export async function requireFreePort(port, name, what) {
   if (busy) fail(`Port ${port}, wanted for ${what}, is in use by another program. Stop that program, or set ${name} to a free port.`)
 }
 
+/** Ports on loopback that are free now, as many as are asked for. */
+export async function freePorts(count) {
+  const servers = await Promise.all(
+    Array.from({ length: count }, async () => {
+      const server = net.createServer()
+      await new Promise((done) => server.listen(0, '127.0.0.1', done))
+      return server
+    }),
+  )
+  const ports = servers.map((server) => server.address().port)
+  await Promise.all(servers.map((server) => new Promise((done) => server.close(done))))
+  return ports
+}
+
 export function say(line) {
   process.stdout.write(`${line}\n`)
 }

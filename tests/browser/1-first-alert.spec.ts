@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process'
 import { expect, type Page, test } from '@playwright/test'
-import { api, secret } from './installation'
+import { api, BASE, POST_ROOM, secret } from './installation'
 import { signInOnPage } from './people'
 
 test.describe.configure({ mode: 'serial' })
@@ -102,7 +102,7 @@ test('4: the mail is in the owner’s mailbox after the save, and the run tells 
   await choose('Owner', 'Rafi Demir')
   await page.getByRole('button', { name: 'Add the claim' }).click()
   await expect
-    .poll(async () => (await (await fetch('http://127.0.0.1:4271/messages?to=rafi.demir@ternsay-ferries.example&raw=false')).json()).messages.at(-1)?.subject ?? '', {
+    .poll(async () => (await (await fetch(`${POST_ROOM}/messages?to=rafi.demir@ternsay-ferries.example&raw=false`)).json()).messages.at(-1)?.subject ?? '', {
       intervals: [20],
     })
     .toMatch(/Fähre beschädigt$/)
@@ -148,6 +148,6 @@ test('a live workflow is paused, and changes pass it by', async () => {
   const list = async () => ((await api('GET', '/api/v1/runs?workflow=Vehicle%20claims')).body.runs as unknown as object[]).length
   const before = await list()
   await api('POST', '/api/v1/records/claims', { kind: 'Vehicle damage', amount: 900 })
-  await expect.poll(async () => (await (await fetch('http://127.0.0.1:4270/api/v1/health')).json()).backlog).toBe(0)
+  await expect.poll(async () => (await (await fetch(`${BASE}/api/v1/health`)).json()).backlog).toBe(0)
   expect(await list()).toBe(before)
 })

@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process'
 import { expect, test } from '@playwright/test'
-import { api, BASE, secret } from './installation'
+import { api, BASE, POST_ROOM, secret } from './installation'
 import { MAREN, RAFI, sessionOf } from './people'
 
 const created = {
@@ -137,7 +137,7 @@ test('messages come with their source, and the post room lists what arrived', as
   const { messages } = (await api('GET', '/api/v1/messages?state=sent&limit=1')).body as unknown as { messages: { id: number; message_id: string }[] }
   const response = await fetch(`${BASE}/api/v1/messages/${messages[0]?.id}.eml`, { headers: { authorization: `Bearer ${secret('api-token')}` } })
   expect(await response.text()).toContain(messages[0]?.message_id as string)
-  const arrived = await (await fetch('http://127.0.0.1:4271/messages?after=0&limit=2')).json()
+  const arrived = await (await fetch(`${POST_ROOM}/messages?after=0&limit=2`)).json()
   expect(arrived.messages[0]).toEqual({
     id: 1,
     at: expect.any(String),

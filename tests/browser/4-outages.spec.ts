@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { api, BASE, HOME, POST_ROOM, putFaults, secret, startDemo, stopDemo } from './installation'
+import { api, BASE, HOME, PG_PORT, PORT, POST_ROOM, putFaults, SMTP_PORT, SPARE_PORTS, secret, startDemo, stopDemo } from './installation'
 import { signIn } from './people'
 
 const OUTAGE_MS = 20_000
@@ -53,7 +53,7 @@ test('6: stopped with Ctrl-C and started again, everything is as it was', async 
   })
   const before = await read()
   await stopDemo()
-  for (const port of [4270, 4271, 4272, 4274]) await expect(fetch(`http://127.0.0.1:${port}/`)).rejects.toThrow()
+  for (const address of [BASE, POST_ROOM, `http://127.0.0.1:${SMTP_PORT}`, `http://127.0.0.1:${PG_PORT}`]) await expect(fetch(address)).rejects.toThrow()
   await startDemo()
   expect(await read()).toEqual(before)
   await signIn(page)
@@ -63,7 +63,8 @@ test('6: stopped with Ctrl-C and started again, everything is as it was', async 
 
 test('a busy port is named in a sentence', async () => {
   const { spawnSync } = await import('node:child_process')
-  const env = { ...process.env, RAPPEL_HOME: `${HOME}-other`, RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4281', RAPPEL_SMTP_PORT: '4282', RAPPEL_PG_PORT: '4283' }
+  const [a, b, c] = SPARE_PORTS
+  const env = { ...process.env, RAPPEL_HOME: `${HOME}-other`, RAPPEL_PORT: String(PORT), RAPPEL_POST_ROOM_PORT: String(a), RAPPEL_SMTP_PORT: String(b), RAPPEL_PG_PORT: String(c) }
   const { status, stderr } = spawnSync(process.execPath, ['scripts/demo.mjs'], { env, encoding: 'utf8' })
-  expect([status, stderr]).toEqual([1, expect.stringContaining('Port 4270, wanted for the web application, is in use')])
+  expect([status, stderr]).toEqual([1, expect.stringContaining(`Port ${PORT}, wanted for the web application, is in use`)])
 })

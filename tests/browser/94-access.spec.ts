@@ -1,6 +1,6 @@
 import { request as httpRequest } from 'node:http'
 import { expect, test } from '@playwright/test'
-import { api, BASE, POST_ROOM } from './installation'
+import { api, BASE, linkIn, PORT, POST_ROOM } from './installation'
 import { MAREN, RAFI, sessionOf, signIn, TOVE } from './people'
 
 /** Nobody gets in where they do not belong. */
@@ -45,14 +45,14 @@ test('the last administrator who can sign in stays one', async () => {
 test('a session’s call counts only from the application’s own pages, in scheme, host and port', async ({ playwright }) => {
   const tove = await sessionOf(playwright, TOVE)
   const put = (origin: string) => tove.put('/api/v1/templates/x', { data: {}, headers: { origin } }).then((r) => r.status())
-  for (const origin of ['http://127.0.0.1:4271', 'https://127.0.0.1:4270', 'http://evil.example', 'null']) expect([origin, await put(origin)]).toEqual([origin, 403])
-  expect(await put('http://localhost:4270')).toBe(422)
+  for (const origin of [POST_ROOM, BASE.replace('http:', 'https:'), 'http://evil.example', 'null']) expect([origin, await put(origin)]).toEqual([origin, 403])
+  expect(await put(`http://localhost:${PORT}`)).toBe(422)
 })
 
 test('the application answers under its own names alone', async () => {
   const status = (path: string) =>
     new Promise<number>((resolve, reject) => {
-      const call = httpRequest(BASE + path, { headers: { host: 'evil.example:4270' } }, (answer) => resolve(answer.statusCode ?? 0))
+      const call = httpRequest(BASE + path, { headers: { host: `evil.example:${PORT}` } }, (answer) => resolve(answer.statusCode ?? 0))
       call.on('error', reject)
       call.end()
     })
@@ -101,7 +101,7 @@ test('why you got this shows values for some days, then to whoever signs in; wit
         async () => {
           const { messages } = (await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(RAFI)}`)).json()) as { messages: { subject: string; raw: string }[] }
           const raw = messages.find((m) => m.subject === 'Why was I told')?.raw ?? ''
-          link = /http:\/\/127\.0\.0\.1:4270(\/why\/[\w.%-]+)/.exec(raw.replaceAll('=\r\n', ''))?.[1] ?? ''
+          link = linkIn(raw, 'why') ?? ''
           return link
         },
         { timeout: 30_000 },

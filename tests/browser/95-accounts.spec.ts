@@ -1,5 +1,5 @@
 import { type Browser, expect, type Page, test } from '@playwright/test'
-import { api, BASE, POST_ROOM } from './installation'
+import { api, BASE, linkIn, PORT, POST_ROOM, SPARE_PORTS } from './installation'
 import { MAREN, RAFI, sessionOf, signIn, TOVE } from './people'
 import { TestProvider } from './provider'
 
@@ -18,7 +18,7 @@ async function linkTo(email: string, subject: RegExp): Promise<string> {
       async () => {
         const { messages } = (await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(email)}`)).json()) as { messages: { subject: string; raw: string }[] }
         const newest = messages.filter((m) => subject.test(m.subject)).at(-1)
-        link = /http:\/\/127\.0\.0\.1:4270(\/sign-in\/[\w.%-]+)/.exec((newest?.raw ?? '').replaceAll('=\r\n', ''))?.[1] ?? ''
+        link = linkIn(newest?.raw ?? '', 'sign-in') ?? ''
         return link
       },
       { timeout: 30_000 },
@@ -204,7 +204,7 @@ test('a session that has ended asks for the password over the page, and what was
 })
 
 test.describe('by another system', () => {
-  const provider = new TestProvider(4290, `${BASE}/api/session/openid/back`)
+  const provider = new TestProvider(SPARE_PORTS[3] as number, `${BASE}/api/session/openid/back`)
   test.beforeAll(() => provider.start())
   test.afterAll(async () => {
     await api('DELETE', '/api/v1/settings/openid')
@@ -229,7 +229,7 @@ test.describe('by another system', () => {
     await signIn(page)
     await page.goto('/settings')
     await page.getByRole('button', { name: 'Add sign-in by OpenID Connect' }).click()
-    await page.getByLabel('Issuer').fill('http://127.0.0.1:4299')
+    await page.getByLabel('Issuer').fill(`http://127.0.0.1:${SPARE_PORTS[0]}`)
     await page.getByLabel('Client id').fill('rappel')
     await page.getByLabel('Client secret').fill(provider.clientSecret)
     await page.getByLabel('Domains of addresses').fill('ternsay-ferries.example')
@@ -278,7 +278,7 @@ test.describe('by another system', () => {
     })
     await thief.goto('/sign-in')
     await thief.getByRole('link', { name: 'Come in by the harbour office' }).click()
-    await thief.context().clearCookies({ name: 'rappel_4270_openid' }) // so that the code is not used up
+    await thief.context().clearCookies({ name: `rappel_${PORT}_openid` }) // so that the code is not used up
     await vouch(thief, 'tove')
     await expect(thief.getByText('Signing in that way was not finished.')).toBeVisible()
     expect(back).toContain('code=')

@@ -3,10 +3,21 @@ import { existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'no
 import { join } from 'node:path'
 
 export const HOME = join(process.cwd(), '.test-home/demo')
-export const BASE = 'http://127.0.0.1:4270'
-export const POST_ROOM = 'http://127.0.0.1:4271'
-export const SMTP_PORT = 4272
-const ENVIRONMENT = { RAPPEL_HOME: HOME, RAPPEL_PORT: '4270', RAPPEL_POST_ROOM_PORT: '4271', RAPPEL_SMTP_PORT: '4272', RAPPEL_PG_PORT: '4274' }
+/** The ports that `npm test` chose because they were free; others where a spec is run by itself. */
+const {
+  RAPPEL_PORT = '4270',
+  RAPPEL_POST_ROOM_PORT = '4271',
+  RAPPEL_SMTP_PORT = '4272',
+  RAPPEL_TEST_DEMO_PG_PORT = '4274',
+  RAPPEL_TEST_SPARE_PORTS = '4281 4282 4283 4290',
+} = process.env
+export const PORT = Number(RAPPEL_PORT)
+export const SMTP_PORT = Number(RAPPEL_SMTP_PORT)
+export const PG_PORT = Number(RAPPEL_TEST_DEMO_PG_PORT)
+export const SPARE_PORTS = RAPPEL_TEST_SPARE_PORTS.split(' ').map(Number)
+export const BASE = `http://127.0.0.1:${PORT}`
+export const POST_ROOM = `http://127.0.0.1:${RAPPEL_POST_ROOM_PORT}`
+const ENVIRONMENT = { RAPPEL_HOME: HOME, RAPPEL_PORT, RAPPEL_POST_ROOM_PORT, RAPPEL_SMTP_PORT, RAPPEL_PG_PORT: RAPPEL_TEST_DEMO_PG_PORT }
 
 const LOG = join(HOME, 'demo.log')
 const PID = join(HOME, 'demo.pid')
@@ -62,6 +73,12 @@ export const secret = (name: string) => readFileSync(join(HOME, name), 'utf8').t
 export async function putFaults(faults: object): Promise<number> {
   const headers = { authorization: `Bearer ${secret('post-room/token')}` }
   return (await fetch(`${POST_ROOM}/faults`, { method: 'PUT', headers, body: JSON.stringify(faults) })).status
+}
+
+/** The path of the link in a message's source that leads to a page of the application. */
+export function linkIn(source: string, page: 'sign-in' | 'why'): string | null {
+  const text = source.replaceAll('=\r\n', '')
+  return new RegExp(`${BASE.replaceAll('.', '\\.')}(/${page}/[\\w.%-]+)`).exec(text)?.[1] ?? null
 }
 
 /** Calls the API with the installation's own token. */

@@ -10,6 +10,7 @@ import { call } from '../api'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { Title } from '../parts/page'
+import { holdRefresh } from './refresh'
 import { TablesProvider } from './tables-context'
 import { ValueEditor } from './value-editor'
 import { type PersonChoice, shownValue } from './values'
@@ -128,6 +129,7 @@ function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
   const router = useRouter()
   const [asking, setAsking] = useState(false)
   const remove = async () => {
+    holdRefresh()
     try {
       await call('DELETE', `/api/v1/records/${table.name}/${record.id}`)
       router.push(`/records/${table.name}`)

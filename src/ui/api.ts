@@ -60,7 +60,7 @@ async function answer<T>(path: string, init: RequestInit, isAgain = false): Prom
     if (init.signal?.aborted) throw error
     throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
   })
-  if (response.status === 204) return must(undefined)
+  if (response.status === 204) return undefined as T
   const result: unknown = await response.json().catch((error: unknown) => {
     if (response.ok) throw error // cut off half-way, as when the call was given up
     return null
@@ -87,7 +87,7 @@ export async function watch<T>(path: string, body: unknown, signal: AbortSignal,
     for (const line of lines.filter(Boolean)) {
       const told = JSON.parse(line) as { progress?: number; result?: T; problem?: ProblemDocument }
       if (told.problem) throw new Refusal(told.problem)
-      if ('result' in told) return must(told.result)
+      if ('result' in told) return told.result as T
       if (told.progress !== undefined) onProgress(told.progress)
     }
   }

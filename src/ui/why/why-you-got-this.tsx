@@ -82,9 +82,9 @@ export function WhyYouGotThis({ origin, values, lines, table, wording, titles, o
 function whyYou(origin: Origin, table: TableDef, wording: Wording): string {
   const paths = origin.recipients.filter((r) => r.part !== 'bcc').map((r) => r.path)
   if (paths.includes(null)) return 'You armed a trial of this workflow, so its mail came to you alone.'
-  const about = valueAt(origin.document, must(paths[0]).replace(/\/(to|cc|bcc|ifNobody)\/\d+$/, '')) as Action | undefined
+  const about = valueAt<Action>(origin.document, (paths[0] ?? '/nowhere').replace(/\/(to|cc|bcc|ifNobody)\/\d+$/, ''))
   if (about?.do !== 'email') return 'An entry of the workflow named your address.'
-  const words = new Set(paths.map((path) => recipientWords(valueAt(origin.document, must(path)) as Recipient, table, wording)))
+  const words = new Set(paths.map((path) => recipientWords(must(valueAt<Recipient>(origin.document, must(path))), table, wording)))
   return `It is written to ${[...words].join(' and ')}${deliveryOf(about) === 'each' ? ', one mail each' : ''}.`
 }
 

@@ -4,7 +4,6 @@ import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { refuseInUse } from '@/app/_server/uses'
-import { must } from '@/core/must'
 import { transaction } from '@/store/database'
 import { putChannel, removeChannel } from '@/store/notices'
 
@@ -17,7 +16,7 @@ const channelSchema = yup
 
 /** Makes a channel or changes where its notices go; they are signed with the secret, which is never shown again. */
 export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, json }) => {
-  const name = must(params.name).trim()
+  const name = params.name.trim()
   const { url, secret } = shaped(channelSchema, await json(), 'The channel was not saved.')
   if (!URL.canParse(url) || !['http:', 'https:'].includes(new URL(url).protocol))
     throw new Problem(422, 'Not valid', `${JSON.stringify(url)} is not an address that notices can be posted to, such as https://board.example/quays.`)
@@ -27,7 +26,7 @@ export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, json })
 
 /** Removes a channel that no workflow uses. */
 export const DELETE = route('DELETE /api/v1/channels/[name]', async ({ params }) => {
-  const name = must(params.name)
+  const name = params.name
   await refuseInUse('channel', name)
   if (!(await transaction(pool(), (db) => removeChannel(db, name)))) throw new Problem(404, 'Not found', `There is no channel ${JSON.stringify(name)}.`)
   return new Response(null, { status: 204 })

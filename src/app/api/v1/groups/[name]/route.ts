@@ -2,7 +2,6 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { listGroups, putGroup } from '@/store/people'
@@ -18,7 +17,7 @@ export const PUT = route('PUT /api/v1/groups/[name]', async ({ params, json }) =
     throw new Problem(422, 'Not valid', 'The group was not changed.', {
       problems: [{ code: 'faulty address', path: `/addresses/${faulty}`, message: `${JSON.stringify(addresses[faulty])} is not an e-mail address.` }],
     })
-  const name = must(params.name).trim()
+  const name = params.name.trim()
   await transaction(pool(), (db) => putGroup(db, name, people, addresses))
   return (await listGroups(pool())).find((g) => g.name === name)
 })

@@ -3,7 +3,6 @@ import { fileName, MAX_FILE, typeOf } from '@/app/_server/files'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { refuseInUse } from '@/app/_server/uses'
-import { must } from '@/core/must'
 import { transaction } from '@/store/database'
 import { putLibraryFile, removeLibraryFile } from '@/store/files'
 
@@ -19,7 +18,7 @@ export const PUT = route('PUT /api/v1/library/[name]', async ({ actor, params, b
 
 /** Takes a file out of the library that no workflow uses. */
 export const DELETE = route('DELETE /api/v1/library/[name]', async ({ params }) => {
-  await refuseInUse('file', must(params.name))
-  await transaction(pool(), (db) => removeLibraryFile(db, must(params.name)))
+  await refuseInUse('file', params.name)
+  await transaction(pool(), (db) => removeLibraryFile(db, params.name))
   return new Response(null, { status: 204 })
 })

@@ -3,12 +3,11 @@ import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { seenBy } from '@/app/_server/seen'
-import { must } from '@/core/must'
 import { readMessage } from '@/store/messages'
 
 /** One message; members see those to themselves only. `/messages/{id}.eml` is answered here too, as its source. */
 export const GET = route('GET /api/v1/messages/[id]', async ({ actor, params }) => {
-  const [number, ending] = must(params.id).split('.')
+  const [number, ending] = params.id.split('.')
   const id = wholeNumber(number ?? '', 'id')
   const message = await readMessage(pool(), id)
   const isTheirs = actor.role !== 'member' || message?.recipients.some((r) => r.address.toLowerCase() === actor.email?.toLowerCase())

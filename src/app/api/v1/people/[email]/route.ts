@@ -4,7 +4,6 @@ import { shownPeople } from '@/app/_server/persons'
 import { Problem } from '@/app/_server/problem'
 import { requireProof, route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
-import { must } from '@/core/must'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { type PersonInput, personByEmail, putPerson } from '@/store/people'
@@ -26,7 +25,7 @@ const personSchema = yup
   .strict()
 
 export const PUT = route('PUT /api/v1/people/[email]', async ({ actor, params, json }) => {
-  const email = must(params.email)
+  const email = params.email
   if (!isAddress(email)) throw new Problem(422, 'Not valid', `${JSON.stringify(email)} is not an e-mail address.`)
   const input = shaped(personSchema, await json(), 'The person was not changed.')
   const old = await personByEmail(pool(), email)

@@ -5,13 +5,12 @@ import { conditionOf, objectOf, pageLimit, settingOf, tableOf, wholeNumber } fro
 import { route } from '@/app/_server/route'
 import type { Condition } from '@/core/document/condition'
 import { readCondition } from '@/core/document/schema'
-import { must } from '@/core/must'
 import { parseRecord } from '@/core/values/parse'
 import { countRecords, createRecord, editRecords, listRecords, readTitles, writing } from '@/store/records'
 
 /** Lists records. Without `order` they come by id and `after` is the last id seen; with it, `after` (or `offset`) counts those seen. */
 export const GET = route('GET /api/v1/records/[table]', async ({ params, query }) => {
-  const { table, schema } = await tableOf(must(params.table))
+  const { table, schema } = await tableOf(params.table)
   const setting = await settingOf(schema)
   const where = conditionOf(query.get('where'))
   const limit = pageLimit(query)
@@ -31,7 +30,7 @@ export const GET = route('GET /api/v1/records/[table]', async ({ params, query }
 })
 
 export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json }) => {
-  const { table } = await tableOf(must(params.table))
+  const { table } = await tableOf(params.table)
   const { image, problems } = parseRecord(table, objectOf(await json()), { whole: true })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
   await requireOwnFiles(actor, table, image)
@@ -40,7 +39,7 @@ export const POST = route('POST /api/v1/records/[table]', async ({ actor, params
 })
 
 export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, params, json }) => {
-  const { table, schema } = await tableOf(must(params.table))
+  const { table, schema } = await tableOf(params.table)
   const { ids, where, set, ...unknown } = objectOf(await json())
   if (Object.keys(unknown).length) throw new Problem(422, 'Not valid', 'A mass edit takes ids or where, and set.')
   const which = whichOf(ids, where)

@@ -2,7 +2,6 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { listMessages } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { readRun } from '@/store/runs'
@@ -10,7 +9,7 @@ import { readSchema } from '@/store/tables'
 
 /** One run: its trace, the titles of what its record points at, and its messages. */
 export const GET = route('GET /api/v1/runs/[id]', async ({ params, keeper }) => {
-  const id = wholeNumber(must(params.id), 'id')
+  const id = wholeNumber(params.id, 'id')
   const run = await readRun(pool(), id, keeper)
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
   const schema = await readSchema(pool())

@@ -4,7 +4,6 @@ import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { refuseInUse } from '@/app/_server/uses'
-import { must } from '@/core/must'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { listSenders, putSender, removeSender } from '@/store/templates'
@@ -13,7 +12,7 @@ const senderSchema = yup.object({ display: yup.string().strict().required(), add
 
 /** Makes or changes a sender identity: the name and address that mail can be from. */
 export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, json }) => {
-  const name = must(params.name).trim()
+  const name = params.name.trim()
   const sender = shaped(senderSchema, await json(), 'The sender identity was not saved.')
   if (!isAddress(sender.address)) throw new Problem(422, 'Not valid', `${JSON.stringify(sender.address)} is not an e-mail address.`)
   await transaction(pool(), (db) => putSender(db, { name, ...sender }))
@@ -22,7 +21,7 @@ export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, json }) 
 
 /** Removes a sender identity that no workflow uses. */
 export const DELETE = route('DELETE /api/v1/senders/[name]', async ({ params }) => {
-  const name = must(params.name)
+  const name = params.name
   await refuseInUse('sender', name)
   if (!(await transaction(pool(), (db) => removeSender(db, name)))) throw new Problem(404, 'Not found', `There is no sender identity ${JSON.stringify(name)}.`)
   return new Response(null, { status: 204 })

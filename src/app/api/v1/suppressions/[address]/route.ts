@@ -1,13 +1,12 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { transaction } from '@/store/database'
 import { liftSuppression } from '@/store/suppressions'
 
 /** Lets mail go to an address again. */
 export const DELETE = route('DELETE /api/v1/suppressions/[address]', async ({ params }) => {
-  const address = must(params.address)
+  const address = params.address
   if (!(await transaction(pool(), (db) => liftSuppression(db, address)))) throw new Problem(404, 'Not found', `${address} is not suppressed.`)
   return { address }
 })

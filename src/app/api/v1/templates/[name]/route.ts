@@ -7,7 +7,6 @@ import { shaped } from '@/app/_server/shape'
 import type { Attach } from '@/core/document/document'
 import { attachments } from '@/core/document/schema'
 import { formatOf } from '@/core/message/format'
-import { must } from '@/core/must'
 import { transaction } from '@/store/database'
 import { listTemplates, putTemplate } from '@/store/templates'
 
@@ -32,7 +31,7 @@ const templateSchema = yup
 
 /** Makes a template or a new version of it, when every placeholder in it leads somewhere. */
 export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params, json }) => {
-  const name = must(params.name).trim()
+  const name = params.name.trim()
   const { table, subject, body, format, priority, attachments: attached } = templateSchema.cast(shaped(templateSchema, await json(), 'The template was not saved.'))
   await tableOf(table)
   const template = { name, table, subject, body, format: format ?? formatOf(body), priority, attachments: (attached ?? []) as Attach[] }

@@ -3,12 +3,11 @@ import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { findingsOf, rowOf, seenAt, shown, standingOf, visibleRow, workflowOf } from '@/app/_server/workflows'
-import { must } from '@/core/must'
 import { transaction } from '@/store/database'
 import { deleteWorkflow, readWorkflowRow, saveDraft } from '@/store/workflows'
 
 export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params }) => {
-  const row = await rowOf(actor, must(params.name))
+  const row = await rowOf(actor, params.name)
   return { ...shown(row), ...(await standingOf(row)) }
 })
 
@@ -17,7 +16,7 @@ export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params 
  * If-Match that names the save the edits began from, nothing of somebody else's is overwritten.
  */
 export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params, query, request, json, keeper }) => {
-  const name = must(params.name)
+  const name = params.name
   if ((await readWorkflowRow(pool(), name)) && (query.has('new') || !(await visibleRow(actor, name))))
     throw new Problem(409, 'Conflict', `There is a workflow called ${JSON.stringify(name)} already. Choose another name.`)
   const body = objectOf(await json())
@@ -27,7 +26,7 @@ export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params,
 })
 
 export const DELETE = route('DELETE /api/v1/workflows/[name]', async ({ actor, params }) => {
-  const { name } = await rowOf(actor, must(params.name))
+  const { name } = await rowOf(actor, params.name)
   await deleteWorkflow(pool(), name)
   return new Response(null, { status: 204 })
 })

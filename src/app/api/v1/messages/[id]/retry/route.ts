@@ -2,14 +2,13 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { readMessage, retryMessage } from '@/store/messages'
 
 /** Tries a failed message again; `{ to }` sends what failed to another address. */
 export const POST = route('POST /api/v1/messages/[id]/retry', async ({ params, request, json }) => {
-  const id = wholeNumber(must(params.id), 'id')
+  const id = wholeNumber(params.id, 'id')
   const { to } = request.headers.get('content-type')?.includes('json') ? objectOf(await json()) : {}
   if (to !== undefined && !(typeof to === 'string' && isAddress(to))) throw new Problem(422, 'Not valid', `${JSON.stringify(to)} is not an e-mail address.`)
   const message = await readMessage(pool(), id)

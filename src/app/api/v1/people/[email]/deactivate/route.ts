@@ -3,7 +3,6 @@ import { pool } from '@/app/_server/environment'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
-import { must } from '@/core/must'
 import { deactivatePerson } from '@/store/people'
 import { listWorkflows, pauseWorkflow } from '@/store/workflows'
 
@@ -12,7 +11,7 @@ const leavingSchema = yup.object({ successor: yup.string().strict().nullable() }
 /** Deactivates a person; with `successor` (an e-mail), that person takes their place in groups and as manager. Workflows of the person's own are paused. */
 export const POST = route('POST /api/v1/people/[email]/deactivate', async ({ params, json }) => {
   const { successor } = shaped(leavingSchema, objectOf(await json()), 'The person was not deactivated.')
-  const person = await deactivatePerson(pool(), must(params.email), successor ?? null)
+  const person = await deactivatePerson(pool(), params.email, successor ?? null)
   for (const { name, state } of await listWorkflows(pool(), person.id)) if (state === 'live') await pauseWorkflow(pool(), name)
   return person
 })

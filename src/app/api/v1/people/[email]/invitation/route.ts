@@ -1,14 +1,13 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { makeAccountLink } from '@/store/access/account-links'
 import { transaction } from '@/store/database'
 import { personByEmail } from '@/store/people'
 
 /** Sends somebody who may sign in an invitation by mail; those sent before count no more. */
 export const POST = route('POST /api/v1/people/[email]/invitation', async ({ actor, params }) => {
-  const email = must(params.email)
+  const email = params.email
   const person = await personByEmail(pool(), email)
   if (!person) throw new Problem(404, 'Not found', `Nobody here has the address ${email}.`)
   if (!person.active || !person.role) throw new Problem(409, 'Conflict', `${person.name} ${person.active ? 'may not sign in. Give a role first' : 'has left'}.`)

@@ -1,14 +1,13 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { namesPerson } from '@/core/workflow/uses'
 import { listGroups, listPeople, personByEmail } from '@/store/people'
 import { listWorkflows } from '@/store/workflows'
 
 /** What a person's leaving would touch: workflows that name them, groups they are in, and whose manager they are. */
 export const GET = route('GET /api/v1/people/[email]/uses', async ({ params }) => {
-  const person = await personByEmail(pool(), must(params.email))
+  const person = await personByEmail(pool(), params.email)
   if (!person) throw new Problem(404, 'Not found', `Nobody here has the address ${params.email}.`)
   const [workflows, groups, people] = await Promise.all([listWorkflows(pool()), listGroups(pool()), listPeople(pool())])
   return {

@@ -3,7 +3,6 @@ import { requireOwnFiles } from '@/app/_server/file-access'
 import { Problem } from '@/app/_server/problem'
 import { objectOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { parseRecord } from '@/core/values/parse'
 import { deleteRecord, readRecord, updateRecord, writing } from '@/store/records'
 
@@ -12,16 +11,16 @@ function missing(singular: string, id: number): Problem {
 }
 
 export const GET = route('GET /api/v1/records/[table]/[id]', async ({ params }) => {
-  const { table } = await tableOf(must(params.table))
-  const id = wholeNumber(must(params.id), 'id')
+  const { table } = await tableOf(params.table)
+  const id = wholeNumber(params.id, 'id')
   const record = await readRecord(pool(), table, id)
   if (!record) throw missing(table.singular, id)
   return record
 })
 
 export const PATCH = route('PATCH /api/v1/records/[table]/[id]', async ({ actor, params, json }) => {
-  const { table } = await tableOf(must(params.table))
-  const id = wholeNumber(must(params.id), 'id')
+  const { table } = await tableOf(params.table)
+  const id = wholeNumber(params.id, 'id')
   const { image, problems } = parseRecord(table, objectOf(await json()), { whole: false })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not changed.`, { problems })
   await requireOwnFiles(actor, table, image)
@@ -31,8 +30,8 @@ export const PATCH = route('PATCH /api/v1/records/[table]/[id]', async ({ actor,
 })
 
 export const DELETE = route('DELETE /api/v1/records/[table]/[id]', async ({ actor, params }) => {
-  const { table } = await tableOf(must(params.table))
-  const id = wholeNumber(must(params.id), 'id')
+  const { table } = await tableOf(params.table)
+  const id = wholeNumber(params.id, 'id')
   if (!(await writing(pool(), { by: actor.by }, (db) => deleteRecord(db, table, id)))) throw missing(table.singular, id)
   return new Response(null, { status: 204 })
 })

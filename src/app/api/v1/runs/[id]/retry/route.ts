@@ -2,14 +2,13 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { must } from '@/core/must'
 import { retryMailOf } from '@/store/messages'
 import { retryRuns } from '@/store/run-retry'
 import { readRun } from '@/store/runs'
 
 /** Has a failed run tried again, with the version that is live now; with `?alike`, all of its workflow that failed for the same reason. */
 export const POST = route('POST /api/v1/runs/[id]/retry', async ({ params, query, keeper }) => {
-  const id = wholeNumber(must(params.id), 'id')
+  const id = wholeNumber(params.id, 'id')
   const run = await readRun(pool(), id, keeper)
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
   if (run.state === 'mail failed') return { retried: await retryMailOf(pool(), id, new Date()) }

@@ -1,11 +1,10 @@
 import { route } from '@/app/_server/route'
 import { rowOf } from '@/app/_server/workflows'
 import { exportWorkflow } from '@/core/document/exchange'
-import { must } from '@/core/must'
 
 /** The draft as a file: JSON, or YAML with `?as=yaml`. */
 export const GET = route('GET /api/v1/workflows/[name]/export', async ({ actor, params, query }) => {
-  const { name, draft } = await rowOf(actor, must(params.name))
+  const { name, draft } = await rowOf(actor, params.name)
   const as = query.get('as') === 'yaml' ? 'yaml' : 'json'
   const file = encodeURIComponent(`${name}.${as}`)
   return new Response(exportWorkflow(draft, as), {

@@ -4,14 +4,14 @@ import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { requireRunnable, rowOf, shown } from '@/app/_server/workflows'
-import { faultOf, must } from '@/core/must'
+import { faultOf } from '@/core/must'
 import { putLive } from '@/store/workflows'
 
 const MOST_SAID = 2_000
 
 /** Puts the draft live as the next version; the body may be empty, or say why failing examples are overruled. */
 export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, params, bytes }) => {
-  const row = await rowOf(actor, must(params.name))
+  const row = await rowOf(actor, params.name)
   const findings = await requireRunnable(row.draft, row.keeper_email, 409)
   const overruled = await requireExamples(row.draft, findings, readOverrule(await bytes(MOST_SAID * 4)))
   await putLive(pool(), row.name, actor.person, { overruled, checked: row.draft_saved_at })

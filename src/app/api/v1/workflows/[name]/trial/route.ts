@@ -5,7 +5,6 @@ import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { requireRunnable, rowOf } from '@/app/_server/workflows'
-import { must } from '@/core/must'
 import { firstAdministrator } from '@/store/people'
 import { listRuns } from '@/store/runs'
 import { armTrial, endTrials, latestTrial, type Trial } from '@/store/trials'
@@ -32,7 +31,7 @@ async function shown(trial: Trial) {
 
 /** The newest trial of mine, with its runs; null where there was none. */
 export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
-  const row = await rowOf(actor, must(params.name))
+  const row = await rowOf(actor, params.name)
   const trial = await latestTrial(pool(), row.name, await tryerOf(actor))
   return { trial: trial && (await shown(trial)) }
 })
@@ -41,7 +40,7 @@ export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, p
 export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor, params, request, json }) => {
   const given = request.headers.get('content-length') === '0' || request.body === null ? {} : await json()
   const { record = null, minutes = LONGEST } = shaped(trialSchema, given, 'The trial was not armed.')
-  const row = await rowOf(actor, must(params.name))
+  const row = await rowOf(actor, params.name)
   await requireRunnable(row.draft, row.keeper_email, 409)
   const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes, checked: row.draft_saved_at })
   return { trial: await shown(trial) }
@@ -49,6 +48,6 @@ export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor,
 
 /** Ends my trial of the workflow. */
 export const DELETE = route('DELETE /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
-  const row = await rowOf(actor, must(params.name))
+  const row = await rowOf(actor, params.name)
   return { ended: await endTrials(pool(), row.name, await tryerOf(actor)) }
 })

@@ -5,7 +5,7 @@ import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
 import { titleOf } from '@/core/values/tables'
-import { type CompiledWorkflow, compileWorkflow, HELD_BEFORE, type Plan } from '@/core/workflow/evaluate'
+import { type CompiledWorkflow, compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
@@ -104,10 +104,10 @@ async function newest(
   const [firing, single] = await Promise.all([changesOf(db, query, ids.slice(0, LIKELY)), changesHolding(db, query, { condition: undefined, firing: 'every', limit: ANY })])
   const quiet = [...single, ...query.apart.changes].filter((c) => !fires.has(c.id)).sort((a, b) => b.id - a.id)
   const settled = await past.settle(compiled, quiet, false)
-  return { firing, quiet, held: quiet.find((_, i) => whyOf(settled[i]) === HELD_BEFORE) ?? null }
+  return { firing, quiet, held: quiet.find((_, i) => decisionOf(settled[i]) === 'held before') ?? null }
 }
 
-const whyOf = (outcome: Settled | undefined) => (outcome && 'plan' in outcome ? outcome.plan.why : null)
+const decisionOf = (outcome: Settled | undefined) => (outcome && 'plan' in outcome ? outcome.plan.decision : null)
 
 async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: number | null): Promise<Change | null> {
   if (sample === null) return shown[0] ?? null

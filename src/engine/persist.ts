@@ -158,7 +158,7 @@ export async function performRun(db: Queryable, run: number, firing: Firing, pla
 }
 
 function runOf({ live, change, title, settled, chain, outcome, late }: Firing, now: Date): NewRun {
-  const plan = 'plan' in settled ? settled.plan : nothing('')
+  const plan = 'plan' in settled ? settled.plan : nothing('not looked at', '')
   const fault = 'fault' in settled ? settled.fault : null
   const state: RunOutcome = outcome ?? (fault === null ? 'done' : 'failed')
   return {

@@ -1,3 +1,4 @@
+import { notWaitedFor } from '@/core/cues/record'
 import { nothing } from '@/core/workflow/plan'
 import { takeLate } from '@/store/catch-up'
 import { type BareChange, takeBareChange } from '@/store/changes'
@@ -36,7 +37,7 @@ export async function setLateAside(db: Queryable, post: Post, why: string): Prom
 
 /** Whether a workflow's cue is of the kind; its conditions are what could not be looked at. */
 function mayWait({ compiled }: LiveWorkflow, change: BareChange): boolean {
-  return !compiled || compiled.cue.on.includes(change.kind)
+  return !compiled || notWaitedFor(compiled.cue, compiled.table.name, { ...change, changed: null }) === null
 }
 
 function failedRun(live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'>, change: BareChange, error: string, { clock }: Post): NewRun {
@@ -52,7 +53,7 @@ function failedRun(live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 't
     state: 'failed',
     why: 'The run failed and did nothing.',
     error,
-    trace: traceOf({ ...change, before: null, after: null, changed: [] }, nothing('')),
+    trace: traceOf({ ...change, before: null, after: null, changed: [] }, nothing('not looked at', '')),
     chain: [{ workflow: live.workflow, name: live.name, table, record }],
     next_at: null,
     depth,

@@ -302,3 +302,16 @@ test('a record made just now shows its run and mail in its timeline without relo
     await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
   }
 })
+
+test('the question before going live says what the past would have sent, and what is to be considered', async ({ page }) => {
+  await openBrief(page, 'Asked before', {
+    conditions: { any: [] },
+    actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B' }],
+  })
+  await expect(page.getByRole('region', { name: 'To consider' })).toBeVisible()
+  await page.getByRole('button', { name: 'Send it live' }).click()
+  const question = page.getByRole('alertdialog')
+  await expect(question).toContainText(/In the last 30 days it would have fired \d+ times? and sent \d+ mails?/)
+  await expect(question.getByRole('list', { name: 'To consider' })).toContainText('has no clauses')
+  await question.getByRole('button', { name: 'Not yet' }).click()
+})

@@ -1,3 +1,4 @@
+import { notWaitedFor } from '../cues/record'
 import { type Condition, isClause, jointOf, type Operand } from '../document/condition'
 import type { Workflow } from '../document/document'
 import { must, partsOf } from '../must'
@@ -36,9 +37,8 @@ function effectsOf(workflow: Workflow, schema: Schema): Effect[] {
 /** Whether an effect may fire a workflow. An update can make conditions become true only where it sets a field that they speak of. */
 function setsOff(effect: Effect, workflow: Workflow, schema: Schema): boolean {
   const { cue, conditions, firing = 'entering' } = workflow
-  if (cue.kind !== 'record' || effect.table !== workflow.table || !cue.on.includes(effect.kind)) return false
+  if (cue.kind !== 'record' || notWaitedFor(cue, workflow.table, { ...effect, changed: effect.fields }) !== null) return false
   if (effect.kind === 'created') return true
-  if (cue.fields?.length && !cue.fields.some((f) => effect.fields.includes(f))) return false
   if (!conditions || firing === 'every') return true
   const table = schema.get(workflow.table)
   const spoken = headsOf(conditions).map((head) => (table && fieldOf(table, head) ? head : null))

@@ -1,6 +1,7 @@
 import type { Change } from '../changes/change'
 import { hasFormula } from '../conditions/clause'
 import { type CompiledCondition, compileCondition, type Facts } from '../conditions/compile'
+import { notWaitedFor } from '../cues/record'
 import type { Action, RecordCue, Workflow } from '../document/document'
 import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lookups'
 import { baseRoots, type RootDef } from '../paths/roots'
@@ -8,7 +9,7 @@ import { addressKey } from '../recipients/address'
 import { Budget, RUN_STEPS } from '../values/budget'
 import type { TableDef } from '../values/tables'
 import { activeActions } from './active'
-import { nothing, type Plan, type PlannedMessage } from './plan'
+import { type Decision, fires, nothing, type Plan, type PlannedMessage } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
 import type { ActionSetting, Performer } from './run/setting'
@@ -101,21 +102,19 @@ export const budgetOf = ({ isOver }: Evaluation): Budget => new Budget(RUN_STEPS
  */
 export function evaluate(compiled: CompiledWorkflow, change: Change, lookups: Lookups, explain: boolean, how: Evaluation = {}): Plan {
   const { cue, table } = compiled
-  if (change.table !== table.name) return nothing(`The change is of a ${change.table}, not a ${table.singular}.`)
-  if (!cue.on.includes(change.kind)) return nothing(`The ${table.singular} was ${change.kind}; the cue waits for ${cue.on.join(' or ')}.`)
-  if (isNoChange(change)) return nothing(`Nothing changes: every field of the ${table.singular} stays as it is.`)
-  if (change.kind === 'changed' && cue.fields?.length && !cue.fields.some((f) => change.changed.includes(f))) return nothing(`None of ${cue.fields.join(', ')} changed.`)
+  const unasked = notWaitedFor(cue, table.name, change)
+  if (unasked) return nothing(unasked, decisionWords(unasked, compiled, change))
   const budget = budgetOf(how)
   const facts = factsOf(compiled.surroundings, change, lookups, budget)
-  const stranger = whoseProblem(compiled, facts)
-  if (stranger) return nothing(stranger)
-  const decided = firing(compiled, facts)
-  if (!explain && !decided.fires) return nothing(decided.why)
+  if (!isTheirs(compiled, facts)) return nothing('of somebody else', decisionWords('of somebody else', compiled, change))
+  const decision = decide(compiled, facts)
+  const why = decisionWords(decision, compiled, change)
+  if (!explain && !fires(decision)) return nothing(decision, why)
   const clauses = compiled.condition?.explain(facts) ?? []
-  if (!decided.fires || lookups.lacking()) return nothing(decided.why, clauses)
+  if (!fires(decision) || lookups.lacking()) return nothing(decision, why, clauses)
   const run = new RunState(table, change, compiled.surroundings, lookups, how.key ?? `${compiled.workflow.name} ${change.id}`, budget)
   compiled.perform(run)
-  return planOf(run, decided, clauses)
+  return planOf(run, decision, why, clauses)
 }
 
 /** Leaves those out of a message who got the very same one in this run; a message that nobody is left of is not sent. */
@@ -135,12 +134,13 @@ function withoutRepeats(run: RunState): readonly PlannedMessage[] {
   })
 }
 
-function planOf(run: RunState, decided: { fires: boolean; why: string }, clauses: Plan['clauses']): Plan {
+function planOf(run: RunState, decision: Decision, why: string, clauses: Plan['clauses']): Plan {
   const { notices, tasks, writes, notes, held } = run
   const messages = run.messages.length > 1 && !run.surroundings.outline ? withoutRepeats(run) : run.messages
   return {
-    fires: decided.fires,
-    why: decided.why,
+    fires: fires(decision),
+    decision,
+    why,
     clauses,
     messages,
     notices,
@@ -165,21 +165,16 @@ export function factsOf({ organisation }: Surroundings, { kind, before, after, a
   return { kind, before, after, at, by, lookups, organisation, budget }
 }
 
-/** Why the owner is not one whose records count; null when they count. */
-function whoseProblem(compiled: CompiledWorkflow, facts: Facts): string | null {
+/** Whether the record is of somebody whose records count. */
+function isTheirs(compiled: CompiledWorkflow, facts: Facts): boolean {
   const { whose } = compiled.cue
-  if (!whose) return null
+  if (!whose) return true
   const field = compiled.table.ownerField
   const id = field ? (facts.after ?? facts.before)?.[field] : null
   const owner = id === null || id === undefined ? null : facts.lookups.record('person', Number(id))
-  if ('team' in whose) return owner?.team === whose.team ? null : `The owner is not of the team ${whose.team}.`
-  return String(owner?.email ?? '').toLowerCase() === whose.person.toLowerCase() ? null : `The owner is not ${whose.person}.`
+  if ('team' in whose) return owner?.team === whose.team
+  return String(owner?.email ?? '').toLowerCase() === whose.person.toLowerCase()
 }
-
-/** Why a change does not fire a workflow whose conditions held already. */
-export const HELD_BEFORE = 'The conditions hold, but they held already before this change.'
-
-type Decision = 'unconditional' | 'holds' | 'enters' | 'fails' | 'held before'
 
 /** Whether the conditions let a change fire the workflow, and how. */
 function decide({ condition, workflow }: CompiledWorkflow, facts: Facts): Decision {
@@ -189,37 +184,42 @@ function decide({ condition, workflow }: CompiledWorkflow, facts: Facts): Decisi
   return condition.test({ ...facts, after: facts.before }) ? 'held before' : 'enters'
 }
 
-function firing(compiled: CompiledWorkflow, facts: Facts): { fires: boolean; why: string } {
-  const what = `The ${compiled.table.singular} was ${facts.kind}`
-  switch (decide(compiled, facts)) {
+/** A decision in a sentence. */
+function decisionWords(decision: Decision, { cue, table }: CompiledWorkflow, change: Change): string {
+  const what = `The ${table.singular} was ${change.kind}`
+  switch (decision) {
+    case 'of another table':
+      return `The change is of a ${change.table}, not a ${table.singular}.`
+    case 'of another kind':
+      return `${what}; the cue waits for ${cue.on.join(' or ')}.`
+    case 'no change':
+      return `Nothing changes: every field of the ${table.singular} stays as it is.`
+    case 'in other fields':
+      return `None of ${cue.fields?.join(', ')} changed.`
+    case 'of somebody else':
+      return cue.whose && 'team' in cue.whose ? `The owner is not of the team ${cue.whose.team}.` : `The owner is not ${cue.whose?.person}.`
+    case 'not looked at':
+      return 'It was not looked at.'
     case 'unconditional':
-      return { fires: true, why: `${what}, and there are no conditions.` }
+      return `${what}, and there are no conditions.`
     case 'fails':
-      return { fires: false, why: `${what}, but the conditions do not hold.` }
+      return `${what}, but the conditions do not hold.`
     case 'holds':
-      return { fires: true, why: `${what}, and the conditions hold.` }
+      return `${what}, and the conditions hold.`
     case 'held before':
-      return { fires: false, why: HELD_BEFORE }
+      return 'The conditions hold, but they held already before this change.'
     case 'enters':
-      return { fires: true, why: `${what}, and the conditions hold as they did not before.` }
+      return `${what}, and the conditions hold as they did not before.`
   }
 }
 
-/** Whether a change leaves every field as it was, so that it is none. */
-const isNoChange = ({ kind, changed }: Change) => kind === 'changed' && changed.length === 0
-
 /** Whether the cue waits for a change of this kind and in these fields. */
-export function isCued({ cue, table }: CompiledWorkflow, change: Change): boolean {
-  if (change.table !== table.name || !cue.on.includes(change.kind) || isNoChange(change)) return false
-  return change.kind !== 'changed' || !cue.fields?.length || cue.fields.some((f) => change.changed.includes(f))
-}
+export const isCued = ({ cue, table }: CompiledWorkflow, change: Change): boolean => notWaitedFor(cue, table.name, change) === null
 
 /**
  * Whether a change can fire a workflow, decided as `evaluate` decides but without explaining or planning anything; most changes
  * fire nothing, and cost no more than this. While `facts.lookups` lacks something, the answer counts for nothing.
  */
 export function canFire(compiled: CompiledWorkflow, change: Change, facts: Facts): boolean {
-  if (!isCued(compiled, change) || whoseProblem(compiled, facts) !== null) return false
-  const decision = decide(compiled, facts)
-  return decision !== 'fails' && decision !== 'held before'
+  return isCued(compiled, change) && isTheirs(compiled, facts) && fires(decide(compiled, facts))
 }

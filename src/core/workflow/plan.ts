@@ -1,4 +1,5 @@
 import type { ClauseResult } from '../conditions/compile'
+import type { NotWaited } from '../cues/record'
 import type { RenderedMessage } from '../message/render'
 import type { Note } from '../recipients/recipients'
 import type { Image, Stored } from '../values/tables'
@@ -90,7 +91,8 @@ export interface Held {
 /** What comes of a change in a workflow: whether it fires and why, and all it would do. */
 export interface Plan {
   readonly fires: boolean
-  /** One sentence. */
+  readonly decision: Decision
+  /** The decision in a sentence. */
   readonly why: string
   readonly clauses: readonly ClauseResult[]
   readonly messages: readonly PlannedMessage[]
@@ -104,7 +106,16 @@ export interface Plan {
   readonly held: readonly Held[]
 }
 
+/**
+ * What was decided about a change: the cue does not wait for it (four ways), it is of somebody whose records do not count, it was not looked at; or what the
+ * conditions said.
+ */
+export type Decision = NotWaited | 'of somebody else' | 'not looked at' | 'unconditional' | 'holds' | 'enters' | 'fails' | 'held before'
+
+/** Whether a decision fires. */
+export const fires = (decision: Decision) => decision === 'unconditional' || decision === 'holds' || decision === 'enters'
+
 /** A plan that does nothing, and why. */
-export function nothing(why: string, clauses: readonly ClauseResult[] = []): Plan {
-  return { fires: false, why, clauses, messages: [], updates: [], creates: [], notices: [], tasks: [], writes: [], notes: [], held: [] }
+export function nothing(decision: Decision, why: string, clauses: readonly ClauseResult[] = []): Plan {
+  return { fires: false, decision, why, clauses, messages: [], updates: [], creates: [], notices: [], tasks: [], writes: [], notes: [], held: [] }
 }

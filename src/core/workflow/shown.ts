@@ -26,9 +26,10 @@ export function shownMessage(message: PlannedMessage) {
 
 /** A plan as the API shows it. */
 export function shownPlan(plan: Plan) {
-  const { fires, why, clauses, messages, updates, creates, notices, tasks, notes, held } = plan
+  const { fires, decision, why, clauses, messages, updates, creates, notices, tasks, notes, held } = plan
   return {
     fires,
+    decision,
     why,
     clauses,
     messages: messages.map(shownMessage),

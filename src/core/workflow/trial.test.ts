@@ -19,7 +19,7 @@ const message: PlannedMessage = {
 }
 
 test('a trial’s mail goes to whoever armed it, saying on top, escaped, to whom it would have gone', () => {
-  const [tried] = trialPlan({ ...nothing(''), messages: [message] }, me).messages
+  const [tried] = trialPlan({ ...nothing('not looked at', ''), messages: [message] }, me).messages
   expect(tried).toMatchObject({ to: [{ address: 'me@x.example', name: 'Me' }], cc: [], bcc: [], subject: 'S' })
   expect(tried?.text).toBe('Trial: this would have gone to a@x.example; Cc <b>@x.example. It went to you alone.\n\nB')
   expect(tried?.html).toMatch(/^<html><body class="c"><p style="[^"]+">Trial: .*Cc &lt;b&gt;@x\.example.*<\/p>\n<p>B<\/p>/)
@@ -28,7 +28,7 @@ test('a trial’s mail goes to whoever armed it, saying on top, escaped, to whom
 test('writes stay, notices come to oneself', () => {
   const write = { do: 'update' as const, path: '/actions/1', table: 'claims', id: 1, set: { status: 'New' }, was: { status: null } }
   const notice = { path: '/actions/2', channel: 'Board', people: [3], to: ['Ines'], title: 'T', text: 'N' }
-  const plan = trialPlan({ ...nothing(''), writes: [write], notices: [notice] }, me)
+  const plan = trialPlan({ ...nothing('not looked at', ''), writes: [write], notices: [notice] }, me)
   expect(plan.writes).toEqual([write])
   expect(plan.notices).toEqual([{ ...notice, channel: null, people: [7], to: ['Me'], text: 'Trial: this would have gone to the channel Board, Ines.\n\nN' }])
 })

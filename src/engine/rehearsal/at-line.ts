@@ -3,7 +3,7 @@ import type { Condition } from '@/core/document/condition'
 import { holdsByPath, isAlive } from '@/core/rehearsal/alive'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { type PastChange, pointedAt } from '@/core/rehearsal/tally'
-import { type CompiledWorkflow, HELD_BEFORE, type Plan } from '@/core/workflow/evaluate'
+import type { CompiledWorkflow, Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { changesHolding, type Span } from '@/store/history'
 import { historyQuery } from './narrow'
@@ -44,7 +44,7 @@ export async function lookAtLine(db: Queryable, compiled: CompiledWorkflow, span
       .slice(0, SHOWN)
   }
   if (path === '/conditions' && firing === 'entering')
-    return { stopped: await pick(conditions, 'every', (plan) => plan.why === HELD_BEFORE), on: await pick(conditions, 'entering', (plan) => plan.fires) }
+    return { stopped: await pick(conditions, 'every', (plan) => plan.decision === 'held before'), on: await pick(conditions, 'entering', (plan) => plan.fires) }
   const line = aliveLines(conditions).find((l) => l.path === path)
   if (!line) return null
   const holds = (plan: Plan) => plan.clauses.length > 0 && holdsByPath(conditions, '/conditions', new Map(plan.clauses.map((c) => [c.path, c])))

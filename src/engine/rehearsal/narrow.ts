@@ -4,7 +4,7 @@ import { isExactInSql } from '@/core/conditions/sql'
 import { holdsByPath, isAlive } from '@/core/rehearsal/alive'
 import { type AliveLine, aliveLines } from '@/core/rehearsal/lines'
 import { type Step, sieveOf } from '@/core/rehearsal/sieve'
-import { type CompiledWorkflow, HELD_BEFORE, isCued } from '@/core/workflow/evaluate'
+import { type CompiledWorkflow, isCued } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { changesApart, changesById, type HistoryQuery, type Span, siftHistory } from '@/store/history'
 import type { Settled } from '../settle'
@@ -117,11 +117,11 @@ class Tally {
     changes.forEach((change, i) => {
       const outcome = settled[i]
       const plan = outcome && 'plan' in outcome ? outcome.plan : null
-      const isTheirs = !plan || plan.clauses.length > 0 || plan.fires || plan.why === HELD_BEFORE
+      const isTheirs = !plan || plan.clauses.length > 0 || plan.fires || plan.decision === 'held before'
       if (!isCued(compiled, change) || (compiled.cue.whose && !isTheirs)) return
       this.cued++
       if (plan?.fires) this.fired.push(change.id)
-      if (plan?.why === HELD_BEFORE) this.heldBefore++
+      if (plan?.decision === 'held before') this.heldBefore++
       if (!plan || !conditions) return
       const results = new Map(plan.clauses.map((c) => [c.path, c]))
       const holds = holdsByPath(conditions, '/conditions', results)

@@ -148,6 +148,8 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
             }}
             isLive={standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)}
             errors={errors.length}
+            warnings={warnings}
+            rehearsal={rehearsal}
             failing={examples.answer?.examples.filter((e) => !e.passes) ?? []}
             asking={asking}
             setAsking={setAsking}

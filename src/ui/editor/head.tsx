@@ -5,6 +5,7 @@ import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
+import type { Finding } from '@/core/review/review'
 import { call } from '../api'
 import type { ShownExample } from '../examples/panel'
 import { Button } from '../parts/button'
@@ -13,6 +14,7 @@ import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
 import { AskLive } from './ask-live'
 import { AskPassedBy } from './passed-by'
+import type { Rehearsing } from './rehearsing'
 import type { Saving } from './saving'
 import type { Standing } from './standing'
 
@@ -30,6 +32,9 @@ interface Props {
   readonly errors: number
   /** Examples that fail. */
   readonly failing: readonly ShownExample[]
+  /** What the review and the past warn of. */
+  readonly warnings: readonly Finding[]
+  readonly rehearsal: Rehearsing
   readonly asking: boolean
   readonly setAsking: (asking: boolean) => void
   readonly onSave: () => void
@@ -43,7 +48,25 @@ interface Props {
 const RESUMED = 'It is live again.'
 
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
-export function Head({ standing, name, onName, saving, onTheirs, isLive, errors, failing, asking, setAsking, onSave, onAskLive, onAct, onJump, onDryRun }: Props) {
+export function Head({
+  standing,
+  name,
+  onName,
+  saving,
+  onTheirs,
+  isLive,
+  errors,
+  failing,
+  warnings,
+  rehearsal,
+  asking,
+  setAsking,
+  onSave,
+  onAskLive,
+  onAct,
+  onJump,
+  onDryRun,
+}: Props) {
   const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
   const [passing, setPassing] = useState<'catch-up' | 'resume' | null>(null)
@@ -96,7 +119,16 @@ export function Head({ standing, name, onName, saving, onTheirs, isLive, errors,
         passedBy={standing.passedBy}
         onDeed={(verb) => onAct(verb, verb === 'resume' ? RESUMED : 'They are being run now. Runs shows what comes of them.')}
       />
-      <AskLive open={asking} setOpen={setAsking} standing={standing} failing={failing} onLive={(overrule) => onAct('live', 'It is live. Changes from now on fire it.', overrule)} />
+      <AskLive
+        open={asking}
+        setOpen={setAsking}
+        standing={standing}
+        failing={failing}
+        warnings={warnings}
+        past={rehearsal.answer}
+        days={rehearsal.days}
+        onLive={(overrule) => onAct('live', 'It is live. Changes from now on fire it.', overrule)}
+      />
     </header>
   )
 }

@@ -5,35 +5,14 @@ import { useState } from 'react'
 import { useDebounce } from 'use-debounce'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
-import type { Finding } from '@/core/review/review'
+import type { ToldRehearsal } from '@/engine/rehearsal/told'
 import { watch } from '../api'
 
-/** A past change, as one is pointed at. */
-export interface PastChange {
-  readonly id: number
-  readonly record: number
-  readonly title: string
-  readonly at: string
-}
-
 /** What a rehearsal came to, as the API tells it. */
-export interface ShownRehearsal {
-  readonly changes: number
-  readonly first: string | null
-  readonly firings: number
-  readonly messages: number
-  readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
-  readonly byRecipient: readonly { readonly address: string; readonly messages: number; readonly mostADay: number }[]
-  readonly nobody: { readonly count: number; readonly reasons: readonly { readonly message: string; readonly count: number }[]; readonly examples: readonly PastChange[] }
-  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number }[]
-  readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
-  readonly byAction: Readonly<Record<string, number>>
-  readonly compared?: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] }
-  /** Errors of the review, and the warnings that the rehearsal gives rise to. */
-  readonly review: readonly Finding[]
-  /** How many errors there are, for which lines were left out. */
-  readonly left: number
-}
+export type ShownRehearsal = ToldRehearsal
+
+/** A past change, as one is pointed at. */
+export type PastChange = ShownRehearsal['failed'][number]['example']
 
 const AFTER_MS = 700
 

@@ -9,10 +9,8 @@ import { shaped } from '@/app/_server/shape'
 import { streamed } from '@/app/_server/streamed'
 import { findingsOf, onlyAddress, savedUnder, visibleRow, workflowOf } from '@/app/_server/workflows'
 import { warningsOf } from '@/core/rehearsal/warnings'
-import type { Finding } from '@/core/review/review'
-import { shownMessage } from '@/core/workflow/shown'
 import { spanOfDays } from '@/engine/evidence'
-import type { Rehearsal } from '@/engine/rehearsal/rehearse'
+import { toldRehearsal } from '@/engine/rehearsal/told'
 import { listWorkflows } from '@/store/workflows'
 
 const MOST_DAYS = 366
@@ -55,18 +53,6 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request
       : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null && w.name !== was ? [{ ...w.live, name: w.name }] : []))
   return streamed(request, async (progress) => {
     const rehearsal = await inTurn(() => rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress }))
-    return told(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, review))])
+    return toldRehearsal(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, review))])
   })
 })
-
-/** A rehearsal as the API shows it. */
-function told({ survivors, compared, samples, ...rest }: Rehearsal, review: readonly Finding[]) {
-  return {
-    ...rest,
-    survivors: [{ path: '/cue', count: rest.cued }, ...survivors, { path: '/firings', count: rest.firings }],
-    samples: samples.map((s) => ({ change: s.change, messages: s.messages.map(shownMessage) })),
-    compared: compared ?? undefined,
-    review,
-    left: review.filter((f) => f.level === 'error').length,
-  }
-}

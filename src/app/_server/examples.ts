@@ -1,13 +1,11 @@
 import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
-import type { ExampleOutcome } from '@/engine/examples'
+import type { ExampleAnswer } from '@/engine/answers/lines'
 import { apart } from './environment'
 import { Problem } from './problem'
 
-type ShownOutcome = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls'>
-
 /** How the examples of a workflow fare; where its review has errors none can be run, which each then says. */
-export async function examplesOf(workflow: Workflow, findings: readonly Finding[]): Promise<ShownOutcome[]> {
+export async function examplesOf(workflow: Workflow, findings: readonly Finding[]): Promise<ExampleAnswer[]> {
   const { examples = [] } = workflow
   if (examples.length === 0) return []
   const isFaulty = findings.some((f) => f.level === 'error')

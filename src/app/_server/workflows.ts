@@ -3,8 +3,6 @@ import type { Workflow } from '@/core/document/document'
 import { readWorkflow } from '@/core/document/schema'
 import type { Finding } from '@/core/review/review'
 import { readSurroundings } from '@/engine/program'
-import { countPassedBy } from '@/store/catch-up'
-import { countOutcome } from '@/store/today'
 import { readWorkflowRow, type WorkflowRow } from '@/store/workflows'
 import { keeperFor } from './access'
 import type { Actor } from './actor'
@@ -34,17 +32,6 @@ export async function rowOf(actor: Actor, name: string): Promise<WorkflowRow> {
   const row = await visibleRow(actor, name)
   if (!row) throw new Problem(404, 'Not found', `There is no workflow called ${JSON.stringify(name)}.`)
   return row
-}
-
-/** A workflow as the API shows it; `savedAt` is what an edit that must overwrite nothing gives back as If-Match. */
-export function shown({ name, state, version, draft, live, draft_saved_at, draft_saved_by }: WorkflowRow) {
-  return { name, state, version, draft, live, savedAt: draft_saved_at.toISOString(), savedBy: draft_saved_by }
-}
-
-/** How a workflow stands: its state, what is live, what came of it so far, and the changes that passed it by while it was paused. */
-export async function standingOf({ id, name, state, version, live }: WorkflowRow) {
-  const [outcome, passed] = await Promise.all([countOutcome(pool(), id), countPassedBy(pool())])
-  return { state, version, live, ...outcome, passedBy: passed.get(name) ?? 0 }
 }
 
 /** The moment in an If-Match header (RFC 9110 section 13.1.1); null where there is none. @throws Problem 400 where it is not one */

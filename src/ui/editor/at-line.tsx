@@ -1,26 +1,18 @@
 'use client'
 
 import type { Workflow } from '@/core/document/document'
+import type { AtLineAnswer } from '@/engine/answers/lines'
 import { useAsked } from '../parts/queries'
 import { Time } from '../parts/time'
 import type { ShowValue } from './show-value'
 
-interface ChangeAtLine {
-  readonly change: { readonly id: number; readonly title: string; readonly at: string }
-  readonly field: string | null
-  readonly before: unknown
-  readonly after: unknown
-}
-
-interface Answer {
-  readonly line: { readonly stopped: readonly ChangeAtLine[]; readonly on: readonly ChangeAtLine[] } | null
-}
+type ChangeAtLine = AtLineAnswer['on'][number]
 
 const AFTER_MS = 250
 
 /** The past changes that the chosen line of the conditions stopped, and those that went on, each with its values. */
 export function AtLine({ document, path, shown, onSample }: { document: Workflow; path: string; shown: ShowValue; onSample: (id: number) => void }) {
-  const { answer } = useAsked<Answer>('/api/v1/rehearse/line', { workflow: document, path }, AFTER_MS)
+  const { answer } = useAsked<{ line: AtLineAnswer | null }>('/api/v1/rehearse/line', { workflow: document, path }, AFTER_MS)
   if (!answer?.line) return null
   const { stopped, on } = answer.line
   return (

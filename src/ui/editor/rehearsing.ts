@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { useDebounce } from 'use-debounce'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
-import type { ToldRehearsal } from '@/engine/rehearsal/told'
+import type { ToldRehearsal } from '@/engine/answers/rehearsal'
 import { watch } from '../api'
 
 /** What a rehearsal came to, as the API tells it. */

@@ -6,6 +6,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react
 import type { Workflow } from '@/core/document/document'
 import { readWorkflow } from '@/core/document/schema'
 import { faultOf } from '@/core/must'
+import type { WorkflowAnswer } from '@/engine/answers/workflow'
 import { call, Refusal } from '../api'
 import { pageOf } from './standing'
 
@@ -20,13 +21,6 @@ interface Kept {
   readonly name: string | null
   readonly text: string
   readonly savedAt: string | null
-}
-
-interface Answer {
-  readonly name: string
-  readonly draft: Workflow
-  readonly savedAt: string
-  readonly savedBy: string | null
 }
 
 const AFTER_TYPING_MS = 1_200
@@ -112,7 +106,7 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
     queryFn: () =>
       queue.add(async () => {
         const { name, savedAt } = latest.current.kept
-        const answer = name === null ? null : await call<Answer>('GET', pathOf(name))
+        const answer = name === null ? null : await call<WorkflowAnswer>('GET', pathOf(name))
         if (answer && answer.savedAt !== savedAt) setTrouble({ is: 'stale', by: answer.savedBy })
         return answer?.savedAt ?? null
       }),
@@ -122,7 +116,7 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
 
   const takeTheirs = async (): Promise<Workflow | null> => {
     const { name } = latest.current.kept
-    const answer = name === null ? null : await call<Answer>('GET', pathOf(name)).catch(() => null)
+    const answer = name === null ? null : await call<WorkflowAnswer>('GET', pathOf(name)).catch(() => null)
     if (!answer) return null
     keep({ name: answer.name, text: JSON.stringify(answer.draft), savedAt: answer.savedAt })
     setTrouble(null)
@@ -141,7 +135,7 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
 
 const pathOf = (name: string) => `/api/v1${pageOf(name)}`
 
-function putDraft(document: Workflow, { name, savedAt }: Kept, over: boolean): Promise<Answer> {
+function putDraft(document: Workflow, { name, savedAt }: Kept, over: boolean): Promise<WorkflowAnswer> {
   if (name === null) return call('PUT', `${pathOf(document.name)}?new`, document)
   return call('PUT', pathOf(name), document, undefined, over || savedAt === null ? {} : { 'if-match': `"${savedAt}"` })
 }

@@ -5,6 +5,7 @@ import Link from 'next/link'
 import { toast } from 'sonner'
 import type { Wording } from '@/core/conditions/sentence'
 import { faultOf } from '@/core/must'
+import type { TrialAnswer } from '@/engine/answers/trial'
 import { call, Refusal } from '../api'
 import { Button } from '../parts/button'
 import { StateMark } from '../parts/state-mark'
@@ -12,25 +13,7 @@ import { Time } from '../parts/time'
 import type { Sample } from './evidence'
 import { TrialRun } from './trial-run'
 
-interface RunOfTrial {
-  readonly id: number
-  readonly title: string
-  readonly state: string
-  readonly why: string
-  readonly error: string | null
-  readonly at: string
-  readonly messages: number
-  readonly sent: number
-}
-
-export interface ShownTrial {
-  readonly id: number
-  readonly record: number | null
-  readonly to: string
-  readonly until: string
-  readonly armed: boolean
-  readonly runs: readonly RunOfTrial[]
-}
+export type ShownTrial = TrialAnswer
 
 const LOOK_EVERY_MS = 1_000
 

@@ -2,16 +2,12 @@
 
 import Link from 'next/link'
 import type { Workflow } from '@/core/document/document'
+import type { ExampleAnswer } from '@/engine/answers/lines'
 import { pageOf } from '../editor/standing'
 import { type Asked, useAsked } from '../parts/queries'
 import { counted } from '../today/summary'
 
-/** How an example fares, as the API tells it. */
-export interface ShownExample {
-  readonly name: string
-  readonly passes: boolean
-  readonly shortfalls: readonly string[]
-}
+export type ShownExample = ExampleAnswer
 
 const AFTER_MS = 300
 

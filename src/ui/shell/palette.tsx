@@ -5,17 +5,11 @@ import { Command } from 'cmdk'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { useDebounce } from 'use-debounce'
+import type { FoundAnswer } from '@/engine/answers/lines'
 import { call } from '../api'
 import { Time } from '../parts/time'
 import { useGo } from './leaving'
 import { placesOf } from './places'
-
-interface Found {
-  readonly kind: string
-  readonly title: string
-  readonly href: string
-  readonly at?: string
-}
 
 const OPEN = 'rappel:palette'
 
@@ -110,12 +104,12 @@ function useOpening(setOpen: (open: boolean) => void): void {
   }, [setOpen])
 }
 
-function useFound(text: string, open: boolean): readonly Found[] {
+function useFound(text: string, open: boolean): readonly FoundAnswer[] {
   const [wanted] = useDebounce(text.trim(), AFTER_TYPING_MS)
   const isAsked = open && wanted.length >= 2
   const { data } = useQuery({
     queryKey: ['find', wanted],
-    queryFn: ({ signal }) => call<{ found: Found[] }>('GET', `/api/v1/find?text=${encodeURIComponent(wanted)}`, undefined, signal),
+    queryFn: ({ signal }) => call<{ found: FoundAnswer[] }>('GET', `/api/v1/find?text=${encodeURIComponent(wanted)}`, undefined, signal),
     enabled: isAsked,
     placeholderData: keepPreviousData,
   })

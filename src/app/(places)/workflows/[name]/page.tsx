@@ -2,8 +2,10 @@ import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
+import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
-import { standingOf, visibleRow } from '@/app/_server/workflows'
+import { visibleRow } from '@/app/_server/workflows'
+import { standingAnswer } from '@/engine/answers/workflow'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 
 type Params = { params: Promise<{ name: string }> }
@@ -16,7 +18,7 @@ export default async function WorkflowPage({ params }: Params) {
   const actor = await visitor('PAGE /workflows/[name]')
   const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
-  const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email), standingOf(row)])
+  const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email), standingAnswer(pool(), row)])
   const { name, draft, draft_saved_at } = row
   return <BriefEditor key={name} workflow={{ document: draft, name, savedAt: draft_saved_at.toISOString(), ...standing }} setting={setting} />
 }

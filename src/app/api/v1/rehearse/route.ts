@@ -9,8 +9,8 @@ import { shaped } from '@/app/_server/shape'
 import { streamed } from '@/app/_server/streamed'
 import { findingsOf, onlyAddress, savedUnder, visibleRow, workflowOf } from '@/app/_server/workflows'
 import { warningsOf } from '@/core/rehearsal/warnings'
+import { toldRehearsal } from '@/engine/answers/rehearsal'
 import { spanOfDays } from '@/engine/evidence'
-import { toldRehearsal } from '@/engine/rehearsal/told'
 import { listWorkflows } from '@/store/workflows'
 
 const MOST_DAYS = 366

@@ -2,13 +2,14 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { findingsOf, rowOf, seenAt, shown, standingOf, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { findingsOf, rowOf, seenAt, visibleRow, workflowOf } from '@/app/_server/workflows'
+import { standingAnswer, workflowAnswer } from '@/engine/answers/workflow'
 import { transaction } from '@/store/database'
 import { deleteWorkflow, readWorkflowRow, saveDraft } from '@/store/workflows'
 
 export const GET = route('GET /api/v1/workflows/[name]', async ({ actor, params }) => {
   const row = await rowOf(actor, params.name)
-  return { ...shown(row), ...(await standingOf(row)) }
+  return { ...workflowAnswer(row), ...(await standingAnswer(pool(), row)) }
 })
 
 /**
@@ -22,7 +23,7 @@ export const PUT = route('PUT /api/v1/workflows/[name]', async ({ actor, params,
   const body = objectOf(await json())
   const workflow = await workflowOf({ ...body, name: body.name ?? name })
   const row = await transaction(pool(), (db) => saveDraft(db, name, workflow, actor.person, { seen: seenAt(request), keeper }))
-  return { ...shown(row), review: await findingsOf(workflow, row.keeper_email) }
+  return { ...workflowAnswer(row), review: await findingsOf(workflow, row.keeper_email) }
 })
 
 export const DELETE = route('DELETE /api/v1/workflows/[name]', async ({ actor, params }) => {

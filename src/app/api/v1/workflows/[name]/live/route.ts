@@ -3,8 +3,9 @@ import { requireExamples } from '@/app/_server/examples'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { requireRunnable, rowOf, shown } from '@/app/_server/workflows'
+import { requireRunnable, rowOf } from '@/app/_server/workflows'
 import { faultOf } from '@/core/must'
+import { workflowAnswer } from '@/engine/answers/workflow'
 import { putLive } from '@/store/workflows'
 
 const MOST_SAID = 2_000
@@ -15,7 +16,7 @@ export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, 
   const findings = await requireRunnable(row.draft, row.keeper_email, 409)
   const overruled = await requireExamples(row.draft, findings, readOverrule(await bytes(MOST_SAID * 4)))
   await putLive(pool(), row.name, actor.person, { overruled, checked: row.draft_saved_at })
-  return shown(await rowOf(actor, row.name))
+  return workflowAnswer(await rowOf(actor, row.name))
 })
 
 /** The reason in the body, or null. @throws Problem where the body is no such thing */

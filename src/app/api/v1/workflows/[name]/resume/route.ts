@@ -1,10 +1,11 @@
 import { pool } from '@/app/_server/environment'
 import { route } from '@/app/_server/route'
-import { rowOf, shown } from '@/app/_server/workflows'
+import { rowOf } from '@/app/_server/workflows'
+import { workflowAnswer } from '@/engine/answers/workflow'
 import { resumeWorkflow } from '@/store/workflows'
 
 export const POST = route('POST /api/v1/workflows/[name]/resume', async ({ actor, params }) => {
   const { name } = await rowOf(actor, params.name)
   await resumeWorkflow(pool(), name)
-  return shown(await rowOf(actor, name))
+  return workflowAnswer(await rowOf(actor, name))
 })

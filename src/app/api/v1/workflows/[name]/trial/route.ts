@@ -5,9 +5,9 @@ import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { requireRunnable, rowOf } from '@/app/_server/workflows'
+import { trialAnswer } from '@/engine/answers/trial'
 import { firstAdministrator } from '@/store/people'
-import { listRuns } from '@/store/runs'
-import { armTrial, endTrials, latestTrial, type Trial } from '@/store/trials'
+import { armTrial, endTrials, latestTrial } from '@/store/trials'
 
 const LONGEST = 60
 
@@ -23,17 +23,11 @@ async function tryerOf(actor: Actor): Promise<number> {
   return person
 }
 
-async function shown(trial: Trial) {
-  const { id, record, address, from_at, until_at, ended_at } = trial
-  const runs = await listRuns(pool(), { trial: id, limit: 100 })
-  return { id, record, to: address, from: from_at, until: until_at, armed: ended_at === null && until_at > new Date(), runs }
-}
-
 /** The newest trial of mine, with its runs; null where there was none. */
 export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, params }) => {
   const row = await rowOf(actor, params.name)
   const trial = await latestTrial(pool(), row.name, await tryerOf(actor))
-  return { trial: trial && (await shown(trial)) }
+  return { trial: trial && (await trialAnswer(pool(), trial)) }
 })
 
 /** Arms the draft for real, for one record or for my own changes; all its mail goes to me. */
@@ -43,7 +37,7 @@ export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor,
   const row = await rowOf(actor, params.name)
   await requireRunnable(row.draft, row.keeper_email, 409)
   const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes, checked: row.draft_saved_at })
-  return { trial: await shown(trial) }
+  return { trial: await trialAnswer(pool(), trial) }
 })
 
 /** Ends my trial of the workflow. */

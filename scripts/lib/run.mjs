@@ -1,4 +1,4 @@
-import { rmSync } from 'node:fs'
+import { existsSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './build.mjs'
 import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
@@ -92,6 +92,8 @@ export async function runWorker(readSecret) {
   const settings = readEnvironment()
   const databaseUrl = settings.databaseUrl ?? readSecret(join(settings.home, 'database-url'))
   if (!databaseUrl) fail(`There is no database to work on: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${settings.home} first.`)
+  if (!process.env.RAPPEL_KEY && !existsSync(join(settings.home, 'key')))
+    fail(`The key that secrets are sealed with is not at ${join(settings.home, 'key')}. Copy it from the home of the installation's first machine, or give it in RAPPEL_KEY.`)
   const processes = new Processes(null)
   await startWorker(processes, childEnvironment(settings, databaseUrl))
   say('One more worker is running. Ctrl-C stops it.')

@@ -27,7 +27,10 @@ const pool = createPool(must(DATABASE_URL), { max: 4 })
 try {
   ensureKey()
   const { stops, warnings } = await checkRole(pool)
-  if (stops.length) throw new Error(stops.join('\n'))
+  if (stops.length) {
+    process.stderr.write(`${stops.join('\n')}\n`)
+    process.exit(1)
+  }
   for (const sentence of warnings) say(sentence)
   await migrate(pool)
   for (const sentence of await sealSecrets(pool)) say(sentence)

@@ -29,7 +29,8 @@ export const PUT = route('PUT /api/v1/people/[email]', async ({ actor, params, j
   if (!isAddress(email)) throw new Problem(422, 'Not valid', `${JSON.stringify(email)} is not an e-mail address.`)
   const input = shaped(personSchema, await json(), 'The person was not changed.')
   const old = await personByEmail(pool(), email)
-  if (input.role !== undefined && input.role !== (old?.role ?? null)) requireProof(actor)
+  const isBack = input.active === true && old !== null && !old.active && old.role !== null
+  if (isBack || (input.role !== undefined && input.role !== (old?.role ?? null))) requireProof(actor)
   const { id } = await transaction(pool(), (db) => putPerson(db, email, input as PersonInput))
   return (await shownPeople()).find((p) => p.id === id)
 })

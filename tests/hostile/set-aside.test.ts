@@ -36,6 +36,7 @@ test('a change whose run cannot be written', async () => {
   await engine.startWorker()
   await until('the other mail', () => engine.room.store.list({}).length === 2)
   await until('the failed run', async () => (await listRuns(engine.pool, { state: 'failed', limit: 20 })).length === 1)
+  await until('what came of the mail', async () => !(await runs()).some(([state]) => state === 'mail waiting')) // it arrives before that is written
   expect(await runs()).toEqual(EXPECTED)
   expect(await many(engine.pool, 'select 1 from rappel.queue')).toEqual([])
 })

@@ -323,10 +323,10 @@ test('the question before going live says what the past would have sent, and wha
     actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B' }],
   })
   await expect(page.getByRole('region', { name: 'To consider' })).toBeVisible()
+  const consider = await page.getByRole('region', { name: 'To consider' }).getByRole('button').first().innerText()
   await page.getByRole('button', { name: 'Send it live' }).click()
   const question = page.getByRole('alertdialog')
   await expect(question).toContainText(/In the last 30 days it would have fired [\d,]+ times? and sent [\d,]+ mails?/)
-  const consider = await page.getByRole('region', { name: 'To consider' }).getByRole('button').first().innerText()
   await expect(question.getByRole('list', { name: 'To consider' })).toContainText(consider)
   await question.getByRole('button', { name: 'Not yet' }).click()
 })

@@ -8,6 +8,7 @@ export default defineConfig({
   globalTeardown: './tests/browser/teardown.ts',
   workers: 1, // two files at a time gain little where chromium and the servers share two cores
   fullyParallel: false,
+  retries: 1, // a browser on a busy machine may stumble once; what did is listed as flaky, and what does twice has failed
   timeout: 180_000,
   expect: { timeout: 20_000 }, // patience for a machine that is busy with other things; nothing here measures time
   reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],

@@ -12,6 +12,14 @@ const KNOCKS = { points: 300, duration: 60 }
 const AT_ONCE = 4
 const WAITING = 60
 
+/** Counts one. @throws Problem 429 with `why`, when there were too many of late */
+async function take(limiter: RateLimiterMemory, who: string, why: string): Promise<void> {
+  await limiter.consume(who).catch((rejected: { msBeforeNext: number }) => {
+    const seconds = Math.ceil(rejected.msBeforeNext / 1_000)
+    throw new Problem(429, 'Too many calls', `${why} Go on in ${seconds} s.`, {}, { 'retry-after': String(seconds) })
+  })
+}
+
 /** What one web process lets one person or token do. */
 export class Limits {
   private readonly calls: RateLimiterMemory
@@ -23,16 +31,7 @@ export class Limits {
 
   /** Counts a call. @throws Problem 429 when there were too many of late */
   async count(who: string): Promise<void> {
-    await this.calls.consume(who).catch((rejected: { msBeforeNext: number }) => {
-      const seconds = Math.ceil(rejected.msBeforeNext / 1_000)
-      throw new Problem(
-        429,
-        'Too many calls',
-        `That were more than ${this.most.points} calls within ${this.most.duration} s. Go on in ${seconds} s.`,
-        {},
-        { 'retry-after': String(seconds) },
-      )
-    })
+    await take(this.calls, who, `That were more than ${this.most.points} calls within ${this.most.duration} s.`)
   }
 
   /** Does long work, in turn where somebody has several under way. @throws Problem 429 when too many wait already */
@@ -67,10 +66,9 @@ export function limits(): Limits {
 
 /** Counts a call of somebody who is not signed in. @throws Problem 429 when there were too many of late from the same network address */
 export async function countKnock(caller: string): Promise<void> {
-  await kept('knocks', () => new RateLimiterMemory(KNOCKS))
-    .consume(caller)
-    .catch((rejected: { msBeforeNext: number }) => {
-      const seconds = Math.ceil(rejected.msBeforeNext / 1_000)
-      throw new Problem(429, 'Too many calls', `Too much was asked from ${caller}. Go on in ${seconds} s.`, {}, { 'retry-after': String(seconds) })
-    })
+  await take(
+    kept('knocks', () => new RateLimiterMemory(KNOCKS)),
+    caller,
+    `Too much was asked from ${caller}.`,
+  )
 }

@@ -15,6 +15,14 @@ export function wholeNumber(text: string | null, name: string, fallback?: number
   return value
 }
 
+/** A day of a query, as `YYYY-MM-DD`; undefined where it is not asked for. @throws Problem 422 when it is none */
+export function dayOf(query: URLSearchParams, name: string): string | undefined {
+  const text = query.get(name) || undefined
+  if (text && !(/^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(Date.parse(text))))
+    throw new Problem(422, 'Not valid', `${name} is a date as ISO 8601 writes it, such as 2026-11-25, not ${JSON.stringify(text)}.`)
+  return text
+}
+
 /** How many to list: at most 1000, 100 unless asked. */
 export function pageLimit(query: URLSearchParams): number {
   return Math.min(1_000, Math.max(1, wholeNumber(query.get('limit'), 'limit', 100)))

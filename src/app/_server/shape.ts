@@ -1,6 +1,19 @@
 import * as yup from 'yup'
 import { pointerOf } from '@/core/document/schema'
+import { isAddress } from '@/core/recipients/address'
 import { Problem } from './problem'
+
+/** A list of domains, such as `office.example`. */
+export const domains = () =>
+  yup
+    .array(
+      yup
+        .string()
+        .strict()
+        .required()
+        .test('domain', '${path} is not a domain such as office.example', (v) => isAddress(`someone@${v}`)),
+    )
+    .strict()
 
 /** Reads a body against a Yup schema. @throws Problem 422 with every breach, each with its JSON Pointer */
 export function shaped<T>(schema: yup.Schema<T>, input: unknown, refusal: string): T {

@@ -78,8 +78,8 @@ export class SignInLimits {
   }
 }
 
-/** An address as it is counted: as mail to it would be, whatever its letters and blanks. */
-const accountOf = ({ email }: Place) => email.normalize('NFKC').trim().toLowerCase().slice(0, 200)
+/** The one form of an address that signs in: as mail to it would be, whatever its letters and blanks. */
+export const accountOf = ({ email }: Pick<Place, 'email'>) => email.normalize('NFKC').trim().toLowerCase().slice(0, 200)
 
 const laneOf = (place: Place) => (place.device ? `device ${place.device}` : `${place.caller} ${accountOf(place)}`).slice(0, 240)
 

@@ -1,26 +1,19 @@
 import { cookies } from 'next/headers'
-import { pool, SESSION_COOKIE, signInLimits } from '@/app/_server/environment'
+import { pool, SESSION_COOKIE } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { refuseOtherSites, route } from '@/app/_server/route'
-import { callerOf, noteFailure, placeOf, startSession } from '@/app/_server/signing-in'
+import { callerOf, personByPassword, startSession } from '@/app/_server/signing-in'
 import { noteDeed } from '@/store/access/audit'
-import { checkPassword, closeSession, sessionPerson } from '@/store/access/sessions'
+import { closeSession, sessionPerson } from '@/store/access/sessions'
 
 /** Signs in with e-mail and password. Each try is counted before it is looked at, and from the sixth on it is answered slowly. */
 export const POST = route('POST /api/session', async ({ request, json }) => {
   refuseOtherSites(request)
   const { email, password } = objectOf(await json())
   if (typeof email !== 'string' || typeof password !== 'string') throw new Problem(422, 'Not valid', 'Give your e-mail and your password.')
-  const place = await placeOf(request, email)
-  if ((await signInLimits().admit(place)) === 'too many at once')
-    throw new Problem(429, 'Too many at once', 'Several tries to sign in with this e-mail are being slowed. Wait half a minute, then try once.', {}, { 'retry-after': '30' })
-  const person = await checkPassword(pool(), email, password)
-  if (!person) {
-    await noteFailure(request, email)
-    throw new Problem(401, 'Not signed in', 'The e-mail or the password is not right.')
-  }
-  await signInLimits().succeeded(place)
+  const person = await personByPassword(request, email, password, 'sign-in failed')
+  if (!person) throw new Problem(401, 'Not signed in', 'The e-mail or the password is not right.')
   await startSession(request, person, 'password')
   return { name: person.name }
 })

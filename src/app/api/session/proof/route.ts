@@ -1,9 +1,9 @@
-import { pool, signInLimits } from '@/app/_server/environment'
+import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { noteFailure, placeOf } from '@/app/_server/signing-in'
-import { checkPassword, hasPassword, proveSession } from '@/store/access/sessions'
+import { personByPassword } from '@/app/_server/signing-in'
+import { hasPassword, proveSession } from '@/store/access/sessions'
 
 /** Proves anew who one is, by one's password, before what is delicate. */
 export const POST = route('POST /api/session/proof', async ({ actor, request, json }) => {
@@ -12,13 +12,7 @@ export const POST = route('POST /api/session/proof', async ({ actor, request, js
   if (typeof password !== 'string') throw new Problem(422, 'Not valid', 'Give your password.')
   if (!(await hasPassword(pool(), actor.person)))
     throw new Problem(409, 'No password', 'You have no password here. Sign out and in again as you did before; for ten minutes nothing more is asked.')
-  const place = await placeOf(request, actor.email)
-  if ((await signInLimits().admit(place)) === 'too many at once') throw new Problem(429, 'Too many at once', 'Several tries are being slowed. Wait half a minute, then try once.')
-  if (!(await checkPassword(pool(), actor.email, password))) {
-    await noteFailure(request, actor.email, 'password not right')
-    throw new Problem(422, 'Not right', 'That is not your password.')
-  }
-  await signInLimits().succeeded(place)
+  if (!(await personByPassword(request, actor.email, password, 'password not right'))) throw new Problem(422, 'Not right', 'That is not your password.')
   await proveSession(pool(), actor.session)
   return new Response(null, { status: 204 })
 })

@@ -2,7 +2,7 @@ import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
+import { domains, shaped } from '@/app/_server/shape'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { readSettings, writeSettings } from '@/store/settings'
@@ -25,15 +25,7 @@ const settingsSchema = yup
       .noUnknown()
       .strict()
       .default(undefined),
-    sendingDomains: yup
-      .array(
-        yup
-          .string()
-          .strict()
-          .required()
-          .test('domain', '${path} is not a domain such as office.example', (v) => isAddress(`someone@${v}`)),
-      )
-      .strict(),
+    sendingDomains: domains(),
     whyFooter: yup.boolean().strict(),
     whyDays: yup.number().strict().integer().min(0).max(3_650),
     idleMinutes: yup.number().strict().integer().min(5).max(20_160),

@@ -1,11 +1,11 @@
-import { pool, signInLimits } from '@/app/_server/environment'
+import { pool } from '@/app/_server/environment'
 import { requireGoodPassword } from '@/app/_server/passwords'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { noteFailure, placeOf } from '@/app/_server/signing-in'
+import { personByPassword } from '@/app/_server/signing-in'
 import { tellOfChange } from '@/store/access/account-links'
-import { checkPassword, hasPassword, proveSession, setPassword } from '@/store/access/sessions'
+import { hasPassword, proveSession, setPassword } from '@/store/access/sessions'
 import { transaction } from '@/store/database'
 
 /** Changes one's own password; one's other sessions end. Whoever has none yet gives none as the old one, and proved of late who they are. */
@@ -16,13 +16,7 @@ export const PUT = route('PUT /api/v1/account/password', async ({ actor, request
   const say = (message: string) => new Problem(422, 'Not valid', message, { problems: [{ code: 'not right', path: '/old', message }] })
   if (await hasPassword(pool(), person)) {
     if (typeof old !== 'string') throw say('Give the password you have now.')
-    const place = await placeOf(request, email)
-    if ((await signInLimits().admit(place)) === 'too many at once') throw new Problem(429, 'Too many at once', 'Several tries are being slowed. Wait half a minute, then try once.')
-    if (!(await checkPassword(pool(), email, old))) {
-      await noteFailure(request, email, 'password not right')
-      throw say('That is not the password you have now.')
-    }
-    await signInLimits().succeeded(place)
+    if (!(await personByPassword(request, email, old, 'password not right'))) throw say('That is not the password you have now.')
   } else if (!actor.isProved) throw say('Sign out and in again as you did before, then choose a password.')
   const chosen = await requireGoodPassword(password, { name, email })
   await transaction(pool(), async (db) => {

@@ -3,8 +3,7 @@ import { pool } from '@/app/_server/environment'
 import { discover, isIssuer } from '@/app/_server/openid'
 import { Problem } from '@/app/_server/problem'
 import { requireProof, route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
-import { isAddress } from '@/core/recipients/address'
+import { domains, shaped } from '@/app/_server/shape'
 import { readOpenId, removeOpenId, writeOpenId } from '@/store/access/openid'
 import { transaction } from '@/store/database'
 
@@ -18,18 +17,7 @@ const openIdSchema = yup
     clientId: text().required(),
     clientSecret: yup.string().strict().max(1_000),
     label: text().max(60).required(),
-    domains: yup
-      .array(
-        yup
-          .string()
-          .strict()
-          .required()
-          .test('domain', '${path} is not a domain such as office.example', (v) => isAddress(`someone@${v}`)),
-      )
-      .strict()
-      .min(1)
-      .max(50)
-      .required(),
+    domains: domains().min(1).max(50).required(),
   })
   .noUnknown()
   .strict()

@@ -1,4 +1,6 @@
 import type { Pool } from 'pg'
+import type { Change } from '@/core/changes/change'
+import { changeOccasion } from '@/core/cues/occasion'
 import { faultOf } from '@/core/must'
 import { forgetAttempt, noteAttempt } from '@/store/attempts'
 import { claimLate, hasLate } from '@/store/catch-up'
@@ -9,8 +11,10 @@ import { readGeneration } from '@/store/workflows'
 import type { Apart } from './apart/apart'
 import { SlowOnes } from './apart/patience'
 import type { Clock } from './clock'
-import { decide, fire, type Pair } from './fire'
-import { type Post, persist } from './persist'
+import { type Deciding, decide, fire, type Pair } from './fire'
+import { followStays } from './occasions/follow'
+import { Versions } from './occasions/versions'
+import { type Firing, type Post, persist } from './persist'
 import { compileVersion, type LiveWorkflow, loadProgram, type Program } from './program'
 import { type Handled, setAside, setLateAside } from './set-aside'
 import type { Tell } from './tell'
@@ -33,6 +37,8 @@ export class Dispatcher {
   /** The last change handled of each shard; where that is rolled back after all, only the note of the next attempt is a later one's. */
   private readonly handled = new Map<number, number>()
   private readonly slow = new SlowOnes()
+  /** Versions by themselves: of what waited, of timetables, of what is run by hand. */
+  readonly versions = new Versions()
 
   constructor(
     private readonly pool: Pool,
@@ -70,12 +76,27 @@ export class Dispatcher {
       }
       const apart = tries >= APART_FROM ? this.apart : null
       const changes = await claimChanges(db, shard, apart ? 1 : limit, program.surroundings.schema)
-      const firings = await decide(db, program, changes, { apart, slow: this.slow })
+      const fired = await decide(db, program, changes, { apart, slow: this.slow })
       const last = changes.at(-1)?.id
+      const firings = program.anyStays ? await this.withStays(db, program, changes, fired) : fired
       await persist(db, firings, this.post(program))
       if (last !== undefined) this.handled.set(shard, last)
       return { changes: changes.length, runs: firings.length }
     })
+  }
+
+  /** Lets changes begin and end what is to stay so; answers what fires at once, and what had stayed so before one of them came. */
+  private async withStays(db: Queryable, program: Program, changes: readonly Change[], fired: readonly Firing[]): Promise<Firing[]> {
+    const begins = ({ live, settled }: Firing) => live.stays !== null && live.stays !== undefined && 'plan' in settled
+    const followed = await followStays(db, program, changes, fired.filter(begins), this.versions)
+    const stayed = followed.pairs.length ? await fire(db, program, followed.pairs, this.deciding) : []
+    await followed.close(stayed)
+    return [...fired.filter((f) => !begins(f)), ...stayed]
+  }
+
+  /** How occasions are decided about here. */
+  get deciding(): Deciding {
+    return { apart: null, slow: this.slow }
   }
 
   /** Takes as many changes as a batch has, each in a transaction of its own; one that cannot be handled is set aside. */
@@ -126,7 +147,7 @@ export class Dispatcher {
         const key = `${workflow} ${version}`
         const live = versions.get(key) ?? (await compileVersion(db, workflow, version, program.surroundings))
         versions.set(key, live)
-        pairs.push({ live, change })
+        pairs.push({ live, occasion: changeOccasion(change) })
       }
       const firings = await fire(db, program, pairs, { apart: null, slow: this.slow })
       await persist(

@@ -1,4 +1,3 @@
-import { completeChange, readTyped } from '@/core/changes/typed'
 import type { Example, Saw, Workflow } from '@/core/document/document'
 import { judge, outcomeOf } from '@/core/examples/judge'
 import { type Group, type Need, needKey } from '@/core/paths/lookups'
@@ -8,6 +7,7 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import { loadNeedsAsOf, type Position, positionAt } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
 import { loadNeeds } from '@/store/lookups'
+import { readAsked } from './occasions/asked'
 import type { Load } from './settle'
 import { tryWorkflow } from './try'
 
@@ -31,9 +31,11 @@ async function runExample(db: Queryable, workflow: Workflow, example: Example, s
   const table = surroundings.schema.get(workflow.table)
   if (!table) return failed([`There is no table ${workflow.table}.`])
   const at = example.asOf ? new Date(example.asOf) : new Date()
-  const read = readTyped({ ...example.change }, table, { by: { kind: 'system', person: null, name: 'the example' }, at, people: surroundings.people })
+  const setting = { by: { kind: 'system' as const, person: null, name: 'the example' }, at, people: surroundings.people }
+  const load = example.asOf ? await frozenLoad(db, at, example.saw, surroundings) : undefined
+  const read = await readAsked(db, workflow, example, surroundings, setting, load)
   if ('problems' in read) return failed(read.problems.map((p) => p.message))
-  const tried = await tryWorkflow(db, workflow, completeChange(table, read.typed), surroundings, example.asOf ? await frozenLoad(db, at, example.saw, surroundings) : undefined)
+  const tried = await tryWorkflow(db, workflow, read.occasion, surroundings, load)
   if ('fault' in tried) return failed([`The run would fail: ${tried.fault}`])
   return failed(judge(example.expect, outcomeOf(tried.plan), surroundings.schema), tried.plan)
 }

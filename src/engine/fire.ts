@@ -1,6 +1,7 @@
 import type { Change } from '@/core/changes/change'
 import { fallsInto } from '@/core/changes/snapshot'
 import type { Facts } from '@/core/conditions/compile'
+import { changeOccasion, type Occasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
 import { LoadedLookups } from '@/core/paths/lookups'
 import { titleOf } from '@/core/values/tables'
@@ -29,10 +30,10 @@ export interface Deciding {
   readonly slow: SlowOnes
 }
 
-/** A workflow and a change that it may fire for. */
+/** A workflow and an occasion that it may fire on. */
 export interface Pair {
   readonly live: LiveWorkflow
-  readonly change: Change
+  readonly occasion: Occasion
 }
 
 /** Decides about changes: which workflows fire, and what comes of it. */
@@ -42,7 +43,8 @@ export async function decide(db: Queryable, program: Program, changes: readonly 
   const turns = new Turns()
   for (const change of changes) {
     await turns.next()
-    for (const live of sieve.candidates(change, program.byTable.get(change.table) ?? [])) if (isInForce(live, change)) pairs.push({ live, change })
+    const occasion = changeOccasion(change)
+    for (const live of sieve.candidates(change, program.byTable.get(change.table) ?? [])) if (isInForce(live, change)) pairs.push({ live, occasion })
   }
   return fire(db, program, pairs, deciding)
 }
@@ -52,18 +54,18 @@ export function isInForce({ from, to, trial }: LiveWorkflow, change: Pick<Change
   return fallsInto(change.transaction, from, to) && (!trial || isTried(trial, change))
 }
 
-/** Evaluates workflows against the changes they may care for; answers those that fire, or cannot. */
+/** Evaluates workflows against the occasions they may care for; answers those that fire, or cannot. */
 export async function fire(db: Queryable, program: Program, pairs: readonly Pair[], { apart, slow }: Deciding): Promise<Firing[]> {
   const candidates: (Candidate & { live: LiveWorkflow })[] = []
   const broken: (Pair & { settled: Settled })[] = []
-  for (const { live, change } of pairs) {
-    if (live.compiled) candidates.push({ live, compiled: live.compiled, change })
-    else broken.push({ live, change, settled: { fault: must(live.fault) } })
+  for (const { live, occasion } of pairs) {
+    if (live.compiled) candidates.push({ live, compiled: live.compiled, occasion })
+    else broken.push({ live, occasion, settled: { fault: must(live.fault) } })
   }
   const settled = apart ? await settleApart(apart, candidates) : await settleHere(db, program, candidates, slow)
-  const fired = candidates.flatMap(({ live, change }, i) => {
+  const fired = candidates.flatMap(({ live, occasion }, i) => {
     const outcome = must(settled[i])
-    return 'fault' in outcome || outcome.plan.fires ? [{ live, change, settled: asTried(live, outcome) }] : []
+    return 'fault' in outcome || outcome.plan.fires ? [{ live, occasion, settled: asTried(live, outcome) }] : []
   })
   return chained(db, [...fired, ...broken], program)
 }
@@ -83,9 +85,9 @@ async function settleHere(db: Queryable, program: Program, candidates: readonly 
 /** The same one after the other in a process apart; what ends that twice fails in words. */
 async function settleApart(apart: Apart, candidates: readonly Candidate[]): Promise<Settled[]> {
   const settled: Settled[] = []
-  for (const [i, { compiled, change }] of candidates.entries()) {
+  for (const [i, { compiled, occasion }] of candidates.entries()) {
     settled.push(
-      await apart.run('decide', { workflow: compiled.workflow, change, key: String(i) }).catch((error: unknown) => {
+      await apart.run('decide', { workflow: compiled.workflow, occasion, key: String(i) }).catch((error: unknown) => {
         if (isTooMuch(error)) return { fault: error.message }
         throw error
       }),
@@ -101,19 +103,29 @@ export function asTried({ trial }: LiveWorkflow, settled: Settled): Settled {
 
 /** Adds to each firing the chain of runs behind it: drops those that would fire again for the same record, and stops what goes too deep. */
 async function chained(db: Queryable, fired: readonly (Pair & { settled: Settled })[], program: Program): Promise<Firing[]> {
-  const causes = [...new Set(fired.map((f) => f.change.run).filter((run): run is number => run !== null))]
+  const causes = [...new Set(fired.map((f) => f.occasion.run).filter((run): run is number => run !== null))]
   const chains = await readChains(db, causes)
-  return fired.flatMap(({ live, change, settled }) => {
-    const table = program.surroundings.schema.get(change.table)
-    const title = table ? titleOf(table, change.after ?? change.before ?? {}) : `${change.table} ${change.record}`
-    const behind = (change.run === null ? undefined : chains.get(change.run)) ?? []
-    const isAgain = behind.some((link) => link.workflow === live.workflow && link.table === change.table && link.record === change.record)
+  return fired.flatMap(({ live, occasion, settled }) => {
+    const title = titleOfOccasion(occasion, program, settled)
+    const { table, record } = occasion
+    const behind = (occasion.run === null ? undefined : chains.get(occasion.run)) ?? []
+    const isAgain = record !== null && behind.some((link) => link.workflow === live.workflow && link.table === table && link.record === record)
     if (isAgain && !live.refire) return []
-    const chain: ChainLink[] = [...behind, { workflow: live.workflow, name: live.name, table: change.table, record: change.record }]
-    if (change.depth < MAX_DEPTH) return [{ live, change, title, settled, chain }]
+    const chain: ChainLink[] = [...behind, { workflow: live.workflow, name: live.name, table, record }]
+    if (occasion.depth < MAX_DEPTH) return [{ live, occasion, title, settled, chain }]
     const loop = `Stopped: loop. ${chain.map((link) => link.name).join(' → ')} set one another off ${MAX_DEPTH} times.`
-    return [{ live, change, title, settled: { fault: loop }, chain, outcome: 'stopped' as const }]
+    return [{ live, occasion, title, settled: { fault: loop }, chain, outcome: 'stopped' as const }]
   })
+}
+
+/** What a run is called: its record's title, or what it is for. */
+function titleOfOccasion(occasion: Occasion, { surroundings }: Program, settled: Settled): string {
+  const { table: name, record } = occasion
+  const table = surroundings.schema.get(name)
+  if (record !== null) return table ? titleOf(table, occasion.after ?? occasion.before ?? {}) : `${name} ${record}`
+  const label = table?.label ?? name
+  if (occasion.kind === 'tick' && occasion.owner !== null) return ('plan' in settled && settled.plan.whose) || `${label} of person ${occasion.owner}`
+  return occasion.kind === 'press' && occasion.per === 'all' ? `${label}: ${occasion.records.length}` : occasion.kind === 'press' ? 'No record' : label
 }
 
 const NOTHING: ReadonlyMap<string, unknown> = new Map()

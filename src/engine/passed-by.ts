@@ -1,3 +1,4 @@
+import { changeOccasion } from '@/core/cues/occasion'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { readPassedBy } from '@/store/catch-up'
@@ -25,7 +26,7 @@ export async function forecastPassedBy(db: Queryable, name: string, surroundings
   let [firings, failing, messages] = [0, 0, 0]
   if (document) {
     const compiled = compileWorkflow(document, surroundings)
-    const candidates = changes.map((change) => ({ compiled, change }))
+    const candidates = changes.map((change) => ({ compiled, occasion: changeOccasion(change) }))
     for (const outcome of await settle(db, candidates, false, { setting: surroundings, dry: true }, { stopwatch: new Stopwatch(APART) })) {
       if ('fault' in outcome) failing++
       else if (outcome.plan.fires) firings++

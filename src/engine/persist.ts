@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { Change } from '@/core/changes/change'
+import type { Occasion } from '@/core/cues/occasion'
 import { signWhyFooter } from '@/core/message/footer'
 import { faultOf } from '@/core/must'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
@@ -11,14 +12,15 @@ import { createRecord, updateRecord } from '@/store/records'
 import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
+import { keptOf } from './occasions/kept'
 import type { LiveWorkflow } from './program'
 import type { Settled } from './settle'
 import { whyKey } from './why-key'
 
-/** A workflow that fires for a change, with what came of its evaluation. */
+/** A workflow that fires on an occasion, with what came of its evaluation. */
 export interface Firing {
-  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'>
-  readonly change: Change
+  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'> & Partial<Pick<LiveWorkflow, 'stays'>>
+  readonly occasion: Occasion
   readonly title: string
   readonly settled: Settled
   /** The runs behind it and itself. */
@@ -109,7 +111,7 @@ async function write(db: Queryable, firings: readonly Firing[], post: Post, wait
   )
   if (waiting) return
   const plans = firings.flatMap((f) => {
-    const run = ids.get(runKey({ workflow: f.live.workflow, change_id: f.change.id, trial: f.live.trial?.id ?? null }))
+    const run = ids.get(runKey({ workflow: f.live.workflow, key: f.occasion.key, trial: f.live.trial?.id ?? null }))
     return run !== undefined && 'plan' in f.settled && f.outcome === undefined ? [{ run, firing: f, plan: f.settled.plan }] : []
   })
   for (const { run, firing, plan } of plans) await writeRecords(db, run, firing, plan.writes)
@@ -132,19 +134,19 @@ async function sendPlans(db: Queryable, plans: readonly { run: number; firing: F
         people,
         title,
         body: text,
-        tbl: firing.change.table,
-        rec: firing.change.record,
+        tbl: firing.occasion.record === null ? null : firing.occasion.table,
+        rec: firing.occasion.record,
         created_at: now,
       })),
     ),
   )
 }
 
-/** Makes a run's writes in its name, one deeper than the change that caused it. @throws Error of the database */
-async function writeRecords(db: Queryable, run: number, { live, change }: Firing, writes: readonly Write[]): Promise<void> {
+/** Makes a run's writes in its name, one deeper than the occasion that caused it. @throws Error of the database */
+async function writeRecords(db: Queryable, run: number, { live, occasion }: Firing, writes: readonly Write[]): Promise<void> {
   if (writes.length === 0) return
   await limitLockWaits(db)
-  await actAs(db, { by: { kind: 'system', person: null, name: live.name }, run, depth: change.depth + 1 })
+  await actAs(db, { by: { kind: 'system', person: null, name: live.name }, run, depth: occasion.depth + 1 })
   for (const w of writes) {
     if (w.do === 'create') await createRecord(db, { name: w.table }, w.image)
     else await updateRecord(db, { name: w.table }, w.id, w.set)
@@ -157,7 +159,7 @@ export async function performRun(db: Queryable, run: number, firing: Firing, pla
   await sendPlans(db, [{ run, firing, plan }], post.clock(), post)
 }
 
-function runOf({ live, change, title, settled, chain, outcome, late }: Firing, now: Date): NewRun {
+function runOf({ live, occasion, title, settled, chain, outcome, late }: Firing, now: Date): NewRun {
   const plan = 'plan' in settled ? settled.plan : nothing('not looked at', '')
   const fault = 'fault' in settled ? settled.fault : null
   const state: RunOutcome = outcome ?? (fault === null ? 'done' : 'failed')
@@ -165,29 +167,34 @@ function runOf({ live, change, title, settled, chain, outcome, late }: Firing, n
     workflow: live.workflow,
     version: live.version,
     trial: live.trial?.id ?? null,
-    change_id: change.id,
-    tbl: change.table,
-    rec: change.record,
+    kind: occasion.kind,
+    key: occasion.key,
+    change_id: occasion.change?.id ?? null,
+    occasion: keptOf(occasion),
+    tbl: occasion.table,
+    rec: occasion.record,
     title,
     state,
     why: state === 'done' ? plan.why : state === 'stopped' ? 'Stopped: loop.' : 'The run failed and did nothing.',
     error: fault,
-    trace: traceOf(change, plan),
+    trace: traceOf(occasion, plan),
     chain,
     next_at: null,
-    ...(late ? { late } : {}),
-    depth: change.depth,
-    changed_at: change.at,
+    ...(late || (occasion.kind === 'tick' && occasion.late) ? { late: true } : {}),
+    depth: occasion.depth,
+    changed_at: occasion.at,
     at: now,
   }
 }
 
 /** What a run keeps of what it looked at and did. */
-export function traceOf(change: Change, plan: Plan): Trace {
-  const { id, kind, by, changed, before, after } = change
+export function traceOf(occasion: Occasion, plan: Plan): Trace {
+  const { change } = occasion
+  const kept = keptOf(occasion)
   const addresses = (list: PlannedMessage['to']) => list.map((m) => m.address)
   return {
-    change: { id, kind, at: change.at.toISOString(), by, changed, before, after },
+    ...(kept ? { occasion: { kind: occasion.kind, ...kept } } : {}),
+    change: change && pick(change),
     clauses: plan.clauses,
     messages: plan.messages.map((m) => ({ action: m.action, path: m.path, subject: m.subject, to: addresses(m.to), cc: addresses(m.cc), bcc: addresses(m.bcc) })),
     notes: plan.notes,
@@ -196,7 +203,10 @@ export function traceOf(change: Change, plan: Plan): Trace {
   }
 }
 
-function messageOf(planned: PlannedMessage, run: number, { live, change }: Firing, now: Date, { baseUrl, whySecret }: Post): NewMessage {
+/** What a trace keeps of a change. */
+const pick = ({ id, kind, at, by, changed, before, after }: Change) => ({ id, kind, at: at.toISOString(), by, changed, before, after })
+
+function messageOf(planned: PlannedMessage, run: number, { live, occasion }: Firing, now: Date, { baseUrl, whySecret }: Post): NewMessage {
   const domain = planned.from.address.slice(planned.from.address.lastIndexOf('@') + 1)
   const messageId = `<${randomUUID()}@${domain}>`
   const { html, text } = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
@@ -205,8 +215,8 @@ function messageOf(planned: PlannedMessage, run: number, { live, change }: Firin
     run,
     workflow: live.workflow,
     action: planned.action,
-    tbl: planned.about.table,
-    rec: planned.about.id,
+    tbl: planned.about?.table ?? null,
+    rec: planned.about?.id ?? null,
     message_id: messageId,
     sender: planned.from,
     reply_to: planned.replyTo,
@@ -215,7 +225,7 @@ function messageOf(planned: PlannedMessage, run: number, { live, change }: Firin
     body: text,
     priority: planned.priority,
     attachments: planned.attachments.length ? planned.attachments : null,
-    changed_at: change.at,
+    changed_at: occasion.at,
     created_at: now,
     recipients: [...part('to'), ...part('cc'), ...part('bcc')],
   }

@@ -1,8 +1,9 @@
 import { parseSnapshot, type Snapshot } from '@/core/changes/snapshot'
 import type { Wording } from '@/core/conditions/sentence'
-import type { Workflow } from '@/core/document/document'
+import type { Cue, Workflow } from '@/core/document/document'
 import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
+import { type Duration, readDuration } from '@/core/values/duration'
 import { type CompiledWorkflow, compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { signingSecret } from '@/store/access/secrets'
@@ -11,6 +12,7 @@ import { listLibrary } from '@/store/files'
 import { listChannels } from '@/store/notices'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
+import { anyStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
 import { readArmedTrials, type Trial } from '@/store/trials'
@@ -26,6 +28,9 @@ export interface LiveWorkflow {
   /** Why it could not be compiled any more; each of its changes then makes a failed run that says so. */
   readonly fault: string | null
   readonly refire: boolean
+  /** How long its conditions must hold before it fires; what is compiled then only decides whether they became true. */
+  readonly stays: Duration | null
+  readonly kind: Cue['kind']
   readonly table: string
   readonly from: Snapshot
   readonly to: Snapshot | null
@@ -37,7 +42,10 @@ export interface LiveWorkflow {
 export interface Program {
   readonly generation: number
   readonly surroundings: Surroundings
+  /** Those that wait for changes of records, by the records' table. */
   readonly byTable: ReadonlyMap<string, readonly LiveWorkflow[]>
+  /** Whether changes may begin or break what is to stay so. */
+  readonly anyStays: boolean
   /** What links to "why you got this" are signed with. */
   readonly whySecret: string
 }
@@ -92,14 +100,31 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
   const generation = await readGeneration(db)
   const surroundings = await readSurroundings(db, baseUrl)
   const byTable = new Map<string, LiveWorkflow[]>()
-  const stretches = (await readLiveStretches(db)).map((stretch) => compileStretch(stretch, surroundings))
-  const trials = (await readArmedTrials(db)).map((trial) => compileTrial(trial, surroundings))
-  for (const live of [...stretches, ...trials]) {
+  const stretches = (await readLiveStretches(db)).map((stretch) => forChanges(stretch.document, compileStretch(stretch, surroundings), surroundings))
+  const trials = (await readArmedTrials(db)).map((trial) => forChanges(trial.document, compileTrial(trial, surroundings), surroundings))
+  const waiting = [...stretches, ...trials].filter((live) => live.kind === 'record')
+  for (const live of waiting) {
     const list = byTable.get(live.table)
     if (list) list.push(live)
     else byTable.set(live.table, [live])
   }
-  return { generation, surroundings, byTable, whySecret: await signingSecret(db, 'why') }
+  return { generation, surroundings, byTable, anyStays: waiting.some((live) => live.stays) || (await anyStays(db)), whySecret: await signingSecret(db, 'why') }
+}
+
+/** A version as changes are evaluated with it: where something is to stay so first, only whether it became true. */
+function forChanges(document: Workflow, live: LiveWorkflow, surroundings: Surroundings): LiveWorkflow {
+  return live.stays ? { ...live, ...compileDocument(decidingOnly(document), surroundings) } : live
+}
+
+/** A workflow that only decides whether it fires. */
+export function decidingOnly({ bringIn: _b, values: _v, ...rest }: Workflow): Workflow {
+  return { ...rest, actions: [] }
+}
+
+/** How long a workflow's conditions must hold before it fires; null where it fires at once. */
+export function staysOf({ cue }: Workflow): Duration | null {
+  const read = cue.kind === 'record' && cue.stays !== undefined ? readDuration(cue.stays) : null
+  return read && 'duration' in read ? read.duration : null
 }
 
 /** One version of a workflow, compiled by itself, for a run that has waited. */
@@ -115,6 +140,8 @@ function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveW
     name,
     version,
     refire: document.refire ?? false,
+    stays: staysOf(document),
+    kind: document.cue.kind,
     table: document.table,
     from: parseSnapshot(stretch.from),
     to: stretch.to ? parseSnapshot(stretch.to) : null,
@@ -133,6 +160,8 @@ export function compileTrial(trial: Trial, surroundings: Surroundings): LiveWork
     name,
     version: TRIAL_VERSION,
     refire: document.refire ?? false,
+    stays: staysOf(document),
+    kind: document.cue.kind,
     table: document.table,
     from: parseSnapshot(trial.from),
     to: null,

@@ -1,3 +1,4 @@
+import { changeOccasion } from '@/core/cues/occasion'
 import { notWaitedFor } from '@/core/cues/record'
 import { nothing } from '@/core/workflow/plan'
 import { takeLate } from '@/store/catch-up'
@@ -37,7 +38,7 @@ export async function setLateAside(db: Queryable, post: Post, why: string): Prom
 
 /** Whether a workflow's cue is of the kind; its conditions are what could not be looked at. */
 function mayWait({ compiled }: LiveWorkflow, change: BareChange): boolean {
-  return !compiled || notWaitedFor(compiled.cue, compiled.table.name, { ...change, changed: null }) === null
+  return compiled?.cue.kind !== 'record' || notWaitedFor(compiled.cue, compiled.table.name, { ...change, changed: null }) === null
 }
 
 function failedRun(live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'>, change: BareChange, error: string, { clock }: Post): NewRun {
@@ -46,14 +47,17 @@ function failedRun(live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 't
     workflow: live.workflow,
     version: live.version,
     trial: live.trial?.id ?? null,
+    kind: 'change',
+    key: String(id),
     change_id: id,
+    occasion: null,
     tbl: table,
     rec: record,
     title: `${table} ${record}`,
     state: 'failed',
     why: 'The run failed and did nothing.',
     error,
-    trace: traceOf({ ...change, before: null, after: null, changed: [] }, nothing('not looked at', '')),
+    trace: traceOf(changeOccasion({ ...change, before: null, after: null, changed: [] }), nothing('not looked at', '')),
     chain: [{ workflow: live.workflow, name: live.name, table, record }],
     next_at: null,
     depth,

@@ -1,16 +1,16 @@
-import type { Change } from '@/core/changes/change'
-import { type Loaded, type Need, needKey } from '@/core/paths/lookups'
+import type { Occasion } from '@/core/cues/occasion'
+import { type Loaded, LoadedLookups, type Lookups, type Need, needKey } from '@/core/paths/lookups'
 import { TakesLong } from '@/core/values/budget'
 import { type CompiledWorkflow, type Evaluation, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
 import { type Loading, loadNeeds } from '@/store/lookups'
 import { APART, Stopwatch, Turns } from './apart/patience'
 
-/** A workflow to be tried against a change. */
+/** A workflow to be tried against an occasion. */
 export interface Candidate {
   readonly compiled: CompiledWorkflow
-  readonly change: Change
-  /** Tells it from all others of the same change, for the ids it reserves; its place among the candidates unless said otherwise. */
+  readonly occasion: Occasion
+  /** Tells it from all others of the same occasion, for the ids it reserves; its place among the candidates unless said otherwise. */
   readonly key?: string
 }
 
@@ -32,7 +32,7 @@ const MAX_ROUNDS = 200
 const ENDLESS = 'The run kept asking for more data and was stopped.'
 
 /**
- * Evaluates many workflows against many changes, loading what they need for all of them at once, round by round.
+ * Evaluates many workflows against many occasions, loading what they need for all of them at once, round by round.
  * Answers in the order given. With `explain`, also what does not fire is explained clause by clause.
  */
 export async function settle(
@@ -52,7 +52,7 @@ export async function settle(
     const still: typeof open = []
     for (const one of open) {
       await turns.next()
-      const outcome = evaluateSafely(one.compiled, one.change, loaded, explain, stopwatchOf(one.compiled), one.key ?? String(one.i))
+      const outcome = evaluateSafely(one.compiled, one.occasion, loaded, explain, stopwatchOf(one.compiled), one.key ?? String(one.i))
       if ('needs' in outcome) {
         for (const need of outcome.needs) needs.set(needKey(need), need)
         still.push(one)
@@ -65,16 +65,43 @@ export async function settle(
   return settled
 }
 
+/**
+ * Answers questions about records, loading what they need for all of them at once, round by round; null where one could not be answered.
+ * A question is asked again until it lacks nothing.
+ */
+export async function ask<T>(db: Queryable, questions: readonly ((lookups: Lookups) => T)[], loading: Loading): Promise<(T | null)[]> {
+  const loaded = new Map<string, unknown>()
+  const answers = new Array<T | null>(questions.length).fill(null)
+  const turns = new Turns()
+  let open = questions.map((question, i) => ({ question, i }))
+  for (let round = 0; open.length > 0 && round < MAX_ROUNDS; round++) {
+    const needs = new Map<string, Need>()
+    const still: typeof open = []
+    for (const one of open) {
+      await turns.next()
+      const lookups = new LoadedLookups(loaded)
+      const answer = safely(new Stopwatch(APART), () => ({ answer: one.question(lookups) }))
+      if (lookups.lacking()) {
+        for (const need of lookups.needs()) needs.set(needKey(need), need)
+        still.push(one)
+      } else if ('answer' in answer) answers[one.i] = answer.answer
+    }
+    open = still
+    if (open.length > 0) await loadNeeds(db, [...needs.values()], loaded, loading)
+  }
+  return answers
+}
+
 /** Evaluates over loaded data; what goes wrong on the way is its outcome. */
 export function evaluateSafely(
   compiled: CompiledWorkflow,
-  change: Change,
+  occasion: Occasion,
   loaded: Loaded,
   explain: boolean,
   stopwatch: Stopwatch,
   key?: string,
 ): Settled | { needs: readonly Need[] } {
-  return safely(stopwatch, (how) => evaluateOrNeed(compiled, change, loaded, explain, { ...how, key }))
+  return safely(stopwatch, (how) => evaluateOrNeed(compiled, occasion, loaded, explain, { ...how, key }))
 }
 
 /** Does one evaluation in its time; what goes wrong is its outcome. */

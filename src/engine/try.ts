@@ -1,20 +1,40 @@
-import type { Change } from '@/core/changes/change'
+import { type Occasion, stayKey, stayOccasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
 import type { Group } from '@/core/paths/lookups'
-import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
+import { after, durationWords } from '@/core/values/duration'
+import { formatInstant } from '@/core/values/format'
+import { compileWorkflow, type Plan, waits } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { Queryable } from '@/store/database'
 import { loadNeeds } from '@/store/lookups'
+import { decidingOnly, staysOf } from './program'
 import { type Load, settle } from './settle'
 
-/** What a workflow would do about a change, and what it saw that no log tells of afterwards; or why it would fail. */
+/** What a workflow would do about an occasion, and what it saw that no log tells of afterwards; or why it would fail. */
 export type Tried = { readonly plan: Plan; readonly saw: Saw } | { readonly fault: string }
 
-/** Works out what a workflow would do about a change; with linked data as it is now, unless it is loaded otherwise. Nothing is sent or written. */
-export async function tryWorkflow(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings, load?: Load): Promise<Tried> {
+/**
+ * Works out what a workflow would do about an occasion; with linked data as it is now, unless it is loaded otherwise. Nothing is sent or written.
+ * A change at which something becomes true that is to stay so is tried as if it stayed so.
+ */
+export async function tryWorkflow(db: Queryable, workflow: Workflow, occasion: Occasion, surroundings: Surroundings, load?: Load): Promise<Tried> {
+  if (occasion.kind !== 'change' || !waits(workflow.cue)) return tryOnce(db, workflow, occasion, surroundings, load)
+  const began = await tryOnce(db, decidingOnly(workflow), occasion, surroundings, load)
+  const stays = staysOf(workflow)
+  if ('fault' in began || !began.plan.fires || !stays || !occasion.after) return began
+  const { change, table, record, by, at } = occasion
+  const due = after(at, stays, surroundings.organisation.zone)
+  const stayed = stayOccasion({ key: stayKey(change.id), table, record, change, since: at, due, by, image: occasion.after })
+  const tried = await tryOnce(db, workflow, stayed, surroundings, load)
+  if ('fault' in tried) return tried
+  const why = `${began.plan.why} If it stays so for ${durationWords(workflow.cue.stays)}, until ${formatInstant(due.toISOString(), surroundings.organisation)}, this happens.`
+  return { ...tried, plan: { ...tried.plan, clauses: began.plan.clauses, ...(tried.plan.fires ? { why } : {}) } }
+}
+
+async function tryOnce(db: Queryable, workflow: Workflow, occasion: Occasion, surroundings: Surroundings, load?: Load): Promise<Tried> {
   const loading = { setting: surroundings, dry: true }
   const seen = new Map<string, unknown>()
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, {}, async (needs, loaded) => {
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), occasion }], true, loading, {}, async (needs, loaded) => {
     if (load) await load(needs, loaded)
     else await loadNeeds(db, needs, loaded, loading)
     for (const [key, value] of loaded) seen.set(key, value)

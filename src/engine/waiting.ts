@@ -1,22 +1,26 @@
 import type { Pool } from 'pg'
-import type { Change } from '@/core/changes/change'
+import type { Occasion } from '@/core/cues/occasion'
 import { faultOf, must } from '@/core/must'
-import type { Surroundings } from '@/core/workflow/surroundings'
-import { readChange } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
 import { explained, isDatabaseAway, isFaultOfData } from '@/store/problems'
-import { dropRun, finishRun, giveBackRun, keepsRun, takeWaitingRun, type WaitingRun } from '@/store/runs'
-import { readTrial } from '@/store/trials'
+import { dropRun, finishRun, giveBackRun, keepsRun, takePressed, takeWaitingRun, type WaitingRun } from '@/store/runs'
 import { type Apart, Closed } from './apart/apart'
+import { LIVE, Stopwatch } from './apart/patience'
 import type { Clock } from './clock'
 import type { Dispatcher } from './dispatch'
 import { asTried } from './fire'
+import { readOccasion } from './occasions/kept'
 import { MOST_ATTEMPTS, nextTry, performRun, traceOf } from './persist'
-import { compileTrial, compileVersion, type LiveWorkflow, type Program } from './program'
-import type { Settled } from './settle'
+import type { LiveWorkflow, Program } from './program'
+import { type Settled, settle } from './settle'
 
 /** How long a run is held by whoever took it; if they die, it comes back after that. */
 const HELD_MS = 120_000
+
+/** Runs of presses that are worked out together. */
+const PRESSED_AT_ONCE = 100
+
+type Read = Awaited<ReturnType<typeof readOccasion>>
 
 /** Works out runs that wait: for a lock to pass, for somebody's mending, or for time that there was not. Each is worked out apart, so that it holds nobody up. */
 export class WaitingRuns {
@@ -33,27 +37,47 @@ export class WaitingRuns {
     const run = await takeWaitingRun(this.pool, now, new Date(now.getTime() + HELD_MS))
     if (!run) return false
     const program = await this.dispatcher.current(this.pool)
-    const change = await readChange(this.pool, program.surroundings.schema, run.change_id)
-    const live = await this.versionOf(run, program.surroundings)
-    const settled = await this.decide(run, live, change)
-    await transaction(this.pool, async (db) => {
-      if (await keepsRun(db, run)) await this.finish(db, run, live, change, settled, program)
-    })
+    const live = await this.dispatcher.versions.get(this.pool, program, run)
+    const read = await readOccasion(this.pool, program.surroundings.schema, run)
+    await this.conclude(run, live, read, await this.decide(run, live, read), program)
     return true
   }
 
-  /** The version, or the trial's draft, that a waiting run began with. */
-  private async versionOf(run: WaitingRun, surroundings: Surroundings): Promise<LiveWorkflow> {
-    const trial = run.trial === null ? null : await readTrial(this.pool, run.trial)
-    return trial ? compileTrial(trial, surroundings) : compileVersion(this.pool, run.workflow, run.version, surroundings)
+  /** Works out runs of presses that nobody has tried yet, together and here; what takes long is left to be done apart. How many there were. @throws Error where the database is away */
+  async tryPressed(): Promise<number> {
+    const now = this.clock()
+    const runs = await takePressed(this.pool, now, new Date(now.getTime() + HELD_MS), PRESSED_AT_ONCE)
+    if (runs.length === 0) return 0
+    const program = await this.dispatcher.current(this.pool)
+    const pressed: { run: WaitingRun; live: LiveWorkflow; read: Read }[] = []
+    for (const run of runs)
+      pressed.push({ run, live: await this.dispatcher.versions.get(this.pool, program, run), read: await readOccasion(this.pool, program.surroundings.schema, run) })
+    const candidates = pressed.flatMap(({ run, live, read }) =>
+      live.compiled && 'occasion' in read ? [{ compiled: live.compiled, occasion: read.occasion, key: `run ${run.id}` }] : [],
+    )
+    const settled = await settle(this.pool, candidates, false, { setting: program.surroundings, dry: false }, { stopwatch: new Stopwatch(LIVE) })
+    const byKey = new Map(candidates.map(({ key }, i) => [key, settled[i]]))
+    for (const { run, live, read } of pressed) {
+      const decided = 'gone' in read ? { fault: read.gone } : live.compiled ? must(byKey.get(`run ${run.id}`)) : { fault: must(live.fault) }
+      if ('takesLong' in decided && decided.takesLong) await giveBackRun(this.pool, run, now, run.attempt)
+      else await this.conclude(run, live, read, decided, program)
+    }
+    return runs.length
   }
 
-  private async decide({ id, attempt }: WaitingRun, { compiled, fault }: LiveWorkflow, change: Change | null): Promise<Settled> {
-    if (!change) return { fault: 'Its change is no longer in the log.' }
+  private conclude(run: WaitingRun, live: LiveWorkflow, read: Read, settled: Settled, program: Program): Promise<void> {
+    return transaction(this.pool, async (db) => {
+      if (await keepsRun(db, run)) await this.finish(db, run, live, 'occasion' in read ? read.occasion : null, settled, program)
+    })
+  }
+
+  private async decide({ id, attempt }: WaitingRun, { compiled, fault }: LiveWorkflow, read: Read): Promise<Settled> {
+    if ('gone' in read) return { fault: read.gone }
     if (!compiled) return { fault: must(fault) }
+    const { occasion } = read
     if (attempt > MOST_ATTEMPTS) return { fault: `It was tried ${MOST_ATTEMPTS} times in vain.` }
     try {
-      return await this.apart.run('decide', { workflow: compiled.workflow, change, key: `run ${id}` })
+      return await this.apart.run('decide', { workflow: compiled.workflow, occasion, key: `run ${id}` })
     } catch (error) {
       if (error instanceof Closed) await giveBackRun(this.pool, { id, attempt }, this.clock())
       if (!isFaultOfData(error)) throw error
@@ -61,14 +85,15 @@ export class WaitingRuns {
     }
   }
 
-  private async finish(db: Queryable, run: WaitingRun, live: LiveWorkflow, change: Change | null, decided: Settled, program: Program): Promise<void> {
+  private async finish(db: Queryable, run: WaitingRun, live: LiveWorkflow, occasion: Occasion | null, decided: Settled, program: Program): Promise<void> {
     const settled = asTried(live, decided)
     const fail = (error: string) => finishRun(db, run.id, { state: 'failed', why: 'The run failed and did nothing.', error, trace: null, next_at: null })
-    if ('fault' in settled || !change) return fail('fault' in settled ? settled.fault : 'Its change is no longer in the log.')
+    if ('fault' in settled || !occasion) return fail('fault' in settled ? settled.fault : 'What set it off is gone.')
     if (run.undecided && !settled.plan.fires) return dropRun(db, run.id)
+    if (!settled.plan.fires) return finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(occasion, settled.plan), next_at: null })
     try {
-      await inSavepoint(db, () => performRun(db, run.id, { live, change, title: '', settled, chain: run.chain }, settled.plan, this.dispatcher.post(program)))
-      await finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(change, settled.plan), next_at: null })
+      await inSavepoint(db, () => performRun(db, run.id, { live, occasion, title: '', settled, chain: run.chain }, settled.plan, this.dispatcher.post(program)))
+      await finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(occasion, settled.plan), next_at: null })
     } catch (error) {
       if (isDatabaseAway(error)) throw error
       const again = isFaultOfData(error) ? null : nextTry(run.attempt, this.clock())

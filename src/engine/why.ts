@@ -1,4 +1,5 @@
 import type { Change } from '@/core/changes/change'
+import { changeOccasion } from '@/core/cues/occasion'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import { compileWorkflow } from '@/core/workflow/evaluate'
@@ -11,7 +12,7 @@ import { type Settled, settle } from './settle'
 export async function explainChange(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
   const position = (await positionOf(db, change.id)) ?? change.id
   const loading = { setting: surroundings, dry: true }
-  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), change }], true, loading, {}, (needs, loaded) =>
+  const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), occasion: changeOccasion(change) }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),
   )
   return must(settled)

@@ -2,6 +2,7 @@ import { hostname } from 'node:os'
 import type pg from 'pg'
 import type { Pool } from 'pg'
 import type { Logger } from 'pino'
+import { must } from '@/core/must'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
@@ -15,6 +16,9 @@ import { giveNotices, type HeadersFor } from './delivery/notices'
 import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
 import { startHousekeeping } from './housekeeping'
+import type { Source } from './occasions/source'
+import { Stays } from './occasions/stays'
+import { Timetables } from './occasions/timetables'
 import type { Tell } from './tell'
 import { WaitingRuns } from './waiting'
 
@@ -54,6 +58,7 @@ export type WorkerPart = 'changes' | 'mail'
 export class Worker {
   private readonly pool: Pool
   private readonly changes = new Bell()
+  private readonly moments = [new Bell(), new Bell(), new Bell()] as const
   private readonly messages = new Bell()
   private readonly notices = new Bell()
   private readonly accountMail = new Bell()
@@ -83,7 +88,7 @@ export class Worker {
     const delivery = new Delivery(this.pool, this.transport, () => this.id, clock, tell)
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
-    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock))
+    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(this.transport), this.buryLoop(delivery))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
@@ -94,6 +99,7 @@ export class Worker {
     if (this.mode !== 'running') return
     this.mode = 'stopping'
     this.changes.ring()
+    for (const bell of this.moments) bell.ring()
     this.messages.ring()
     this.notices.ring()
     this.accountMail.ring()
@@ -123,6 +129,7 @@ export class Worker {
   private async listen(): Promise<void> {
     const client = createClient(this.options.databaseUrl, 'rappel worker, listening')
     client.on('notification', ({ channel }) => {
+      if (channel === 'rappel_moment' || channel === 'rappel_generation') for (const bell of this.moments) bell.ring()
       if (channel !== 'rappel_message') return this.changes.ring()
       this.messages.ring()
       this.notices.ring()
@@ -131,7 +138,7 @@ export class Worker {
     client.on('error', () => undefined) // the end of the connection follows, and is handled there
     await client.connect()
     if (this.id === 0 || !(await keepWorker(client, this.id))) this.id = await registerWorker(client, hostname(), process.pid)
-    await client.query('listen rappel_change; listen rappel_message; listen rappel_generation')
+    await client.query('listen rappel_change; listen rappel_moment; listen rappel_message; listen rappel_generation')
     this.listener = client
     client.on('end', () => {
       if (this.listener === client && this.isRunning()) void this.listenAgain()
@@ -176,6 +183,27 @@ export class Worker {
   private waitingLoops(dispatcher: Dispatcher, apart: Apart, clock: Clock): Promise<void>[] {
     const waiting = new WaitingRuns(this.pool, dispatcher, apart, clock)
     return Array.from({ length: WAITING_AT_ONCE }, () => this.waitingLoop(waiting))
+  }
+
+  /** What comes by the clock, and what is pressed: each source has a loop of its own, which sleeps until its next is due. */
+  private momentLoops(dispatcher: Dispatcher, clock: Clock, tell: Tell): Promise<void>[] {
+    const waiting = new WaitingRuns(this.pool, dispatcher, must(this.apart), clock)
+    const presses: Source = { next: () => Promise.resolve(null), handle: () => waiting.tryPressed() }
+    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses]
+    return sources.map((source, i) => this.momentLoop(source, must(this.moments[i]), clock))
+  }
+
+  private async momentLoop(source: Source, bell: Bell, clock: Clock): Promise<void> {
+    while (this.isRunning()) {
+      try {
+        if ((await source.handle()) > 0) continue
+        const next = await source.next()
+        await bell.sleep(Math.max(5, Math.min(SLOW_POLL_MS, next ? next.getTime() - clock().getTime() : SLOW_POLL_MS)))
+      } catch (error) {
+        this.options.log.warn({ error: String(error) }, 'what is due could not be handled; trying again')
+        await pause(AFTER_ERROR_MS)
+      }
+    }
   }
 
   private async waitingLoop(waiting: WaitingRuns): Promise<void> {

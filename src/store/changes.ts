@@ -57,6 +57,11 @@ export async function takeShard(db: Queryable, shard: number): Promise<boolean> 
   return row.taken
 }
 
+/** Holds off switches of versions until this transaction ends, as whoever has a shard does. */
+export async function holdOffSwitches(db: Queryable): Promise<void> {
+  await db.query(`select pg_advisory_xact_lock_shared(${SWITCH_LOCK})`)
+}
+
 /** Waits until no worker is in the middle of a batch and holds them off until this transaction ends. */
 export async function holdOffWorkers(db: Queryable): Promise<void> {
   await db.query(`select pg_advisory_xact_lock(${SWITCH_LOCK})`)

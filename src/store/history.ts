@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Setting } from '@/core/conditions/compile'
 import { changeSql, type RowSql } from '@/core/conditions/sql'
+import { waitedForParams, waitedForSql } from '@/core/cues/record'
 import type { Condition } from '@/core/document/condition'
 import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
@@ -62,10 +63,10 @@ function holds(query: HistoryQuery, condition: Condition | undefined, firing: 'e
 
 /** The rows of a table in a span that are a change each, and those of them that a cue waits for; parameters 1 to 6. */
 const SINGLE = 'from rappel.change c where c.tbl = $1 and c.at >= $2 and c.at < $3 and c.id <> all($6::bigint[])'
-const WAITED_FOR = `c.kind = any($4) and (c.kind <> 'changed' or $5::text[] is null or c.changed && $5)`
+const WAITED_FOR = waitedForSql('$4', '$5')
 const CUED = `${SINGLE} and ${WAITED_FOR}`
 
-const cuedParams = ({ table, span, cue, apart }: HistoryQuery): unknown[] => [table.name, span.from, span.to, cue.on, cue.fields?.length ? cue.fields : null, apart.rows]
+const cuedParams = ({ table, span, cue, apart }: HistoryQuery): unknown[] => [table.name, span.from, span.to, ...waitedForParams(cue), apart.rows]
 
 /** The rows of transactions that changed a record of a table more than once in a span, and the net changes that they come to. */
 export async function changesApart(db: Queryable, { table, span, setting }: Omit<HistoryQuery, 'apart' | 'cue'>): Promise<HistoryQuery['apart']> {

@@ -3,10 +3,10 @@ import type { Attachment, Mailbox, PlannedRecipient } from '@/core/workflow/plan
 import { many, manyPrepared, maybeOne, type Queryable, touch, touchPrepared } from './database'
 import type { Trace } from './runs'
 
-/** What a message says, and about which record, from the moment it is queued until it is sent. */
+/** What a message says, and about which record where it is about one, from the moment it is queued until it is sent. */
 interface MessageContent {
-  readonly tbl: string
-  readonly rec: number
+  readonly tbl: string | null
+  readonly rec: number | null
   readonly message_id: string
   readonly sender: Mailbox
   readonly reply_to: Mailbox | null
@@ -143,8 +143,8 @@ export interface MessageRow {
   readonly change: number | null
   readonly workflow: string | null
   readonly action: string
-  readonly table: string
-  readonly record: number
+  readonly table: string | null
+  readonly record: number | null
   readonly message_id: string
   readonly from: Mailbox
   readonly subject: string
@@ -187,7 +187,7 @@ export function listMessages(db: Queryable, query: MessagesQuery): Promise<Messa
     db,
     `${SELECT} from rappel.message m left join rappel.workflow w on w.id = m.workflow
       where ($1::text is null or exists (select from rappel.message_recipient r where r.message = m.id and lower(r.address) = lower($1)))
-        and ($2::text is null or m.state = $2) and ($3::text is null or w.name = $3) and ($4::bigint is null or m.run = $4)
+        and ($2::text is null or m.state = $2) and ($3::text is null or w.name = $3) and ($4::bigint is null or m.id = any (array (select x.message from rappel.run_message x where x.run = $4)))
         and ($5::text is null or m.tbl = $5) and ($6::bigint is null or m.rec = $6) and ($7::bigint is null or m.id < $7)
         and ($8::text is null or m.subject ilike $8 or exists (select from rappel.message_recipient r where r.message = m.id and r.address ilike $8))
         and ($9::bigint[] is null or m.id = any($9))
@@ -250,9 +250,9 @@ export interface Origin {
   readonly finished_at: Date | null
   readonly changed_at: Date
   readonly state: string
-  readonly table: string
+  readonly table: string | null
   readonly workflow: string
-  /** The title of the record that changed. */
+  /** The title of the record it is about. */
   readonly title: string
   readonly trace: Trace
   readonly document: Workflow
@@ -278,7 +278,11 @@ export async function retryMessage(db: Queryable, id: number, now: Date, to: str
 
 /** Queues the failed messages of a run again; how many. */
 export async function retryMailOf(db: Queryable, run: number, now: Date): Promise<number> {
-  const failed = await many<{ id: number }>(db, `select id from rappel.message where run = $1 and state = 'failed' order by id`, [run])
+  const failed = await many<{ id: number }>(
+    db,
+    `select m.id from rappel.run_message x join rappel.message m on m.id = x.message where x.run = $1 and m.state = 'failed' order by m.id`,
+    [run],
+  )
   let count = 0
   for (const { id } of failed) if (await retryMessage(db, id, now)) count++
   return count

@@ -9,8 +9,8 @@ export interface NewNotice {
   readonly people: readonly number[]
   readonly title: string
   readonly body: string
-  readonly tbl: string
-  readonly rec: number
+  readonly tbl: string | null
+  readonly rec: number | null
   readonly created_at: Date
 }
 
@@ -34,8 +34,8 @@ export interface DueNotice {
   readonly channel: string
   readonly title: string
   readonly body: string
-  readonly tbl: string
-  readonly rec: number
+  readonly tbl: string | null
+  readonly rec: number | null
   readonly attempt: number
   readonly created_at: Date
   readonly url: string | null

@@ -1,5 +1,6 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
+import type { OccasionKind } from '@/core/cues/occasion'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image } from '@/core/values/tables'
 import type { Write } from '@/core/workflow/plan'
@@ -7,6 +8,8 @@ import { many, manyPrepared, maybeOne, type Queryable } from './database'
 
 /** What a run looked at and did, kept with it. */
 export interface Trace {
+  /** What set it off where that was no change: its kind, its moment, by whom, and what belongs to its kind. */
+  readonly occasion?: KeptOccasion & { readonly kind: OccasionKind }
   readonly change: {
     readonly id: number
     readonly kind: ChangeKind
@@ -15,7 +18,7 @@ export interface Trace {
     readonly changed: readonly string[]
     readonly before: Image | null
     readonly after: Image | null
-  }
+  } | null
   readonly clauses: readonly ClauseResult[]
   readonly messages: readonly { action: string; path: string; subject: string; to: string[]; cc: string[]; bcc: string[] }[]
   readonly notes: readonly Note[]
@@ -23,12 +26,29 @@ export interface Trace {
   readonly notices?: readonly { path: string; channel: string | null; to: readonly string[]; title: string; text: string }[]
 }
 
-/** A run that stands behind another: which workflow fired for which record. */
+/** What is kept of an occasion that is no change; its records are read as they are when it is worked out. */
+export interface KeptOccasion {
+  /** Its moment, ISO 8601. */
+  readonly at: string
+  readonly by: ChangedBy
+  /** A stay's beginning, ISO 8601. */
+  readonly since?: string
+  readonly per?: 'record' | 'owner' | 'all' | 'none'
+  readonly owner?: number | null
+  /** Whether a tick came late. */
+  readonly late?: boolean
+  /** A press: the records chosen, and the answers. */
+  readonly press?: string
+  readonly records?: readonly number[]
+  readonly asked?: Image
+}
+
+/** A run that stands behind another: which workflow fired for which record, null where for none. */
 export interface ChainLink {
   readonly workflow: number
   readonly name: string
   readonly table: string
-  readonly record: number
+  readonly record: number | null
 }
 
 export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
@@ -42,9 +62,13 @@ export interface NewRun {
   readonly version: number
   /** The trial whose run it is, where it is one's. */
   readonly trial: number | null
-  readonly change_id: number
+  readonly kind: OccasionKind
+  /** The occasion's key. */
+  readonly key: string
+  readonly change_id: number | null
+  readonly occasion: KeptOccasion | null
   readonly tbl: string
-  readonly rec: number
+  readonly rec: number | null
   readonly title: string
   readonly state: RunOutcome
   readonly why: string
@@ -59,25 +83,27 @@ export interface NewRun {
   readonly depth: number
   readonly changed_at: Date
   readonly at: Date
+  /** How often it was tried; once where it is done with at once. */
+  readonly attempt?: number
 }
 
-/** What there is at most one run of: a workflow, or one of its trials, and a change. */
-export function runKey({ workflow, change_id, trial }: Pick<NewRun, 'workflow' | 'change_id' | 'trial'>): string {
-  return `${workflow} ${change_id} ${trial ?? 0}`
+/** What there is at most one run of: a workflow, or one of its trials, and an occasion. */
+export function runKey({ workflow, key, trial }: Pick<NewRun, 'workflow' | 'key' | 'trial'>): string {
+  return `${workflow} ${trial ?? 0} ${key}`
 }
 
-/** Writes runs in one statement; a change a workflow has handled already is left out. Answers the ids by `runKey`. */
+/** Writes runs in one statement; an occasion a workflow has handled already is left out. Answers the ids by `runKey`. */
 export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promise<Map<string, number>> {
   if (runs.length === 0) return new Map()
-  const rows = await manyPrepared<{ id: number; workflow: number; change_id: number; trial: number | null }>(
+  const rows = await manyPrepared<{ id: number; workflow: number; key: string; trial: number | null }>(
     db,
     'insert runs',
-    `insert into rappel.run (workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, undecided, late, depth, changed_at, at)
-     select workflow, version, trial, change_id, tbl, rec, title, state, why, error, trace, chain, next_at, coalesce(undecided, false), coalesce(late, false), depth, changed_at, at
-       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, change_id bigint, tbl text, rec bigint, title text, state text,
-            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, undecided boolean, late boolean, depth int, changed_at timestamptz, at timestamptz)
-     on conflict (workflow, change_id, coalesce(trial, 0)) do nothing
-     returning id, workflow, change_id, trial`,
+    `insert into rappel.run (workflow, version, trial, kind, key, change_id, occasion, tbl, rec, title, state, why, error, trace, chain, next_at, undecided, late, depth, changed_at, at, attempt)
+     select workflow, version, trial, kind, key, change_id, nullif(occasion, 'null'), tbl, rec, title, state, why, error, trace, chain, next_at, coalesce(undecided, false), coalesce(late, false), depth, changed_at, at, coalesce(attempt, 1)
+       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, kind text, key text, change_id bigint, occasion jsonb, tbl text, rec bigint, title text, state text,
+            why text, error text, trace jsonb, chain jsonb, next_at timestamptz, undecided boolean, late boolean, depth int, changed_at timestamptz, at timestamptz, attempt int)
+     on conflict (workflow, key, coalesce(trial, 0)) do nothing
+     returning id, workflow, key, trial`,
     [JSON.stringify(runs)],
   )
   return new Map(rows.map((r) => [runKey(r), r.id]))
@@ -88,9 +114,12 @@ export interface RunRow {
   readonly workflow: string
   readonly version: number
   readonly trial: number | null
-  readonly change: number
+  readonly kind: OccasionKind
+  /** The change that set it off, or began what stayed so; null where none did. */
+  readonly change: number | null
+  readonly occasion: KeptOccasion | null
   readonly table: string
-  readonly record: number
+  readonly record: number | null
   readonly title: string
   readonly state: RunState
   readonly why: string
@@ -104,7 +133,7 @@ export interface RunRow {
 }
 
 /** Whether any message of a run is in one of some states. */
-const hasMail = (states: string) => `exists (select from rappel.message m where m.run = r.id and m.state in (${states}))`
+const hasMail = (states: string) => `exists (select from rappel.run_message x join rappel.message m on m.id = x.message where x.run = r.id and m.state in (${states}))`
 
 const FAILED = `'failed'`
 const OPEN = `'queued', 'sending', 'held'`
@@ -117,9 +146,9 @@ const IN_STATE = `case $4::text when 'failed' then r.state = 'failed' or (r.stat
      when 'done' then r.state = 'done' and not ${hasMail(`${FAILED}, ${OPEN}`)}
      else r.state = $4 end`
 
-const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.change_id as change, r.tbl as table, r.rec as record, r.title, ${STATE} as state, r.why, r.error, r.depth,
-    r.changed_at, r.at, (select count(*) from rappel.message m where m.run = r.id) as messages,
-    (select count(*) from rappel.message m where m.run = r.id and m.state = 'sent') as sent`
+const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.kind, r.change_id as change, r.occasion, r.tbl as table, r.rec as record, r.title, ${STATE} as state, r.why, r.error, r.depth,
+    r.changed_at, r.at, (select count(*) from rappel.run_message x where x.run = r.id) as messages,
+    (select count(*) from rappel.run_message x join rappel.message m on m.id = x.message where x.run = r.id and m.state = 'sent') as sent`
 
 /** What runs are listed by; `after` is the id of the last one seen, newest first. */
 export interface RunsQuery {
@@ -147,7 +176,7 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
         and ($4::text is null or ${IN_STATE}) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
         and ($8::date is null or (r.at >= $8::date::timestamp at time zone $9 and r.at < ($8::date + 1)::timestamp at time zone $9))
-        and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.message m on m.id = x.message where lower(x.address) = lower($10))))
+        and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.run_message m on m.message = x.message where lower(x.address) = lower($10))))
       order by r.id desc limit $11`,
     [
       query.workflow ?? null,
@@ -193,7 +222,12 @@ export interface WaitingRun {
   readonly workflow: number
   readonly version: number
   readonly trial: number | null
-  readonly change_id: number
+  readonly kind: OccasionKind
+  readonly key: string
+  readonly change_id: number | null
+  readonly occasion: KeptOccasion | null
+  readonly tbl: string
+  readonly rec: number | null
   /** Which attempt this is; whatever comes of it counts only while the run still has it. */
   readonly attempt: number
   readonly undecided: boolean
@@ -201,15 +235,29 @@ export interface WaitingRun {
   readonly at: Date
 }
 
+const WAITING = 'id, workflow, version, trial, kind, key, change_id, occasion, tbl, rec, attempt, undecided, chain, at'
+
 /** Takes one waiting run that is due and holds it until then; null where there is none. One that kills whoever takes it comes back when that is over. */
 export function takeWaitingRun(db: Queryable, now: Date, until: Date): Promise<WaitingRun | null> {
   return maybeOne<WaitingRun>(
     db,
     `update rappel.run set attempt = attempt + 1, next_at = $2
       where id = (select id from rappel.run where state = 'waiting' and next_at <= $1 order by next_at for update skip locked limit 1)
-     returning id, workflow, version, trial, change_id, attempt, undecided, chain, at`,
+     returning ${WAITING}`,
     [now, until],
   )
+}
+
+/** Takes runs of presses that nobody has tried yet, in order, and holds them; those that are not finished come back one by one when that is over. */
+export async function takePressed(db: Queryable, now: Date, until: Date, limit: number): Promise<WaitingRun[]> {
+  const taken = await many<WaitingRun>(
+    db,
+    `update rappel.run set attempt = attempt + 1, next_at = $2
+      where id in (select id from rappel.run where state = 'waiting' and kind = 'press' and attempt = 0 and next_at <= $1 order by id for update skip locked limit $3)
+     returning ${WAITING}`,
+    [now, until, limit],
+  )
+  return taken.sort((a, b) => a.id - b.id)
 }
 
 /** Locks a run that was taken, until this transaction ends; false where it was called off or taken by others since. */
@@ -217,9 +265,9 @@ export async function keepsRun(db: Queryable, { id, attempt }: Pick<WaitingRun, 
   return (await maybeOne(db, `select 1 from rappel.run where id = $1 and state = 'waiting' and attempt = $2 for update`, [id, attempt])) !== null
 }
 
-/** Gives a run back that was taken and not tried: it is due again. */
-export async function giveBackRun(db: Queryable, { id, attempt }: Pick<WaitingRun, 'id' | 'attempt'>, now: Date): Promise<void> {
-  await db.query(`update rappel.run set next_at = $3, attempt = attempt - 1 where id = $1 and state = 'waiting' and attempt = $2`, [id, attempt, now])
+/** Gives a run back that was taken and not tried: it is due again, having been tried so often. */
+export async function giveBackRun(db: Queryable, { id, attempt }: Pick<WaitingRun, 'id' | 'attempt'>, now: Date, tried = attempt - 1): Promise<void> {
+  await db.query(`update rappel.run set next_at = $3, attempt = $4 where id = $1 and state = 'waiting' and attempt = $2`, [id, attempt, now, tried])
 }
 
 /** Forgets a run of which it turned out that it does not fire. */
@@ -245,5 +293,8 @@ export async function finishRun(
 
 /** What a workflow's run for a change came to, or null when there was none. */
 export function runOfChange(db: Queryable, workflow: number, change: number): Promise<{ id: number; state: RunState; why: string; error: string | null } | null> {
-  return maybeOne(db, `select r.id, ${STATE} as state, r.why, r.error from rappel.run r where r.workflow = $1 and r.change_id = $2 and r.trial is null`, [workflow, change])
+  return maybeOne(db, `select r.id, ${STATE} as state, r.why, r.error from rappel.run r where r.workflow = $1 and r.key in ($2::text, 'stay ' || $2::text) and r.trial is null`, [
+    workflow,
+    change,
+  ])
 }

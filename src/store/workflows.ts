@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import type { Workflow } from '@/core/document/document'
 import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
+import { type Arming, setMoments } from './moments'
 import { Refused } from './problems'
 
 export type WorkflowState = 'draft' | 'live' | 'paused'
@@ -83,13 +84,13 @@ export async function deleteWorkflow(pool: Pool, name: string): Promise<boolean>
 
 /**
  * Puts the draft live as the next version, from this moment on; changes that committed before never fire it. Answers the version.
- * `overruled` says why, where examples that fail were overruled.
+ * `overruled` says why, where examples that fail were overruled; `alreadyTrue` counts what fits now from now on (stays, timetables).
  */
 export async function putLive(
   pool: Pool,
   name: string,
   by: number | null,
-  { at = new Date(), overruled = null, checked }: { at?: Date; overruled?: string | null; checked?: Date } = {},
+  { at = new Date(), overruled = null, checked, alreadyTrue = false }: { at?: Date; overruled?: string | null; checked?: Date; alreadyTrue?: boolean } = {},
 ): Promise<number> {
   return transaction(pool, async (db) => {
     const { workflow, snapshot } = await beginSwitch(db, name)
@@ -100,7 +101,7 @@ export async function putLive(
       'insert into rappel.workflow_version (workflow, version, document, live_at, by, overruled) select id, $2, draft, $3, $4, $5 from rappel.workflow where id = $1',
       [workflow.id, next, at, by, overruled],
     )
-    await endSwitch(db, workflow.id, next, 'live', snapshot, at)
+    await endSwitch(db, workflow.id, next, 'live', snapshot, at, { isNew: true, alreadyTrue })
     return next
   })
 }
@@ -125,7 +126,7 @@ async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'l
   await transaction(pool, async (db) => {
     const { workflow, snapshot } = await beginSwitch(db, name)
     if (workflow.state !== from || workflow.version === null) throw new Refused('conflict', `${JSON.stringify(name)} is ${workflow.state}. ${sentence}`)
-    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at)
+    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at, { isNew: false, alreadyTrue: false })
   })
 }
 
@@ -140,7 +141,7 @@ async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { i
   return { workflow, snapshot }
 }
 
-async function endSwitch(db: Queryable, workflow: number, version: number, state: 'live' | 'paused', snapshot: string, at: Date): Promise<void> {
+async function endSwitch(db: Queryable, workflow: number, version: number, state: 'live' | 'paused', snapshot: string, at: Date, arming: Arming): Promise<void> {
   await touch(db, 'update rappel.stretch set to_snapshot = $2::pg_snapshot, to_at = $3 where workflow = $1 and to_snapshot is null', [workflow, snapshot, at])
   await touch(db, 'insert into rappel.stretch (workflow, version, state, from_snapshot, from_at) values ($1, $2, $3, $4::pg_snapshot, $5)', [
     workflow,
@@ -150,6 +151,7 @@ async function endSwitch(db: Queryable, workflow: number, version: number, state
     at,
   ])
   await touch(db, 'update rappel.workflow set state = $2, version = $3 where id = $1', [workflow, state, version])
+  await setMoments(db, workflow, version, state, at, arming)
   await db.query('select rappel.next_generation()')
 }
 

@@ -1,3 +1,4 @@
+import { changeOccasion } from '@/core/cues/occasion'
 import { compileWorkflow, evaluateOrNeed } from '@/core/workflow/evaluate'
 import { newClaimWorkflow } from '../support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../support/core'
@@ -6,7 +7,7 @@ import { claimChange, loadedWorld, SURROUNDINGS } from '../support/core'
 function written(text: string, note: string) {
   const workflow = newClaimWorkflow({ actions: [{ name: 'tell', do: 'email', to: [{ text }], subject: 'S', body: 'B' }] })
   const world = loadedWorld(['a', 'b', 'c', 'evil'].map((name) => [`suppression ${name}@b.example`, false]))
-  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), claimChange('created', null, { note }), world, false)
+  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), changeOccasion(claimChange('created', null, { note })), world, false)
   if (!('plan' in outcome)) throw new Error(JSON.stringify(outcome))
   return outcome.plan.messages.flatMap((m) => m.to.map((t) => (t.name ? `${t.name} <${t.address}>` : t.address)))
 }

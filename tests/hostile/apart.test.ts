@@ -1,7 +1,6 @@
 import { Apart, isTooMuch } from '@/engine/apart/apart'
 import { isFaultOfData } from '@/store/problems'
 import { CLAIMS, makeClaims, newClaimWorkflow } from '../support/claims'
-import { claimChange } from '../support/core'
 import { freshDatabase } from '../support/database'
 import { BASE_URL } from '../support/engine'
 
@@ -17,15 +16,15 @@ afterEach(async () => {
   await db.drop()
 })
 
-const change = claimChange('created', null, { amount: 5 })
+const asked = { asked: { change: { kind: 'created', after: { amount: 5 } } }, setting: { by: { kind: 'system' as const, person: null, name: 'test' }, at: new Date() }, asOf: null }
 const tried = (workflow = newClaimWorkflow({ actions: [{ name: 'tell', do: 'email', to: [{ address: 'a@x.example' }], subject: '{{ claim.amount }}', body: 'B' }] })) =>
-  apart.run('try', { workflow, change, asOf: null })
+  apart.run('try', { workflow, ...asked })
 
 test('what is asked comes back as it went, and errors with their sentence', async () => {
   const answer = await tried()
   expect('plan' in answer && answer.plan.messages[0]?.subject).toBe('£5.00')
   expect(await apart.run('import', { text: '[[' })).toEqual({ problems: [expect.objectContaining({ message: expect.stringContaining('neither JSON nor YAML') })] })
-  await expect(apart.run('try', { workflow: newClaimWorkflow({ table: 'gone' }), change, asOf: null })).rejects.toThrow('There is no table gone.')
+  await expect(apart.run('try', { workflow: newClaimWorkflow({ table: 'gone' }), ...asked })).rejects.toThrow('There is no table gone.')
 })
 
 test('what takes more memory than there is ends its process alone: it is refused, and what was asked beside it is answered', async () => {

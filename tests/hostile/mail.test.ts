@@ -1,5 +1,6 @@
 import { createTransport } from 'nodemailer'
 import PostalMime from 'postal-mime'
+import { changeOccasion } from '@/core/cues/occasion'
 import type { Workflow } from '@/core/document/document'
 import { parseTemplate } from '@/core/message/liquid'
 import { compileMessage, createEngines, renderMessage } from '@/core/message/render'
@@ -15,7 +16,7 @@ const engines = createEngines(ORGANISATION)
 const email = (parts: object = {}) => ({ name: 'tell', do: 'email' as const, to: [{ field: 'owner' }], subject: 'S', body: 'B', ...parts })
 
 function planned(parts: Partial<Workflow>, image: object = { owner: 2 }, more: readonly [string, unknown][] = []): Plan {
-  const outcome = evaluateOrNeed(compileWorkflow(newClaimWorkflow(parts), SURROUNDINGS), claimChange('created', null, image as never), loadedWorld(more), false)
+  const outcome = evaluateOrNeed(compileWorkflow(newClaimWorkflow(parts), SURROUNDINGS), changeOccasion(claimChange('created', null, image as never)), loadedWorld(more), false)
   if (!('plan' in outcome)) throw new Error(JSON.stringify(outcome))
   return outcome.plan
 }
@@ -107,7 +108,7 @@ test('a priority that is said overrides the template’s', () => {
   const priority = (said?: 'normal') => {
     const outcome = evaluateOrNeed(
       compileWorkflow(newClaimWorkflow({ actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], template: 'T', priority: said }] }), { ...SURROUNDINGS, templates }),
-      claimChange('created', null, { owner: 2 }),
+      changeOccasion(claimChange('created', null, { owner: 2 })),
       loadedWorld(),
       false,
     )
@@ -118,6 +119,6 @@ test('a priority that is said overrides the template’s', () => {
 
 test('a change that changes nothing fires nothing and says so', () => {
   const workflow = newClaimWorkflow({ cue: { kind: 'record', on: ['changed'] } })
-  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), claimChange('changed', { amount: 5 }, { amount: 5 }), loadedWorld(), true)
+  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), changeOccasion(claimChange('changed', { amount: 5 }, { amount: 5 })), loadedWorld(), true)
   expect(outcome).toMatchObject({ plan: { fires: false, why: 'Nothing changes: every field of the claim stays as it is.' } })
 })

@@ -1,3 +1,4 @@
+import { changeOccasion } from '@/core/cues/occasion'
 import { compileWorkflow, evaluateOrNeed } from '@/core/workflow/evaluate'
 import { outcomeOf } from '@/engine/delivery/outcome'
 import { catchUp } from '@/store/catch-up'
@@ -53,7 +54,7 @@ test('a list’s condition that counts from the clock counts from the moment of 
   })
   const change = claimChange('created', null, { owner: 2 })
   const compiled = compileWorkflow(workflow, SURROUNDINGS)
-  const first = evaluateOrNeed(compiled, change, loadedWorld(), false)
+  const first = evaluateOrNeed(compiled, changeOccasion(change), loadedWorld(), false)
   expect(first).toEqual({ needs: [expect.objectContaining({ kind: 'list', at: '2026-03-03T07:40:00.000Z' })] })
 })
 

@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { changeSql } from '@/core/conditions/sql'
+import { changeOccasion } from '@/core/cues/occasion'
 import type { Condition } from '@/core/document/condition'
 import { LoadedLookups } from '@/core/paths/lookups'
 import type { TableDef } from '@/core/values/tables'
@@ -54,7 +55,7 @@ export function firesBy(
   const cue = { kind: 'record' as const, on: ['created' as const, 'changed' as const, 'deleted' as const] }
   const compiled = compileWorkflow(newClaimWorkflow({ table: table.name, cue, conditions: condition, firing, actions: [] }), surroundings)
   const lookups = new LoadedLookups(world)
-  const answer = reading === 'explanation' ? evaluate(compiled, change, lookups, true).fires : canFire(compiled, change, factsOf(surroundings, change, lookups))
+  const answer = reading === 'explanation' ? evaluate(compiled, changeOccasion(change), lookups, true).fires : canFire(compiled, change, factsOf(surroundings, change, lookups))
   expect(lookups.needs()).toEqual([])
   return answer
 }

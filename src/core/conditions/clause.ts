@@ -1,5 +1,5 @@
 import type { ChangeKind } from '../changes/change'
-import { type Clause, type Condition, isClause, jointOf } from '../document/condition'
+import { type Clause, type Condition, isClause, joined, jointOf } from '../document/condition'
 import type { FieldType, Organisation, Stored } from '../values/tables'
 
 /** What a clause's operator looks at: the field now and before, and the right side, all as stored values. */
@@ -67,15 +67,32 @@ export interface Operator {
 
 /** Whether a condition means something else tomorrow: it counts days or spans from now. */
 export function isRelativeToClock(condition: Condition): boolean {
-  return someClause(condition, (clause) => hasSide(clause, 'today') || clause.op === 'within last' || clause.op === 'within next')
+  return someClause(condition, goesByClock)
+}
+
+/** Whether a clause counts days or spans from now. */
+export const goesByClock = (clause: Clause): boolean => hasSide(clause, 'today') || clause.op === 'within last' || clause.op === 'within next'
+
+/** Whether a clause's right side is worked out by a formula. */
+export const isWorkedOut = (clause: Clause): boolean => hasSide(clause, 'formula')
+
+/** A condition in which clauses of a kind let everything through that they could let through: it holds wherever the whole one may. */
+export function lettingThrough(condition: Condition, isOpen: (clause: Clause) => boolean, lets = true): Condition {
+  if (isClause(condition)) return !condition.muted && isOpen(condition) ? (lets ? { all: [] } : { any: [] }) : condition
+  const [joint, children] = jointOf(condition)
+  return joined(
+    joint,
+    children.map((child) => lettingThrough(child, isOpen, joint === 'none' ? !lets : lets)),
+  )
 }
 
 /** Whether any right side of a condition is a formula. */
 export function hasFormula(condition: Condition): boolean {
-  return someClause(condition, (clause) => hasSide(clause, 'formula'))
+  return someClause(condition, isWorkedOut)
 }
 
-function someClause(condition: Condition, test: (clause: Clause) => boolean): boolean {
+/** Whether any clause of a condition is of a kind. */
+export function someClause(condition: Condition, test: (clause: Clause) => boolean): boolean {
   if (isClause(condition)) return test(condition)
   return jointOf(condition)[1].some((child) => someClause(child, test))
 }

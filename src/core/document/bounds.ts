@@ -18,6 +18,8 @@ export const DOCUMENT_LIMITS = {
   bringIn: 50,
   values: 50,
   examples: 100,
+  /** Questions that are asked when a workflow is run by hand. */
+  ask: 30,
   /** How deep conditions, and actions, may stand in one another. */
   depth: 12,
   /** Entries of any other list, such as the values of “is one of”. */
@@ -30,7 +32,7 @@ export const DOCUMENT_LIMITS = {
 export const MAX_NESTED = 100
 
 const RECIPIENTS: ReadonlySet<string> = new Set(['to', 'cc', 'bcc', 'ifNobody'])
-const LISTS = { bringIn: 'things brought in', values: 'values', examples: 'examples' } as const
+const LISTS = { bringIn: 'things brought in', values: 'values', examples: 'examples', ask: 'questions' } as const
 
 interface Visit {
   readonly value: unknown

@@ -18,13 +18,51 @@ export interface RecordCue {
   on: ChangeKind[]
   fields?: string[]
   whose?: { team: string } | { person: string }
+  /** How long the conditions must have held without a break (ISO 8601); without it the workflow fires at once. */
+  stays?: string
 }
 
-export type Cue =
-  | RecordCue
-  | { kind: 'figure'; figure: string; threshold: string }
-  | { kind: 'timetable'; cron: string; per: 'record' | 'all' | 'owner' }
-  | { kind: 'by hand'; ask?: { name: string; label: string; type: 'text' | 'number' | 'date' | 'addresses' | 'yes/no'; required?: boolean }[] }
+/** A workflow that goes by the clock: when (POSIX cron), and what it runs once for. */
+export interface TimetableCue {
+  kind: 'timetable'
+  cron: string
+  per: 'record' | 'owner' | 'all' | 'group'
+  over?: { figure: string }
+  /** The order of `records`: a field's name, `-` before it for descending. */
+  order?: string
+  /** Whether it runs, per `all`, also where no record fits. */
+  evenIfNone?: boolean
+}
+
+export const ASK_TYPES = ['text', 'long text', 'number', 'money', 'yes/no', 'choice', 'date', 'date-time', 'person', 'addresses'] as const
+
+/** A question that is answered when a workflow is run by hand. */
+export interface Ask {
+  name: string
+  label: string
+  type: (typeof ASK_TYPES)[number]
+  choices?: string[]
+  required?: boolean
+  default?: unknown
+  hint?: string
+}
+
+/** A workflow that people run by hand: for what, with which questions, and who may. */
+export interface ByHandCue {
+  kind: 'by hand'
+  per?: 'record' | 'all' | 'none' | 'group'
+  over?: { figure: string }
+  ask?: Ask[]
+  who?: { roles?: ('administrator' | 'editor' | 'member')[]; teams?: string[]; groups?: string[] }
+}
+
+export interface FigureCue {
+  kind: 'figure'
+  figure: string
+  threshold: string
+}
+
+export type Cue = RecordCue | FigureCue | TimetableCue | ByHandCue
 
 /** A file that mail carries: one of the library, or that of a field. */
 export type Attach = { file: string } | { field: string }
@@ -116,10 +154,25 @@ export interface Saw {
   suppressed?: string[]
 }
 
-/** A kept dry run with what must come of it. */
+/** An occasion other than a change as an example has it: a tick, or a press with its answers. */
+export interface ExampleOccasion {
+  kind: 'tick' | 'press'
+  /** The tick's moment (ISO 8601); without it the example's own. */
+  at?: string
+  record?: number
+  /** The e-mail of the owner that a tick is for. */
+  owner?: string
+  /** The records that a press is for, and the answers by the questions' names. */
+  records?: number[]
+  asked?: Record<string, unknown>
+  by?: string
+}
+
+/** A kept dry run with what must come of it: of a change, or of another occasion. */
 export interface Example {
   name: string
-  change: ExampleChange
+  change?: ExampleChange
+  occasion?: ExampleOccasion
   /** The moment whose data it sees and whose clock it goes by (ISO 8601); without it, now. */
   asOf?: string
   saw?: Saw

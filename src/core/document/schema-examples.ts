@@ -26,7 +26,16 @@ export const example = closed({
     after: anyObject().nullable(),
     by: text(),
     at: instant(),
-  }).required(),
+  }),
+  occasion: closed({
+    kind: text().oneOf(['tick', 'press']).required(),
+    at: instant(),
+    record: yup.number().integer().strict(),
+    owner: text(),
+    records: yup.array(yup.number().integer().strict().required()).strict(),
+    asked: anyObject(),
+    by: text(),
+  }),
   asOf: instant(),
   saw,
   expect: closed({
@@ -38,4 +47,6 @@ export const example = closed({
     created: texts(),
     notes: texts(),
   }).required(),
-}).required()
+})
+  .test('one', '${path} has either a change or another occasion', (v) => !v || (v.change === undefined) !== (v.occasion === undefined))
+  .required()

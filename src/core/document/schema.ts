@@ -2,7 +2,7 @@ import * as yup from 'yup'
 import { membersOf, must } from '../must'
 import { boundsProblem, DOCUMENT_LIMITS } from './bounds'
 import { type Condition, OPS } from './condition'
-import type { Workflow } from './document'
+import { ASK_TYPES, type Workflow } from './document'
 import { example, saw } from './schema-examples'
 import { closed, either, isText, isTrue, isWhole, listed, only, type Shape, type ShapeProblem, shaped, text } from './schema-parts'
 
@@ -166,6 +166,21 @@ function actions(depth = 0) {
   return yup.array(loosely(action(depth))).strict()
 }
 
+/** The figure whose groups a cue goes through. */
+const overFigure = () => shaped('{ figure }', only({ figure: isText }))
+
+const question = closed({
+  name: text().defined(),
+  label: text().defined(),
+  type: text()
+    .oneOf([...ASK_TYPES])
+    .required(),
+  choices: yup.array(text().defined()).strict(),
+  required: yup.boolean().strict(),
+  default: yup.mixed().nullable(),
+  hint: text(),
+})
+
 const cue = yup.lazy((given: unknown) => {
   switch (membersOf(given).kind) {
     case 'record':
@@ -178,24 +193,30 @@ const cue = yup.lazy((given: unknown) => {
           .required(),
         fields: yup.array(text().required()).strict(),
         whose: shaped('{ team } or { person }', either(only({ team: isText }), only({ person: isText }))),
+        stays: text(),
       })
     case 'figure':
       return closed({ kind: text(), figure: text().required(), threshold: text().required() })
     case 'timetable':
-      return closed({ kind: text(), cron: text().required(), per: text().oneOf(['record', 'all', 'owner']).required() })
+      return closed({
+        kind: text(),
+        cron: text().defined(),
+        per: text().oneOf(['record', 'owner', 'all', 'group']).required(),
+        over: overFigure(),
+        order: text(),
+        evenIfNone: yup.boolean().strict(),
+      })
     case 'by hand':
       return closed({
         kind: text(),
-        ask: yup
-          .array(
-            closed({
-              name: text().required(),
-              label: text().required(),
-              type: text().oneOf(['text', 'number', 'date', 'addresses', 'yes/no']).required(),
-              required: yup.boolean().strict(),
-            }),
-          )
-          .strict(),
+        per: text().oneOf(['record', 'all', 'none', 'group']),
+        over: overFigure(),
+        ask: yup.array(question).strict(),
+        who: closed({
+          roles: yup.array(text().oneOf(['administrator', 'editor', 'member']).required()).strict(),
+          teams: yup.array(text().required()).strict(),
+          groups: yup.array(text().required()).strict(),
+        }),
       })
     default:
       return closed({ kind: text().oneOf(['record', 'figure', 'timetable', 'by hand']).required() }).required()

@@ -1,6 +1,7 @@
 import { evaluate } from 'feelin'
 import { newClaimWorkflow } from '../../../tests/support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
+import { changeOccasion } from '../cues/occasion'
 import { compileWorkflow, evaluateOrNeed } from '../workflow/evaluate'
 import { formulaProblem } from './formula'
 
@@ -9,7 +10,7 @@ function value(formula: string, image: Parameters<typeof claimChange>[2] = { own
     values: [{ name: 'result', formula }],
     actions: [{ name: 'tell', do: 'email', to: [{ address: 'someone@example.org' }], subject: 'S', body: '{{ result }}' }],
   })
-  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), claimChange('created', null, image), loadedWorld(), false)
+  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), changeOccasion(claimChange('created', null, image)), loadedWorld(), false)
   return 'plan' in outcome ? (outcome.plan.messages[0]?.text ?? '') : JSON.stringify(outcome)
 }
 

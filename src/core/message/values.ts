@@ -1,5 +1,5 @@
 import { Drop } from 'liquidjs'
-import type { Change } from '../changes/change'
+import type { Change, ChangedBy } from '../changes/change'
 import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { isBlank } from '../values/compare'
@@ -83,8 +83,11 @@ export function placeholderValue(field: FieldDef, value: Stored | undefined, fil
   return table && image ? new RecordValue(table, image, filling) : null
 }
 
+/** What is spoken of as the change: one that was made, or the press that ran a workflow by hand. */
+export type Spoken = Pick<Change, 'at' | 'changed' | 'before' | 'after'> & { readonly kind: string; readonly by: ChangedBy }
+
 /** The `change` that messages can speak of: kind, at, by and fields with their label, before and after. */
-export function changeValue(change: Change, table: TableDef, filling: Filling): Record<string, unknown> {
+export function changeValue(change: Spoken, table: TableDef, filling: Filling): Record<string, unknown> {
   const person = change.by.person === null ? null : filling.lookups.record('person', change.by.person)
   const people = filling.schema.get('person')
   return {

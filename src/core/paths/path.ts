@@ -34,6 +34,7 @@ export function checkPath(schema: Schema, table: TableDef, text: string): Checke
 
 /** The sentence for a field that a table does not have, naming the nearest one it has. */
 export function unknownField(table: TableDef, name: string): string {
+  if (table.none !== undefined) return table.none
   if (name === '') return `No field of ${table.label} is chosen yet.`
   const names = [...table.fields, ...EVERY_TABLE_FIELDS].map((f) => f.name)
   const near = nearest(name, names)

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { INES, newClaimWorkflow, RAFI } from '../../../tests/support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
+import { changeOccasion } from '../cues/occasion'
 import type { Recipient } from '../document/document'
 import { compileWorkflow, evaluateOrNeed, type Plan } from '../workflow/evaluate'
 
@@ -36,7 +37,7 @@ function planned(to: readonly Yielded[], cc: readonly Yielded[], bcc: readonly Y
     actions: [{ name: 'tell', do: 'email', to: entries(to), cc: entries(cc), bcc: entries(bcc), delivery, subject: 'S', body: 'B' }],
   })
   const change = claimChange('changed', { owner: 3, contact_email: null }, { owner: 1, contact_email: 'bounced@example.org', note: `desk@office.example ${RAFI}` })
-  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), change, loadedWorld(), false)
+  const outcome = evaluateOrNeed(compileWorkflow(workflow, SURROUNDINGS), changeOccasion(change), loadedWorld(), false)
   if ('needs' in outcome) throw new Error(`needs ${JSON.stringify(outcome.needs)}`)
   return outcome.plan
 }

@@ -32,6 +32,8 @@ export interface Resolved {
   readonly value: Stored | undefined
   readonly target: string | undefined
   readonly holder: { readonly image: Image | null; readonly table: TableDef } | null
+  /** Whether the value names several addresses. */
+  readonly many?: boolean
 }
 
 /** What recipients are worked out from. */
@@ -60,7 +62,7 @@ function yieldEntry(entry: Recipient, facts: RecipientFacts, path: string): Raw[
   if ('team' in entry) return facts.lookups.team(entry.team).map((p) => personRaw(p, facts, `the team ${entry.team}`))
   if ('changedBy' in entry) return [personById(facts.by.person, facts, 'whoever made the change')]
   if ('managerOf' in entry) return [personByPath(`${entry.managerOf}.manager`, facts)]
-  return [yieldField(entry.field, facts)]
+  return yieldField(entry.field, facts)
 }
 
 function yieldGroup(name: string, facts: RecipientFacts): Raw[] {
@@ -95,11 +97,13 @@ export function resolvePath(image: Image | null, path: CheckedPath, schema: Sche
     at = id === null || id === undefined ? null : lookups.record(target, Number(id))
     table = must(schema.get(target))
   }
-  return { value: at?.[path.field.name], target: targetOf(path.field), holder: { image: at, table } }
+  return { value: at?.[path.field.name], target: targetOf(path.field), holder: { image: at, table }, ...(path.field.many ? { many: true } : {}) }
 }
 
-function yieldField(path: string, facts: RecipientFacts): Raw {
-  return addressOf(facts.resolve(path), facts, spoken(path))
+function yieldField(path: string, facts: RecipientFacts): Raw[] {
+  const resolved = facts.resolve(path)
+  if (!resolved.many || isBlank(resolved.value)) return [addressOf(resolved, facts, spoken(path))]
+  return mailboxesIn(String(resolved.value)).map((one) => ({ ...one, image: null, table: null, said: spoken(path) }))
 }
 
 function addressOf({ value, target, holder }: Resolved, facts: RecipientFacts, said: string): Raw {

@@ -98,7 +98,13 @@ function aboutTable(action: EmailAction, path: string, { table, roots, error }: 
 
 function reviewTemplate(action: EmailAction, path: string, about: TableDef, { setting, error }: Context) {
   const template = setting.templates?.get(must(action.template))
-  if (!template) error('unknown template', `${path}/template`, unknownName('template', must(action.template), setting.templates?.keys() ?? []))
+  if (template && about.none !== undefined)
+    error(
+      'template needs a record',
+      `${path}/template`,
+      `A template is written for one ${about.singular}. ${about.none} Write the mail’s own words, or say which entry it is about.`,
+    )
+  else if (!template) error('unknown template', `${path}/template`, unknownName('template', must(action.template), setting.templates?.keys() ?? []))
   else if (template.table !== about.name)
     error(
       'template of another table',

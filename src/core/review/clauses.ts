@@ -39,6 +39,8 @@ function reviewClause(clause: Clause, path: string, context: Context): void {
     context.error('operator does not fit', `${path}/op`, `“${clause.op}” does not fit ${field.label}, which is a ${field.type} field. It can be tested with ${fits}.`)
     return
   }
+  if (operator.change && context.moves === false)
+    return context.error('nothing has changed', `${path}/op`, `“${clause.op}” compares with before, and here nothing has changed. Say what ${field.label} is.`)
   const sides = operator.operand === 'none' ? [] : operator.operand === 'two' ? (['value', 'to'] as const) : (['value'] as const)
   for (const side of sides) reviewOperand(clause[side], `${path}/${side}`, operator.operand, clause, field, context)
 }

@@ -45,6 +45,10 @@ export interface Context {
   /** The table that bare paths mean. */
   readonly table: TableDef
   readonly roots: Roots
+  /** The parts of `change` that texts can speak of here; none where nothing has changed. Without it, all. */
+  readonly changeParts?: readonly string[]
+  /** Whether clauses may compare a record with what it was before; they may unless said otherwise. */
+  readonly moves?: boolean
   readonly error: (code: string, path: string, message: string) => void
   readonly warn: (code: string, path: string, message: string) => void
 }

@@ -11,7 +11,11 @@ import { reviewText } from './texts'
 export function reviewRecipient(entry: Recipient, path: string, context: Context): void {
   const { setting, error } = context
   if ('list' in entry) return reviewList(entry.list, entry.field, path, context)
-  if ('changedBy' in entry) return
+  if ('changedBy' in entry) {
+    if (context.changeParts && !context.changeParts.includes('by'))
+      error('nobody', path, 'Nobody makes a change here: the workflow goes by the clock. Choose the owner, a group or an address.')
+    return
+  }
   if ('text' in entry) {
     if (!entry.text.trim()) error('no address', `${path}/text`, 'The text yields no address. Write one, or a placeholder that gives one, or remove the entry.')
     return reviewText(entry.text, `${path}/text`, 'plain', context)
@@ -44,7 +48,7 @@ export function listTable(name: string, { setting, table, roots }: Pick<Context,
   const [list, field] = partsOf(name)
   const other = setting.schema.get(list)
   const link = other && field !== undefined ? fieldOf(other, field) : undefined
-  return other && link && targetOf(link) === table.name ? other : null
+  return other && link && targetOf(link) === table.name && table.none === undefined ? other : null
 }
 
 function reviewList(name: string, field: string, path: string, context: Context): void {

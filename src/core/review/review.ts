@@ -1,12 +1,13 @@
+import { reviewCue, shapeOf } from '../cues/kinds'
 import type { Action, Workflow } from '../document/document'
 import { formulaProblem } from '../formula/formula'
 import { nearest, unknownField } from '../paths/path'
-import { baseRoots, type RootDef, type Roots } from '../paths/roots'
-import { fieldOf, type TableDef } from '../values/tables'
+import type { RootDef, Roots } from '../paths/roots'
+import { fieldOf } from '../values/tables'
 import { bringInRoot } from '../workflow/run/bring-in'
 import { reviewActions } from './actions'
 import { reviewCondition } from './clauses'
-import { type Context, type Finding, type ReviewSetting, reporting, unknownName } from './context'
+import { type Context, type Finding, type ReviewSetting, reporting } from './context'
 import { reviewOwn } from './own'
 import { reviewText } from './texts'
 
@@ -27,10 +28,11 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
     error('unknown table', '/table', `There is no table ${JSON.stringify(workflow.table)}.${near ? ` Did you mean ${near}?` : ' Choose one under Records.'}`)
     return findings
   }
-  const roots = new Map(baseRoots(table))
-  const context: Context = { setting, table, roots, ...report }
+  const shape = shapeOf(workflow, table)
+  const roots = new Map(shape.roots)
+  const context: Context = { setting, table: shape.table, roots, changeParts: shape.changeParts, moves: shape.moves, ...report }
   reviewCue(workflow, table, setting, error)
-  if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, roots: new Map(roots) })
+  if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, table, roots: new Map(shape.tested), moves: true })
   reviewUnsupported(workflow, error)
   reviewBringIn(workflow, roots, context)
   reviewValues(workflow, roots, context)
@@ -40,20 +42,6 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   reviewActions(workflow.actions, '/actions', 0, context)
   if (setting.onlyTo) reviewOwn(workflow.actions, '/actions', setting.onlyTo, error)
   return findings
-}
-
-function reviewCue(workflow: Workflow, table: TableDef, setting: ReviewSetting, error: Context['error']): void {
-  const { cue } = workflow
-  if (cue.kind !== 'record') return error('not supported', '/cue', `This version runs record cues only; a ${cue.kind} cue cannot go live yet.`)
-  cue.fields?.forEach((name, i) => {
-    if (!fieldOf(table, name)) error('unknown field', `/cue/fields/${i}`, unknownField(table, name))
-  })
-  if (!cue.whose) return
-  if (!table.ownerField) error('no owner', '/cue/whose', `${table.label} has no owner field, so it cannot be narrowed by whose records they are.`)
-  if ('team' in cue.whose && !setting.teams.has(cue.whose.team)) error('unknown team', '/cue/whose/team', unknownName('team', cue.whose.team, setting.teams))
-  if ('person' in cue.whose && cue.whose.person === '') error('unknown person', '/cue/whose/person', 'No person is chosen yet.')
-  else if ('person' in cue.whose && !setting.people.has(cue.whose.person.toLowerCase()))
-    error('unknown person', '/cue/whose/person', `Nobody here has the address ${cue.whose.person}.`)
 }
 
 /** Parts of the document that are kept and shown but cannot run in this version; going live with them would do less than they say. */

@@ -10,7 +10,7 @@ export function reviewText(source: string, path: string, format: 'plain' | 'rich
   const parsed = parseTemplate(engine, source)
   if ('problem' in parsed) return context.error('text does not parse', path, parsed.problem.message)
   for (const names of templatePaths(engine, parsed.templates)) {
-    const problem = checkPlaceholder(names, context.table, context.setting.schema, context.roots, recipients)
+    const problem = checkPlaceholder(names, context.table, context.setting.schema, context.roots, recipients, context.changeParts)
     if (problem) context.error('unknown placeholder', path, problem)
   }
 }

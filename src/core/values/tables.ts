@@ -31,6 +31,8 @@ export interface FieldDef {
   readonly number?: string
   /** A field whose changes do not count as changes of the record. */
   readonly housekeeping?: boolean
+  /** Whether an email field holds several addresses, with commas between. */
+  readonly many?: boolean
 }
 
 export interface TableDef {
@@ -41,6 +43,8 @@ export interface TableDef {
   readonly titleField: string
   readonly ownerField?: string
   readonly fields: readonly FieldDef[]
+  /** Why there is no one record of it here whose fields could be meant, as a sentence; where that is so it has no fields at all. */
+  readonly none?: string
 }
 
 /** Every table by name, `person` included. */
@@ -83,6 +87,7 @@ export const PERSON_TABLE: TableDef = {
 
 /** Finds a field of a table by name, the fields of every table included; undefined where there is none. */
 export function fieldOf(table: TableDef, name: string): FieldDef | undefined {
+  if (table.none !== undefined) return undefined
   return table.fields.find((f) => f.name === name) ?? EVERY_TABLE_FIELDS.find((f) => f.name === name)
 }
 
@@ -96,6 +101,11 @@ export function targetOf(field: FieldDef): string | undefined {
 export function titleOf(table: TableDef, image: Image): string {
   const title = image[table.titleField]
   return title === null || title === undefined || title === '' ? `${table.singular} ${image.id ?? ''}`.trim() : String(title)
+}
+
+/** A table where no one record of it is meant, and why, as a sentence. */
+export function withoutRecord({ name, label, singular }: TableDef, none: string): TableDef {
+  return { name, label, singular, titleField: 'id', fields: [], none }
 }
 
 /** The fields whose changes make a change of the record, in the table's order. */

@@ -1,6 +1,8 @@
 import { clauseSentence, type Wording } from '../conditions/sentence'
+import { withArticle } from '../cues/cue'
+import { cueWords } from '../cues/kinds'
 import { type Clause, isClause, jointOf } from '../document/condition'
-import type { Action, BringIn, Condition, EmailAction, Recipient, RecordCue, Value, Workflow } from '../document/document'
+import type { Action, BringIn, Condition, EmailAction, Recipient, Value, Workflow } from '../document/document'
 import { must, partsOf } from '../must'
 import { checkPath, pathWords } from '../paths/path'
 import { fieldOf, type TableDef } from '../values/tables'
@@ -53,29 +55,6 @@ export function briefOf(workflow: Workflow, wording: Wording): Line[] {
   return lines
 }
 
-const ARTICLES = /^[aeiou]/i
-
-/** A noun with its article: "a claim", "an item". */
-export function withArticle(noun: string): string {
-  return `${ARTICLES.test(noun) ? 'an' : 'a'} ${noun}`
-}
-
-/** What the workflow waits for, in words. */
-export function cueWords(workflow: Workflow, table: TableDef | undefined, wording: Wording): string {
-  const { cue } = workflow
-  const noun = withArticle(table?.singular ?? (workflow.table || 'record'))
-  if (cue.kind === 'figure') return `the figure ${cue.figure} crosses ${cue.threshold}`
-  if (cue.kind === 'timetable') return `by the clock, ${cue.cron}`
-  if (cue.kind === 'by hand') return `by hand, on ${noun}`
-  const fields = cue.fields?.length ? ` in ${cue.fields.map((f) => table?.fields.find((d) => d.name === f)?.label.toLowerCase() ?? f).join(' or ')}` : ''
-  return `${noun} is ${cue.on.join(' or ')}${fields}, ${whoseWords(cue, wording)}`
-}
-
-function whoseWords(cue: RecordCue, wording: Wording): string {
-  if (!cue.whose) return 'anyone’s'
-  return 'team' in cue.whose ? `the team ${cue.whose.team}’s` : `${wording.names.get(cue.whose.person.toLowerCase()) ?? cue.whose.person}’s`
-}
-
 /** What is brought in, in words: "bookings of the sailing, as guests". */
 function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
   if (b.link) return `its ${b.link.replaceAll('.', '’s ').replaceAll('_', ' ')}, as ${b.name}`
@@ -90,8 +69,10 @@ function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
 const JOINTS = { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' } as const
 
 function addConditions(conditions: Condition, workflow: Workflow, table: TableDef, wording: Wording, lines: Line[], number: string): void {
-  const becomes = workflow.firing !== 'every' && workflow.cue.kind === 'record' && workflow.cue.on.includes('changed')
-  const suffix = becomes ? ', as they did not before' : workflow.firing === 'every' ? ', every time' : ''
+  const { cue } = workflow
+  const becomes = workflow.firing !== 'every' && ((cue.kind === 'record' && cue.on.includes('changed')) || (cue.kind === 'timetable' && cue.per === 'record'))
+  const before = cue.kind === 'timetable' ? ', as they did not the time before' : ', as they did not before'
+  const suffix = becomes ? before : workflow.firing === 'every' ? ', every time' : ''
   const node = isClause(conditions) ? { all: [conditions] } : conditions
   const path = '/conditions'
   const [joint, children] = jointOf(node)

@@ -1,6 +1,7 @@
+import { shapeOf } from '../cues/kinds'
 import type { Action, Workflow } from '../document/document'
 import { must } from '../must'
-import { baseRoots, checkRooted, endTable, type RootDef } from '../paths/roots'
+import { checkRooted, endTable, type RootDef } from '../paths/roots'
 import type { Schema, TableDef } from '../values/tables'
 import { bringInRoot } from './run/bring-in'
 
@@ -27,8 +28,9 @@ export function activeActions(actions: readonly Action[], path = '/actions'): Pl
 }
 
 /** What every name of a workflow stands for, wherever it is known: things brought in, values, entries gone through, records created. */
-export function everyRoot(workflow: Workflow, table: TableDef, schema: Schema): Map<string, RootDef> {
-  const roots = new Map<string, RootDef>(baseRoots(table))
+export function everyRoot(workflow: Workflow, of: TableDef, schema: Schema): Map<string, RootDef> {
+  const { table, roots: known } = shapeOf(workflow, of)
+  const roots = new Map<string, RootDef>(known)
   for (const bring of workflow.bringIn ?? []) {
     const root = bringInRoot(bring, table, { schema, people: new Map(), organisation: NOWHERE, roots })
     if (!('problem' in root)) roots.set(bring.name, root)

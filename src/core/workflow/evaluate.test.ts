@@ -1,10 +1,11 @@
 import { INES, newClaimWorkflow, RAFI } from '../../../tests/support/claims'
 import { claimChange, loadedWorld, SURROUNDINGS } from '../../../tests/support/core'
+import { changeOccasion } from '../cues/occasion'
 import type { EmailAction, Workflow } from '../document/document'
 import { compileWorkflow, evaluateOrNeed, type Plan } from './evaluate'
 
 function plan(parts: Partial<Workflow>, change = claimChange('created', null, { owner: 1 })): Plan {
-  const outcome = evaluateOrNeed(compileWorkflow(newClaimWorkflow(parts), SURROUNDINGS), change, loadedWorld(), true)
+  const outcome = evaluateOrNeed(compileWorkflow(newClaimWorkflow(parts), SURROUNDINGS), changeOccasion(change), loadedWorld(), true)
   if ('needs' in outcome) throw new Error(`needs ${JSON.stringify(outcome.needs)}`)
   return outcome.plan
 }
@@ -103,7 +104,7 @@ test('from the owner: their name over the sender’s address, replies to them', 
 
 test('from the owner where mail may be sent for their domain: themselves', () => {
   const compiled = compileWorkflow(newClaimWorkflow(email({ to: [{ changedBy: true }], from: 'owner' })), { ...SURROUNDINGS, sendingDomains: new Set(['office.example']) })
-  const outcome = evaluateOrNeed(compiled, claimChange('created', null, { owner: 1 }), loadedWorld(), false)
+  const outcome = evaluateOrNeed(compiled, changeOccasion(claimChange('created', null, { owner: 1 })), loadedWorld(), false)
   expect('plan' in outcome && outcome.plan.messages[0]).toMatchObject({ from: { name: 'Ines Okafor', address: INES }, replyTo: null })
 })
 
@@ -134,7 +135,7 @@ test('a text that grows without end fails in words, with the action’s name', (
 test('what is not loaded is asked for, and nothing is decided without it', () => {
   const compiled = compileWorkflow(newClaimWorkflow({ conditions: { all: [{ field: 'owner.manager.team', op: 'is', value: 'Claims' }] } }), SURROUNDINGS)
   const change = claimChange('created', null, { owner: 2 })
-  expect(evaluateOrNeed(compiled, change, new Map(), true)).toEqual({ needs: [{ kind: 'record', table: 'person', id: 2 }] })
+  expect(evaluateOrNeed(compiled, changeOccasion(change), new Map(), true)).toEqual({ needs: [{ kind: 'record', table: 'person', id: 2 }] })
 })
 
 test('messages can say what changed, by whom and when', () => {

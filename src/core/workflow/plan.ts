@@ -26,8 +26,8 @@ export interface Attachment {
 export interface PlannedMessage extends RenderedMessage {
   readonly action: string
   readonly path: string
-  /** The record it is about, under which it is found and threaded. */
-  readonly about: { readonly table: string; readonly id: number }
+  /** The record it is about, under which it is found and threaded; null where it is about none. */
+  readonly about: { readonly table: string; readonly id: number } | null
   readonly from: Mailbox
   readonly replyTo: Mailbox | null
   readonly to: readonly PlannedRecipient[]
@@ -88,7 +88,7 @@ export interface Held {
   readonly count: number
 }
 
-/** What comes of a change in a workflow: whether it fires and why, and all it would do. */
+/** What comes of an occasion in a workflow: whether it fires and why, and all it would do. */
 export interface Plan {
   readonly fires: boolean
   readonly decision: Decision
@@ -104,16 +104,34 @@ export interface Plan {
   readonly notes: readonly Note[]
   /** What was brought in and worked out, in order. */
   readonly held: readonly Held[]
+  /** The name of the owner that it is for, where it is for one's records. */
+  readonly whose?: string
 }
 
 /**
- * What was decided about a change: the cue does not wait for it (four ways), it is of somebody whose records do not count, it was not looked at; or what the
+ * What was decided about an occasion: the cue does not wait for it (five ways), it is of somebody whose records do not count, it was not looked at; or what the
  * conditions said.
  */
-export type Decision = NotWaited | 'of somebody else' | 'not looked at' | 'unconditional' | 'holds' | 'enters' | 'fails' | 'held before'
+export type Decision =
+  | NotWaited
+  | 'another occasion'
+  | 'of somebody else'
+  | 'not looked at'
+  | 'unconditional'
+  | 'holds'
+  | 'enters'
+  | 'fails'
+  | 'held before'
+  | 'stayed'
+  | 'fits'
+  | 'fitted before'
+  | 'none fits'
+  | 'pressed'
+
+const FIRING: ReadonlySet<Decision> = new Set(['unconditional', 'holds', 'enters', 'stayed', 'fits', 'pressed'])
 
 /** Whether a decision fires. */
-export const fires = (decision: Decision) => decision === 'unconditional' || decision === 'holds' || decision === 'enters'
+export const fires = (decision: Decision): boolean => FIRING.has(decision)
 
 /** A plan that does nothing, and why. */
 export function nothing(decision: Decision, why: string, clauses: readonly ClauseResult[] = []): Plan {

@@ -1,8 +1,9 @@
 import type { Setting } from '../conditions/compile'
+import { shapeOf } from '../cues/kinds'
 import type { Action, Workflow } from '../document/document'
 import { pointerNames, valueAt } from '../document/pointer'
 import { must } from '../must'
-import { baseRoots, type RootDef } from '../paths/roots'
+import type { RootDef } from '../paths/roots'
 import type { TableDef } from '../values/tables'
 import { bringInRoot } from './run/bring-in'
 
@@ -10,10 +11,11 @@ import { bringInRoot } from './run/bring-in'
  * The names that paths can start at where a pointer points: the record's, what was brought in and worked out before it, the entries of
  * the repetitions around it, and records created before it.
  */
-export function scopeAt(workflow: Workflow, pointer: string, table: TableDef, setting: Setting): Map<string, RootDef> {
-  const roots = new Map<string, RootDef>(baseRoots(table))
+export function scopeAt(workflow: Workflow, pointer: string, of: TableDef, setting: Setting): Map<string, RootDef> {
+  const { table, roots: known, tested } = shapeOf(workflow, of)
   const [part, index] = pointerNames(pointer)
-  if (part !== 'bringIn' && part !== 'values' && part !== 'actions') return roots
+  if (part !== 'bringIn' && part !== 'values' && part !== 'actions') return new Map(tested)
+  const roots = new Map<string, RootDef>(known)
   const until = (list: string) => (part === list ? Number(index) : Number.POSITIVE_INFINITY)
   for (const bring of (workflow.bringIn ?? []).slice(0, until('bringIn'))) {
     const root = bring.muted ? { problem: '' } : bringInRoot(bring, table, { ...setting, roots })

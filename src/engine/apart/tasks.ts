@@ -1,5 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import type { TypedProblem, TypedSetting } from '@/core/changes/typed'
+import type { Occasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
 import { importWorkflow } from '@/core/document/exchange'
 import { readWorkflow } from '@/core/document/schema'
@@ -12,6 +14,7 @@ import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
+import { type Asked, readAsked } from '../occasions/asked'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings } from '../program'
 import { type ReadMail, readMail } from '../read-mail'
@@ -65,11 +68,16 @@ export const TASKS = {
   import: async (_: Room, { text }: { text: string }) => importWorkflow(text),
 
   /** A dry run; with `asOf` on that moment's data. */
-  try: async (room: Room, asked: { workflow: Workflow; change: Change; asOf: Date | null; saw?: Saw }): Promise<Tried> => {
+  try: async (
+    room: Room,
+    { workflow, asked, setting, asOf, saw }: { workflow: Workflow; asked: Asked; setting: Omit<TypedSetting, 'people'>; asOf: Date | null; saw?: Saw },
+  ): Promise<(Tried & { readonly at: Date }) | { readonly problems: readonly TypedProblem[] }> => {
     const surroundings = await around(room)
-    const load = asked.asOf ? await frozenLoad(room.pool, asked.asOf, asked.saw, surroundings) : undefined
-    const tried = await tryWorkflow(room.pool, asked.workflow, asked.change, surroundings, load)
-    return 'plan' in tried ? { ...tried, plan: forShowing(tried.plan) } : tried
+    const load = asOf ? await frozenLoad(room.pool, asOf, saw, surroundings) : undefined
+    const read = await readAsked(room.pool, workflow, asked, surroundings, { ...setting, people: surroundings.people }, load)
+    if ('problems' in read) return read
+    const tried = await tryWorkflow(room.pool, workflow, read.occasion, surroundings, load)
+    return { ...('plan' in tried ? { ...tried, plan: forShowing(tried.plan) } : tried), at: read.occasion.at }
   },
 
   /** Why a recorded change fires a workflow or not. */
@@ -102,10 +110,10 @@ export const TASKS = {
   examples: async (room: Room, { workflow }: { workflow: Workflow }): Promise<ExampleOutcome[]> =>
     (await runExamples(room.pool, workflow, await around(room))).map((outcome) => ({ ...outcome, plan: null })),
 
-  /** What a workflow does about a change for real, as data is now: ids of what it creates are reserved. Its plan is whole. */
-  decide: async (room: Room, { workflow, change, key }: { workflow: Workflow; change: Change; key: string }): Promise<Settled> => {
+  /** What a workflow does about an occasion for real, as data is now: ids of what it creates are reserved. Its plan is whole. */
+  decide: async (room: Room, { workflow, occasion, key }: { workflow: Workflow; occasion: Occasion; key: string }): Promise<Settled> => {
     const surroundings = await around(room)
-    const candidate = { compiled: compileWorkflow(workflow, surroundings), change, key }
+    const candidate = { compiled: compileWorkflow(workflow, surroundings), occasion, key }
     const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false }, { stopwatch: new Stopwatch(ALONE) })
     return must(settled)
   },

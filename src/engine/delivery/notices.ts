@@ -15,10 +15,16 @@ export function eventOf(notice: DueNotice, baseUrl: string): Record<string, unkn
     id: notice.event_id,
     source: baseUrl,
     type: 'rappel.notice',
-    subject: `${notice.tbl}/${notice.rec}`,
+    ...(notice.rec === null ? {} : { subject: `${notice.tbl}/${notice.rec}` }),
     time: new Date(notice.created_at).toISOString(),
     datacontenttype: 'application/json',
-    data: { channel: notice.channel, title: notice.title, text: notice.body, workflow: notice.workflow, link: `${baseUrl}/records/${notice.tbl}/${notice.rec}` },
+    data: {
+      channel: notice.channel,
+      title: notice.title,
+      text: notice.body,
+      workflow: notice.workflow,
+      link: notice.tbl === null ? baseUrl : `${baseUrl}/records/${notice.tbl}${notice.rec === null ? '' : `/${notice.rec}`}`,
+    },
   }
 }
 

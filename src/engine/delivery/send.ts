@@ -53,9 +53,10 @@ interface SmtpError extends Error {
 
 /**
  * The Message-ID that all mail about one record answers to, so that mail programs show it together (RFC 5322 section 3.6.4).
- * No message carries it itself; it only joins those that name it.
+ * No message carries it itself; it only joins those that name it. Mail about no record joins none.
  */
-export function threadOf({ tbl, rec, sender }: Pick<ClaimedMessage, 'tbl' | 'rec' | 'sender'>): string {
+export function threadOf({ tbl, rec, sender }: Pick<ClaimedMessage, 'tbl' | 'rec' | 'sender'>): string | null {
+  if (rec === null) return null
   return `<${tbl}.${rec}.record@${sender.address.slice(sender.address.lastIndexOf('@') + 1)}>`
 }
 
@@ -89,6 +90,7 @@ function named({ address, name }: { readonly address: string; readonly name?: st
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */
 export function composition(message: ClaimedMessage, contents: Contents = new Map()) {
   const part = (name: OpenRecipient['part']) => message.recipients.filter((r) => r.part === name).map(named)
+  const thread = threadOf(message)
   return {
     from: named(message.sender),
     ...(message.reply_to ? { replyTo: named(message.reply_to) } : {}),
@@ -98,8 +100,7 @@ export function composition(message: ClaimedMessage, contents: Contents = new Ma
     text: message.body,
     html: message.html,
     messageId: message.message_id,
-    inReplyTo: threadOf(message),
-    references: threadOf(message),
+    ...(thread ? { inReplyTo: thread, references: thread } : {}),
     date: new Date(message.created_at),
     priority: message.priority,
     headers: { 'Auto-Submitted': 'auto-generated' },

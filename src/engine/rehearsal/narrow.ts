@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { isExactInSql } from '@/core/conditions/sql'
+import type { RecordCue } from '@/core/document/document'
 import { holdsByPath, isAlive } from '@/core/rehearsal/alive'
 import { type AliveLine, aliveLines } from '@/core/rehearsal/lines'
 import { type Step, sieveOf } from '@/core/rehearsal/sieve'
@@ -40,11 +41,17 @@ export interface Watch {
 /** Few enough that the process answers others between them, also where a formula is worked out for each. */
 const CHUNK = 150
 
+/** The record cue of a workflow whose past changes are looked at. @throws Error where it has another cue, which looks at no changes */
+export function recordCue({ cue }: CompiledWorkflow): RecordCue {
+  if (cue.kind !== 'record') throw new Error(`A ${cue.kind} cue looks at no changes.`)
+  return cue
+}
+
 /** What history is read with for a workflow. */
 export async function historyQuery(db: Queryable, compiled: CompiledWorkflow, span: Span): Promise<HistoryQuery> {
-  const { table, cue, surroundings } = compiled
+  const { table, surroundings } = compiled
   const query = { table, span, setting: surroundings }
-  return { ...query, cue, apart: await changesApart(db, query) }
+  return { ...query, cue: recordCue(compiled), apart: await changesApart(db, query) }
 }
 
 /**
@@ -69,7 +76,7 @@ export async function narrow(db: Pool, compiled: CompiledWorkflow, query: Histor
       span: query.span,
       changes: sifted.changes + query.apart.changes.length,
       first: [sifted.first, ...query.apart.changes.map((c) => c.at)].reduce((first, at) => (at && (!first || at < first) ? at : first), null),
-      cued: (compiled.cue.whose ? rest.cued : sifted.cued) + apart.cued,
+      cued: (recordCue(compiled).whose ? rest.cued : sifted.cued) + apart.cued,
       survivors: lines.map(({ path }) => ({ path, count: (sifted.alive.get(path) ?? rest.alive.get(path) ?? 0) + (apart.alive.get(path) ?? 0) })),
       firings: firings.length + apart.fired.length,
       heldBefore: (isWhole ? sifted.passed - firings.length : rest.heldBefore) + apart.heldBefore,
@@ -79,9 +86,10 @@ export async function narrow(db: Pool, compiled: CompiledWorkflow, query: Histor
 }
 
 /** The first steps of the conditions as far as the database can tell about each, and whether those are all and nothing else decides. */
-function exactSteps({ cue, workflow: { conditions }, table, surroundings }: CompiledWorkflow): { steps: Step[]; isWhole: boolean } {
-  const all = sieveOf(conditions)
-  const inexact = cue.whose ? 0 : all.findIndex((step) => !isExactInSql(step.lets, table, surroundings))
+function exactSteps(compiled: CompiledWorkflow): { steps: Step[]; isWhole: boolean } {
+  const { workflow, table, surroundings } = compiled
+  const all = sieveOf(workflow.conditions)
+  const inexact = recordCue(compiled).whose ? 0 : all.findIndex((step) => !isExactInSql(step.lets, table, surroundings))
   return inexact < 0 ? { steps: all, isWhole: true } : { steps: all.slice(0, inexact), isWhole: false }
 }
 
@@ -118,7 +126,7 @@ class Tally {
       const outcome = settled[i]
       const plan = outcome && 'plan' in outcome ? outcome.plan : null
       const isTheirs = !plan || plan.clauses.length > 0 || plan.fires || plan.decision === 'held before'
-      if (!isCued(compiled, change) || (compiled.cue.whose && !isTheirs)) return
+      if (!isCued(compiled, change) || (recordCue(compiled).whose && !isTheirs)) return
       this.cued++
       if (plan?.fires) this.fired.push(change.id)
       if (plan?.decision === 'held before') this.heldBefore++

@@ -1,5 +1,6 @@
 import type { Change } from '@/core/changes/change'
 import { isExactInSql } from '@/core/conditions/sql'
+import { changeOccasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
 import { type ListNeed, type Loaded, type Need, needKey } from '@/core/paths/lookups'
 import { entriesOf } from '@/core/rehearsal/entries'
@@ -75,7 +76,7 @@ export class Past {
       const asked: { change: Change; loaded: Recalling; needs: readonly Need[]; i: number }[] = []
       for (const { change, i, loaded } of open) {
         await this.turns.next()
-        const outcome = evaluateSafely(compiled, change, loaded, explain, this.stopwatch)
+        const outcome = evaluateSafely(compiled, changeOccasion(change), loaded, explain, this.stopwatch)
         if ('needs' in outcome) asked.push({ change, loaded, needs: outcome.needs, i })
         else settled[i] = outcome
       }

@@ -10,7 +10,8 @@ import { type CompiledWorkflow, compileWorkflow } from '@/core/workflow/evaluate
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { HistoryQuery, Span } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
-import { changesOf, historyQuery, type Narrowing, narrow } from './narrow'
+import { decidingOnly } from '../program'
+import { changesOf, historyQuery, type Narrowing, narrow, recordCue } from './narrow'
 import { type Addressed, addressesOf, overlaps } from './overlap'
 import { Past } from './past'
 
@@ -112,16 +113,13 @@ function unconditional({ workflow: { conditions: _, ...rest }, surroundings }: C
 }
 
 /** A workflow that only decides whether it fires. */
-export function bare(compiled: CompiledWorkflow): CompiledWorkflow {
-  const { bringIn: _b, values: _v, ...rest } = compiled.workflow
-  return compileWorkflow({ ...rest, actions: [] }, compiled.surroundings)
-}
+export const bare = (compiled: CompiledWorkflow): CompiledWorkflow => compileWorkflow(decidingOnly(compiled.workflow), compiled.surroundings)
 
 const SHOWN = 200
 
 /** The firings that only the draft has, and those that only the live version has, the newest of each. */
 async function compare(db: Pool, query: HistoryQuery, ours: readonly number[], live: CompiledWorkflow, signal: AbortSignal | undefined): Promise<Rehearsal['compared']> {
-  const { firing: theirs } = await narrow(db, bare(live), { ...query, cue: live.cue }, { signal })
+  const { firing: theirs } = await narrow(db, bare(live), { ...query, cue: recordCue(live) }, { signal })
   const only = async (ids: readonly number[], others: readonly number[]) => {
     const known = new Set(others)
     const wanted = ids.filter((id) => !known.has(id)).slice(0, SHOWN)

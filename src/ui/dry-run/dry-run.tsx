@@ -63,7 +63,7 @@ export function DryRun({ name, document, savedAt, setting, begun, titles, exampl
   const [frozen, setFrozen] = useState(example?.asOf ? { asOf: example.asOf, saw: example.saw } : null)
   const before = kind === 'created' ? null : (begun.before ?? begun.after ?? {})
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
-  const by = example?.change.by ?? me
+  const by = example?.change?.by ?? me
   const change = { kind, ...(before ? { before: sendable(before) } : {}), ...(kind === 'deleted' ? {} : { after: sendable(after) }), ...(by ? { by } : {}) }
   const { answer, fault, busy } = useAsked<Answer>('/api/v1/try', { workflow: document, change, ...frozen }, AFTER_MS)
   if (!table) return null

@@ -44,9 +44,7 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
                   {r.workflow}
                 </Link>
               </td>
-              <td className="whitespace-nowrap pr-4">
-                <Link href={`/records/${r.table}/${r.record}`}>{r.title}</Link>
-              </td>
+              <td className="whitespace-nowrap pr-4">{r.record === null ? r.title : <Link href={`/records/${r.table}/${r.record}`}>{r.title}</Link>}</td>
               <td className="pr-4">
                 <StateMark state={r.state} />
               </td>

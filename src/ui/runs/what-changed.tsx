@@ -21,12 +21,12 @@ export function WhatChanged({
   titles,
   organisation,
 }: {
-  change: Trace['change']
+  change: NonNullable<Trace['change']>
   table: TableDef
   titles: ReadonlyMap<string, string>
   organisation: Organisation
 }) {
-  const value = (name: string, image: Trace['change']['before']) => readable(table, name, image?.[name], titles, organisation)
+  const value = (name: string, image: NonNullable<Trace['change']>['before']) => readable(table, name, image?.[name], titles, organisation)
   return (
     <section aria-label="What changed" className="mb-6">
       <p className="mb-1 text-muted text-sm">

@@ -8,6 +8,7 @@ import { type Line, recipientWords } from '@/core/words/brief'
 import { deliveryOf } from '@/core/workflow/delivery'
 import type { Origin } from '@/store/messages'
 import { Time } from '../parts/time'
+import { SetOff } from '../runs/set-off'
 import { ClauseOutcome } from '../runs/trace'
 import { WhatChanged } from '../runs/what-changed'
 
@@ -32,7 +33,7 @@ export function WhyYouGotThis({ origin, values, lines, table, wording, titles, o
     <Sheet organisation={organisation.name}>
       <h1 className="font-serif text-2xl leading-tight">Why you got “{origin.subject}”</h1>
       <Part name="What sent it">
-        The workflow <b>{origin.workflow}</b> of {organisation.name} waits until {cue?.words}.
+        The workflow <b>{origin.workflow}</b> of {organisation.name} {origin.trace.occasion ? 'goes' : 'waits until'} {cue?.words}.
       </Part>
       <Part name="What happened">
         {isShown ? (
@@ -40,7 +41,8 @@ export function WhyYouGotThis({ origin, values, lines, table, wording, titles, o
             <p className="mb-2">
               {table.singular.replace(/^./, (c) => c.toUpperCase()).replaceAll('_', ' ')} <b>{origin.title}</b>
             </p>
-            <WhatChanged change={origin.trace.change} table={table} titles={titles} organisation={organisation} />
+            {origin.trace.occasion && <SetOff occasion={origin.trace.occasion} document={origin.document} titles={titles} organisation={organisation} />}
+            {origin.trace.change && <WhatChanged change={origin.trace.change} table={table} titles={titles} organisation={organisation} />}
           </>
         ) : (
           <>

@@ -31,7 +31,7 @@ export default async function WhyPage({ params }: { params: Promise<{ key: strin
   const setting = await readReviewSetting(pool())
   const table = setting.schema.get(origin.trace ? origin.document.table : '')
   if (!table) return <NoOrigin organisation={settings.name} />
-  const { before, after } = origin.trace.change
+  const { before = null, after = null } = origin.trace.change ?? {}
   const titles = await readTitles(pool(), setting.schema, table, [before ?? {}, after ?? {}])
   return (
     <WhyYouGotThis

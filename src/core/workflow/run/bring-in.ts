@@ -36,7 +36,7 @@ export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): 
 
 /** The record that a related list belongs to: the record itself, or what `of` leads to. */
 function ownerOf(bring: BringIn, table: TableDef, setting: Setting, roots: Roots): { table: TableDef } | { problem: string; part: 'of' } {
-  if (!bring.of) return { table }
+  if (!bring.of) return table.none === undefined ? { table } : { problem: table.none, part: 'of' }
   const rooted = checkRooted(setting.schema, table, roots, bring.of)
   if ('problem' in rooted) return { problem: rooted.problem, part: 'of' }
   const end = endTable(setting.schema, rooted)
@@ -45,7 +45,7 @@ function ownerOf(bring: BringIn, table: TableDef, setting: Setting, roots: Roots
 
 /** What conditions on the entries of a list are compiled with: bare paths mean the entry, the record goes by its names. */
 export function entrySetting(setting: Setting, table: TableDef): Setting {
-  return { ...setting, roots: new Map([...(setting.roots ?? []), ...baseRoots(table)]) }
+  return { ...setting, roots: new Map([...(setting.roots ?? []), ...(table.none === undefined ? baseRoots(table) : [])]) }
 }
 
 /** Compiles a thing brought in. @throws Error when it does not fit */
@@ -70,7 +70,7 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
     const id = of ? of(run.facts(), run.record()) : run.record().id
     const isNowhere = field !== undefined && (id === null || id === undefined)
     const link = field === undefined ? {} : { link: { field, id: Number(id) } }
-    const at = isTimed ? { at: run.change.at.toISOString() } : {}
+    const at = isTimed ? { at: run.occasion.at.toISOString() } : {}
     const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...(where ? { where: where(run) } : {}), ...order, ...limit, ...at })
     run.roots.set(bring.name, { kind: 'list', table: root.table, images })
   }
@@ -101,7 +101,7 @@ function settleOperand(operand: Operand | undefined, type: FieldType, entry: Tab
     const work = compileFormula(operand.formula)
     return (run) => asRightSide(work(run.formulaFacts()), type, setting)
   }
-  if ('changedBy' in operand) return (run) => run.change.by.person
+  if ('changedBy' in operand) return (run) => run.occasion.by.person
   if (!('field' in operand)) return () => operand
   const rooted = checkRooted(setting.schema, entry, setting.roots ?? new Map(), operand.field)
   if ('problem' in rooted || rooted.root === null) return () => operand

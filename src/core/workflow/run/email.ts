@@ -68,10 +68,12 @@ function mailbox({ address, name, path }: Addressee): PlannedRecipient {
   return { address, name: name === null ? null : oneLine(name), path }
 }
 
-/** The record that an email is about: a named entry, or the record. */
-function aboutOf(action: EmailAction, run: RunState): { table: string; id: number } {
+/** The record that an email is about: a named entry, or the record; null where there is neither. */
+function aboutOf(action: EmailAction, run: RunState): { table: string; id: number } | null {
   const held = action.about ? run.root(action.about) : undefined
-  return held?.kind === 'record' && held.image ? { table: held.table.name, id: Number(held.image.id) } : { table: run.table.name, id: run.change.record }
+  if (held?.kind === 'record' && held.image) return { table: held.table.name, id: Number(held.image.id) }
+  const { record } = run.occasion
+  return record === null ? null : { table: run.table.name, id: record }
 }
 
 /** Who an email is from: the organisation's sender, a sender identity, or the owner: themselves where mail may be sent for their domain, else by name over the sender's address. */

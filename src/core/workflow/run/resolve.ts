@@ -35,7 +35,7 @@ export function listIn(run: RunState, name: string): { table: TableDef; images: 
   if (held?.kind === 'value' && Array.isArray(held.value)) return null
   const [table, field] = partsOf(name)
   const target = run.surroundings.schema.get(table)
-  if (!target || field === undefined || !fieldOf(target, field)) return null
+  if (!target || field === undefined || !fieldOf(target, field) || run.table.none !== undefined) return null
   return { table: target, images: run.lookups.list({ table, link: { field, id: Number(run.record().id) } }) }
 }
 
@@ -44,7 +44,7 @@ export function recipientFacts(run: RunState, roots: Roots): RecipientFacts {
   return {
     schema: run.surroundings.schema,
     table: run.table,
-    by: run.change.by,
+    by: run.occasion.by,
     lookups: run.lookups,
     resolve: (path) => resolveIn(run, roots, path),
     list: (name) => listIn(run, name),

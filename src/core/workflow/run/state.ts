@@ -1,5 +1,5 @@
-import type { Change } from '../../changes/change'
 import type { Facts } from '../../conditions/compile'
+import type { Occasion } from '../../cues/occasion'
 import type { FormulaFacts } from '../../formula/formula'
 import { unsignedWhyLink } from '../../message/footer'
 import { changeValue, type Filling, RecordValue } from '../../message/values'
@@ -65,7 +65,7 @@ export class RunState {
 
   constructor(
     readonly table: TableDef,
-    readonly change: Change,
+    readonly occasion: Occasion,
     readonly surroundings: Surroundings,
     under: Lookups,
     /** Tells this run from all others, for the ids it reserves. */
@@ -77,14 +77,15 @@ export class RunState {
     this.lookups = this.overlaid
   }
 
-  /** The record as it is for this run: the image after (deleted: before), with what the run has written. */
+  /** The record as it is for this run: the image after (deleted: before), with what the run has written; empty where there is none. */
   record(): Image {
-    return this.overlaid.written.get(`${this.table.name} ${this.change.record}`) ?? this.change.after ?? this.change.before ?? {}
+    const { record, after, before } = this.occasion
+    return this.overlaid.written.get(`${this.table.name} ${record}`) ?? after ?? before ?? {}
   }
 
   root(name: string): RootValue | undefined {
-    if (name === 'record' || name === this.table.singular) return { kind: 'record', table: this.table, image: this.record() }
-    if (name === 'before') return { kind: 'record', table: this.table, image: this.change.before }
+    if (this.occasion.record !== null && (name === 'record' || name === this.table.singular)) return { kind: 'record', table: this.table, image: this.record() }
+    if (name === 'before') return { kind: 'record', table: this.table, image: this.occasion.before }
     const held = this.roots.get(name)
     return held && this.asWritten(held)
   }
@@ -112,16 +113,19 @@ export class RunState {
 
   /** What conditions inside the run are tested on; `own` is the record that bare paths mean. */
   facts(own: Image = this.record()): Facts {
-    const { kind, at, by, before } = this.change
+    const { at, by, change } = this.occasion
     const { lookups, budget } = this
-    return { kind, before, after: own, at, by, lookups, organisation: this.surroundings.organisation, root: (name) => this.root(name), budget }
+    const before = change ? this.occasion.before : own
+    return { kind: change?.kind ?? 'changed', before, after: own, at, by, lookups, organisation: this.surroundings.organisation, root: (name) => this.root(name), budget }
   }
 
   /** What formulas inside the run are worked out from. */
   formulaFacts(): FormulaFacts {
     const { schema, organisation } = this.surroundings
-    const { lookups, table, change, budget } = this
-    return { schema, lookups, table, own: this.record(), before: change.before, roots: this.named(), change, zone: organisation.zone, budget }
+    const { lookups, table, occasion, budget } = this
+    const { at, by, before } = occasion
+    const change = occasion.change ? { ...occasion.change, at } : { kind: occasion.kind, at, by }
+    return { schema, lookups, table, own: this.record(), before, roots: this.named(), change, zone: organisation.zone, budget }
   }
 
   /** Plans an update; what follows sees it. */
@@ -146,22 +150,24 @@ export class RunState {
     const filling: Filling = { schema: this.surroundings.schema, organisation: this.surroundings.organisation, lookups: this.lookups }
     const record = new RecordValue(this.table, this.record(), filling)
     const named = Object.fromEntries(this.named().map(([name, held]) => [name, rootInText(held, filling)]))
-    const { change, table } = this
+    const { occasion, table } = this
+    const own = occasion.record === null ? {} : { record, [table.singular]: record, before: occasion.before ? new RecordValue(table, occasion.before, filling) : null }
     return {
       ...named,
-      record,
-      [table.singular]: record,
-      before: change.before ? new RecordValue(table, change.before, filling) : null,
+      ...own,
       // worked out only where a text speaks of it
       get change() {
-        return changeValue(change, table, filling)
+        return changeValue(occasion.change ?? pressed(occasion), table, filling)
       },
       why: unsignedWhyLink(this.surroundings.baseUrl),
-      link: `${this.surroundings.baseUrl}/records/${this.table.name}/${this.change.record}`,
+      link: `${this.surroundings.baseUrl}/records/${this.table.name}${occasion.record === null ? '' : `/${occasion.record}`}`,
       recipient: recipient ? recipientValue(recipient, filling) : null,
     }
   }
 }
+
+/** What texts can say of whoever ran a workflow by hand. */
+const pressed = ({ kind, at, by }: Occasion) => ({ kind, at, by, changed: [], before: null, after: null })
 
 /** How many records of a list a plan names. */
 const MOST_SHOWN = 12

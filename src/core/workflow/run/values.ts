@@ -32,8 +32,8 @@ export function compileValue(value: Value, table: TableDef, setting: Setting, su
     const work = compileFormula(value.formula)
     return (run) => work(run.formulaFacts())
   }
-  if ('today' in value) return (run) => dayFrom(run.change.at, value.today, surroundings.organisation.zone)
-  return (run) => run.change.at.toISOString()
+  if ('today' in value) return (run) => dayFrom(run.occasion.at, value.today, surroundings.organisation.zone)
+  return (run) => run.occasion.at.toISOString()
 }
 
 /** Compiles what an action sets: each field's value, read as that field's type when the run comes to it. @throws Error for unknown fields */

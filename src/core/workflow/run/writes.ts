@@ -12,6 +12,7 @@ type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
 
 /** Whether an update's target is the run's own record, by whichever of its names. */
 function isOwnRecord(target: string, table: TableDef): boolean {
+  if (table.none !== undefined) return false
   return target === 'record' || target === table.singular
 }
 
@@ -35,15 +36,16 @@ export function compileUpdate(action: Of<'update'>, path: string, setting: Actio
       for (const image of held.images) run.update(path, target, image, set(run))
       return
     }
-    const id = isOwn ? run.change.record : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, name).value
-    const isRecord = target === setting.table && Number(id) === run.change.record
-    const image = isRecord ? { ...run.record(), id: run.change.record } : id === null || id === undefined ? null : run.lookups.record(target.name, Number(id))
+    const own = run.occasion.record
+    const id = isOwn ? own : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, name).value
+    const isRecord = target === setting.table && own !== null && Number(id) === own
+    const image = isRecord ? { ...run.record(), id: own } : id === null || id === undefined ? null : run.lookups.record(target.name, Number(id))
     if (run.lookups.lacking()) return
     if (!image) {
       run.notes.push({ code: 'nothing to update', path, message: `${name} is blank, so nothing was updated.` })
       return
     }
-    if (run.change.kind === 'deleted' && isRecord) throw new Error(`The ${target.singular} was deleted and cannot be updated.`)
+    if (run.occasion.change?.kind === 'deleted' && isRecord) throw new Error(`The ${target.singular} was deleted and cannot be updated.`)
     run.update(path, target, image, set(run))
   }
 }
@@ -62,8 +64,8 @@ export function compileCreate(action: Of<'create'>, path: string, setting: Actio
 export const TASK_TABLE = 'tasks'
 
 /** The record that a task is about: what its path leads to, or the run's own, also where the path is blank. */
-function aboutOf(action: Of<'task'>, run: RunState, setting: ActionSetting): { table: TableDef; image: Image } {
-  const own = { table: run.table, image: run.record() }
+function aboutOf(action: Of<'task'>, run: RunState, setting: ActionSetting): { table: TableDef; image: Image } | null {
+  const own = run.occasion.record === null ? null : { table: run.table, image: run.record() }
   if (action.about === undefined) return own
   const { value, target } = resolveIn(run, setting.roots, action.about)
   const table = setting.surroundings.schema.get(target ?? '')
@@ -89,11 +91,11 @@ export function compileTask(action: Of<'task'>, path: string, setting: ActionSet
     const day = due ? String(due(run) ?? '').slice(0, 10) || null : null
     const about = aboutOf(action, run, setting)
     if (run.lookups.lacking()) return
-    const linked = target.fields.find((f) => f.type === 'link' && f.table === about.table.name)
-    const aboutLine = linked ? '' : `About ${titleOf(about.table, about.image)}: ${setting.surroundings.baseUrl}/records/${about.table.name}/${about.image.id}`
+    const linked = about ? target.fields.find((f) => f.type === 'link' && f.table === about.table.name) : undefined
+    const aboutLine = linked || !about ? '' : `About ${titleOf(about.table, about.image)}: ${setting.surroundings.baseUrl}/records/${about.table.name}/${about.image.id}`
     const noted = [note ? note(run).trimEnd() : '', aboutLine].filter(Boolean).join('\n\n') || null
     const given = { subject: subject(run).trim(), owner: owner?.value ?? null, due: day, note: noted }
-    const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked ? { [linked.name]: about.image.id ?? null } : {}) }
+    const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked && about ? { [linked.name]: about.image.id ?? null } : {}) }
     run.create(path, target, set)
     run.tasks.push({ path, subject: given.subject, owner: person ? String(person.email) : null, due: day, note: given.note })
   }

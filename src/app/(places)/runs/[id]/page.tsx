@@ -5,6 +5,7 @@ import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { titlesOfWrites } from '@/app/_server/write-titles'
+import { answersTable } from '@/core/cues/answers'
 import { briefOf } from '@/core/words/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
@@ -18,6 +19,7 @@ import { Time } from '@/ui/parts/time'
 import { RunAgain } from '@/ui/runs/again'
 import { RunMessage } from '@/ui/runs/message'
 import { Relatives } from '@/ui/runs/relatives'
+import { SetOff } from '@/ui/runs/set-off'
 import { Trace } from '@/ui/runs/trace'
 import { WhatChanged } from '@/ui/runs/what-changed'
 
@@ -40,7 +42,9 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   const messages = await Promise.all(list.reverse().map((m) => readMessage(pool(), m.id)))
   const table = setting.schema.get(run.table)
   const { change } = run.trace
-  const titles = table ? await readTitles(pool(), setting.schema, table, [change.before ?? {}, change.after ?? {}]) : new Map<string, string>()
+  const asked = run.document.cue.kind === 'by hand' ? answersTable(run.document.cue.ask ?? []) : null
+  const titles = table ? await readTitles(pool(), setting.schema, table, [change?.before ?? {}, change?.after ?? {}]) : new Map<string, string>()
+  if (asked) for (const [key, title] of await readTitles(pool(), setting.schema, asked, [run.trace.occasion?.asked ?? {}])) titles.set(key, title)
   for (const [key, title] of await titlesOfWrites(setting.schema, run.trace.writes ?? [])) titles.set(key, title)
   return (
     <Page
@@ -54,13 +58,22 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
     >
       <Title beside={<StateMark state={run.state} />}>
         {run.workflow}, for{' '}
-        <Link href={`/records/${run.table}/${run.record}`} className="underline decoration-1 underline-offset-4">
-          {run.title}
-        </Link>
+        {run.record === null ? (
+          run.title
+        ) : (
+          <Link href={`/records/${run.table}/${run.record}`} className="underline decoration-1 underline-offset-4">
+            {run.title}
+          </Link>
+        )}
       </Title>
       <p className="mb-4 text-muted">
         Run <span className="font-mono text-xs">{run.id}</span> of version {run.version}, <Time at={run.at} locale={settings.locale} zone={settings.zone} />. {run.why}{' '}
-        <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>, <Link href={`/changes/${run.change}`}>what else the change set off</Link>
+        <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>
+        {run.change !== null && (
+          <>
+            , <Link href={`/changes/${run.change}`}>what else the change set off</Link>
+          </>
+        )}
       </p>
       {run.error && (
         <div role="alert" className="mb-4 border-alarm border-l-4 pl-3">
@@ -79,7 +92,8 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
         </div>
       )}
       <Relatives relatives={relatives} />
-      {table && <WhatChanged change={change} table={table} titles={titles} organisation={settings} />}
+      {run.trace.occasion && <SetOff occasion={run.trace.occasion} document={run.document} titles={titles} organisation={settings} />}
+      {table && change && <WhatChanged change={change} table={table} titles={titles} organisation={settings} />}
       {table && <Trace lines={briefOf(run.document, setting)} trace={run.trace} table={table} setting={setting} titles={titles} />}
     </Page>
   )

@@ -2,16 +2,14 @@ import { apart } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { readTypedChange } from '@/app/_server/typed-change'
 import { onlyAddress, requireRunnable, surroundings, workflowOf } from '@/app/_server/workflows'
-import { completeChange } from '@/core/changes/typed'
 import type { Saw } from '@/core/document/document'
 import { sawProblems } from '@/core/document/schema'
 import { isInstant } from '@/core/values/dates'
 import { shownPlan } from '@/core/workflow/shown'
 
 /**
- * Dry run: what a workflow would do about a change that is typed in. Nothing is sent or written.
+ * Dry run: what a workflow would do about a change that is typed in, or another occasion. Nothing is sent or written.
  * With `asOf` (and what an example `saw`) linked data is as it stood then, and the clock with it.
  */
 export const POST = route('POST /api/v1/try', async ({ actor, json, inTurn }) => {
@@ -22,11 +20,15 @@ export const POST = route('POST /api/v1/try', async ({ actor, json, inTurn }) =>
   const table = around.schema.get(workflow.table)
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)
   const { asOf, saw } = frozenOf(body)
-  const change = completeChange(table, readTypedChange(body.change, table, { by: actor.by, at: asOf ?? new Date(), people: around.people }))
-  const tried = await inTurn(() => apart().run('try', { workflow, change, asOf, saw }))
+  const setting = { by: actor.by, at: asOf ?? new Date() }
+  const { change, occasion } = body
+  const tried = await inTurn(() => apart().run('try', { workflow, asked: { change: given(change), occasion: given(occasion) }, setting, asOf, saw }))
+  if ('problems' in tried) throw new Problem(422, 'Not valid', 'What is to be tried does not fit.', { problems: tried.problems })
   if ('fault' in tried) throw new Problem(422, 'The run would fail', tried.fault)
-  return { ...shownPlan(tried.plan), at: change.at.toISOString(), saw: tried.saw }
+  return { ...shownPlan(tried.plan), at: tried.at.toISOString(), saw: tried.saw }
 })
+
+const given = (value: unknown) => (value === undefined ? undefined : objectOf(value))
 
 /** The moment that is asked for, and what was seen then. @throws Problem 422 where they are no such things */
 function frozenOf({ asOf, saw }: Record<string, unknown>): { asOf: Date | null; saw: Saw | undefined } {

@@ -56,7 +56,8 @@ async function begin(asked: { change?: string; record?: string }, table: TableDe
   return { kind: past.kind, before: past.before, after: past.after, said: `the change of ${titleOf(table, past.after ?? past.before ?? {})} by ${past.by.name}` }
 }
 
-function begunFromExample({ change: { kind, before, after } }: Example): Begun {
+function begunFromExample({ change }: Example): Begun {
+  const { kind, before, after } = change ?? { kind: 'created' as const, before: null, after: null }
   const was = kind === 'created' ? null : ((before ?? {}) as Image)
   return { kind, before: was, after: kind === 'deleted' ? null : ({ ...was, ...after } as Image), said: 'what was kept' }
 }

@@ -14,7 +14,7 @@ export const GET = route('GET /api/v1/runs/[id]', async ({ params, keeper }) => 
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
   const schema = await readSchema(pool())
   const table = schema.get(run.table)
-  const { before, after } = run.trace.change
+  const { before = null, after = null } = run.trace.change ?? {}
   const titles = table ? await readTitles(pool(), schema, table, [before ?? {}, after ?? {}]) : []
   return { ...run, titles: Object.fromEntries(titles), messages: await listMessages(pool(), { run: id, limit: 1_000 }) }
 })

@@ -1,0 +1,131 @@
+import type { Change, ChangedBy } from '../changes/change'
+import type { Image } from '../values/tables'
+
+/** What every occasion has: what set a workflow off once. */
+interface Common {
+  /** Unique for a workflow, or one of its trials: what is handled twice runs once. */
+  readonly key: string
+  readonly table: string
+  /** The record it is about, with its images; null where it is about none. */
+  readonly record: number | null
+  readonly before: Image | null
+  readonly after: Image | null
+  readonly at: Date
+  readonly by: ChangedBy
+  /** The run that caused it, and how long the chain of runs behind it is. */
+  readonly run: number | null
+  readonly depth: number
+}
+
+/** A record was created, changed or deleted. */
+export interface ChangeOccasion extends Common {
+  readonly kind: 'change'
+  readonly record: number
+  readonly change: Change
+}
+
+/** Conditions became true at a change, and held for the time asked; `at` is when that was over, `after` the record as it was then. */
+export interface StayOccasion extends Common {
+  readonly kind: 'stay'
+  readonly record: number
+  /** The change that they became true at; null where they were so already when the workflow went live. */
+  readonly change: Change | null
+  readonly since: Date
+}
+
+/** A moment of a timetable: for one record, for one owner's records, or for all. */
+export interface TickOccasion extends Common {
+  readonly kind: 'tick'
+  readonly change: null
+  readonly per: 'record' | 'owner' | 'all'
+  readonly owner: number | null
+  /** Whether the record fitted at the tick before too; null where that is of no matter. */
+  readonly fitted: boolean | null
+  /** Whether it comes late: nothing was running when it should have come. */
+  readonly late: boolean
+}
+
+/** A person ran the workflow by hand, with answers to its questions: for one record, for a selection, or for none. */
+export interface PressOccasion extends Common {
+  readonly kind: 'press'
+  readonly change: null
+  readonly per: 'record' | 'all' | 'none'
+  /** The records chosen, per `all`. */
+  readonly records: readonly number[]
+  readonly asked: Image
+}
+
+export type Occasion = ChangeOccasion | StayOccasion | TickOccasion | PressOccasion
+
+export const OCCASION_KINDS = ['change', 'stay', 'tick', 'press'] as const
+export type OccasionKind = (typeof OCCASION_KINDS)[number]
+
+/** The occasion that a change is. */
+export function changeOccasion(change: Change): ChangeOccasion {
+  const { id, table, record, before, after, at, by, run, depth } = change
+  return { kind: 'change', key: String(id), table, record, before, after, at, by, run, depth, change }
+}
+
+/** What is known of a wait that is over. */
+export interface Stayed {
+  readonly key: string
+  readonly table: string
+  readonly record: number
+  readonly change: Change | null
+  readonly since: Date
+  readonly due: Date
+  readonly by: ChangedBy
+  /** The record as it was when the time was over. */
+  readonly image: Image
+}
+
+/** The key of a stay that began with a change. */
+export const stayKey = (change: number): string => `stay ${change}`
+
+/** The occasion that conditions are which stayed true. */
+export function stayOccasion({ key, table, record, change, since, due, by, image }: Stayed): StayOccasion {
+  return { kind: 'stay', key, table, record, change, since, at: due, by, before: change?.before ?? null, after: image, run: change?.run ?? null, depth: change?.depth ?? 0 }
+}
+
+/** Who is said to be behind what the clock sets off. */
+export const CLOCK: ChangedBy = { kind: 'system', person: null, name: 'the timetable' }
+
+/** What a tick is for. */
+export interface TickFor {
+  readonly table: string
+  readonly per: TickOccasion['per']
+  readonly at: Date
+  readonly late?: boolean
+  readonly image?: Image
+  readonly owner?: number
+  readonly fitted?: boolean | null
+}
+
+/** The occasion that a moment of a timetable is, for one record, one owner, or all. */
+export function tickOccasion({ table, per, at, late = false, image, owner, fitted = null }: TickFor): TickOccasion {
+  const record = per === 'record' ? Number(image?.id ?? 0) : null
+  const whom = per === 'record' ? ` record ${record}` : per === 'owner' ? ` owner ${owner}` : ''
+  const own = per === 'record' ? (image ?? null) : null
+  const key = `tick ${at.toISOString()}${whom}`
+  return { kind: 'tick', key, table, record, before: own, after: own, at, by: CLOCK, run: null, depth: 0, change: null, per, owner: owner ?? null, fitted, late }
+}
+
+/** What a press is for. */
+export interface PressFor {
+  readonly press: string
+  readonly table: string
+  readonly per: PressOccasion['per']
+  readonly at: Date
+  readonly by: ChangedBy
+  readonly asked: Image
+  readonly image?: Image
+  readonly records?: readonly number[]
+}
+
+/** The occasion that a press is, for one record, a selection, or none. */
+export function pressOccasion({ press, table, per, at, by, asked, image, records = [] }: PressFor): PressOccasion {
+  const record = per === 'record' ? Number(image?.id ?? 0) : null
+  const own = per === 'record' ? (image ?? null) : null
+  const key = `press ${press}${record === null ? '' : ` record ${record}`}`
+  return { kind: 'press', key, table, record, before: own, after: own, at, by, run: null, depth: 0, change: null, per, records, asked }
+}

@@ -1,0 +1,67 @@
+import { changeOccasion, type Occasion, type OccasionKind, pressOccasion, stayOccasion, tickOccasion } from '@/core/cues/occasion'
+import type { Image, Schema } from '@/core/values/tables'
+import { readChange } from '@/store/changes'
+import type { Queryable } from '@/store/database'
+import { readRecord } from '@/store/records'
+import type { KeptOccasion } from '@/store/runs'
+
+/** What is kept of an occasion with its run, so that it can be worked out again; null for a change, which the log has. */
+export function keptOf(occasion: Occasion): KeptOccasion | null {
+  const common = { at: occasion.at.toISOString(), by: occasion.by }
+  switch (occasion.kind) {
+    case 'change':
+      return null
+    case 'stay':
+      return { ...common, since: occasion.since.toISOString() }
+    case 'tick':
+      return { ...common, per: occasion.per, owner: occasion.owner, late: occasion.late }
+    case 'press':
+      return { ...common, per: occasion.per, press: occasion.key.split(' ')[1] ?? '', records: occasion.records, asked: occasion.asked }
+  }
+}
+
+/** A run's occasion as it was written down. */
+export interface Written {
+  readonly kind: OccasionKind
+  readonly key: string
+  readonly change_id: number | null
+  readonly occasion: KeptOccasion | null
+  readonly tbl: string
+  readonly rec: number | null
+}
+
+const CHANGE_GONE = 'Its change is no longer in the log.'
+const RECORD_GONE = 'Its record is gone.'
+
+/** The occasion of a run, to be worked out again: its change as the log has it, its record as it is now; or why that cannot be. */
+export async function readOccasion(db: Queryable, schema: Schema, written: Written): Promise<{ occasion: Occasion } | { gone: string }> {
+  const { kind, key, change_id, occasion: kept, tbl, rec } = written
+  const change = change_id === null ? null : await readChange(db, schema, change_id)
+  if (kind === 'change') return change ? { occasion: changeOccasion(change) } : { gone: CHANGE_GONE }
+  if (!kept) return { gone: 'What set it off was not kept.' }
+  const image: Image | null = rec === null ? null : await readRecord(db, { name: tbl }, rec)
+  if (rec !== null && !image) return { gone: RECORD_GONE }
+  const at = new Date(kept.at)
+  const own = image ? { image } : {}
+  if (kind === 'stay') {
+    if (!image || rec === null) return { gone: RECORD_GONE }
+    return { occasion: stayOccasion({ key, table: tbl, record: rec, change, since: new Date(kept.since ?? kept.at), due: at, by: kept.by, image }) }
+  }
+  const per = kept.per ?? 'record'
+  if (kind === 'tick') {
+    const owner = kept.owner === null || kept.owner === undefined ? {} : { owner: kept.owner }
+    return { occasion: tickOccasion({ table: tbl, per: per === 'none' ? 'all' : per, at, late: kept.late ?? false, fitted: false, ...own, ...owner }) }
+  }
+  return {
+    occasion: pressOccasion({
+      press: kept.press ?? '',
+      table: tbl,
+      per: per === 'owner' ? 'all' : per,
+      at,
+      by: kept.by,
+      asked: kept.asked ?? {},
+      records: kept.records ?? [],
+      ...own,
+    }),
+  }
+}

@@ -1,0 +1,190 @@
+import type { Pool } from 'pg'
+import type { ChangedBy } from '@/core/changes/change'
+import { lastTick, nextTick, readCron } from '@/core/cues/cron'
+import { tickOccasion } from '@/core/cues/occasion'
+import { faultOf, must } from '@/core/must'
+import type { Lookups } from '@/core/paths/lookups'
+import { after } from '@/core/values/duration'
+import { type Image, titleOf } from '@/core/values/tables'
+import { asQuery, type CompiledWorkflow, fitsNow } from '@/core/workflow/evaluate'
+import { holdOffSwitches } from '@/store/changes'
+import { inSavepoint, type Queryable, transaction } from '@/store/database'
+import { countOwnerless, type FittingQuery, fittingOwners, fittingPage } from '@/store/fitting'
+import { explained, isFaultOfData } from '@/store/problems'
+import { beginStays } from '@/store/stays'
+import { beginTick, fittedAt, forgetFitted, moveTick, moveTimetable, nextMoment, noteFitted, type TickRow, takeTick, takeTimetable } from '@/store/timetables'
+import type { Clock } from '../clock'
+import type { Dispatcher } from '../dispatch'
+import { fire, type Pair } from '../fire'
+import { persist } from '../persist'
+import type { LiveWorkflow, Program } from '../program'
+import { ask } from '../settle'
+import type { Tell } from '../tell'
+import type { Source } from './source'
+
+/** Records, and owners, that are gone through in one transaction. */
+const RECORDS_A_PAGE = 500
+const OWNERS_A_PAGE = 50
+
+/** A moment that was missed by more than this passes by; one that was missed by less runs, late. */
+const TOO_LATE_MS = 86_400_000
+
+/** A moment that is handled later than this is said to be late. */
+const LATE_MS = 60_000
+
+/** Who is behind what begins to wait when a workflow goes live. */
+const GOING_LIVE: ChangedBy = { kind: 'system', person: null, name: 'going live' }
+
+/** What going through one page came to. */
+type Moved = Pick<TickRow, 'cursor' | 'fitted' | 'fired' | 'ownerless'> & { readonly isDone: boolean }
+
+/** Moments of timetables: begins them when they come, and goes through what fits page by page, so that a crash neither skips nor repeats any of it. */
+export class Timetables implements Source {
+  constructor(
+    private readonly pool: Pool,
+    private readonly dispatcher: Dispatcher,
+    private readonly clock: Clock,
+    private readonly tell: Tell = () => undefined,
+    private readonly recordsAPage = RECORDS_A_PAGE,
+  ) {}
+
+  /** When the next moment comes, or null. */
+  next(): Promise<Date | null> {
+    return nextMoment(this.pool)
+  }
+
+  /** Begins a moment that has come, or goes through a page of one that was begun. */
+  async handle(): Promise<number> {
+    return (await this.begin()) + (await this.goOn())
+  }
+
+  private begin(): Promise<number> {
+    return transaction(this.pool, async (db) => {
+      await holdOffSwitches(db)
+      const now = this.clock()
+      const row = await takeTimetable(db, now)
+      if (!row) return 0
+      const program = await this.dispatcher.current(db)
+      const live = await this.dispatcher.versions.get(db, program, { ...row, trial: null })
+      const read = readCron(cronOf(live))
+      if ('problem' in read) {
+        await moveTimetable(db, row.workflow, now, null, null)
+        return 1
+      }
+      const { zone } = program.surroundings.organisation
+      const at = lastTick(read.cron, row.done_until, now, zone)
+      const isMissed = !at || now.getTime() - at.getTime() > TOO_LATE_MS
+      if (at && !isMissed)
+        await beginTick(db, { workflow: row.workflow, version: row.version, at, before_at: row.looked_at, late: now.getTime() - at.getTime() > LATE_MS, fires: true }, now)
+      await moveTimetable(db, row.workflow, at ?? now, nextTick(read.cron, now, zone), at && !isMissed ? at : null)
+      return 1
+    })
+  }
+
+  private goOn(): Promise<number> {
+    return transaction(this.pool, async (db) => {
+      await holdOffSwitches(db)
+      const tick = await takeTick(db)
+      if (!tick) return 0
+      const program = await this.dispatcher.current(db)
+      const live = await this.dispatcher.versions.get(db, program, { ...tick, trial: null })
+      let moved: Moved
+      try {
+        moved = await inSavepoint(db, () => this.page(db, program, live, tick))
+      } catch (error) {
+        if (!isFaultOfData(error)) throw error
+        this.tell('a moment of a timetable could not be gone through', { workflow: live.name, error: String(error) })
+        await this.fail(db, program, live, tick, faultOf(explained(error)))
+        moved = { ...tick, isDone: true }
+      }
+      await moveTick(db, { id: tick.id, ...moved }, moved.isDone ? this.clock() : null)
+      if (moved.isDone) await forgetFitted(db, tick.workflow, tick.version, tick.at)
+      return 1
+    })
+  }
+
+  private page(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow): Promise<Moved> {
+    const cue = live.compiled?.cue
+    if (live.compiled && !tick.fires) return this.look(db, program, live, live.compiled, tick)
+    if (!live.compiled || cue?.kind !== 'timetable') throw new Error(live.fault ?? 'It is no timetable any more.')
+    const { workflow, table } = live.compiled
+    const query = { table, setting: program.surroundings, where: workflow.conditions && asQuery(workflow.conditions), at: tick.at }
+    if (cue.per === 'record') return this.records(db, program, live, tick, query)
+    return cue.per === 'owner' ? this.owners(db, program, live, tick, query) : this.all(db, program, live, tick)
+  }
+
+  private async records(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow, query: FittingQuery): Promise<Moved> {
+    const { page, fitting } = await this.fitting(db, program, must(live.compiled), tick, query)
+    const { compiled } = live
+    const ids = fitting.map((image) => Number(image.id))
+    const isEvery = compiled?.workflow.firing === 'every'
+    const before = isEvery ? new Set<number>() : await fittedAt(db, tick.workflow, tick.version, ids, tick.before_at)
+    if (!isEvery) await noteFitted(db, tick.workflow, tick.version, ids, tick.at)
+    const pairs = fitting
+      .filter((image) => !before.has(Number(image.id)))
+      .map((image): Pair => ({ live, occasion: tickOccasion({ table: query.table.name, per: 'record', at: tick.at, late: tick.late, image, fitted: false }) }))
+    const fired = await this.run(db, program, pairs)
+    const last = page.at(-1)
+    return { cursor: Number(last?.id ?? tick.cursor), fitted: tick.fitted + fitting.length, fired: tick.fired + fired, ownerless: 0, isDone: page.length < this.recordsAPage }
+  }
+
+  /** A page of the records that may fit, and those of them that do. */
+  private async fitting(db: Queryable, program: Program, compiled: CompiledWorkflow, tick: TickRow, query: FittingQuery): Promise<{ page: Image[]; fitting: Image[] }> {
+    const page = await fittingPage(db, query, tick.cursor, this.recordsAPage)
+    if (!compiled.usesFormulas && compiled.cue.kind !== 'record') return { page, fitting: page }
+    const questions = page.map((image) => (lookups: Lookups) => fitsNow(compiled, image, tick.at, lookups))
+    const judged = await ask(db, questions, { setting: program.surroundings, dry: true, inTransaction: true })
+    return { page, fitting: page.filter((_, i) => judged[i] !== false) }
+  }
+
+  /** The look at going live: what fits is noted as having fitted, or begins to wait where it is to stay so. */
+  private async look(db: Queryable, program: Program, live: LiveWorkflow, compiled: CompiledWorkflow, tick: TickRow): Promise<Moved> {
+    const { workflow, table } = compiled
+    const query = { table, setting: program.surroundings, where: workflow.conditions && asQuery(workflow.conditions), at: tick.at }
+    const { page, fitting } = await this.fitting(db, program, compiled, tick, query)
+    const ids = fitting.map((image) => Number(image.id))
+    if (live.stays) {
+      const due_at = after(tick.at, live.stays, program.surroundings.organisation.zone)
+      const common = { workflow: tick.workflow, version: tick.version, trial: null, change_id: null, tbl: table.name, by: GOING_LIVE, since: tick.at, due_at }
+      await beginStays(
+        db,
+        fitting.map((image) => ({ ...common, key: `stay live ${tick.version} ${image.id}`, rec: Number(image.id), title: titleOf(table, image) })),
+      )
+    } else await noteFitted(db, tick.workflow, tick.version, ids, tick.at)
+    const last = page.at(-1)
+    return { cursor: Number(last?.id ?? tick.cursor), fitted: tick.fitted + ids.length, fired: 0, ownerless: 0, isDone: page.length < this.recordsAPage }
+  }
+
+  private async owners(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow, query: FittingQuery): Promise<Moved> {
+    const owners = await fittingOwners(db, query, tick.cursor, OWNERS_A_PAGE)
+    const pairs = owners.map((owner): Pair => ({ live, occasion: tickOccasion({ table: query.table.name, per: 'owner', at: tick.at, late: tick.late, owner }) }))
+    const fired = await this.run(db, program, pairs)
+    const isDone = owners.length < OWNERS_A_PAGE
+    const ownerless = isDone ? await countOwnerless(db, query) : 0
+    return { cursor: owners.at(-1) ?? tick.cursor, fitted: tick.fitted + owners.length, fired: tick.fired + fired, ownerless, isDone }
+  }
+
+  private async all(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow): Promise<Moved> {
+    const occasion = tickOccasion({ table: live.table, per: 'all', at: tick.at, late: tick.late })
+    const fired = await this.run(db, program, [{ live, occasion }])
+    return { cursor: 0, fitted: fired, fired, ownerless: 0, isDone: true }
+  }
+
+  private async run(db: Queryable, program: Program, pairs: readonly Pair[]): Promise<number> {
+    const firings = await fire(db, program, pairs, this.dispatcher.deciding)
+    await persist(db, firings, this.dispatcher.post(program))
+    return firings.length
+  }
+
+  /** Writes a failed run for a moment that could not be gone through. */
+  private async fail(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow, fault: string): Promise<void> {
+    const occasion = tickOccasion({ table: live.table, per: 'all', at: tick.at, late: tick.late })
+    const chain = [{ workflow: live.workflow, name: live.name, table: live.table, record: null }]
+    await persist(db, [{ live, occasion, title: live.table, settled: { fault }, chain }], this.dispatcher.post(program))
+  }
+}
+
+/** The five fields of a live timetable. */
+function cronOf({ compiled }: LiveWorkflow): string {
+  return compiled?.cue.kind === 'timetable' ? compiled.cue.cron : ''
+}

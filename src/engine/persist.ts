@@ -159,7 +159,8 @@ export async function performRun(db: Queryable, run: number, firing: Firing, pla
   await sendPlans(db, [{ run, firing, plan }], post.clock(), post)
 }
 
-function runOf({ live, occasion, title, settled, chain, outcome, late }: Firing, now: Date): NewRun {
+/** A firing as a run is written. */
+export function runOf({ live, occasion, title, settled, chain, outcome, late }: Firing, now: Date): NewRun {
   const plan = 'plan' in settled ? settled.plan : nothing('not looked at', '')
   const fault = 'fault' in settled ? settled.fault : null
   const state: RunOutcome = outcome ?? (fault === null ? 'done' : 'failed')

@@ -180,3 +180,13 @@ export async function deactivatePerson(pool: Pool, email: string, successorEmail
     return row
   })
 }
+
+/** The team of a person, or null. */
+export async function readPersonTeam(db: Queryable, person: number): Promise<string | null> {
+  return (await maybeOne<{ team: string | null }>(db, 'select team from rappel.person where id = $1', [person]))?.team ?? null
+}
+
+/** The names of the groups that a person is in. */
+export async function groupsOfPerson(db: Queryable, person: number): Promise<string[]> {
+  return (await many<{ name: string }>(db, 'select group_name as name from rappel.group_member where person = $1 order by 1', [person])).map((r) => r.name)
+}

@@ -25,8 +25,8 @@ export async function benchLog(): Promise<void> {
     [RUNS],
   )
   await pool.query(
-    `insert into rappel.run (workflow, version, change_id, tbl, rec, title, state, why, error, trace, chain, depth, changed_at, at)
-     select (select min(id) from rappel.workflow) + g % 20, 1, g, 'trips', 1 + g % 50000, 'TR-' || g % 50000, case when g % 1000 = 0 then 'failed' else 'done' end, 'W',
+    `insert into rappel.run (workflow, version, key, change_id, tbl, rec, title, state, why, error, trace, chain, depth, changed_at, at)
+     select (select min(id) from rappel.workflow) + g % 20, 1, g::text, g, 'trips', 1 + g % 50000, 'TR-' || g % 50000, case when g % 1000 = 0 then 'failed' else 'done' end, 'W',
             case when g % 1000 = 0 then 'It failed.' end, '{}', '[]', 0, now() - ($1 - g) * interval '3 seconds', now() - ($1 - g) * interval '3 seconds'
        from generate_series(1, $1::int) g`,
     [RUNS],

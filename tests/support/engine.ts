@@ -34,9 +34,9 @@ export async function startEngine() {
 export type Engine = Awaited<ReturnType<typeof startEngine>>
 
 /** Saves a workflow and puts it live. */
-export async function goLive(engine: { pool: Engine['pool'] }, workflow: Workflow): Promise<void> {
+export async function goLive(engine: { pool: Engine['pool'] }, workflow: Workflow, at?: Date): Promise<void> {
   await saveDraft(engine.pool, workflow.name, workflow, null)
-  await putLive(engine.pool, workflow.name, null)
+  await putLive(engine.pool, workflow.name, null, at ? { at } : {})
 }
 
 /** Waits until something holds, asking again every few milliseconds. */

@@ -78,6 +78,11 @@ export const ACCESS = {
   'DELETE /api/v1/workflows/[name]': OWN,
   'POST /api/v1/workflows/[name]/live': OWN,
   'POST /api/v1/workflows/[name]/pause': OWN,
+  'POST /api/v1/workflows/[name]/run': ALL, // whom the workflow's cue names
+  'GET /api/v1/workflows/[name]/fits': OWN,
+  'GET /api/v1/deeds': ALL,
+  'GET /api/v1/stays': OWN,
+  'DELETE /api/v1/stays': OWN,
   'POST /api/v1/workflows/[name]/resume': OWN,
   'GET /api/v1/workflows/[name]/catch-up': OWN,
   'POST /api/v1/workflows/[name]/catch-up': OWN,

@@ -15,6 +15,8 @@ import type { Template } from '@/core/workflow/surroundings'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
 import { type Asked, readAsked } from '../occasions/asked'
+import { countFits } from '../occasions/fits'
+import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings } from '../program'
 import { type ReadMail, readMail } from '../read-mail'
@@ -46,6 +48,10 @@ function forShowing(plan: Plan): Plan {
   const note = { code: 'more messages', path: '/actions', message: `${more.toLocaleString('en')} more messages are not shown here.` }
   return { ...plan, messages: plan.messages.slice(0, MOST_SHOWN), notes: [...plan.notes, note] }
 }
+
+/** What is left of a plan that nobody looks at whole: whom its mail goes to. */
+const withoutTexts = (settled: Settled): Settled =>
+  'plan' in settled ? { plan: { ...settled.plan, messages: settled.plan.messages.map((m) => ({ ...m, html: '', text: '', attachments: [] })) } } : settled
 
 const shownSettled = (settled: Settled): Settled => ('plan' in settled ? { plan: forShowing(settled.plan) } : settled)
 
@@ -99,6 +105,16 @@ export const TASKS = {
     const compiled = bare(compileWorkflow(runnable(asked.workflow, asked.findings), await around(room)))
     return lookAtLine(room.pool, compiled, spanOfDays(asked.days), asked.path)
   },
+
+  /** What a press would do; with `deciding` only for which records it runs. */
+  press: async (room: Room, { workflow, asked, deciding }: { workflow: Workflow; asked: PressAsked; deciding: boolean }): Promise<PressTried> => {
+    const tried = await tryPress(room.pool, workflow, asked, await around(room), deciding)
+    if (!('pressed' in tried)) return tried
+    return { ...tried, pressed: tried.pressed.map((one, i) => ({ ...one, settled: shownSettled(i < MOST_SHOWN ? one.settled : withoutTexts(one.settled)) })) }
+  },
+
+  /** How many records fit a workflow's conditions as they stand. */
+  fits: async (room: Room, { workflow }: { workflow: Workflow }): Promise<number> => countFits(room.pool, workflow, await around(room)),
 
   /** What running the changes that passed a workflow by would send. */
   'passed by': async (room: Room, { name }: { name: string }): Promise<PassedByForecast> => forecastPassedBy(room.pool, name, await around(room)),

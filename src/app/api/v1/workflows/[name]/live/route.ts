@@ -10,28 +10,33 @@ import { putLive } from '@/store/workflows'
 
 const MOST_SAID = 2_000
 
-/** Puts the draft live as the next version; the body may be empty, or say why failing examples are overruled. */
+/**
+ * Puts the draft live as the next version; the body may be empty, or say why failing examples are overruled, and with `alreadyTrue` that what fits now counts from now on
+ * (what is to stay so, timetables).
+ */
 export const POST = route('POST /api/v1/workflows/[name]/live', async ({ actor, params, bytes }) => {
   const row = await rowOf(actor, params.name)
   const findings = await requireRunnable(row.draft, row.keeper_email, 409)
-  const overruled = await requireExamples(row.draft, findings, readOverrule(await bytes(MOST_SAID * 4)))
-  await putLive(pool(), row.name, actor.person, { overruled, checked: row.draft_saved_at })
+  const { overrule, alreadyTrue } = readAsked(await bytes(MOST_SAID * 4))
+  const overruled = await requireExamples(row.draft, findings, overrule)
+  await putLive(pool(), row.name, actor.person, { overruled, checked: row.draft_saved_at, alreadyTrue })
   return workflowAnswer(await rowOf(actor, row.name))
 })
 
-/** The reason in the body, or null. @throws Problem where the body is no such thing */
-function readOverrule(body: Buffer): string | null {
+/** What the body asks for. @throws Problem where it is no such thing */
+function readAsked(body: Buffer): { overrule: string | null; alreadyTrue: boolean } {
   const text = body.toString('utf8').trim()
-  if (text === '') return null
+  if (text === '') return { overrule: null, alreadyTrue: false }
   let given: unknown
   try {
     given = JSON.parse(text)
   } catch (error) {
     throw new Problem(400, 'Malformed JSON', `The body is not JSON: ${faultOf(error)}.`)
   }
-  const { overrule } = objectOf(given)
-  if (overrule === undefined || overrule === null) return null
+  const { overrule = null, alreadyTrue = false } = objectOf(given)
+  if (typeof alreadyTrue !== 'boolean') throw new Problem(422, 'Not valid', 'alreadyTrue is true or false.')
+  if (overrule === null) return { overrule, alreadyTrue }
   if (typeof overrule !== 'string' || overrule.trim() === '' || overrule.length > MOST_SAID)
     throw new Problem(422, 'Not valid', `overrule is the reason, in words; at most ${MOST_SAID} characters.`)
-  return overrule.trim()
+  return { overrule: overrule.trim(), alreadyTrue }
 }

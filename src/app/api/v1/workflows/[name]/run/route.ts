@@ -1,0 +1,43 @@
+import * as yup from 'yup'
+import { pressable } from '@/app/_server/by-hand'
+import { apart, pool } from '@/app/_server/environment'
+import { Problem } from '@/app/_server/problem'
+import { route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { shownPress } from '@/engine/answers/press'
+import { keepPressed, runsBefore } from '@/engine/occasions/press'
+
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
+
+const pressSchema = yup
+  .object({
+    press: yup.string().strict().matches(UUID, 'press is a UUID that whoever presses makes for each press'),
+    records: yup.array(yup.number().strict().integer().positive().required()).strict(),
+    asked: yup.object().strict(),
+    dryRun: yup.boolean().strict(),
+  })
+  .noUnknown()
+  .strict()
+
+/** Runs a workflow by hand, or says what that would do; the same press that comes again answers the same runs. */
+export const POST = route('POST /api/v1/workflows/[name]/run', async ({ actor, params, json, inTurn }) => {
+  const { press, records = [], asked = {}, dryRun = false } = shaped(pressSchema, await json(), 'This is no press.')
+  const row = await pressable(actor, params.name)
+  if (!press && !dryRun) throw new Problem(422, 'Not valid', 'press is missing: a UUID that you make for each press, so that one which is sent twice runs once.')
+  const before = press && !dryRun ? await runsBefore(pool(), row, press, actor.person) : null
+  if (before) return Response.json({ runs: before }, { status: 202 })
+  const given = { press: press ?? 'tried', records, asked, by: actor.by, at: new Date() }
+  const tried = await inTurn(() => apart().run('press', { workflow: row.live, asked: given, deciding: !dryRun }))
+  if ('problems' in tried) throw new Problem(422, 'Not valid', tried.problems.map((p) => p.message).join(' '), { problems: tried.problems })
+  if ('missing' in tried) {
+    const ids = tried.missing
+    throw new Problem(
+      404,
+      'Not found',
+      `${ids.length === 1 ? 'A record is' : `${ids.length} records are`} not among ${row.live.table} (any more): ${ids.slice(0, 20).join(', ')}. Nothing was run.`,
+      { records: ids },
+    )
+  }
+  if (dryRun) return shownPress(tried.pressed, tried.notes)
+  return Response.json({ runs: await keepPressed(pool(), row, given, tried.pressed), notes: tried.notes }, { status: 202 })
+})

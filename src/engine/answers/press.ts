@@ -1,0 +1,34 @@
+import type { Json } from '@/core/json'
+import { shownPlan } from '@/core/workflow/shown'
+import type { Pressed } from '../occasions/press'
+
+/** Plans that are told whole; of the others only to whom they would go. */
+const TOLD = 20
+
+/** What a press would do, as the API tells it: for each record, and to whom in all. */
+export function shownPress(pressed: readonly Pressed[], notes: readonly string[]) {
+  const to = new Map<string, number>()
+  let messages = 0
+  const told = pressed.map(({ occasion, title, settled }, i) => {
+    const plan = 'plan' in settled ? settled.plan : null
+    for (const message of plan?.messages ?? []) {
+      messages++
+      for (const { address } of [...message.to, ...message.cc, ...message.bcc]) to.set(address, (to.get(address) ?? 0) + 1)
+    }
+    return {
+      record: occasion.record,
+      title,
+      fires: plan?.fires ?? false,
+      why: plan?.why ?? null,
+      fault: 'fault' in settled ? settled.fault : null,
+      to: (plan?.messages ?? []).flatMap((m) => m.to.map((one) => one.address)),
+      notes: plan?.notes ?? [],
+      writes: plan?.writes.length ?? 0,
+      notices: plan?.notices.length ?? 0,
+      plan: plan && i < TOLD ? shownPlan(plan) : null,
+    }
+  })
+  const recipients = [...to].map(([address, count]) => ({ address, messages: count })).sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address))
+  return { records: told, runs: told.filter((r) => r.fires).length, messages, recipients, notes }
+}
+export type PressAnswer = Json<ReturnType<typeof shownPress>>

@@ -1,0 +1,26 @@
+import type { Workflow } from '@/core/document/document'
+import type { Lookups } from '@/core/paths/lookups'
+import { asQuery, compileWorkflow, fitsNow } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/surroundings'
+import type { Queryable } from '@/store/database'
+import { countFitting, fittingPage } from '@/store/fitting'
+import { decidingOnly } from '../program'
+import { ask } from '../settle'
+
+const A_PAGE = 500
+
+/** How many records fit a workflow's conditions as they stand now. */
+export async function countFits(db: Queryable, workflow: Workflow, surroundings: Surroundings, at = new Date()): Promise<number> {
+  const compiled = compileWorkflow(decidingOnly(workflow), surroundings)
+  const query = { table: compiled.table, setting: surroundings, where: workflow.conditions && asQuery(workflow.conditions), at }
+  const isExact = !compiled.usesFormulas && !(compiled.cue.kind === 'record' && compiled.cue.whose)
+  if (isExact) return countFitting(db, query)
+  let count = 0
+  for (let after = 0; ; ) {
+    const page = await fittingPage(db, query, after, A_PAGE)
+    const questions = page.map((image) => (lookups: Lookups) => fitsNow(compiled, image, at, lookups))
+    count += (await ask(db, questions, { setting: surroundings, dry: true })).filter(Boolean).length
+    if (page.length < A_PAGE) return count
+    after = Number(page.at(-1)?.id)
+  }
+}

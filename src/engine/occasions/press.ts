@@ -1,0 +1,122 @@
+import type { Pool } from 'pg'
+import type { ChangedBy } from '@/core/changes/change'
+import { type AnswerProblem, readAnswers } from '@/core/cues/answers'
+import { type PressOccasion, pressOccasion } from '@/core/cues/occasion'
+import type { ByHandCue, Workflow } from '@/core/document/document'
+import { type Image, titleOf } from '@/core/values/tables'
+import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
+import { nothing } from '@/core/workflow/plan'
+import type { Surroundings } from '@/core/workflow/surroundings'
+import { type Queryable, transaction } from '@/store/database'
+import { keepPress, readPress } from '@/store/presses'
+import { Refused } from '@/store/problems'
+import { readRecords } from '@/store/records'
+import { insertRuns } from '@/store/runs'
+import { APART, Stopwatch } from '../apart/patience'
+import { runOf } from '../persist'
+import { decidingOnly } from '../program'
+import { type Settled, settle } from '../settle'
+
+/** Most records that one press may be for. */
+export const MOST_PRESSED = 10_000
+
+/** A press as it is asked for: its id, made by whoever presses, the records, and the answers. */
+export interface PressAsked {
+  readonly press: string
+  readonly records: readonly number[]
+  readonly asked: unknown
+  readonly by: ChangedBy
+  readonly at: Date
+}
+
+/** What one press comes to for one record, or as a whole. */
+export interface Pressed {
+  readonly occasion: PressOccasion
+  readonly title: string
+  readonly settled: Settled
+}
+
+/** What a press comes to, with what was dropped of its answers; or what is wrong with it, or the records that are not there. */
+export type PressTried =
+  | { readonly pressed: readonly Pressed[]; readonly notes: readonly string[] }
+  | { readonly problems: readonly AnswerProblem[] }
+  | { readonly missing: readonly number[] }
+
+/** Works out what a press would do: all of it, or with `deciding` only for which records it runs. Nothing is sent or written. */
+export async function tryPress(
+  db: Queryable,
+  workflow: Workflow,
+  { press, records, asked, by, at }: PressAsked,
+  surroundings: Surroundings,
+  deciding: boolean,
+): Promise<PressTried> {
+  const cue = workflow.cue as ByHandCue
+  const answers = readAnswers(cue.ask ?? [], asked, surroundings.people)
+  if ('problems' in answers) return answers
+  const per: PressOccasion['per'] = cue.per === 'all' || cue.per === 'none' ? cue.per : 'record'
+  const ids = per === 'none' ? [] : [...new Set(records)]
+  const wrong = wrongNumber(per, ids)
+  if (wrong) return { problems: [wrong] }
+  const images = await readRecords(db, workflow.table, ids)
+  const missing = ids.filter((id) => !images.has(id))
+  if (missing.length) return { missing }
+  const compiled = compileWorkflow(deciding ? decidingOnly(workflow) : workflow, surroundings)
+  const common = { press, table: workflow.table, per, at, by, asked: answers.asked }
+  const occasions = per === 'record' ? ids.map((id) => pressOccasion({ ...common, image: images.get(id) ?? {} })) : [pressOccasion({ ...common, records: ids })]
+  const candidates = occasions.map((occasion) => ({ compiled, occasion }))
+  const settled = await settle(db, candidates, false, { setting: surroundings, dry: true }, { stopwatch: new Stopwatch(APART) })
+  const title = (image: Image | null) => (image ? titleOf(compiled.table, image) : compiled.table.label)
+  return { pressed: occasions.map((occasion, i) => ({ occasion, title: title(occasion.after), settled: settled[i] ?? { fault: 'Nothing came of it.' } })), notes: answers.notes }
+}
+
+function wrongNumber(per: PressOccasion['per'], ids: readonly number[]): AnswerProblem | null {
+  if (per !== 'none' && ids.length === 0) return { code: 'no record', path: '/records', message: 'No record is chosen. Give records, a list of their ids.' }
+  return ids.length > MOST_PRESSED ? { code: 'too many', path: '/records', message: `${ids.length} records are chosen; at most ${MOST_PRESSED} can be run for at once.` } : null
+}
+
+/** A workflow that is live and run by hand. */
+export interface LiveByHand {
+  readonly id: number
+  readonly name: string
+  readonly version: number
+}
+
+/** The runs of a press that was kept before; null where there was none. @throws Refused where it was of another workflow or by somebody else */
+export async function runsBefore(db: Queryable, { id }: Pick<LiveByHand, 'id'>, press: string, person: number | null): Promise<readonly number[] | null> {
+  const kept = await readPress(db, press)
+  if (!kept) return null
+  if (kept.workflow !== id || kept.person !== person)
+    throw new Refused('conflict', 'This press has been made already, for another workflow or by somebody else. Make a new id for each press.')
+  return kept.runs
+}
+
+/** Keeps a press with its runs, which a worker then does; a press that was kept before gives its runs again. Answers the runs' ids. */
+export async function keepPressed(pool: Pool, live: LiveByHand, asked: PressAsked, pressed: readonly Pressed[]): Promise<readonly number[]> {
+  return transaction(pool, async (db) => {
+    const first = pressed[0]
+    const isNew = await keepPress(db, {
+      id: asked.press,
+      workflow: live.id,
+      version: live.version,
+      by: asked.by,
+      asked: first?.occasion.asked ?? {},
+      records: asked.records,
+      at: asked.at,
+    })
+    if (!isNew) return (await runsBefore(db, live, asked.press, asked.by.person)) ?? []
+    const runs = pressed.filter(({ settled }) => 'fault' in settled || settled.plan.fires)
+    const ids = await insertRuns(
+      db,
+      runs.map(({ occasion, title }) => waitingRun({ workflow: live.id, name: live.name, version: live.version }, occasion, title, asked.at)),
+    )
+    await db.query(`select pg_notify('rappel_moment', '')`)
+    return [...ids.values()].sort((a, b) => a - b)
+  })
+}
+
+/** A run that was asked for and is to be worked out by a worker. */
+export function waitingRun(live: { workflow: number; name: string; version: number; trial?: never }, occasion: PressOccasion, title: string, now: Date) {
+  const chain = [{ workflow: live.workflow, name: live.name, table: occasion.table, record: occasion.record }]
+  const plan: Plan = nothing('not looked at', '')
+  return { ...runOf({ live, occasion, title, settled: { plan }, chain }, now), state: 'waiting' as const, why: 'It was asked for and is about to run.', next_at: now, attempt: 0 }
+}

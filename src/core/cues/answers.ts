@@ -81,7 +81,7 @@ type Read = { value: Stored; notes: readonly string[] } | { code: string; messag
 
 function readAnswer(question: Ask, given: unknown, people: ReadonlyMap<string, number>): Read {
   const { label, type, required } = question
-  if (typeof given === 'string' && given.length > LONGEST_ANSWER)
+  if (type !== 'addresses' && typeof given === 'string' && given.length > LONGEST_ANSWER)
     return { code: 'too long', message: `${label} has ${given.length} characters; at most ${LONGEST_ANSWER} are taken.` }
   if (given === undefined || given === null || (typeof given === 'string' && given.trim() === '')) {
     return required ? { code: 'required', message: `${label} must be answered.` } : { value: null, notes: [] }

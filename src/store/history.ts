@@ -6,7 +6,7 @@ import { waitedForParams, waitedForSql } from '@/core/cues/record'
 import type { Condition } from '@/core/document/condition'
 import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
-import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
+import type { FieldDef, FieldType, Schema, TableDef } from '@/core/values/tables'
 import { CHANGE_COLUMNS, type ChangeRow, changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
 
@@ -202,4 +202,32 @@ export async function everIn(db: Queryable, table: string, most: number): Promis
 /** The id of the newest row of the log about a table; null where there is none. */
 export async function newestChange(db: Queryable, table: string): Promise<number | null> {
   return (await one<{ id: number | null }>(db, 'select max(id) as id from rappel.change where tbl = $1', [table])).id
+}
+
+/** For each moment, the position of everything that was recorded until then; 0 before anything was. One pass over the log between the first and the last. */
+export async function positionsAt(db: Queryable, moments: readonly Date[]): Promise<Map<number, number>> {
+  if (moments.length === 0) return new Map()
+  const times = moments.map((m) => m.getTime())
+  const [first, last] = [new Date(Math.min(...times)), new Date(Math.max(...times))]
+  const rows = await many<{ at: Date; position: number | null }>(
+    db,
+    `with base as (select max(id) as id from rappel.change where at <= $2),
+          seen as (select at, id, null::timestamptz as moment from rappel.change where at > $2 and at <= $3
+                   union all select m, null, m from unnest($1::timestamptz[]) as m),
+          run as (select moment, max(id) over (order by at, (moment is not null)) as id from seen)
+     select moment as at, greatest(run.id, base.id) as position from run, base where moment is not null`,
+    [moments, first, last],
+  )
+  return new Map(rows.map((r) => [r.at.getTime(), Number(r.position ?? 0)]))
+}
+
+/** The changes of some records of a table that came after a position and up to a moment, in order. */
+export async function changesAfter(db: Queryable, schema: Schema, table: string, records: readonly number[], after: number, until: Date): Promise<Change[]> {
+  if (records.length === 0) return []
+  const rows = await many<ChangeRow>(
+    db,
+    `select ${CHANGE_COLUMNS} from rappel.change c where c.tbl = $1 and c.rec = any($2::bigint[]) and c.id > $3 and c.at <= $4 order by c.id`,
+    [table, records, after, until],
+  )
+  return netOfRows(rows, schema)
 }

@@ -1,6 +1,6 @@
 import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
-import type { Rehearsal, RehearsalOptions } from '@/engine/rehearsal/rehearse'
+import type { Rehearsal, RehearsalOptions } from '@/engine/rehearsal/result'
 import { newestChange } from '@/store/history'
 import { readGeneration } from '@/store/workflows'
 import { apart, pool } from './environment'

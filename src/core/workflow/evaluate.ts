@@ -400,6 +400,13 @@ export function staysSo(compiled: CompiledWorkflow, change: Change, lookups: Loo
   return isTheirs(compiled, facts) && (compiled.inBetween?.test(facts) ?? true)
 }
 
+/** The records of a workflow's table that fit its conditions at a moment. */
+export function fittingAt(compiled: CompiledWorkflow, at: Date, lookups: Lookups): readonly Image[] {
+  const { cue, surroundings } = compiled
+  const facts = standingFacts(surroundings, { at, by: CLOCK }, null, lookups)
+  return fitting(compiled, facts, [], cue.kind === 'timetable' ? cue.order : undefined)
+}
+
 /** Whether a record fits a workflow's conditions as it stands at a moment. */
 export function fitsNow(compiled: CompiledWorkflow, image: Image, at: Date, lookups: Lookups): boolean {
   const facts = standingFacts(compiled.surroundings, { at, by: CLOCK }, image, lookups)

@@ -1,7 +1,7 @@
 import type { Json } from '@/core/json'
 import type { Finding } from '@/core/review/review'
 import { shownMessage } from '@/core/workflow/shown'
-import type { Rehearsal } from '../rehearsal/rehearse'
+import type { Rehearsal } from '../rehearsal/result'
 
 /** A rehearsal as the API tells it; `left` counts the errors for which lines were left out. */
 export function toldRehearsal({ survivors, compared, samples, ...rest }: Rehearsal, review: readonly Finding[]) {

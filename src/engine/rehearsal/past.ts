@@ -1,8 +1,8 @@
 import type { Change } from '@/core/changes/change'
 import { isExactInSql } from '@/core/conditions/sql'
-import { changeOccasion } from '@/core/cues/occasion'
+import { changeOccasion, type Occasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
-import { type ListNeed, type Loaded, type Need, needKey } from '@/core/paths/lookups'
+import { type ListNeed, type Loaded, LoadedLookups, type Lookups, type Need, needKey } from '@/core/paths/lookups'
 import { entriesOf } from '@/core/rehearsal/entries'
 import type { Image } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/evaluate'
@@ -12,7 +12,7 @@ import { endsOfTransactions, everIn, everLinked, historyOf, type PastImage } fro
 import { type Loading, loadNeeds } from '@/store/lookups'
 import { readRecords } from '@/store/records'
 import { APART, Stopwatch, Turns } from '../apart/patience'
-import { evaluateSafely, type Settled } from '../settle'
+import { evaluateSafely, type Settled, safely } from '../settle'
 
 const MAX_ROUNDS = 200
 
@@ -46,6 +46,30 @@ class Recalling implements Loaded {
   }
 }
 
+/** When data is wanted of: at the end of a change's transaction, or at a position of the log; days count from `at`. */
+interface When {
+  readonly at: Date
+  readonly change?: Change
+  readonly position?: number
+}
+
+/** A question about data as it stood. */
+export interface Question<T> extends When {
+  readonly ask: (lookups: Lookups) => T
+}
+
+/** Something to be worked out as data stood. */
+interface Item<T> extends When {
+  readonly work: (loaded: Recalling) => T
+}
+
+/** What has asked for data. */
+interface Asking {
+  readonly item: When
+  readonly loaded: Recalling
+  readonly needs: readonly Need[]
+}
+
 /**
  * Reads linked data as it stood at many moments: the histories of records, and of those that may be in lists, are read once and looked up in memory;
  * teams are read for each moment. Groups, suppressed addresses and files are those of now.
@@ -67,31 +91,62 @@ export class Past {
   ) {}
 
   /** Evaluates a workflow over recorded changes, each with linked data as it stood at the end of its transaction. Answers in their order. */
-  async settle(compiled: CompiledWorkflow, changes: readonly Change[], explain: boolean): Promise<Settled[]> {
-    const settled = new Array<Settled>(changes.length)
-    if (this.live.size > 0) await this.readEnds(changes)
-    let open = changes.map((change, i) => ({ change, i, loaded: new Recalling((key) => this.recall(key, change)) }))
-    for (let round = 0; open.length > 0; round++) {
-      if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
-      const asked: { change: Change; loaded: Recalling; needs: readonly Need[]; i: number }[] = []
-      for (const { change, i, loaded } of open) {
-        await this.turns.next()
-        const outcome = evaluateSafely(compiled, changeOccasion(change), loaded, explain, this.stopwatch)
-        if ('needs' in outcome) asked.push({ change, loaded, needs: outcome.needs, i })
-        else settled[i] = outcome
-      }
-      open = asked
-      if (asked.length > 0) await this.load(asked)
-    }
-    return settled
+  settle(compiled: CompiledWorkflow, changes: readonly Change[], explain: boolean): Promise<Settled[]> {
+    return this.rounds(changes.map((change) => ({ change, at: change.at, work: (loaded) => evaluateSafely(compiled, changeOccasion(change), loaded, explain, this.stopwatch) })))
   }
 
-  /** What is known already of a need, by its key, as it stood at a change; undefined where it has to be read. */
-  private recall(key: string, change: Change): unknown {
+  /** Evaluates a workflow on occasions, each with linked data as it stood at a position of the log. Answers in their order. */
+  settleAt(compiled: CompiledWorkflow, occasions: readonly { readonly occasion: Occasion; readonly position: number }[], explain: boolean): Promise<Settled[]> {
+    return this.rounds(
+      occasions.map(({ occasion, position }) => ({ position, at: occasion.at, work: (loaded) => evaluateSafely(compiled, occasion, loaded, explain, this.stopwatch) })),
+    )
+  }
+
+  /** Answers questions about data as it stood: at the end of a change's transaction, or at a position of the log. A question that cannot be answered answers null. */
+  async ask<T>(questions: readonly Question<T>[]): Promise<(T | null)[]> {
+    const answers = await this.rounds(
+      questions.map(({ ask, ...when }) => ({
+        ...when,
+        work: (loaded): { answer: T | null } | { needs: readonly Need[] } => {
+          const lookups = new LoadedLookups(loaded)
+          const answer = safely(this.stopwatch, () => ({ answer: ask(lookups) }))
+          if (lookups.lacking()) return { needs: lookups.needs() }
+          return 'answer' in answer ? answer : { answer: null }
+        },
+      })),
+    )
+    return answers.map(({ answer }) => answer)
+  }
+
+  private async rounds<T extends object>(items: readonly Item<T>[]): Promise<Exclude<T, { needs: readonly Need[] }>[]> {
+    const done = new Array<Exclude<T, { needs: readonly Need[] }>>(items.length)
+    if (this.live.size > 0) await this.readEnds(items.flatMap((item) => item.change ?? []))
+    let open = items.map((item, i) => ({ item, i, loaded: new Recalling((key) => this.recall(key, item)) }))
+    for (let round = 0; open.length > 0; round++) {
+      if (round === MAX_ROUNDS) throw new Error('An evaluation kept asking for more data and was stopped.')
+      const asked: (Asking & { i: number })[] = []
+      for (const { item, i, loaded } of open) {
+        await this.turns.next()
+        const outcome = item.work(loaded)
+        if ('needs' in outcome) asked.push({ item, loaded, needs: outcome.needs as readonly Need[], i })
+        else done[i] = outcome as Exclude<T, { needs: readonly Need[] }>
+      }
+      open = asked.map(({ i, loaded }) => ({ item: must(items[i]), i, loaded }))
+      if (asked.length > 0) await this.load(asked)
+    }
+    return done
+  }
+
+  /** What is known already of a need, by its key, as it stood then; undefined where it has to be read. */
+  private recall(key: string, when: When): unknown {
     const record = key.startsWith(RECORD) ? key.slice(RECORD.length) : null
     if (record === null) return this.shared.get(key)
-    const position = this.ends.get(change.transaction)
+    const position = this.positionOf(when)
     return position !== undefined && this.live.has(record) ? this.imageOf(record, position) : undefined
+  }
+
+  private positionOf({ change, position }: When): number | undefined {
+    return position ?? (change && this.ends.get(change.transaction))
   }
 
   private async readEnds(changes: readonly Change[]): Promise<void> {
@@ -99,15 +154,15 @@ export class Past {
     for (const [transaction, end] of await endsOfTransactions(this.db, unknown)) this.ends.set(transaction, end)
   }
 
-  private async load(asked: readonly { change: Change; loaded: Recalling; needs: readonly Need[] }[]): Promise<void> {
-    await this.readEnds(asked.map((a) => a.change))
+  private async load(asked: readonly Asking[]): Promise<void> {
+    await this.readEnds(asked.flatMap((a) => a.item.change ?? []))
     const needs = asked.flatMap((a) => a.needs)
     await this.readHistories(needs.filter((n) => n.kind === 'record'))
     await this.readCandidates(needs.filter((n) => n.kind === 'list'))
     const asNow = needs.filter((n) => !['record', 'list', 'team'].includes(n.kind))
     await loadNeeds(this.db, asNow, this.shared, this.loading)
-    for (const { change, loaded, needs: own } of asked)
-      for (const need of own) loaded.keep(needKey(need), await this.resolve(need, this.ends.get(change.transaction) ?? change.id, change.at))
+    for (const { item, loaded, needs: own } of asked)
+      for (const need of own) loaded.keep(needKey(need), await this.resolve(need, this.positionOf(item) ?? item.change?.id ?? 0, item.at))
   }
 
   /** Finds the records that may be in lists, and reads their histories; lists with conditions that look further are left to be read moment by moment. */

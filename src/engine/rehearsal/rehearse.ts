@@ -6,36 +6,20 @@ import { runnable } from '@/core/rehearsal/runnable'
 import { type PastChange, pointedAt, type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
 import type { Finding } from '@/core/review/review'
+import type { Duration } from '@/core/values/duration'
 import { type CompiledWorkflow, compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { HistoryQuery, Span } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
-import { decidingOnly } from '../program'
+import { decidingOnly, staysOf } from '../program'
+import type { Settled } from '../settle'
 import { changesOf, historyQuery, type Narrowing, narrow, recordCue } from './narrow'
+import { NotRehearsed } from './not-rehearsed'
 import { type Addressed, addressesOf, overlaps } from './overlap'
 import { Past } from './past'
-
-/** What a draft would have done over a span, and how that differs from the version that is live. */
-export interface Rehearsal extends Narrowing, RehearsalTally {
-  /** Placeholders of the record that were blank in firings; at most the newest 500 firings are looked at. */
-  readonly blanks: readonly { readonly placeholder: string; readonly count: number; readonly share: number }[]
-  /** Against the live version: changes at which only the draft fires, and those at which only the live version does. */
-  /** Other live workflows of the table that write to the same people on the same changes; the newest firings are looked at. */
-  readonly overlaps: readonly Overlap[]
-  readonly compared: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] } | null
-}
-
-export interface RehearsalOptions {
-  readonly span: Span
-  /** How many firings are shown with their mail. */
-  readonly samples: number
-  readonly live: Workflow | null
-  /** The other workflows that are live. */
-  readonly others?: readonly Workflow[]
-  readonly signal?: AbortSignal
-  /** Told from time to time how much is done, from 0 to 1. */
-  readonly progress?: (done: number) => void
-}
+import type { Rehearsal, RehearsalOptions } from './result'
+import { type Fate, followThrough, type StaysTold, toldStays } from './stays'
+import { rehearseTicks } from './ticks'
 
 /** How much of a rehearsal is done when its firings are known; the rest is evaluating them. */
 const NARROWED = 0.4
@@ -51,6 +35,8 @@ const MOST_COMPARED = 200
  */
 export async function rehearse(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
+  if (compiled.cue.kind === 'timetable') return rehearseTicks(db, compiled, options)
+  if (compiled.cue.kind !== 'record') throw new NotRehearsed('It is run by hand, so no past changes would have set it off. Try it on records instead.')
   const { span, samples, live, others = [], signal, progress } = options
   const query = await historyQuery(db, compiled, span)
   const { narrowing, firing } = await narrow(db, bare(compiled), query, { signal, progress: (done) => progress?.(done * NARROWED) })
@@ -59,16 +45,23 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const acting = unconditional(compiled)
   const outlined = compileWorkflow(acting.workflow, { ...surroundings, outline: true })
+  const whole = compileWorkflow(compiled.workflow, { ...surroundings, outline: true })
   const past = new Past(db, { setting: surroundings, dry: true })
+  const stays = staysOf(compiled.workflow)
+  const fates = stays ? await fatesOf(db, past, compiled, stays, query, firing, signal) : null
+  let stayed = 0
   const newest: Change[] = []
   const addressed: Addressed[] = []
   for await (const changes of readAhead(db, query, firing)) {
     signal?.throwIfAborted()
-    const settled = await past.settle(rehearsing.wantsSamples() ? acting : outlined, changes, false)
+    const way = rehearsing.wantsSamples() ? acting : outlined
+    const settled = await (fates ? settleStayed(past, rehearsing.wantsSamples() ? compiled : whole, changes, fates) : past.settle(way, changes, false))
     changes.forEach((change, n) => {
-      const outcome = must(settled[n])
+      const outcome = settled[n]
+      if (!outcome || ('plan' in outcome && !outcome.plan.fires)) return
+      if (fates) stayed++
       if ('fault' in outcome) rehearsing.addFailure(change, outcome.fault)
-      else rehearsing.add(change, outcome.plan)
+      else rehearsing.add(fates ? { ...change, at: must(fates.get(change.id)).at } : change, outcome.plan)
       if ('plan' in outcome && addressed.length < MOST_COMPARED) addressed.push({ change, addresses: addressesOf(outcome.plan) })
     })
     newest.push(...changes.slice(0, MOST_LOOKED_AT - newest.length))
@@ -79,18 +72,62 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   return {
     ...narrowing,
     ...rehearsing.result(),
+    ...(fates
+      ? {
+          stays: toldStays(
+            [...fates.values()].map((f) => f.fate),
+            stayed,
+          ),
+          firings: stayed,
+        }
+      : {}),
     blanks: values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * newest.length), share: blank })),
     overlaps: await overlaps(
       past,
       addressed,
-      sameTable(workflow, others).map((other) => compileWorkflow(other, surroundings)),
+      (fates ? [] : sameTable(workflow, others)).map((other) => compileWorkflow(other, surroundings)),
     ),
-    compared: live && live.table === workflow.table ? await compare(db, query, firing, compileWorkflow(live, surroundings), signal) : null,
+    compared:
+      live && live.table === workflow.table && live.cue.kind === 'record' && !fates && live.cue.stays === undefined
+        ? await compare(db, query, firing, compileWorkflow(live, surroundings), signal)
+        : null,
   }
 }
 
+/** What became of each change at which something became true, with the moment that counts for it. */
+async function fatesOf(
+  db: Pool,
+  past: Past,
+  compiled: CompiledWorkflow,
+  stays: Duration,
+  query: HistoryQuery,
+  began: readonly number[],
+  signal: AbortSignal | undefined,
+): Promise<Map<number, { fate: Fate; at: Date }>> {
+  const fates = new Map<number, { fate: Fate; at: Date }>()
+  const until = new Date(Math.min(Date.now(), query.span.to.getTime()))
+  for await (const changes of readAhead(db, query, began)) {
+    signal?.throwIfAborted()
+    const followed = await followThrough(db, past, compiled, stays, changes, until)
+    followed.forEach((fate) => fates.set(fate.began.id, { fate, at: fate.kind === 'stayed' ? fate.occasion.at : fate.began.at }))
+  }
+  return fates
+}
+
+/** What comes of those that stayed so, when their time was over; nothing of the others. */
+async function settleStayed(past: Past, compiled: CompiledWorkflow, changes: readonly Change[], fates: ReadonlyMap<number, { fate: Fate }>): Promise<(Settled | undefined)[]> {
+  const stayed = changes.flatMap((change) => {
+    const fate = fates.get(change.id)?.fate
+    return fate?.kind === 'stayed' ? [{ id: change.id, occasion: fate.occasion, position: fate.position }] : []
+  })
+  const settled = await past.settleAt(compiled, stayed, false)
+  const byId = new Map(stayed.map(({ id }, i) => [id, settled[i]]))
+  return changes.map((change) => byId.get(change.id))
+}
+
 /** The others that may fire for the same changes. */
-const sameTable = ({ name, table }: Workflow, others: readonly Workflow[]) => others.filter((o) => o.table === table && o.name !== name && o.cue.kind === 'record')
+const sameTable = ({ name, table }: Workflow, others: readonly Workflow[]) =>
+  others.filter((o) => o.table === table && o.name !== name && o.cue.kind === 'record' && o.cue.stays === undefined)
 
 /** Changes by their ids, page after page, the next page being read while one is worked on. */
 async function* readAhead(db: Pool, query: HistoryQuery, ids: readonly number[]): AsyncGenerator<Change[]> {

@@ -13,6 +13,7 @@ import { SlowOnes } from './apart/patience'
 import type { Clock } from './clock'
 import { type Deciding, decide, fire, type Pair } from './fire'
 import { followStays } from './occasions/follow'
+import { followLate } from './occasions/late'
 import { Versions } from './occasions/versions'
 import { type Firing, type Post, persist } from './persist'
 import { compileVersion, type LiveWorkflow, loadProgram, type Program } from './program'
@@ -87,7 +88,6 @@ export class Dispatcher {
 
   /** Lets changes begin and end what is to stay so; answers what fires at once, and what had stayed so before one of them came. */
   private async withStays(db: Queryable, program: Program, changes: readonly Change[], fired: readonly Firing[]): Promise<Firing[]> {
-    const begins = ({ live, settled }: Firing) => live.stays !== null && live.stays !== undefined && 'plan' in settled
     const followed = await followStays(db, program, changes, fired.filter(begins), this.versions)
     const stayed = followed.pairs.length ? await fire(db, program, followed.pairs, this.deciding) : []
     await followed.close(stayed)
@@ -149,7 +149,10 @@ export class Dispatcher {
         versions.set(key, live)
         pairs.push({ live, occasion: changeOccasion(change) })
       }
-      const firings = await fire(db, program, pairs, { apart: null, slow: this.slow })
+      const fired = await fire(db, program, pairs, this.deciding)
+      const begun = fired.filter(begins)
+      const stayed = begun.length ? await fire(db, program, await followLate(db, begun, program.surroundings, this.clock()), this.deciding) : []
+      const firings = [...fired.filter((f) => !begins(f)), ...stayed]
       await persist(
         db,
         firings.map((firing) => ({ ...firing, late: true })),
@@ -170,6 +173,9 @@ export class Dispatcher {
     return this.program
   }
 }
+
+/** Whether a firing only begins a wait: what it fires for is to stay so first. */
+const begins = ({ live, occasion, settled }: Firing) => Boolean(live.stays) && occasion.kind === 'change' && 'plan' in settled
 
 /** Why a change is set aside that could not be handled, in a sentence. */
 const undecidable = (error: unknown) => `It could not be decided about: ${faultOf(explained(error))}`

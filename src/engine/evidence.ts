@@ -1,9 +1,11 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import { stayKey, stayOccasion } from '@/core/cues/occasion'
 import type { Workflow } from '@/core/document/document'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
+import { after, type Duration } from '@/core/values/duration'
 import { titleOf } from '@/core/values/tables'
 import { type CompiledWorkflow, compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
@@ -11,6 +13,8 @@ import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { changesHolding, type HistoryQuery } from '@/store/history'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
+import { staysOf } from './program'
+import { followThrough, type StaysTold, toldStays } from './rehearsal/follow-through'
 import { changesOf, historyQuery, narrow } from './rehearsal/narrow'
 import { Past } from './rehearsal/past'
 import { bare } from './rehearsal/rehearse'
@@ -20,6 +24,8 @@ const SHOWN = 12
 /** How many of the newest changes that fire are looked at, and of those that are cued. */
 const LIKELY = 200
 const ANY = 60
+/** Becomings true that are followed for the margin; a rehearsal follows all. */
+const MOST_FOLLOWED = 1_000
 
 /** A past change as a choice to look at. */
 export interface Sample {
@@ -50,6 +56,10 @@ export interface Evidence {
   readonly preview: Plan | null
   readonly fault: string | null
   readonly placeholders: readonly PlaceholderSample[]
+  /** Where it looks at records as they stand: how many fit now, and when a timetable comes next. Samples are then records. */
+  readonly standing?: { readonly fits: number; readonly next: readonly Date[] }
+  /** What became of what was to stay so. */
+  readonly stays?: StaysTold
 }
 
 /** Evaluates a draft over the recorded changes of its table in the last days, with linked data as it stood. Nothing is sent or written. */
@@ -62,6 +72,7 @@ export async function gatherEvidence(
   { days = 30, signal }: { days?: number; signal?: AbortSignal } = {},
 ): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
+  const stays = staysOf(workflow)
   const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
   const query = await historyQuery(db, compiled, spanOfDays(days))
@@ -69,7 +80,7 @@ export async function gatherEvidence(
   const { firing, quiet, held } = await newest(db, query, ids, deciding, past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
   const chosen = await chosenOf(db, surroundings, shown, sample)
-  const [outcome] = chosen ? await past.settle(compiled, [chosen], true) : []
+  const [outcome] = chosen ? await (stays ? settleStaying(past, compiled, deciding, stays, chosen) : past.settle(compiled, [chosen], true)) : []
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
   return {
     days,
@@ -83,8 +94,27 @@ export async function gatherEvidence(
     plan,
     preview: plan && chosen && !plan.fires ? await previewOf(compiled, chosen, past) : null,
     fault: outcome && 'fault' in outcome ? outcome.fault : null,
+    ...(stays ? { stays: await staysIn(db, past, compiled, stays, query, ids) } : {}),
     placeholders: await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, firing.length ? firing : quiet, chosen),
   }
+}
+
+/** What a change comes to where what becomes true is to stay so: what would happen if it does. */
+async function settleStaying(past: Past, compiled: CompiledWorkflow, deciding: CompiledWorkflow, stays: Duration, change: Change): Promise<Settled[]> {
+  const [began] = await past.settle(deciding, [change], true)
+  if (!began || 'fault' in began || !began.plan.fires) return began ? [began] : []
+  const { table, record, at, by } = change
+  const due = after(at, stays, compiled.surroundings.organisation.zone)
+  const occasion = stayOccasion({ key: stayKey(change.id), table, record, change, since: at, due, by, image: change.after ?? {} })
+  const [settled] = await past.settleAt(compiled, [{ occasion, position: change.id }], false)
+  return settled && 'plan' in settled ? [{ plan: { ...settled.plan, clauses: began.plan.clauses } }] : settled ? [settled] : []
+}
+
+/** What became of the newest of what became true in a span. */
+async function staysIn(db: Pool, past: Past, compiled: CompiledWorkflow, stays: Duration, query: HistoryQuery, began: readonly number[]): Promise<StaysTold> {
+  const changes = await changesOf(db, query, began.slice(0, MOST_FOLLOWED))
+  const fates = await followThrough(db, past, compiled, stays, changes, new Date())
+  return { ...toldStays(fates, fates.filter((f) => f.kind === 'stayed').length), began: began.length }
 }
 
 /** The span of the last days, up to this moment. */

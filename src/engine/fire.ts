@@ -37,7 +37,7 @@ export interface Pair {
 }
 
 /** Decides about changes: which workflows fire, and what comes of it. */
-export async function decide(db: Queryable, program: Program, changes: readonly Change[], deciding: Deciding): Promise<Firing[]> {
+export async function decide(db: Queryable, program: Program, changes: readonly Change[], deciding: Deciding): Promise<(Firing & Pair)[]> {
   const pairs: Pair[] = []
   const sieve = new Sieve(program.surroundings, deciding.slow)
   const turns = new Turns()
@@ -55,7 +55,7 @@ export function isInForce({ from, to, trial }: LiveWorkflow, change: Pick<Change
 }
 
 /** Evaluates workflows against the occasions they may care for; answers those that fire, or cannot. */
-export async function fire(db: Queryable, program: Program, pairs: readonly Pair[], { apart, slow }: Deciding): Promise<Firing[]> {
+export async function fire(db: Queryable, program: Program, pairs: readonly Pair[], { apart, slow }: Deciding): Promise<(Firing & Pair)[]> {
   const candidates: (Candidate & { live: LiveWorkflow })[] = []
   const broken: (Pair & { settled: Settled })[] = []
   for (const { live, occasion } of pairs) {
@@ -102,7 +102,7 @@ export function asTried({ trial }: LiveWorkflow, settled: Settled): Settled {
 }
 
 /** Adds to each firing the chain of runs behind it: drops those that would fire again for the same record, and stops what goes too deep. */
-async function chained(db: Queryable, fired: readonly (Pair & { settled: Settled })[], program: Program): Promise<Firing[]> {
+async function chained(db: Queryable, fired: readonly (Pair & { settled: Settled })[], program: Program): Promise<(Firing & Pair)[]> {
   const causes = [...new Set(fired.map((f) => f.occasion.run).filter((run): run is number => run !== null))]
   const chains = await readChains(db, causes)
   return fired.flatMap(({ live, occasion, settled }) => {

@@ -19,7 +19,7 @@ import { whyKey } from './why-key'
 
 /** A workflow that fires on an occasion, with what came of its evaluation. */
 export interface Firing {
-  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'> & Partial<Pick<LiveWorkflow, 'stays'>>
+  readonly live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'> & Partial<Pick<LiveWorkflow, 'stays' | 'compiled'>>
   readonly occasion: Occasion
   readonly title: string
   readonly settled: Settled

@@ -1,19 +1,58 @@
 import type { Change } from '@/core/changes/change'
 import { changeOccasion } from '@/core/cues/occasion'
+import { brokenWords, spanWords } from '@/core/cues/stay'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
-import { compileWorkflow } from '@/core/workflow/evaluate'
+import { after, type Duration } from '@/core/values/duration'
+import { formatInstant } from '@/core/values/format'
+import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
+import { nothing } from '@/core/workflow/plan'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { loadNeedsAsOf, positionOf } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
+import { decidingOnly, staysOf } from './program'
+import { followThrough } from './rehearsal/follow-through'
+import { Past } from './rehearsal/past'
 import { type Settled, settle } from './settle'
 
-/** Works out why a recorded change fires a workflow or not, with linked records, lists, people and teams as they stood at the end of its transaction. Nothing is sent or written. */
+/**
+ * Works out why a recorded change fires a workflow or not, with linked records, lists, people and teams as they stood at the end of its transaction. What is to stay so is
+ * followed through the log up to now. Nothing is sent or written.
+ */
 export async function explainChange(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
+  const stays = staysOf(workflow)
+  const settled = await explainAt(db, stays ? decidingOnly(workflow) : workflow, change, surroundings)
+  if (!stays || 'fault' in settled || !settled.plan.fires) return settled
+  return explainStay(db, workflow, stays, change, surroundings, settled.plan)
+}
+
+async function explainAt(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
   const position = (await positionOf(db, change.id)) ?? change.id
   const loading = { setting: surroundings, dry: true }
   const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), occasion: changeOccasion(change) }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),
   )
   return must(settled)
+}
+
+/** What became of conditions that became true at a change. */
+async function explainStay(db: Queryable, workflow: Workflow, stays: Duration, change: Change, surroundings: Surroundings, began: Plan): Promise<Settled> {
+  const compiled = compileWorkflow(workflow, surroundings)
+  const past = new Past(db, { setting: surroundings, dry: true })
+  const { organisation } = surroundings
+  const said = (at: Date) => formatInstant(at.toISOString(), organisation)
+  const since = `Became true ${said(change.at)}`
+  const [fate] = await followThrough(db, past, compiled, stays, [change], new Date())
+  if (fate?.kind === 'broken') {
+    const why = `${since}, was broken ${spanWords(change.at, fate.by.at)} later: ${brokenWords(fate.by, compiled.table, organisation)}.`
+    return { plan: nothing('broken', why, began.clauses) }
+  }
+  if (fate?.kind !== 'stayed')
+    return { plan: nothing('still waits', `${since}; it waits until ${said(after(change.at, stays, organisation.zone))} whether it stays so.`, began.clauses) }
+  const [settled] = await past.settleAt(compiled, [fate], true)
+  if (!settled || 'fault' in settled) return must(settled)
+  const why = settled.plan.fires
+    ? `${since} and stayed so until ${said(fate.occasion.at)}.`
+    : `${since}, but did not hold any more when the time was over, ${said(fate.occasion.at)}.`
+  return { plan: { ...settled.plan, why } }
 }

@@ -1,7 +1,7 @@
 import type { Setting } from '@/core/conditions/compile'
 import { conditionSql } from '@/core/conditions/sql'
 import type { Condition } from '@/core/document/condition'
-import { type Image, type TableDef, targetOf } from '@/core/values/tables'
+import type { Image, TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, tableName } from './database'
 
 /** Records of a table that a condition lets through as they stand, judged at a moment. The condition has a reading in SQL. */
@@ -21,6 +21,16 @@ export async function fittingPage(db: Queryable, query: FittingQuery, after: num
   const sql = whereSql(query, 2)
   const rows = await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(query.table.name)} t where t.id > $1 and ${sql.text} order by t.id limit $2`, [
     after,
+    limit,
+    ...sql.params,
+  ])
+  return rows.map((r) => r.image)
+}
+
+/** The newest of them. */
+export async function newestRecords(db: Queryable, query: FittingQuery, limit: number): Promise<Image[]> {
+  const sql = whereSql(query, 1)
+  const rows = await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(query.table.name)} t where ${sql.text} order by t.id desc limit $1`, [
     limit,
     ...sql.params,
   ])
@@ -55,6 +65,3 @@ export async function countOwnerless(db: Queryable, query: FittingQuery): Promis
   )
   return count
 }
-
-/** Whether a table has an owner field that holds a person. */
-export const hasOwner = (table: TableDef): boolean => table.fields.some((f) => f.name === table.ownerField && targetOf(f) === 'person')

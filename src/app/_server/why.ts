@@ -3,6 +3,7 @@ import type { Workflow } from '@/core/document/document'
 import type { Settled } from '@/engine/settle'
 import { listMessages, type MessageRow } from '@/store/messages'
 import { runOfChange } from '@/store/runs'
+import { type StayRow, stayOfChange } from '@/store/stays'
 import { versionAt, type WorkflowRow } from '@/store/workflows'
 import { apart, pool } from './environment'
 
@@ -22,13 +23,20 @@ export async function whyOf(row: WorkflowRow, change: Change): Promise<Why> {
   const version = await versionAt(pool(), row.id, change.id)
   const document = version?.document ?? row.live ?? row.draft
   const run = await runOfChange(pool(), row.id, change.id)
+  const stay = version && document.cue.kind === 'record' && document.cue.stays !== undefined ? await stayOfChange(pool(), row.id, change.id) : null
   return {
     document,
     version: version?.version ?? null,
-    state: version ? `Version ${version.version} was ${version.state} then.` : 'The workflow was not live then.',
+    state: version ? `Version ${version.version} was ${version.state} then.${endedWords(stay)}` : 'The workflow was not live then.',
     settled: await apart()
       .run('why', { workflow: document, change })
       .catch((error: Error) => ({ fault: error.message })),
     run: run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
   }
+}
+
+/** How a wait was ended by anything but the record itself, in a sentence; nothing where it was not. */
+function endedWords(stay: StayRow | null): string {
+  if (stay?.outcome === 'called off') return ` Its wait was called off${stay.person ? ` by ${stay.person}` : ''}.`
+  return stay?.outcome === 'passed by' ? ' It was paused when the time was over, so that it passed by.' : ''
 }

@@ -360,6 +360,10 @@ function decisionWords(decision: Decision, { cue, table, workflow }: CompiledWor
       return `${what}, and the conditions hold as they did not before.`
     case 'stayed':
       return `The conditions became true and held for ${cue.kind === 'record' && cue.stays ? durationWords(cue.stays) : 'as long as was asked'}.`
+    case 'broken':
+      return 'The conditions became true, and were broken before the time was over.'
+    case 'still waits':
+      return 'The conditions became true, and it waits whether they stay so.'
     case 'fits':
       return occasion.record === null
         ? 'The timetable came, and there are records that fit.'

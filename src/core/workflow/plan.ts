@@ -123,6 +123,8 @@ export type Decision =
   | 'fails'
   | 'held before'
   | 'stayed'
+  | 'broken'
+  | 'still waits'
   | 'fits'
   | 'fitted before'
   | 'none fits'

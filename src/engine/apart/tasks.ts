@@ -13,6 +13,7 @@ import { reviewTemplate } from '@/core/review/template'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import { gatherEvidence, spanOfDays } from '../evidence'
+import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
 import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
@@ -93,7 +94,12 @@ export const TASKS = {
 
   /** What the newest changes make of a draft, as JSON. */
   evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null }): Promise<string> => {
-    const evidence = await gatherEvidence(room.pool, asked.workflow, asked.findings, await around(room), asked.sample, { signal: room.signal })
+    const { workflow, findings, sample } = asked
+    const isStanding = workflow.cue.kind === 'timetable' || workflow.cue.kind === 'by hand'
+    const surroundings = await around(room)
+    const evidence = isStanding
+      ? await gatherStanding(room.pool, workflow, findings, surroundings, sample)
+      : await gatherEvidence(room.pool, workflow, findings, surroundings, sample, { signal: room.signal })
     return evidenceAsJson(room.pool, { ...evidence, plan: evidence.plan && forShowing(evidence.plan), preview: evidence.preview && forShowing(evidence.preview) })
   },
 

@@ -2,8 +2,8 @@ import type { Workflow } from '@/core/document/document'
 import type { PastChange, RehearsalTally } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
 import type { Span } from '@/store/history'
+import type { StaysTold } from './follow-through'
 import type { Narrowing } from './narrow'
-import type { StaysTold } from './stays'
 
 /** A moment of the past of a timetable, and what would have come of it. */
 export interface PastTick {

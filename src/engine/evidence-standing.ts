@@ -1,0 +1,118 @@
+import type { Pool } from 'pg'
+import { nextTick, readCron } from '@/core/cues/cron'
+import { type Occasion, pressOccasion, tickOccasion } from '@/core/cues/occasion'
+import { sampleAnswers } from '@/core/cues/samples'
+import type { ByHandCue, TimetableCue, Workflow } from '@/core/document/document'
+import { runnable } from '@/core/rehearsal/runnable'
+import type { Finding } from '@/core/review/review'
+import { type Image, titleOf } from '@/core/values/tables'
+import { asQuery, type CompiledWorkflow, compileWorkflow } from '@/core/workflow/evaluate'
+import type { Surroundings } from '@/core/workflow/surroundings'
+import type { Queryable } from '@/store/database'
+import { fittingOwners, newestRecords } from '@/store/fitting'
+import { readRecord, readRecords } from '@/store/records'
+import type { Evidence, Sample } from './evidence'
+import { samplePlaceholders } from './placeholders'
+import { narrowedNow, standing } from './rehearsal/ticks'
+import { settle } from './settle'
+
+const SHOWN = 8
+const LOOKED_AT = 200
+
+/** What records as they stand say about a draft that looks at them: a timetable, or what is run by hand. Nothing is sent or written. */
+export async function gatherStanding(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: number | null): Promise<Evidence> {
+  const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
+  const now = new Date()
+  const query = { table: compiled.table, setting: surroundings, where: workflow.conditions && asQuery(workflow.conditions), at: now }
+  const [narrowed, fitting, all] = await Promise.all([
+    narrowedNow(db, compiled, { from: now, to: now }),
+    newestRecords(db, query, LOOKED_AT).catch(() => []),
+    newestRecords(db, { ...query, where: undefined }, SHOWN),
+  ])
+  const fits = narrowed.survivors.at(-1)?.count ?? narrowed.changes
+  const ids = new Set(fitting.map((image) => image.id))
+  const quiet = all.filter((image) => !ids.has(image.id))
+  const chosen = await chosenOf(db, compiled, [...fitting, ...quiet], sample)
+  const occasion = await occasionOf(db, compiled, chosen, fitting, now)
+  const [outcome] = occasion ? await settle(db, [{ compiled, occasion }], true, { setting: surroundings, dry: true }) : []
+  const plan = outcome && 'plan' in outcome ? outcome.plan : null
+  const sampleOf = (image: Image, fires: boolean): Sample => ({
+    id: Number(image.id),
+    record: Number(image.id),
+    title: titleOf(compiled.table, image),
+    kind: 'changed',
+    at: now,
+    fires,
+  })
+  return {
+    days: 0,
+    changes: narrowed.changes,
+    cued: narrowed.cued,
+    alive: Object.fromEntries(narrowed.survivors.map((s) => [s.path, s.count])),
+    firings: fits,
+    heldBefore: { count: 0, example: null },
+    samples: [...fitting.slice(0, SHOWN).map((image) => sampleOf(image, true)), ...quiet.slice(0, 4).map((image) => sampleOf(image, false))],
+    sample: chosen ? Number(chosen.id) : null,
+    plan,
+    preview: plan && !plan.fires && chosen ? await previewOf(db, compiled, chosen, now) : null,
+    fault: outcome && 'fault' in outcome ? outcome.fault : null,
+    placeholders:
+      compiled.shape.table.none === undefined
+        ? await samplePlaceholders(
+            db,
+            surroundings.schema,
+            surroundings.organisation,
+            compiled.table,
+            (fitting.length ? fitting : all).map((image) => standing(image)),
+            chosen && standing(chosen),
+          )
+        : [],
+    standing: { fits, next: nextOf(compiled, surroundings, now) },
+  }
+}
+
+const NEXT_SHOWN = 5
+
+/** The next times of a timetable. */
+function nextOf({ cue }: CompiledWorkflow, { organisation }: Surroundings, now: Date): Date[] {
+  const read = cue.kind === 'timetable' ? readCron(cue.cron) : null
+  if (!read || 'problem' in read) return []
+  const next: Date[] = []
+  for (let at = nextTick(read.cron, now, organisation.zone); at !== null && next.length < NEXT_SHOWN; at = nextTick(read.cron, at, organisation.zone)) next.push(at)
+  return next
+}
+
+async function chosenOf(db: Queryable, { table }: CompiledWorkflow, shown: readonly Image[], sample: number | null): Promise<Image | null> {
+  if (sample === null) return shown[0] ?? null
+  return shown.find((image) => Number(image.id) === sample) ?? (await readRecord(db, table, sample))
+}
+
+/** What is tried: the record by itself, its owner's records, or all that fit. */
+async function occasionOf(db: Queryable, compiled: CompiledWorkflow, chosen: Image | null, fitting: readonly Image[], at: Date): Promise<Occasion | null> {
+  const { table, workflow, surroundings } = compiled
+  if (workflow.cue.kind === 'by hand') return pressed(workflow.cue, compiled, chosen, fitting, at)
+  const { per } = workflow.cue as TimetableCue
+  if (per === 'record') return chosen && tickOccasion({ table: table.name, per, at, image: chosen, fitted: false })
+  if (per !== 'owner') return tickOccasion({ table: table.name, per: 'all', at })
+  const own = chosen?.[table.ownerField ?? '']
+  const query = { table, setting: surroundings, where: workflow.conditions && asQuery(workflow.conditions), at }
+  const owner = own === null || own === undefined ? (await fittingOwners(db, query, 0, 1))[0] : Number(own)
+  return owner === undefined ? null : tickOccasion({ table: table.name, per, at, owner })
+}
+
+function pressed(cue: ByHandCue, { table }: CompiledWorkflow, chosen: Image | null, fitting: readonly Image[], at: Date): Occasion | null {
+  const common = { press: 'sample', table: table.name, at, by: { kind: 'person' as const, person: null, name: 'whoever runs it' }, asked: sampleAnswers(cue.ask ?? [], at) }
+  if (cue.per === 'none') return pressOccasion({ ...common, per: 'none' })
+  if (cue.per === 'all') return pressOccasion({ ...common, per: 'all', records: fitting.slice(0, 3).map((image) => Number(image.id)) })
+  return chosen && pressOccasion({ ...common, per: 'record', image: chosen })
+}
+
+/** What would come of it if nothing held it back; null where even that fails. */
+async function previewOf(db: Queryable, { workflow, surroundings }: CompiledWorkflow, chosen: Image, at: Date) {
+  const { conditions: _, ...unheld } = workflow
+  const compiled = compileWorkflow(unheld, surroundings)
+  const images = await readRecords(db, workflow.table, [Number(chosen.id)])
+  const occasion = await occasionOf(db, compiled, images.get(Number(chosen.id)) ?? chosen, [chosen], at)
+  const [settled] = occasion ? await settle(db, [{ compiled, occasion }], false, { setting: surroundings, dry: true }) : []
+  return settled && 'plan' in settled ? settled.plan : null
+}

@@ -123,6 +123,7 @@ export const ACCESS = {
   'PAGE /workflows': OWN,
   'PAGE /workflows/new': ALL,
   'PAGE /workflows/[name]': OWN,
+  'PAGE /workflows/[name]/waiting': OWN,
   'PAGE /workflows/[name]/dry-run': OWN,
   'PAGE /workflows/[name]/versions': OWN,
   'PAGE /records': ALL,

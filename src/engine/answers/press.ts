@@ -1,5 +1,5 @@
 import type { Json } from '@/core/json'
-import { shownPlan } from '@/core/workflow/shown'
+import { type ShownPlan, shownPlan } from '@/core/workflow/shown'
 import type { Pressed } from '../occasions/press'
 
 /** Plans that are told whole; of the others only to whom they would go. */
@@ -31,4 +31,5 @@ export function shownPress(pressed: readonly Pressed[], notes: readonly string[]
   const recipients = [...to].map(([address, count]) => ({ address, messages: count })).sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address))
   return { records: told, runs: told.filter((r) => r.fires).length, messages, recipients, notes }
 }
-export type PressAnswer = Json<ReturnType<typeof shownPress>>
+type Told = Json<ReturnType<typeof shownPress>>
+export type PressAnswer = Omit<Told, 'records'> & { readonly records: readonly (Omit<Told['records'][number], 'plan'> & { readonly plan: ShownPlan | null })[] }

@@ -1,12 +1,17 @@
 'use client'
 
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { cronWords } from '@/core/cues/cron'
+import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
+import { durationWords } from '@/core/values/duration'
+import { call } from '../api'
 import type { ShownExample } from '../examples/panel'
 import { Confirm } from '../parts/confirm'
 import { counted } from '../today/summary'
 import type { ShownRehearsal } from './rehearsing'
-import type { Standing } from './standing'
+import { pageOf, type Standing } from './standing'
 
 interface Props {
   readonly open: boolean
@@ -18,7 +23,8 @@ interface Props {
   /** What it would have done in the past; null while that is not worked out. */
   readonly past: ShownRehearsal | null
   readonly days: number
-  readonly onLive: (overrule: string | undefined) => void
+  readonly document: Workflow
+  readonly onLive: (overrule: string | undefined, alreadyTrue: boolean) => void
 }
 
 /** What a draft would have done in the past, in a sentence. */
@@ -27,9 +33,40 @@ function pastWords({ firings, messages, nobody }: ShownRehearsal, days: number):
   return `In the last ${days} days it would have fired ${counted(firings, 'time')} and sent ${counted(messages, 'mail')}${missed}.`
 }
 
+/** Whether it matters to a workflow what fits already when it goes live. */
+const asksForPresent = ({ cue, firing }: Workflow) => (cue.kind === 'record' && cue.stays !== undefined) || (cue.kind === 'timetable' && cue.per === 'record' && firing !== 'every')
+
+/** How many records fit now, asked while the question stands there; null until it is known. */
+function useFits(document: Workflow, open: boolean): number | null {
+  const isAsked = open && asksForPresent(document)
+  const { data } = useQuery({
+    queryKey: ['fits', document],
+    queryFn: async () => (await call<{ fits: number }>('GET', `/api/v1${pageOf(document.name)}/fits`)).fits,
+    enabled: isAsked,
+  })
+  return isAsked ? (data ?? null) : null
+}
+
+/** What fits now, and what it would mean to count it. */
+function presentWords({ cue }: Workflow, fits: number): string {
+  const now = `${counted(fits, 'record')} ${fits === 1 ? 'fits' : 'fit'} now`
+  return cue.kind === 'timetable' ? `${now}: run for ${fits === 1 ? 'it' : 'them'} too when it comes first` : `${now}: count from now for ${fits === 1 ? 'it' : 'them'} too`
+}
+
+/** What going live means, by what sets the workflow off. */
+function liveWords({ cue }: Workflow): string {
+  if (cue.kind === 'timetable') return `From this moment it comes ${cronWords(cue.cron)} and sends real mail.`
+  if (cue.kind === 'by hand') return 'From this moment it can be run by hand, and sends real mail.'
+  if (cue.kind === 'record' && cue.stays !== undefined)
+    return `From this moment what becomes true is waited for, and what stays so for ${durationWords(cue.stays)} sends real mail.`
+  return 'From this moment each change that it waits for sends real mail. What was changed before does not fire it.'
+}
+
 /** Asks before a draft goes live; where examples fail, also why it may all the same. */
-export function AskLive({ open, setOpen, standing: { state, version }, failing, warnings, past, days, onLive }: Props) {
+export function AskLive({ open, setOpen, standing: { state, version }, failing, warnings, past, days, document, onLive }: Props) {
   const [reason, setReason] = useState('')
+  const [alreadyTrue, setAlreadyTrue] = useState(false)
+  const fits = useFits(document, open)
   return (
     <Confirm
       open={open}
@@ -38,11 +75,17 @@ export function AskLive({ open, setOpen, standing: { state, version }, failing, 
       deed="Send it live"
       leave="Not yet"
       kind="main"
-      onDeed={() => onLive(failing.length ? reason.trim() : undefined)}
+      onDeed={() => onLive(failing.length ? reason.trim() : undefined, alreadyTrue)}
       waits={failing.length > 0 && reason.trim() === ''}
       before={
         <>
-          {past && <p className="mb-3">{pastWords(past, days)}</p>}
+          {past && document.cue.kind !== 'by hand' && <p className="mb-3">{pastWords(past, days)}</p>}
+          {asksForPresent(document) && fits !== null && fits > 0 && (
+            <label className="mb-4 flex items-baseline gap-2 border-rule border-y py-2">
+              <input type="checkbox" className="accent-spruce" checked={alreadyTrue} onChange={(e) => setAlreadyTrue(e.target.checked)} />
+              <span>{presentWords(document, fits)}</span>
+            </label>
+          )}
           {warnings.length > 0 && (
             <ul aria-label="To consider" className="mb-4 max-h-40 overflow-y-auto border-rule border-t text-sm">
               {warnings.map((w) => (
@@ -71,7 +114,7 @@ export function AskLive({ open, setOpen, standing: { state, version }, failing, 
         </>
       }
     >
-      From this moment each change that it waits for sends real mail. What was changed before does not fire it.
+      {liveWords(document)}
       {state !== 'draft' && ` Version ${version} ends at the same moment; no change is lost or taken twice.`}
     </Confirm>
   )

@@ -25,7 +25,7 @@ import { LineDeeds, readCopied } from './line-deeds'
 import { LineEditor } from './line-editor'
 import { Margin } from './margin'
 import { Narrowing } from './narrowing'
-import { PlaceProvider } from './place'
+import { PlaceProvider, tableAt } from './place'
 import { type ShownRehearsal, useRehearsal } from './rehearsing'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
@@ -72,11 +72,11 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const save = async () => {
     if (await saving.save()) toast('The draft is saved.')
   }
-  const act = async (verb: Verb, done: string, overrule?: string) => {
+  const act = async (verb: Verb, done: string, body?: object) => {
     const name = await saving.save()
     if (name === null) return
     try {
-      await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`, overrule === undefined ? undefined : { overrule })
+      await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`, body && Object.keys(body).length ? body : undefined)
       toast(done)
       await lookAgain(name)
     } catch (error) {
@@ -94,7 +94,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   }
   const dryRun = async () => {
     const name = await saving.save()
-    if (name !== null) router.push(`${pageOf(name)}/dry-run${evidence?.sample ? `?change=${evidence.sample}` : ''}`)
+    if (name !== null) router.push(`${pageOf(name)}/dry-run${evidence?.sample ? `?${evidence.standing ? 'record' : 'change'}=${evidence.sample}` : ''}`)
   }
   const askLive = () => {
     const [first] = errors
@@ -114,7 +114,13 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   useFocusOnChosen(state.chosen, state.landings)
   const most = evidence?.cued ?? 0
   const counts = useMemo(() => lines.map((line) => ({ path: line.path, count: evidence && countAt(line, lines, evidence, rehearsal.answer) })), [lines, evidence, rehearsal.answer])
-  const chosenPlace = table && { document, table, setting, wording, roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }) }
+  const chosenPlace = table && {
+    document,
+    table: tableAt(document, placeOfNew(state.chosen), table),
+    setting,
+    wording,
+    roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }),
+  }
   return (
     <TablesProvider tables={setting.tables}>
       <div data-editor>
@@ -150,6 +156,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
             errors={errors.length}
             warnings={warnings}
             rehearsal={rehearsal}
+            document={document}
             failing={examples.answer?.examples.filter((e) => !e.passes) ?? []}
             asking={asking}
             setAsking={setAsking}

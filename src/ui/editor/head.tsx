@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
 import type { Finding } from '@/core/review/review'
 import { call } from '../api'
@@ -35,12 +36,13 @@ interface Props {
   /** What the review and the past warn of. */
   readonly warnings: readonly Finding[]
   readonly rehearsal: Rehearsing
+  readonly document: Workflow
   readonly asking: boolean
   readonly setAsking: (asking: boolean) => void
   readonly onSave: () => void
   readonly onAskLive: () => void
-  /** Does a deed, then says that it is done; going live with why failing examples are overruled. */
-  readonly onAct: (verb: Verb, done: string, overrule?: string) => void
+  /** Does a deed, then says that it is done; going live with why failing examples are overruled, and whether what fits now counts. */
+  readonly onAct: (verb: Verb, done: string, body?: { readonly overrule?: string; readonly alreadyTrue?: boolean }) => void
   readonly onJump: () => void
   readonly onDryRun: () => void
 }
@@ -59,6 +61,7 @@ export function Head({
   failing,
   warnings,
   rehearsal,
+  document,
   asking,
   setAsking,
   onSave,
@@ -127,7 +130,8 @@ export function Head({
         warnings={warnings}
         past={rehearsal.answer}
         days={rehearsal.days}
-        onLive={(overrule) => onAct('live', 'It is live. Changes from now on fire it.', overrule)}
+        document={document}
+        onLive={(overrule, alreadyTrue) => onAct('live', 'It is live.', { ...(overrule === undefined ? {} : { overrule }), ...(alreadyTrue ? { alreadyTrue } : {}) })}
       />
     </header>
   )
@@ -179,6 +183,9 @@ function More({ name }: { name: string }) {
           <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-40 rounded-md border border-rule bg-sheet p-1 shadow-lg">
             <DropdownMenu.Item onSelect={() => router.push(`/runs?workflow=${encodeURIComponent(name)}`)} className={item}>
               Its runs
+            </DropdownMenu.Item>
+            <DropdownMenu.Item onSelect={() => router.push(`/workflows/${encodeURIComponent(name)}/waiting`)} className={item}>
+              What waits for it
             </DropdownMenu.Item>
             <DropdownMenu.Item onSelect={() => router.push(`/workflows/${encodeURIComponent(name)}/versions`)} className={item}>
               Its versions

@@ -13,20 +13,22 @@ import { JOINT_OPTIONS } from './lines/condition-tree'
 export function JointFields({ document, path, evidence, put }: { document: Workflow; path: string; evidence: Evidence | null; put: (path: string, value: unknown) => void }) {
   const node = valueAt<Condition>(document, path) ?? { all: [] }
   const entry = isClause(node) ? (['all', [node]] as const) : jointOf(node)
-  const waitsForChanges = path === '/conditions' && document.cue.kind === 'record' && document.cue.on.includes('changed')
+  const { cue } = document
+  const isTimetable = cue.kind === 'timetable' && cue.per === 'record'
+  const fires = path === '/conditions' && (isTimetable || (cue.kind === 'record' && cue.on.includes('changed') && cue.stays === undefined))
   return (
     <div className="grid grid-cols-2 gap-8">
       <Labelled label="Holds when">
         <Choice label="Holds when" value={entry[0]} options={JOINT_OPTIONS} onChange={(joint) => put(path, joined(joint, [...entry[1]]))} />
       </Labelled>
-      {waitsForChanges && (
-        <Labelled label="Fires" note={firingNote(document.firing === 'every', evidence)}>
+      {fires && (
+        <Labelled label="Fires" note={isTimetable ? tickNote(document.firing === 'every') : firingNote(document.firing === 'every', evidence)}>
           <Choice
             label="Fires"
             value={document.firing ?? 'entering'}
             options={[
-              { value: 'entering', label: 'as it becomes true' },
-              { value: 'every', label: 'every time it is true' },
+              { value: 'entering', label: isTimetable ? 'for what did not fit the time before' : 'as it becomes true' },
+              { value: 'every', label: isTimetable ? 'for all that fits, every time' : 'every time it is true' },
             ]}
             onChange={(v) => put('/firing', v === 'entering' ? undefined : v)}
           />
@@ -35,6 +37,12 @@ export function JointFields({ document, path, evidence, put }: { document: Workf
     </div>
   )
 }
+
+/** The same of a timetable, which goes from one of its times to the next. */
+const tickNote = (isEvery: boolean) =>
+  isEvery
+    ? 'At each of its times for each record that fits then.'
+    : 'Once for each record, at the first of its times at which it fits; again only after a time at which it did not.'
 
 /** The difference between the two ways to fire, in words, and on real past changes where there are any. */
 function firingNote(isEvery: boolean, evidence: Evidence | null): string {

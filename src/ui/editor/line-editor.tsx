@@ -6,7 +6,7 @@ import { valueAt } from '@/core/document/pointer'
 import { must } from '@/core/must'
 import type { Line } from '@/core/words/brief'
 import { ClauseFields } from '../brief/clause-fields'
-import { CueFields } from './cue-fields'
+import { CueFields } from './cues/cue-fields'
 import { EmailFields } from './email-fields'
 import { JointFields } from './joint-fields'
 import { BringFields, NamedValueFields } from './lines/bring-fields'
@@ -22,7 +22,7 @@ export function LineEditor({ line }: { line: Line }) {
   const held = <T,>() => must(valueAt<T>(document, path))
   switch (line.kind) {
     case 'cue':
-      return document.cue.kind === 'record' ? <CueFields document={document} table={table} setting={setting} put={put} /> : <AsWritten value={value} />
+      return <CueFields document={document} table={table} setting={setting} evidence={evidence} put={put} />
     case 'conditions':
       return <JointFields document={document} path={path} evidence={evidence} put={put} />
     case 'clause':

@@ -32,10 +32,12 @@ interface Props {
   readonly examples: ReactNode
   /** What the records of the table are called together. */
   readonly records: string
+  /** What waits to have stayed so, and the last times of a timetable. */
+  readonly standing?: ReactNode
 }
 
 /** The margin of a brief: what is to mend, and what the chosen line and the whole make of a past change. */
-export function Margin({ found, line, lines, shown, onSample, onJump, document, rehearsal, examples, records }: Props) {
+export function Margin({ found, line, lines, shown, onSample, onJump, document, rehearsal, examples, records, standing }: Props) {
   const { evidence, fault } = found
   if (fault) return <p role="alert">{fault}</p>
   return (
@@ -44,7 +46,10 @@ export function Margin({ found, line, lines, shown, onSample, onJump, document, 
       <ToMend title="To consider" findings={rehearsal.answer?.review.filter((f) => !isToMend(f) && f.code !== 'failing example') ?? []} onJump={onJump} />
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
       {examples}
-      {evidence && <RehearsalPanel rehearsal={rehearsal} table={records} usesGroups={usesOf(document, 'group').length > 0} onSample={onSample} />}
+      {standing}
+      {evidence && document.cue.kind !== 'by hand' && (
+        <RehearsalPanel rehearsal={rehearsal} table={records} usesGroups={usesOf(document, 'group').length > 0} onSample={onSample} />
+      )}
       {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} document={document} />}
     </>
   )
@@ -80,25 +85,34 @@ function ToMend({ title, findings, onJump }: { title: 'To mend' | 'To consider';
   )
 }
 
+/** What the numbers beside the lines count. */
+function noteOf({ standing, stays, changes, firings, days }: Evidence): string {
+  if (standing) return `Of ${counted(changes, 'record')} as they are now, ${standing.fits.toLocaleString('en-GB')} ${standing.fits === 1 ? 'fits' : 'fit'}`
+  const past = `${counted(firings, stays ? 'becoming true' : 'firing', stays ? 'becomings true' : 'firings')} in the last ${days} days, of ${counted(changes, 'change')}`
+  return stays ? `${past}; ${stays.stayed} stayed so, ${stays.broken} were broken, ${stays.waiting} still wait` : past
+}
+
 function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props, 'line' | 'lines' | 'shown' | 'onSample' | 'document'> & { evidence: Evidence }) {
   const chosen = evidence.samples.find((s) => s.id === evidence.sample)
   return (
     <>
-      <MarginTitle note={`${counted(evidence.firings, 'firing')} in the last ${evidence.days} days, of ${counted(evidence.changes, 'change')}`}>
-        {line ? `Line ${line.number} · ${line.words}` : 'What it would do'}
-      </MarginTitle>
-      {line && (line.kind === 'clause' || line.kind === 'conditions') && line.path.startsWith('/conditions') && (
+      <MarginTitle note={noteOf(evidence)}>{line ? `Line ${line.number} · ${line.words}` : 'What it would do'}</MarginTitle>
+      {line && !evidence.standing && (line.kind === 'clause' || line.kind === 'conditions') && line.path.startsWith('/conditions') && (
         <AtLine document={document} path={line.path} shown={shown} onSample={onSample} />
       )}
       <div className="mb-4 border-rule border-y py-2">
-        <span className="text-muted text-xs">On the change of</span>
+        <span className="text-muted text-xs">{evidence.standing ? 'On' : 'On the change of'}</span>
         <Choice
           label="On the change of"
           value={evidence.sample === null ? null : String(evidence.sample)}
-          options={evidence.samples.map((s) => ({ value: String(s.id), label: `${s.title}, ${VERBS[s.kind]}`, note: s.fires ? 'fires' : 'does not' }))}
+          options={evidence.samples.map((s) =>
+            evidence.standing
+              ? { value: String(s.id), label: s.title, note: s.fires ? 'fits' : 'does not' }
+              : { value: String(s.id), label: `${s.title}, ${VERBS[s.kind]}`, note: s.fires ? 'fires' : 'does not' },
+          )}
           onChange={(id) => onSample(Number(id))}
         />
-        {chosen && (
+        {chosen && !evidence.standing && (
           <p className="text-muted text-xs">
             <Time at={chosen.at} />
             <Link href={`/changes/${chosen.id}`} className="pl-3">

@@ -2,6 +2,7 @@
 
 import { createContext, type ReactNode, useContext, useMemo } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
+import { shapeOf } from '@/core/cues/kinds'
 import type { Workflow } from '@/core/document/document'
 import type { RootDef } from '@/core/paths/roots'
 import { EVERY_TABLE_FIELDS, type FieldType, type Schema, type TableDef, targetOf } from '@/core/values/tables'
@@ -32,9 +33,14 @@ const PlaceContext = createContext<Place | null>(null)
 
 /** Gives the controls under it their place. */
 export function PlaceProvider({ children, ...given }: Omit<Place, 'roots'> & { children: ReactNode }) {
-  const { document, path, table, wording } = given
-  const roots = useMemo(() => scopeAt(document, path, table, { ...wording, people: new Map() }), [document, path, table, wording])
-  return <PlaceContext.Provider value={{ ...given, roots }}>{children}</PlaceContext.Provider>
+  const { document, path, wording } = given
+  const roots = useMemo(() => scopeAt(document, path, given.table, { ...wording, people: new Map() }), [document, path, given.table, wording])
+  return <PlaceContext.Provider value={{ ...given, table: tableAt(document, path, given.table), roots }}>{children}</PlaceContext.Provider>
+}
+
+/** The table that bare paths mean at a line: where a workflow runs without one record, its actions mean none. */
+export function tableAt(document: Workflow, path: string, table: TableDef): TableDef {
+  return path.startsWith('/cue') || path.startsWith('/conditions') ? table : shapeOf(document, table).table
 }
 
 /** The place of the line that a control belongs to. @throws Error outside a line */
@@ -48,6 +54,7 @@ const words = (name: string) => name.replaceAll('_', ' ')
 
 /** The fields of a table and, one link further, those of what it points at, under a name before them. */
 function fieldsUnder(prefix: string, said: string, table: TableDef, schema: Schema): Option[] {
+  if (table.none !== undefined) return []
   const own = [...table.fields, ...EVERY_TABLE_FIELDS].map((f) => ({ value: prefix + f.name, label: `${said}${f.label.toLowerCase()}`, note: f.type }))
   const linked = table.fields.flatMap((f) => {
     const target = schema.get(targetOf(f) ?? '')
@@ -74,7 +81,7 @@ export function pathsAt({ table, roots, wording }: Pick<Place, 'table' | 'roots'
 export function listsAt({ table, roots, wording }: Pick<Place, 'table' | 'roots' | 'wording'>): { option: Option; table: TableDef }[] {
   const brought = [...roots].flatMap(([name, root]) => (root.kind === 'list' ? [{ option: { value: name, label: words(name), note: 'brought in' }, table: root.table }] : []))
   const related = [...wording.schema.values()].flatMap((other) =>
-    other.name === 'person'
+    other.name === 'person' || table.none !== undefined
       ? []
       : other.fields
           .filter((f) => targetOf(f) === table.name)

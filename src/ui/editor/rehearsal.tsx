@@ -31,7 +31,9 @@ export function RehearsalPanel({ rehearsal, table, usesGroups, onSample }: Props
       </div>
       {fault && <p className="text-muted text-sm">{fault}</p>}
       <UnderWay rehearsal={rehearsal} />
-      {answer && answer.changes === 0 && <p className="text-muted">No change of {table.toLowerCase()} is recorded in these days, so there is nothing to rehearse on.</p>}
+      {answer && answer.changes === 0 && !answer.ticks && (
+        <p className="text-muted">No change of {table.toLowerCase()} is recorded in these days, so there is nothing to rehearse on.</p>
+      )}
       {answer && answer.changes > 0 && <Told rehearsal={answer} days={days} usesGroups={usesGroups} onSample={onSample} />}
     </section>
   )
@@ -73,8 +75,11 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
         It would have fired {firings.toLocaleString('en-GB')} {firings === 1 ? 'time' : 'times'}
         {messages > 0 ? ` and sent ${counted(messages, 'mail')} to ${counted(byRecipient.length, 'address', 'addresses')}` : ' and sent nothing'}.
       </p>
+      {rehearsal.stays && <StaysToldLine stays={rehearsal.stays} />}
+      {rehearsal.ticks && <Ticks ticks={rehearsal.ticks} />}
       <p className="text-muted text-xs">
-        Of {counted(changes, 'change')} in these days{isShort && first ? ', the first of them ' : ''}
+        {rehearsal.ticks ? 'With records as they stood at each of its times' : `Of ${counted(changes, 'change')} in these days`}
+        {isShort && first ? ', the first of them ' : ''}
         {isShort && first && <Time at={first} />}. Nothing was sent or written{usesGroups && '; groups are taken as they are now'}.
         {left > 0 && ` ${counted(left, 'thing')} to mend ${left === 1 ? 'was' : 'were'} left out.`}
       </p>
@@ -141,6 +146,56 @@ function Compared({ compared, onSample }: { compared: ShownRehearsal['compared']
       {added.length > 0 && <Listed words={`${counted(added.length, 'firing')} that the live version does not have`} changes={added} onSample={onSample} />}
       {gone.length > 0 && <Listed words={`${counted(gone.length, 'firing')} of the live version that this one drops`} changes={gone} onSample={onSample} />}
     </div>
+  )
+}
+
+/** What became of what was to stay so. */
+function StaysToldLine({ stays }: { stays: NonNullable<ShownRehearsal['stays']> }) {
+  const [most] = stays.brokenBy
+  return (
+    <p className="mb-1 text-sm">
+      {counted(stays.began, 'time')} it became true: {stays.stayed} stayed so, {stays.broken} {stays.broken === 1 ? 'was' : 'were'} broken
+      {most && `, mostly by ${most.fields.map((f) => f.replaceAll('_', ' ')).join(' and ')}`}, {stays.waiting} still wait{stays.waiting === 1 ? 's' : ''}.
+    </p>
+  )
+}
+
+/** The last times of a timetable: how many records fitted, and how many runs that would have made. */
+function Ticks({ ticks }: { ticks: NonNullable<ShownRehearsal['ticks']> }) {
+  return (
+    <table className="my-2 w-full text-sm">
+      <thead>
+        <tr className="text-left text-muted text-xs">
+          <th scope="col" className="font-normal">
+            It would have come
+          </th>
+          <th scope="col" className="text-right font-normal">
+            fitted
+          </th>
+          <th scope="col" className="text-right font-normal">
+            runs
+          </th>
+          <th scope="col" className="text-right font-normal">
+            mail
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {ticks.told.slice(0, 8).map((tick) => (
+          <tr key={tick.at} className="border-rule border-t">
+            <td className="py-0.5">
+              <Time at={tick.at} />
+            </td>
+            {[tick.fit, tick.firings, tick.messages].map((n, i) => (
+              <td key={i} className="figures text-right">
+                {n.toLocaleString('en-GB')}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+      {ticks.all > 8 && <caption className="caption-bottom text-left text-muted text-xs">and {counted(ticks.all - 8, 'time')} before</caption>}
+    </table>
   )
 }
 

@@ -8,6 +8,7 @@ import type { Organisation, TableDef } from '@/core/values/tables'
 import { ButtonLink } from '../parts/button'
 import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
+import { ChosenBar } from './chosen-bar'
 import { Filter } from './filter'
 import { useRows } from './rows'
 import { Sheet } from './sheet'
@@ -33,6 +34,7 @@ export function Grid({ table, tables, people, organisation, mine, ...given }: Pr
   useEffect(() => setView({ where: given.where, order: given.order }), [asked])
   const { where, order } = view
   const rows = useRows(table.name, where, order)
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
   const go = (change: Partial<typeof view>) => {
     const next = { ...view, ...change }
     setView(next) // at once, so that a second press in a row builds on the first; the address follows
@@ -65,7 +67,8 @@ export function Grid({ table, tables, people, organisation, mine, ...given }: Pr
             {rows.fault}
           </p>
         )}
-        <Sheet table={table} rows={rows} people={people} organisation={organisation} order={order} onOrder={(next) => go({ order: next })} />
+        <ChosenBar table={table} chosen={chosen} people={people} onClear={() => setChosen(new Set())} />
+        <Sheet table={table} rows={rows} people={people} organisation={organisation} order={order} onOrder={(next) => go({ order: next })} chosen={chosen} onChosen={setChosen} />
       </main>
     </TablesProvider>
   )

@@ -9,16 +9,19 @@ export function Header({
   widths,
   order,
   onOrder,
+  before,
 }: {
   columns: readonly FieldDef[]
   widths: readonly number[]
   order: string | null
   onOrder: (order: string | null) => void
+  /** Room before the first column, in pixels. */
+  before: number
 }) {
   return (
     // biome-ignore lint/a11y/useSemanticElements: see the grid
     // biome-ignore lint/a11y/useFocusableInteractive: its buttons take the focus
-    <div role="row" className="sticky top-0 z-10 flex h-8 border-rule border-b bg-paper">
+    <div role="row" className="sticky top-0 z-10 flex h-8 border-rule border-b bg-paper" style={{ paddingLeft: before }}>
       {columns.map((field, i) => {
         const direction = order === field.name ? 'ascending' : order === `-${field.name}` ? 'descending' : 'none'
         const next = direction === 'none' ? field.name : direction === 'ascending' ? `-${field.name}` : null

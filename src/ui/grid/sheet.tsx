@@ -21,7 +21,13 @@ interface Props {
   readonly organisation: Organisation
   readonly order: string | null
   readonly onOrder: (order: string | null) => void
+  /** Ids of the records that are chosen. */
+  readonly chosen: ReadonlySet<number>
+  readonly onChosen: (chosen: ReadonlySet<number>) => void
 }
+
+/** How wide the column is in which records are chosen, in pixels. */
+const CHOOSER = 30
 
 interface At {
   readonly row: number
@@ -52,7 +58,7 @@ function columnsOf(table: TableDef): FieldDef[] {
 }
 
 /** The virtual sheet of rows: only what is in view is in the page, however many records there are. */
-export function Sheet({ table, rows, people, organisation, order, onOrder }: Props) {
+export function Sheet({ table, rows, people, organisation, order, onOrder, chosen, onChosen }: Props) {
   const router = useRouter()
   const scroller = useRef<HTMLDivElement>(null)
   const [at, setAt] = useState<At>({ row: 0, column: 0 })
@@ -68,6 +74,22 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
     if (count > 0) rows.want(first, Math.min(count - 1, last + PAGE_SIZE / 2))
   }, [first, last, count])
 
+  const anchor = useRef(0)
+  /** Chooses a row or gives it up; with Shift all rows from the last one chosen on. */
+  const choose = (index: number, isRange: boolean) => {
+    const record = rows.row(index)
+    if (!record) return
+    const next = new Set(chosen)
+    const isOn = !chosen.has(Number(record.id))
+    const [from, to] = isRange ? [Math.min(anchor.current, index), Math.max(anchor.current, index)] : [index, index]
+    for (let i = from; i <= to; i++) {
+      const id = rows.row(i)?.id
+      if (id !== undefined && isOn) next.add(Number(id))
+      if (id !== undefined && !isOn) next.delete(Number(id))
+    }
+    anchor.current = index
+    onChosen(next)
+  }
   const move = (to: At) => {
     const next = { row: Math.max(0, Math.min(count - 1, to.row)), column: Math.max(0, Math.min(columns.length - 1, to.column)) }
     setAt(next)
@@ -86,6 +108,8 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
     if (step) move({ row: at.row + step.row, column: at.column + step.column })
     else if (event.key === 'Home') move({ ...at, row: 0 })
     else if (event.key === 'End') move({ ...at, row: count - 1 })
+    else if (event.key === ' ' || event.key === 'x') choose(at.row, event.shiftKey)
+    else if (event.key === 'Escape' && chosen.size > 0) onChosen(new Set())
     else if (event.key === 'Enter' && record && at.column === 0) open(record)
     else if ((event.key === 'Enter' || event.key === 'F2') && record) edit({ record: Number(record.id), field: columns[at.column]?.name ?? '' })
     else return
@@ -101,7 +125,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
       edit({ record, field: field.name, typed: value }) // what was typed is there still, to be mended
     }
   }
-  const total = widths.reduce((a, b) => a + b, 0)
+  const total = widths.reduce((a, b) => a + b, CHOOSER)
   return (
     // biome-ignore lint/a11y/useSemanticElements: a virtual grid cannot be a table element, since most of its rows are not in the page
     <div
@@ -116,7 +140,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
       className="min-h-0 flex-1 overflow-auto border-rule border-t focus-visible:outline-none"
     >
       <div style={{ width: total }}>
-        <Header columns={columns} widths={widths} order={order} onOrder={onOrder} />
+        <Header columns={columns} widths={widths} order={order} onOrder={onOrder} before={CHOOSER} />
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {items.map((item) => {
             const record = rows.row(item.index)
@@ -127,9 +151,21 @@ export function Sheet({ table, rows, people, organisation, order, onOrder }: Pro
                 key={item.key}
                 role="row"
                 aria-rowindex={item.index + 2}
-                className="absolute left-0 flex border-rule border-b hover:bg-sheet"
+                aria-selected={chosen.has(Number(record?.id))}
+                className={`absolute left-0 flex border-rule border-b ${chosen.has(Number(record?.id)) ? 'bg-rope-wash' : 'hover:bg-sheet'}`}
                 style={{ top: item.start, height: ROW_HEIGHT }}
               >
+                <label className="flex shrink-0 items-center justify-center" style={{ width: CHOOSER }}>
+                  <input
+                    type="checkbox"
+                    tabIndex={-1}
+                    aria-label={`Choose ${record?.[table.titleField] ?? `row ${item.index + 1}`}`}
+                    className="accent-spruce"
+                    checked={chosen.has(Number(record?.id))}
+                    onClick={(event) => choose(item.index, event.shiftKey)}
+                    onChange={() => undefined}
+                  />
+                </label>
                 {columns.map((field, column) => (
                   <Cell
                     key={field.name}

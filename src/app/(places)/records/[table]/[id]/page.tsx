@@ -11,13 +11,16 @@ import { listPeople } from '@/store/people'
 import { readRecord, readTitles, relatedLists } from '@/store/records'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
+import { listStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
+import { Deeds } from '@/ui/by-hand/deeds-menu'
 import { Page } from '@/ui/parts/page'
 import { NewRecord } from '@/ui/records/new-record'
 import { RecordSheet } from '@/ui/records/record-sheet'
 import { RecordRefresh } from '@/ui/records/refresh'
 import { RelatedList } from '@/ui/records/related-list'
 import { Timeline } from '@/ui/records/timeline'
+import { WaitingList } from '@/ui/stays/waiting-list'
 
 type Params = { params: Promise<{ table: string; id: string }> }
 
@@ -47,11 +50,12 @@ export default async function RecordPage(props: Params) {
   if (!record) return <Page>{<NewRecord table={table} tables={tables} people={choices} />}</Page>
   const id = Number(record.id)
   const isEditor = actor.role !== 'member'
-  const [lists, changes, messages, runs] = await Promise.all([
+  const [lists, changes, messages, runs, stays] = await Promise.all([
     relatedLists(pool(), schema, table, id, 8),
     latestChanges(pool(), schema, table.name, id, 60),
     listMessages(pool(), { table: table.name, record: id, limit: 60, ...(isEditor ? {} : { to: actor.email ?? '' }) }),
     listRuns(pool(), { table: table.name, record: id, keeper: keeperFor('PAGE /runs', actor), limit: 60 }),
+    listStays(pool(), { table: table.name, record: id, open: true, keeper: keeperFor('PAGE /runs', actor), limit: 20 }),
   ])
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
@@ -66,6 +70,10 @@ export default async function RecordPage(props: Params) {
         organisation={settings}
         canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]')}
       />
+      <p className="mt-2 flex flex-wrap gap-x-6">
+        <Deeds table={table.name} records={[id]} said={`For ${titleOf(table, record)}`} people={choices} />
+      </p>
+      <WaitingList stays={stays} locale={settings.locale} zone={settings.zone} canCallOff={isEditor} />
       {lists.map((list) => (
         <RelatedList key={`${list.table.name} ${list.field}`} list={list} about={table} id={id} organisation={settings} />
       ))}

@@ -1,33 +1,21 @@
 'use client'
 
-import type { RecordCue, Workflow } from '@/core/document/document'
+import { useState } from 'react'
+import type { RecordCue } from '@/core/document/document'
+import { durationWords, typedDuration } from '@/core/values/duration'
 import type { TableDef } from '@/core/values/tables'
-import { Choice } from '../parts/choice'
-import { Labelled } from '../parts/labelled'
-import type { EditorSetting } from './setting'
+import { Choice } from '../../parts/choice'
+import { Labelled } from '../../parts/labelled'
+import type { EditorSetting } from '../setting'
+import type { CueProps } from './props'
 
 const KINDS = ['created', 'changed', 'deleted'] as const
 const ANYONE = 'anyone'
 
-/** The cue's controls: table, what happens to its records, in which fields, and whose they are. */
-export function CueFields({
-  document,
-  table,
-  setting,
-  put,
-}: {
-  document: Workflow
-  table: TableDef | undefined
-  setting: EditorSetting
-  put: (path: string, value: unknown) => void
-}) {
-  const cue = document.cue as RecordCue
-  const tables = setting.tables.filter((t) => t.name !== 'person')
+/** A record cue: what happens to records, in which fields, whose they are, and for how long they must stay so. */
+export function RecordFields({ cue, table, setting, put }: CueProps & { readonly cue: RecordCue }) {
   return (
-    <div className="grid grid-cols-2 gap-x-8 gap-y-4">
-      <Labelled label="Records of">
-        <Choice label="Records of" value={document.table || null} options={tables.map((t) => ({ value: t.name, label: t.label }))} onChange={(name) => put('/table', name)} />
-      </Labelled>
+    <>
       <fieldset>
         <legend className="text-muted text-xs">When one is</legend>
         <div className="flex gap-5 py-1">
@@ -53,7 +41,43 @@ export function CueFields({
           <Choice label="Whose" value={whoseValue(cue)} options={whoseOptions(setting)} onChange={(v) => put('/cue/whose', readWhose(v))} />
         </Labelled>
       )}
-    </div>
+      <StaysField stays={cue.stays} onStays={(stays) => put('/cue/stays', stays)} />
+    </>
+  )
+}
+
+/** For how long what became true must stay so before it fires, typed as "5 days"; blank fires at once. */
+function StaysField({ stays, onStays }: { stays: string | undefined; onStays: (stays: string | undefined) => void }) {
+  const [text, setText] = useState<string | null>(null)
+  const shown = text ?? (stays === undefined ? '' : durationWords(stays))
+  const isBlank = shown.trim() === ''
+  const read = isBlank ? null : text === null ? stays : typedDuration(text)
+  return (
+    <Labelled
+      label="And stays so for"
+      note={
+        isBlank
+          ? 'It fires at once.'
+          : stays === undefined
+            ? undefined
+            : `It fires when the conditions have held for ${durationWords(stays)}; a change that breaks them ends the wait.`
+      }
+      fault={!isBlank && read === null ? 'Write it such as “5 days”, “4 hours”, “90 minutes”.' : undefined}
+    >
+      <input
+        aria-label="And stays so for"
+        className="blank-line"
+        placeholder="5 days"
+        value={shown}
+        onChange={(e) => {
+          setText(e.target.value)
+          const typed = typedDuration(e.target.value)
+          if (e.target.value.trim() === '') onStays(undefined)
+          else if (typed !== null) onStays(typed)
+        }}
+        onBlur={() => (isBlank || read !== null) && setText(null)}
+      />
+    </Labelled>
   )
 }
 

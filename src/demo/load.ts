@@ -7,19 +7,24 @@ import { Delivery } from '@/engine/delivery/deliver'
 import { giveNotices } from '@/engine/delivery/notices'
 import { createTransport } from '@/engine/delivery/send'
 import { Dispatcher } from '@/engine/dispatch'
+import { keepPressed, tryPress } from '@/engine/occasions/press'
+import type { Source } from '@/engine/occasions/source'
+import { Stays } from '@/engine/occasions/stays'
+import { Timetables } from '@/engine/occasions/timetables'
+import { WaitingRuns } from '@/engine/waiting'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { setPassword } from '@/store/access/sessions'
 import { busyShards } from '@/store/changes'
 import { createPool, hurriedConnection, type Queryable, transactionOn } from '@/store/database'
 import { putChannel } from '@/store/notices'
 import { putGroup, putPerson } from '@/store/people'
-import { advanceIds, createRecord, deleteRecord, editRecords } from '@/store/records'
-import { writeMark, writeSettings } from '@/store/settings'
+import { advanceIds, createRecord, deleteRecord, editRecords, listRecords } from '@/store/records'
+import { readSettings, writeMark, writeSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
 import { putSender, putTemplate } from '@/store/templates'
 import { actAs } from '@/store/who'
 import { registerWorker, unregisterWorker } from '@/store/workers'
-import { pauseWorkflow, putLive, saveDraft } from '@/store/workflows'
+import { pauseWorkflow, putLive, readWorkflowRow, saveDraft } from '@/store/workflows'
 import { EXAMPLES } from './examples'
 import { loadFiles } from './files'
 import type { Event, Write } from './history/events'
@@ -27,8 +32,12 @@ import { writeHistory } from './history/history'
 import { at, DEMO_PASSWORD, GROUPS, PEOPLE } from './people'
 import { TABLES } from './tables'
 import { TEMPLATES, WORKFLOWS } from './workflows'
+import { BY_CLOCK } from './workflows-by-clock'
 
 const PLAYED_DAYS = 14
+/** How many days ago somebody ran a workflow by hand, and the id of that press. */
+const PRESSED_DAYS = 3
+const PRESS = '6f1d2c34-5a7b-4c8d-9e0f-1a2b3c4d5e6f'
 const DAY = 86_400_000
 
 export interface LoadOptions {
@@ -97,16 +106,20 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const transport = createTransport(`smtp://127.0.0.1:${room.smtpPort}`, 2)
   const connection = await hurriedConnection(pool)
   const worker = await registerWorker(connection, 'demo', process.pid)
+  const dispatcher = new Dispatcher(pool, options.baseUrl, clock.now)
   const engine = {
-    dispatcher: new Dispatcher(pool, options.baseUrl, clock.now),
+    dispatcher,
+    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now)],
+    waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
     delivery: new Delivery(pool, transport, () => worker, clock.now),
     pool,
     baseUrl: options.baseUrl,
     clock: clock.now,
   }
   const liveFrom = new Date(options.now.getTime() - PLAYED_DAYS * DAY)
-  const watched = new Set(WORKFLOWS.filter((w) => w.state !== 'draft').map((w) => w.workflow.table))
-  let isLive = false
+  const watched = new Set(SHIPPED.filter((w) => w.state !== 'draft').map((w) => w.workflow.table))
+  const pressFrom = new Date(options.now.getTime() - PRESSED_DAYS * DAY)
+  let [isLive, pressed] = [false, false]
   for (const event of history) {
     if (!isLive && event.at >= liveFrom) {
       isLive = true
@@ -115,12 +128,19 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
       for (const [table, id] of lastIds(history)) await advanceIds(pool, table, id)
       options.say('  the last 14 days, through the engine …')
     }
+    if (isLive) await passUntil(engine, clock, event.at)
+    if (isLive && !pressed && event.at >= pressFrom) {
+      pressed = true
+      await pressOnce(engine, people, event.at)
+    }
     await write(connection, event, schema, people)
     if (!isLive || !event.writes.some((w) => watched.has(w.table))) continue
     clock.set(event.at)
     room.faults = { refuse: faultsAt(event.at, options.now) }
     await settleAll(engine)
   }
+  clock.set(options.now)
+  await passUntil(engine, clock, options.now)
   await room.keepFaults()
   for (const table of schema.keys()) if (table !== 'person') await advanceIds(pool, table)
   await unregisterWorker(connection, worker)
@@ -129,6 +149,9 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   await room.close()
   await putChannel(pool, 'Quays', `${options.postRoomUrl}/channels/Quays`, CHANNEL_SECRET)
 }
+
+/** Everything that is shipped. */
+const SHIPPED = [...WORKFLOWS, ...BY_CLOCK]
 
 /** The demo's channel is a board on this machine; its secret is nobody's secret. */
 const CHANNEL_SECRET = 'ternsay-quays'
@@ -149,7 +172,7 @@ function faultsAt(moment: Date, now: Date): Record<string, number> {
 async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Date): Promise<void> {
   const by = people.get(at('maren.voss')) ?? null
   for (const template of TEMPLATES) await putTemplate(pool, template, by)
-  for (const { workflow, state } of WORKFLOWS) {
+  for (const { workflow, state } of SHIPPED) {
     const examples = EXAMPLES[workflow.name]
     await saveDraft(pool, workflow.name, examples ? { ...workflow, examples } : workflow, by)
     if (state === 'draft') continue
@@ -160,19 +183,58 @@ async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Dat
 
 interface Engine {
   readonly dispatcher: Dispatcher
+  readonly sources: readonly Source[]
+  readonly waiting: WaitingRuns
   readonly delivery: Delivery
   readonly pool: Pool
   readonly baseUrl: string
   readonly clock: () => Date
 }
 
+/** Lets the clock go on to a moment, stopping wherever something is due that the clock sets off. */
+async function passUntil(engine: Engine, clock: PlayedClock, moment: Date): Promise<void> {
+  for (;;) {
+    const due = (await Promise.all(engine.sources.map((s) => s.next()))).flatMap((d) => (d ? [d.getTime()] : []))
+    const next = Math.min(...due)
+    if (next > moment.getTime()) return
+    clock.set(new Date(Math.max(next, clock.now().getTime())))
+    await settleAll(engine)
+  }
+}
+
+/** Writes by hand to the passengers of one sailing, as the office did some days ago. */
+async function pressOnce(engine: Engine, people: ReadonlyMap<string, number>, moment: Date): Promise<void> {
+  const { pool, dispatcher, waiting } = engine
+  const row = await readWorkflowRow(pool, 'Word to passengers')
+  const schema = await readSchema(pool)
+  const setting = { schema, organisation: await readSettings(pool), people }
+  const newest = await listRecords(pool, must(schema.get('bookings')), setting, { limit: 1, order: '-id' })
+  const bookings = await listRecords(pool, must(schema.get('bookings')), setting, {
+    where: { field: 'sailing', op: 'is', value: Number(newest[0]?.sailing) },
+    limit: 9,
+    order: 'id',
+  })
+  if (!row?.live || row.version === null || bookings.length === 0) return
+  const by = { kind: 'person' as const, person: people.get(at('tove.lindqvist')) ?? null, name: 'Tove Lindqvist' }
+  const asked = { note: 'The bar on board is being painted. Bring your own coffee; the crew has hot water for everybody.', also_to: at('quays') }
+  const given = { press: PRESS, records: bookings.map((b) => Number(b.id)), asked, by, at: moment }
+  const tried = await tryPress(pool, row.live, given, (await dispatcher.current(pool)).surroundings, true)
+  if (!('pressed' in tried)) return
+  await keepPressed(pool, { id: row.id, name: row.name, version: row.version }, given, tried.pressed)
+  while ((await waiting.tryPressed()) > 0);
+  await settleAll(engine, true)
+}
+
 /** Handles and delivers everything there is. */
-async function settleAll({ dispatcher, delivery, pool, baseUrl, clock }: Engine): Promise<void> {
-  let runs = 0
+async function settleAll({ dispatcher, sources, delivery, pool, baseUrl, clock }: Engine, deliver = false): Promise<void> {
+  let runs = deliver ? 1 : 0
   for (;;) {
     const busy = await busyShards(pool)
-    if (busy.length === 0) break
     for (const shard of busy) runs += (await dispatcher.handleShard(shard))?.runs ?? 0
+    let due = 0
+    for (const source of sources) due += await source.handle()
+    runs += due
+    if (busy.length === 0 && due === 0) break
   }
   if (runs === 0) return
   while (await delivery.pump()) await delivery.settle()

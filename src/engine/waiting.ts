@@ -27,7 +27,8 @@ export class WaitingRuns {
   constructor(
     private readonly pool: Pool,
     private readonly dispatcher: Dispatcher,
-    private readonly apart: Apart,
+    /** Null where only presses are worked out, which is done here. */
+    private readonly apart: Apart | null,
     private readonly clock: Clock,
   ) {}
 
@@ -77,7 +78,7 @@ export class WaitingRuns {
     const { occasion } = read
     if (attempt > MOST_ATTEMPTS) return { fault: `It was tried ${MOST_ATTEMPTS} times in vain.` }
     try {
-      return await this.apart.run('decide', { workflow: compiled.workflow, occasion, key: `run ${id}` })
+      return await must(this.apart).run('decide', { workflow: compiled.workflow, occasion, key: `run ${id}` })
     } catch (error) {
       if (error instanceof Closed) await giveBackRun(this.pool, { id, attempt }, this.clock())
       if (!isFaultOfData(error)) throw error

@@ -26,8 +26,8 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
   const to = mine ? [{ address: mine }] : firstRecipient(table)
   const noun = table.singular.replaceAll('_', ' ')
   const placeholder = (path: string) => `{{ ${table.singular}.${path} }}`
-  const make = (key: string, words: string, parts: Partial<Workflow>, subject: string, lines: string, opened?: string): Starter => {
-    const action: EmailAction = { name: 'tell', do: 'email', to, subject, body: lines, format: 'plain' }
+  const make = (key: string, words: string, parts: Partial<Workflow>, subject: string, lines: string, opened?: string, recipients: Recipient[] = to): Starter => {
+    const action: EmailAction = { name: 'tell', do: 'email', to: recipients, subject, body: lines, format: 'plain' }
     const workflow: Workflow = {
       rappel: 'workflow/1',
       name: `${capital(noun)}: ${words}`,
@@ -93,14 +93,46 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
         `${title} has its ${filled.label.toLowerCase()}`,
         `${filled.label}: ${targetOf(filled) ? `${placeholder(filled.name)}` : placeholder(filled.name)}.\n\n${by}`,
       ),
+    choice &&
+      make(
+        'stays',
+        `${choice.label.toLowerCase()} stays … for 5 days`,
+        { cue: { kind: 'record', on: ['created', 'changed'], stays: 'P5D' }, conditions: { all: [{ field: choice.name, op: 'is' }] } },
+        `${title} has been ${placeholder(choice.name)} since {{ stay.since | date: "%-d %B" }}`,
+        `${choice.label} of ${title} has been ${placeholder(choice.name)} for five days.\n\n{{ link }}`,
+        '/conditions/all/0',
+      ),
     day &&
       make(
         'date near',
-        `it is saved with ${day.label.toLowerCase()} near`,
-        { cue: { kind: 'record', on: ['created', 'changed'] }, conditions: { all: [{ field: day.name, op: 'within next', value: { days: 7 } }] } },
+        `${day.label.toLowerCase()} comes near`,
+        { cue: { kind: 'timetable', cron: '0 7 * * *', per: 'record' }, conditions: { all: [{ field: day.name, op: 'within next', value: { days: 7 } }] } },
         `${title}: ${day.label.toLowerCase()} ${placeholder(day.name)}`,
-        `${day.label} of ${title} is ${placeholder(day.name)}.\n\n${by}`,
+        `${day.label} of ${title} is ${placeholder(day.name)}.\n\n{{ link }}`,
         '/conditions/all/0',
+      ),
+    choice &&
+      table.ownerField &&
+      !mine &&
+      make(
+        'open',
+        'every morning, what is open',
+        {
+          cue: { kind: 'timetable', cron: '0 7 * * 1-5', per: 'owner' },
+          conditions: { all: [{ field: choice.name, op: 'is none of' }] },
+        },
+        `Your ${table.label.toLowerCase()}: {{ records.size }}`,
+        `{{ owner.first_name }}, these are open:\n\n{% for r in records %}- {{ r.${table.titleField} }}: {{ r.${choice.name} }}\n{% endfor %}`,
+        '/conditions/all/0',
+        [{ field: 'owner.email' }],
+      ),
+    !mine &&
+      make(
+        'by hand',
+        'somebody wants it, by hand',
+        { cue: { kind: 'by hand', ask: [{ name: 'note', label: 'Note', type: 'long text', required: true }] } },
+        `About ${title}`,
+        '{{ asked.note }}\n\n{{ change.by.name }}\n\n{{ link }}',
       ),
   ]
   return starters.filter((s): s is Starter => Boolean(s))

@@ -85,19 +85,22 @@ export function PressSheet({ deed, records, said, people, onClose, onSent }: Pro
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={(event) => {
+            event.preventDefault()
+            form.current?.querySelector<HTMLElement>(':is([data-question] :is(input, textarea, button), button[type="submit"])')?.focus()
+          }}
           className="fixed top-[8vh] left-1/2 z-50 grid max-h-[84vh] w-[min(1040px,94vw)] -translate-x-1/2 grid-cols-[minmax(0,5fr)_minmax(0,6fr)] overflow-hidden rounded-md border border-rule bg-sheet shadow-xl"
         >
           <form ref={form} onSubmit={send} onKeyDown={onKeyDown} className="overflow-y-auto px-7 py-6">
             <Dialog.Title className="font-serif text-2xl leading-tight">{deed.workflow}</Dialog.Title>
             <p className="mb-5 text-muted">{said}</p>
             <div className="grid gap-4">
-              {deed.ask.map((question, i) => (
+              {deed.ask.map((question) => (
                 <QuestionField
                   key={question.name}
                   question={question}
                   value={answers[question.name]}
                   people={people}
-                  autoFocus={i === 0}
                   fault={tried || isWrong(faults.get(`/asked/${question.name}`)?.code) ? faults.get(`/asked/${question.name}`)?.message : undefined}
                   onAnswer={(value) => setAnswers({ ...answers, [question.name]: value })}
                 />
@@ -105,7 +108,7 @@ export function PressSheet({ deed, records, said, people, onClose, onSent }: Pro
               {deed.ask.length === 0 && <p className="text-muted">It asks nothing.</p>}
             </div>
             <div className="mt-6 flex items-center gap-5">
-              <Button kind="main" type="submit" disabled={busy} autoFocus={deed.ask.length === 0} shortcut="Enter">
+              <Button kind="main" type="submit" disabled={busy} shortcut="Enter">
                 {busy ? 'Sending …' : 'Run it'}
               </Button>
               <Button onClick={onClose}>Not now</Button>

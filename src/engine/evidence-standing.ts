@@ -36,6 +36,7 @@ export async function gatherStanding(db: Pool, workflow: Workflow, findings: rea
   const occasion = await occasionOf(db, compiled, chosen, fitting, now)
   const [outcome] = occasion ? await settle(db, [{ compiled, occasion }], true, { setting: surroundings, dry: true }) : []
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
+  const emails = new Map([...surroundings.people].map(([email, id]) => [id, email]))
   const sampleOf = (image: Image, fires: boolean): Sample => ({
     id: Number(image.id),
     record: Number(image.id),
@@ -43,6 +44,7 @@ export async function gatherStanding(db: Pool, workflow: Workflow, findings: rea
     kind: 'changed',
     at: now,
     fires,
+    owner: ownerOf(compiled, image, emails),
   })
   return {
     days: 0,
@@ -70,6 +72,9 @@ export async function gatherStanding(db: Pool, workflow: Workflow, findings: rea
     standing: { fits, next: nextOf(compiled, surroundings, now) },
   }
 }
+
+/** The e-mail of a record's owner. */
+const ownerOf = ({ table }: CompiledWorkflow, image: Image, emails: ReadonlyMap<number, string>) => emails.get(Number(image[table.ownerField ?? ''])) ?? null
 
 const NEXT_SHOWN = 5
 

@@ -35,6 +35,8 @@ export interface Sample {
   readonly kind: Change['kind']
   readonly at: Date
   readonly fires: boolean
+  /** The e-mail of its owner, where that is of matter. */
+  readonly owner?: string | null
 }
 
 /** What the recorded changes of a span say about a workflow. */

@@ -152,9 +152,14 @@ function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveW
 /** The version that a trial's runs carry: a draft has none. */
 const TRIAL_VERSION = 0
 
+/** A trial as the engine runs it. */
+export function armedOf({ id, record, by, until_at, person, address, person_name }: Trial): ArmedTrial {
+  return { id, record, by, until: until_at, tryer: { person, address, name: person_name } }
+}
+
 /** A trial's draft, compiled to run beside the live workflows. */
 export function compileTrial(trial: Trial, surroundings: Surroundings): LiveWorkflow {
-  const { workflow, name, document, record, by } = trial
+  const { workflow, name, document } = trial
   return {
     workflow,
     name,
@@ -165,7 +170,7 @@ export function compileTrial(trial: Trial, surroundings: Surroundings): LiveWork
     table: document.table,
     from: parseSnapshot(trial.from),
     to: null,
-    trial: { id: trial.id, record, by, until: trial.until_at, tryer: { person: trial.person, address: trial.address, name: trial.person_name } },
+    trial: armedOf(trial),
     ...compileDocument(document, surroundings),
   }
 }

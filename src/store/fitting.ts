@@ -65,3 +65,8 @@ export async function countOwnerless(db: Queryable, query: FittingQuery): Promis
   )
   return count
 }
+
+/** The newest record of a table; none where it has none. */
+export async function newestOf(db: Queryable, table: Pick<TableDef, 'name'>): Promise<Image[]> {
+  return (await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(table.name)} t order by t.id desc limit 1`)).map((r) => r.image)
+}

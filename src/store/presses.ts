@@ -38,3 +38,8 @@ export async function readPress(db: Queryable, id: string): Promise<{ workflow: 
   ])
   return { ...press, runs: runs.map((r) => r.id) }
 }
+
+/** Wakes whoever works out what was asked for. */
+export async function wake(db: Queryable): Promise<void> {
+  await db.query(`select pg_notify('rappel_moment', '')`)
+}

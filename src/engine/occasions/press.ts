@@ -1,20 +1,20 @@
 import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { type AnswerProblem, readAnswers } from '@/core/cues/answers'
-import { type PressOccasion, pressOccasion } from '@/core/cues/occasion'
+import { type Occasion, type PressOccasion, pressOccasion } from '@/core/cues/occasion'
 import type { ByHandCue, Workflow } from '@/core/document/document'
 import { type Image, titleOf } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { nothing } from '@/core/workflow/plan'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { type Queryable, transaction } from '@/store/database'
-import { keepPress, readPress } from '@/store/presses'
+import { keepPress, readPress, wake } from '@/store/presses'
 import { Refused } from '@/store/problems'
 import { readRecords } from '@/store/records'
-import { insertRuns } from '@/store/runs'
+import { insertRuns, type NewRun } from '@/store/runs'
 import { APART, Stopwatch } from '../apart/patience'
 import { runOf } from '../persist'
-import { decidingOnly } from '../program'
+import { decidingOnly, type LiveWorkflow } from '../program'
 import { type Settled, settle } from '../settle'
 
 /** Most records that one press may be for. */
@@ -109,13 +109,13 @@ export async function keepPressed(pool: Pool, live: LiveByHand, asked: PressAske
       db,
       runs.map(({ occasion, title }) => waitingRun({ workflow: live.id, name: live.name, version: live.version }, occasion, title, asked.at)),
     )
-    await db.query(`select pg_notify('rappel_moment', '')`)
+    await wake(db)
     return [...ids.values()].sort((a, b) => a - b)
   })
 }
 
 /** A run that was asked for and is to be worked out by a worker. */
-export function waitingRun(live: { workflow: number; name: string; version: number; trial?: never }, occasion: PressOccasion, title: string, now: Date) {
+export function waitingRun(live: Pick<LiveWorkflow, 'workflow' | 'name' | 'version' | 'trial'>, occasion: Occasion, title: string, now: Date): NewRun {
   const chain = [{ workflow: live.workflow, name: live.name, table: occasion.table, record: occasion.record }]
   const plan: Plan = nothing('not looked at', '')
   return { ...runOf({ live, occasion, title, settled: { plan }, chain }, now), state: 'waiting' as const, why: 'It was asked for and is about to run.', next_at: now, attempt: 0 }

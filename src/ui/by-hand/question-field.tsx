@@ -3,6 +3,7 @@
 import type { Ask } from '@/core/document/document'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import { localInstant } from '../parts/local-instant'
 import type { PersonChoice } from '../records/values'
 
 interface Props {
@@ -55,14 +56,8 @@ function Control({ type, question, given, people, onAnswer }: Pick<Props, 'quest
       className="blank-line"
       type={INPUT_TYPES[type] ?? 'text'}
       inputMode={type === 'number' || type === 'money' ? 'decimal' : undefined}
-      value={type === 'date-time' && text ? localOf(text) : text}
+      value={type === 'date-time' && text ? localInstant(text) : text}
       onChange={(e) => onAnswer(type === 'date-time' && e.target.value ? new Date(e.target.value).toISOString() : e.target.value)}
     />
   )
-}
-
-/** A date-time as the browser's own control wants it, in the browser's zone. */
-function localOf(value: string): string {
-  const moment = new Date(value)
-  return Number.isNaN(moment.getTime()) ? '' : new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
 }

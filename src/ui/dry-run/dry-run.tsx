@@ -104,7 +104,7 @@ export function DryRun({ name, document, savedAt, setting, begun, titles, exampl
             savedAt={savedAt}
             kept={example}
             suggested={`${title || `A new ${table.singular.replaceAll('_', ' ')}`}: ${answer.fires ? 'it fires' : 'it does not fire'}`}
-            change={change}
+            of={{ change }}
             asOf={frozen?.asOf ?? answer.at}
             answer={answer}
             schema={wording.schema}
@@ -117,7 +117,7 @@ export function DryRun({ name, document, savedAt, setting, begun, titles, exampl
 }
 
 /** Says that linked data is that of an example's moment, and offers that of now. */
-function AsItStood({ at, onNow }: { at: string; onNow: () => void }) {
+export function AsItStood({ at, onNow }: { at: string; onNow: () => void }) {
   return (
     <>
       With linked data as it stood when it was kept, <Time at={at} />. Nothing is sent or written.{' '}

@@ -127,7 +127,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
         <Page
           margin={
             <>
-              {saving.state.is !== 'stale' && <TrialPanel desk={desk} wording={wording} sample={evidence?.samples.find((s) => s.id === evidence.sample)} />}
+              {saving.state.is !== 'stale' && <TrialPanel desk={desk} wording={wording} document={document} sample={evidence?.samples.find((s) => s.id === evidence.sample)} />}
               <Margin
                 found={found}
                 line={lines.find((l) => l.path === state.chosen)}

@@ -4,6 +4,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import Link from 'next/link'
 import { toast } from 'sonner'
 import type { Wording } from '@/core/conditions/sentence'
+import { sampleAnswers } from '@/core/cues/samples'
+import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
 import type { TrialAnswer } from '@/engine/answers/trial'
 import { call, Refusal } from '../api'
@@ -19,7 +21,8 @@ const LOOK_EVERY_MS = 1_000
 
 export interface TrialDesk {
   readonly trial: ShownTrial | null
-  arm(record: number | null): Promise<void>
+  /** Arms it for a record, or for my changes; `occasion` is run at once. */
+  arm(record: number | null, occasion?: object): Promise<void>
   end(): Promise<void>
 }
 
@@ -35,11 +38,11 @@ export function useTrial(name: string | null, save: () => Promise<string | null>
   })
   return {
     trial,
-    arm: async (record) => {
+    arm: async (record, occasion) => {
       const saved = await save()
       if (!saved) return
       try {
-        const { trial: armed } = await call<{ trial: ShownTrial }>('POST', pathOf(saved), record === null ? {} : { record })
+        const { trial: armed } = await call<{ trial: ShownTrial }>('POST', pathOf(saved), { ...(record === null ? {} : { record }), ...(occasion ? { occasion } : {}) })
         client.setQueryData(keyOf(saved), armed)
       } catch (error) {
         const first = error instanceof Refusal ? error.problem.review?.find((f) => f.level === 'error') : undefined
@@ -54,10 +57,22 @@ export function useTrial(name: string | null, save: () => Promise<string | null>
   }
 }
 
+/** What a trial runs at once of a draft that waits for no change: a tick now, or a press with answers that stand for themselves. */
+function occasionOf({ cue }: Workflow, sample: Sample | undefined): object {
+  if (cue.kind === 'timetable') return { kind: 'tick', ...(sample ? { record: sample.record, owner: sample.owner ?? undefined } : {}) }
+  return { kind: 'press', records: sample ? [sample.record] : [], asked: cue.kind === 'by hand' ? sampleAnswers(cue.ask ?? [], new Date()) : {} }
+}
+
+function forWords({ cue }: Workflow, sample: Sample | undefined): string {
+  const isAll = (cue.kind === 'timetable' && cue.per === 'all') || (cue.kind === 'by hand' && cue.per === 'none')
+  if (isAll || !sample) return 'now'
+  return cue.kind === 'timetable' && cue.per === 'owner' ? `for the owner of ${sample.title}` : `for ${sample.title}`
+}
+
 const pathOf = (name: string) => `/api/v1/workflows/${encodeURIComponent(name)}/trial`
 
 /** The trial in the margin: arm it, make the change in another tab, and watch the runs arrive. */
-export function TrialPanel({ desk, sample, wording }: { desk: TrialDesk; sample: Sample | undefined; wording: Wording }) {
+export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDesk; sample: Sample | undefined; wording: Wording; document: Workflow }) {
   const { trial } = desk
   const newest = trial?.runs[0]
   return (
@@ -77,6 +92,13 @@ export function TrialPanel({ desk, sample, wording }: { desk: TrialDesk; sample:
           </p>
           <p className="text-muted text-sm">Make the change in another tab. It runs for real; all its mail goes to {trial.to} alone.</p>
         </>
+      ) : document.cue.kind === 'timetable' || document.cue.kind === 'by hand' ? (
+        <p className="flex flex-wrap items-baseline gap-x-5">
+          <span className="text-muted text-sm">Run it once for real, all mail to me:</span>
+          <Button shortcut="y" data-trial-deed onClick={() => desk.arm(null, occasionOf(document, sample))}>
+            {forWords(document, sample)}
+          </Button>
+        </p>
       ) : (
         <p className="flex flex-wrap items-baseline gap-x-5">
           <span className="text-muted text-sm">Arm it for real, all mail to me:</span>

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import type { Example, ExampleChange, Expectation, Saw, Workflow } from '@/core/document/document'
+import type { Example, ExampleChange, ExampleOccasion, Expectation, Saw, Workflow } from '@/core/document/document'
 import { expectationOf, judge } from '@/core/examples/judge'
 import { faultOf } from '@/core/must'
 import type { Schema } from '@/core/values/tables'
@@ -18,7 +18,8 @@ interface Props {
   /** The example that the dry run is of; null where it is not one yet. */
   readonly kept: Example | null
   readonly suggested: string
-  readonly change: ExampleChange
+  /** What was tried: a change, or another occasion. */
+  readonly of: { readonly change: ExampleChange } | { readonly occasion: ExampleOccasion }
   /** The moment whose data was looked at. */
   readonly asOf: string
   readonly answer: ShownPlan & { readonly saw: Saw }
@@ -27,7 +28,7 @@ interface Props {
 }
 
 /** Keeps a dry run as an example, with what must come of it; or changes or removes the example that it is. */
-export function KeepExample({ document, savedAt, kept, suggested, change, asOf, answer, schema, shown }: Props) {
+export function KeepExample({ document, savedAt, kept, suggested, of, asOf, answer, schema, shown }: Props) {
   const router = useRouter()
   const [edited, setEdited] = useState<{ name: string; expect: Expectation } | null>(kept && { name: kept.name, expect: kept.expect })
   const [fault, setFault] = useState<string | null>(null)
@@ -60,7 +61,7 @@ export function KeepExample({ document, savedAt, kept, suggested, change, asOf, 
     const name = edited.name.trim()
     if (name === '') return setFault('Give the example a name.')
     if (others.some((e) => e.name === name)) return setFault(`There is an example called “${name}” already. Choose another name.`)
-    const example: Example = { name, change, asOf, saw: answer.saw, expect: edited.expect }
+    const example: Example = { name, ...of, asOf, saw: answer.saw, expect: edited.expect }
     const at = document.examples?.findIndex((e) => e.name === kept?.name) ?? -1
     void put(at < 0 ? [...others, example] : [...others.slice(0, at), example, ...others.slice(at)], 'The example is kept.')
   }

@@ -3,6 +3,7 @@
 import { type KeyboardEvent, useState } from 'react'
 import type { FieldDef, Stored } from '@/core/values/tables'
 import { Choice, type Option } from '../parts/choice'
+import { localInstant } from '../parts/local-instant'
 import { useUnsaved } from '../shell/leaving'
 import { FileEditor } from './file-editor'
 import { LinkPicker } from './link-picker'
@@ -80,12 +81,6 @@ function Options({ field, value, options, onPick, ...rest }: OptionsProps) {
 }
 
 const INPUT_TYPES: Partial<Record<FieldDef['type'], string>> = { date: 'date', 'date-time': 'datetime-local', email: 'email', phone: 'tel' }
-
-/** A date-time as the browser's own control wants it, in the browser's zone. */
-function localInstant(value: string): string {
-  const moment = new Date(value)
-  return new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
-}
 
 /** A value as it is typed. */
 const asTyped = (field: FieldDef, value: Stored) => (value === null ? '' : field.type === 'date-time' ? localInstant(String(value)) : String(value))

@@ -4,11 +4,15 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
+import { toast } from 'sonner'
 import { useDebounce } from 'use-debounce'
+import { faultOf } from '@/core/must'
 import type { FoundAnswer } from '@/engine/answers/lines'
 import { call } from '../api'
+import { PressSheet } from '../by-hand/press-sheet'
 import { Time } from '../parts/time'
 import { useGo } from './leaving'
+import { type DeedOffer, type Pressing, useDeedOffers } from './palette-deeds'
 import { placesOf } from './places'
 
 const OPEN = 'rappel:palette'
@@ -24,6 +28,17 @@ export function Palette({ role }: { role: string }) {
   const [open, setOpen] = useState(false)
   const [text, setText] = useState('')
   const found = useFound(text, open)
+  const deeds = useDeedOffers(text, open)
+  const [pressing, setPressing] = useState<Pressing | null>(null)
+  const press = (offer: DeedOffer) =>
+    offer.begin().then(
+      (begun) => {
+        setOpen(false)
+        setText('')
+        setPressing(begun)
+      },
+      (error: unknown) => toast(faultOf(error)),
+    )
   useOpening(setOpen)
   const go = (href: string) => {
     setOpen(false)
@@ -31,6 +46,7 @@ export function Palette({ role }: { role: string }) {
     void leaveFor(href)
   }
   const item = 'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash'
+  if (pressing) return <PressSheet {...pressing} onClose={() => setPressing(null)} />
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
@@ -63,6 +79,12 @@ export function Palette({ role }: { role: string }) {
                       <Time at={f.at} />
                     </span>
                   )}
+                </Command.Item>
+              ))}
+              {deeds.map((offer) => (
+                <Command.Item key={offer.key} value={`deed ${offer.key}`} onSelect={() => void press(offer)} className={item}>
+                  <span className="role-word w-24 shrink-0 text-muted">by hand</span>
+                  <span className="truncate">{offer.words}</span>
                 </Command.Item>
               ))}
               {placesOf(role)

@@ -8,9 +8,11 @@ import { visibleRow } from '@/app/_server/workflows'
 import type { Example } from '@/core/document/document'
 import { type Image, type Schema, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges, readChange } from '@/store/changes'
+import { newestOf } from '@/store/fitting'
 import { readRecord, readTitles } from '@/store/records'
 import { readSchema } from '@/store/tables'
 import { type Begun, DryRun } from '@/ui/dry-run/dry-run'
+import { OccasionDryRun } from '@/ui/dry-run/occasion-dry-run'
 
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ change?: string; record?: string; example?: string }> }
 
@@ -29,6 +31,12 @@ export default async function DryRunPage({ params, searchParams }: Props) {
   const table = schema.get(row.draft.table)
   if (!table) notFound()
   const example = row.draft.examples?.find((e) => e.name === asked.example) ?? null
+  if (row.draft.cue.kind === 'timetable' || row.draft.cue.kind === 'by hand') {
+    const [image] = await beginningRecord(asked.record, table)
+    const record = image ? { id: Number(image.id), title: titleOf(table, image) } : null
+    const key = JSON.stringify([asked, row.draft_saved_at])
+    return <OccasionDryRun key={key} document={row.draft} savedAt={row.draft_saved_at.toISOString()} setting={setting} record={record} example={example} />
+  }
   const begun = example ? begunFromExample(example) : await begin(asked, table, schema)
   const titles = await readTitles(pool(), schema, table, [begun.before ?? {}, begun.after ?? {}])
   return (
@@ -44,6 +52,13 @@ export default async function DryRunPage({ params, searchParams }: Props) {
       me={actor.email}
     />
   )
+}
+
+/** The record that a dry run of a tick or a press begins with: the one asked for, else the newest. */
+async function beginningRecord(asked: string | undefined, table: TableDef): Promise<Image[]> {
+  const id = idOf(asked)
+  const image = id === null ? null : await readRecord(pool(), table, id)
+  return image ? [image] : newestOf(pool(), table)
 }
 
 /** What a dry run begins from: a record as it is, a past change, or the newest change of the table; a new record where there is none. */

@@ -5,9 +5,10 @@ import type { Workflow } from '@/core/document/document'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
-import { after, type Duration } from '@/core/values/duration'
+import { after, type Duration, durationWords } from '@/core/values/duration'
 import { titleOf } from '@/core/values/tables'
-import { type CompiledWorkflow, compileWorkflow, type Plan } from '@/core/workflow/evaluate'
+import type { CompiledWorkflow } from '@/core/workflow/compiled'
+import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
@@ -109,7 +110,9 @@ async function settleStaying(past: Past, compiled: CompiledWorkflow, deciding: C
   const due = after(at, stays, compiled.surroundings.organisation.zone)
   const occasion = stayOccasion({ key: stayKey(change.id), table, record, change, since: at, due, by, image: change.after ?? {} })
   const [settled] = await past.settleAt(compiled, [{ occasion, position: change.id }], false)
-  return settled && 'plan' in settled ? [{ plan: { ...settled.plan, clauses: began.plan.clauses } }] : settled ? [settled] : []
+  const { cue } = compiled.workflow
+  const why = `${began.plan.why} If it stays so for ${cue.kind === 'record' && cue.stays ? durationWords(cue.stays) : 'long enough'}, this happens.`
+  return settled && 'plan' in settled ? [{ plan: { ...settled.plan, clauses: began.plan.clauses, ...(settled.plan.fires ? { why } : {}) } }] : settled ? [settled] : []
 }
 
 /** What became of the newest of what became true in a span. */

@@ -33,7 +33,8 @@ export function typedCron(text: string): string | null {
 function weekdaysIn(words: string): string | null {
   if (/\b(working days?|workdays?|weekdays?)\b/.test(words)) return '1-5'
   if (/\bweekends?\b/.test(words)) return '6,0'
-  const named = WEEKDAYS.flatMap((name, i) => (new RegExp(`\\b${name}(?:day|s|sday|nesday|rsday|urday)?s?\\b`).test(words) ? [i] : []))
+  const fromMonday = WEEKDAYS.map((name, i) => ({ name, i })).sort((a, b) => ((a.i + 6) % 7) - ((b.i + 6) % 7))
+  const named = fromMonday.flatMap(({ name, i }) => (new RegExp(`\\b${name}(?:day|s|sday|nesday|rsday|urday)?s?\\b`).test(words) ? [i] : []))
   return named.length ? named.join(',') : null
 }
 

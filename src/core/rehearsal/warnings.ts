@@ -11,6 +11,8 @@ export interface Rehearsed extends Pick<RehearsalTally, 'firings' | 'byRecipient
   /** Where nobody was found to send to: how often, by the action's JSON Pointer. */
   readonly nobodyAt: Readonly<Record<string, number>>
   readonly overlaps: readonly Overlap[]
+  /** The moments of a timetable, newest first. */
+  readonly ticks?: { readonly told: readonly { readonly messages: number; readonly fit: number }[] }
 }
 
 /** Another workflow that is live and writes to the same person on the same changes. */
@@ -26,11 +28,12 @@ export interface Overlap {
 const OFTEN_BLANK = 0.05
 const MANY_A_DAY = 10
 const OFTEN_FOR_ONE = 3
+const MANY_AT_ONCE = 50
 
 /** Warnings that come from what a draft would have done, each at the line that it is about; none where there is no history to speak from. */
 export function warningsOf(workflow: Workflow, rehearsed: Rehearsed): Finding[] {
   if (rehearsed.cued === 0) return []
-  return [...aboutClauses(rehearsed), ...aboutFirings(workflow, rehearsed), ...aboutMail(workflow, rehearsed)]
+  return [...aboutClauses(rehearsed), ...aboutFirings(workflow, rehearsed), ...aboutTicks(workflow, rehearsed), ...aboutMail(workflow, rehearsed)]
 }
 
 const warning = (code: string, path: string, message: string, changes: readonly PastChange[] = []): Finding => ({
@@ -70,6 +73,19 @@ function aboutFirings(workflow: Workflow, { firings, repeats, failed }: Rehearse
         first.changes,
       ),
     )
+  return found
+}
+
+/** Timetables that would send much at once: at one of their past times, or at the first where all that fits now is run. */
+function aboutTicks({ cue, firing }: Workflow, { ticks, survivors, cued }: Rehearsed): Finding[] {
+  if (!ticks || cue.kind !== 'timetable') return []
+  const most = Math.max(0, ...ticks.told.map((t) => t.messages))
+  const fits = survivors.filter((s) => s.path.startsWith('/conditions')).at(-1)?.count ?? cued
+  const found: Finding[] = []
+  if (most > MANY_AT_ONCE)
+    found.push(warning('many mails at once', '/cue', `At one of its past times ${most} mails would have gone at once. Narrow the conditions, or send one list per owner.`))
+  if (cue.per === 'record' && firing !== 'every' && fits > MANY_AT_ONCE)
+    found.push(warning('many mails at once', '/cue', `${fits} records fit now. At the first time all of them would get mail if they are counted when it goes live; it asks.`))
   return found
 }
 

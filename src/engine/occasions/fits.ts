@@ -1,6 +1,7 @@
 import type { Workflow } from '@/core/document/document'
 import type { Lookups } from '@/core/paths/lookups'
-import { asQuery, compileWorkflow, fitsNow } from '@/core/workflow/evaluate'
+import { compileWorkflow } from '@/core/workflow/evaluate'
+import { asQuery, fitsNow } from '@/core/workflow/judge'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { Queryable } from '@/store/database'
 import { countFitting, fittingPage } from '@/store/fitting'

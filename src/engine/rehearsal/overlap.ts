@@ -2,7 +2,8 @@ import type { Change } from '@/core/changes/change'
 import { must } from '@/core/must'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
-import type { CompiledWorkflow, Plan } from '@/core/workflow/evaluate'
+import type { CompiledWorkflow } from '@/core/workflow/compiled'
+import type { Plan } from '@/core/workflow/evaluate'
 import type { Past } from './past'
 
 /** A change that a draft fires for, and whom it would write to, in small letters. */

@@ -8,6 +8,7 @@ import { listsAt, type Place, pathsAt } from './place'
 import { recipientOptions } from './recipients-field'
 import { NEW_CLAUSE, newEmail } from './state'
 import { freeActionName, type LineKind } from './tree'
+import { type TypedStays, typedStays } from './typed-stays'
 
 /** A line that can be added, by the words that are typed for it. */
 interface Offer {
@@ -74,7 +75,18 @@ function offersAt(place: AddPlace): Offer[] {
 }
 
 /** The quiet row at the end of a brief: what is to be added is typed as words and completed. */
-export function Adder({ place, onAdd, inputRef }: { place: AddPlace; onAdd: (kind: LineKind, value: unknown) => void; inputRef: React.RefObject<HTMLInputElement | null> }) {
+export function Adder({
+  place,
+  onAdd,
+  onStays,
+  inputRef,
+}: {
+  place: AddPlace
+  onAdd: (kind: LineKind, value: unknown) => void
+  /** Takes "in review for 5 days": a clause, where one is named, and how long it is to stay so. */
+  onStays: (typed: TypedStays) => void
+  inputRef: React.RefObject<HTMLInputElement | null>
+}) {
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
   const box = useRef<HTMLDivElement>(null)
@@ -112,6 +124,20 @@ export function Adder({ place, onAdd, inputRef }: { place: AddPlace; onAdd: (kin
         {open && (
           <>
             <Command.Empty className="px-3 py-3 text-muted">No line is made of that. Try email, notice, condition, bring in, update, create, task, choose, for each.</Command.Empty>
+            {typedStays(text, place.document.cue, place.table).map((typed) => (
+              <Command.Item
+                key={typed.words}
+                value={`${text} ${typed.words}`}
+                onSelect={() => {
+                  close()
+                  onStays(typed)
+                }}
+                className="grid cursor-pointer grid-cols-[5.25rem_minmax(0,1fr)] items-baseline rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
+              >
+                <span className="role-word text-spruce">cue</span>
+                <span className="truncate">{typed.words}</span>
+              </Command.Item>
+            ))}
             {offersAt(place).map((offer) => (
               <Command.Item
                 key={`${offer.role} ${offer.words}`}

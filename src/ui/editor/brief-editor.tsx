@@ -33,6 +33,7 @@ import { pageOf, type Standing } from './standing'
 import { edit, NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
 import { TrialPanel, useTrial } from './trial'
+import type { TypedStays } from './typed-stays'
 import { useStanding, useTrueAddress } from './use-standing'
 
 export interface EditedWorkflow extends Standing {
@@ -95,6 +96,10 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const dryRun = async () => {
     const name = await saving.save()
     if (name !== null) router.push(`${pageOf(name)}/dry-run${evidence?.sample ? `?${evidence.standing ? 'record' : 'change'}=${evidence.sample}` : ''}`)
+  }
+  const stay = ({ stays, clause }: TypedStays) => {
+    put('/cue/stays', stays)
+    if (clause) dispatch({ do: 'add', kind: 'condition', value: clause })
   }
   const askLive = () => {
     const [first] = errors
@@ -205,7 +210,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               <Narrowing counts={counts} most={most} />
             </div>
           </Dragging>
-          {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} />}
+          {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} onStays={stay} />}
           <div className="flex gap-6 py-3 pl-[3rem]">
             <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
               Add a condition
@@ -268,6 +273,7 @@ function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehears
   if (line.kind === 'conditions') return evidence.alive[line.path] ?? null
   if (line.kind !== 'action' && line.kind !== 'branch') return null
   if (line.muted) return null
-  if (rehearsal && rehearsal.firings === evidence.firings) return rehearsal.byAction[line.path] ?? 0
+  if (rehearsal && (rehearsal.firings === evidence.firings || (rehearsal.stays && evidence.stays))) return rehearsal.byAction[line.path] ?? 0
+  if (evidence.stays) return line.depth === 0 ? evidence.stays.stayed : null
   return line.depth === 0 ? evidence.firings : null
 }

@@ -131,6 +131,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
     if (isLive) await passUntil(engine, clock, event.at)
     if (isLive && !pressed && event.at >= pressFrom) {
       pressed = true
+      clock.set(event.at)
       await pressOnce(engine, people, event.at)
     }
     await write(connection, event, schema, people)

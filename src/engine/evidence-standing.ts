@@ -108,7 +108,7 @@ async function occasionOf(db: Queryable, compiled: CompiledWorkflow, chosen: Ima
 }
 
 function pressed(cue: ByHandCue, { table }: CompiledWorkflow, chosen: Image | null, fitting: readonly Image[], at: Date): Occasion | null {
-  const common = { press: 'sample', table: table.name, at, by: { kind: 'person' as const, person: null, name: 'whoever runs it' }, asked: sampleAnswers(cue.ask ?? [], at) }
+  const common = { press: 'sample', table: table.name, at, by: { kind: 'person' as const, person: null, name: 'Somebody' }, asked: sampleAnswers(cue.ask ?? [], at) }
   if (cue.per === 'none') return pressOccasion({ ...common, per: 'none' })
   if (cue.per === 'all') return pressOccasion({ ...common, per: 'all', records: fitting.slice(0, 3).map((image) => Number(image.id)) })
   return chosen && pressOccasion({ ...common, per: 'record', image: chosen })

@@ -17,6 +17,9 @@ import { type Settled, settle } from './settle'
 /** How long a run is held by whoever took it; if they die, it comes back after that. */
 const HELD_MS = 120_000
 
+/** The same for runs of presses, which are worked out here in no time. */
+const HELD_PRESSED_MS = 15_000
+
 /** Runs of presses that are worked out together. */
 const PRESSED_AT_ONCE = 100
 
@@ -47,7 +50,7 @@ export class WaitingRuns {
   /** Works out runs of presses that nobody has tried yet, together and here; what takes long is left to be done apart. How many there were. @throws Error where the database is away */
   async tryPressed(): Promise<number> {
     const now = this.clock()
-    const runs = await takePressed(this.pool, now, new Date(now.getTime() + HELD_MS), PRESSED_AT_ONCE)
+    const runs = await takePressed(this.pool, now, new Date(now.getTime() + HELD_PRESSED_MS), PRESSED_AT_ONCE)
     if (runs.length === 0) return 0
     const program = await this.dispatcher.current(this.pool)
     const pressed: { run: WaitingRun; live: LiveWorkflow; read: Read }[] = []

@@ -1,5 +1,6 @@
-import { conditionSql } from '@/core/conditions/sql'
-import { type ListNeed, type Need, needKey } from '@/core/paths/lookups'
+import { conditionSql, isExactInSql } from '@/core/conditions/sql'
+import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/lookups'
+import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, quote, tableName } from './database'
 import { type Loading, loadNeeds } from './lookups'
@@ -84,7 +85,8 @@ export async function teamAt(db: Queryable, team: string, position: Position): P
 }
 
 /** The entries of a list as they stood at a position: of those that are in it now, and those whose log ever names the link. */
-export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading, position: Position, at: Date): Promise<Image[]> {
+export async function listAt(db: Queryable, need: ListNeed, loading: Loading, position: Position, at: Date): Promise<Image[]> {
+  const { setting } = loading
   const table = setting.schema.get(need.table)
   if (!table) return []
   const name = known(need.table)
@@ -94,7 +96,8 @@ export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading
        union select rec from rappel.change where tbl = '${name}' and (after ->> '${known(link.field)}' = $2::text or before ->> '${known(link.field)}' = $2::text)`
     : `select id from ${tableName(name)} union select rec from rappel.change where tbl = '${name}'`
   const params: unknown[] = [position, ...(link ? [link.id] : [])]
-  const where = need.where ? conditionSql(need.where, table, setting, { quote, table: tableName }, 't', at, params.length) : null
+  const own = ownPart(need.where, table, setting)
+  const where = own ? conditionSql(own, table, setting, { quote, table: tableName }, 't', at, params.length) : null
   const field = fieldOf(table, need.order?.replace(/^-/, '') ?? 'id')
   const direction = need.order?.startsWith('-') ? 'desc nulls last' : 'asc nulls last'
   const rows = await many<{ image: Image }>(
@@ -106,8 +109,31 @@ export async function listAt(db: Queryable, need: ListNeed, { setting }: Loading
       order by t.${quote(field?.name ?? 'id')} ${direction}, t.id`,
     [...params, ...(where?.params ?? [])],
   )
-  const images = rows.map((r) => r.image)
+  const found = rows.map((r) => r.image)
+  const images = need.where && !isExactInSql(need.where, table, setting) ? await meeting(db, found, entryTest(need.where, table, setting, at), loading, position, at) : found
   return need.limit ? images.slice(0, need.limit) : images
+}
+
+/** Most rounds of reading what conditions ask for; a path has few links. */
+const MOST_ROUNDS = 20
+
+/** Those of some entries that meet a condition which looks through links, with what these led to as it stood. */
+async function meeting(
+  db: Queryable,
+  images: readonly Image[],
+  test: (image: Image, lookups: LoadedLookups) => boolean,
+  loading: Loading,
+  position: Position,
+  at: Date,
+): Promise<Image[]> {
+  const loaded = new Map<string, unknown>()
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const lookups = new LoadedLookups(loaded)
+    const kept = images.filter((image) => test(image, lookups))
+    if (!lookups.lacking()) return kept
+    await loadNeedsAsOf(db, lookups.needs(), loaded, loading, position, at)
+  }
+  throw new Error('A condition kept asking for more data and was stopped.')
 }
 
 /** A table's or field's name as it may stand inside a quoted text; definitions allow nothing but snake_case. @throws Error for anything else */

@@ -63,3 +63,10 @@ export async function freshDatabase(): Promise<{ url: string; pool: Pool; drop: 
     },
   }
 }
+
+/** A fresh database with nothing in it, not even migrated. */
+export async function emptyDatabase(): Promise<{ url: string; name: string }> {
+  const name = `t_${randomBytes(6).toString('hex')}`
+  await administer(`create database ${name} owner ${owner()}`)
+  return { url: urlOf(name), name }
+}

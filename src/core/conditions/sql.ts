@@ -118,7 +118,7 @@ function write(node: Condition, writing: Writing, lets: boolean): string {
 const isFormula = (operand: Operand | undefined) => typeof operand === 'object' && operand !== null && 'formula' in operand
 
 /** Whether a clause reads anything but the record's own fields. */
-function looksThroughLink(c: Clause, { table, setting }: Pick<Writing, 'table' | 'setting'>): boolean {
+export function looksThroughLink(c: Clause, { table, setting }: Pick<Writing, 'table' | 'setting'>): boolean {
   const paths = [c.field, ...[c.value, c.to].flatMap((side) => (typeof side === 'object' && side !== null && 'field' in side ? [side.field] : []))]
   return paths.some((text) => {
     const [head, ...rest] = partsOf(text)

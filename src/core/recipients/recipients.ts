@@ -170,7 +170,10 @@ function cleanOne(raw: Raw, path: string, lookups: Lookups, seen: Set<string>, n
 
 /** A path as it is said: `owner.manager` is "owner’s manager". */
 function spoken(path: string): string {
-  return path.replaceAll('.', '’s ').replaceAll('_', ' ')
+  return path
+    .replace(/^asked\./, 'the answer to ')
+    .replaceAll('.', '’s ')
+    .replaceAll('_', ' ')
 }
 
 function capital(text: string): string {

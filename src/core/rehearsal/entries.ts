@@ -1,6 +1,9 @@
+import { isWorkedOut, lettingThrough } from '../conditions/clause'
 import { compileCondition, type Setting } from '../conditions/compile'
+import { looksThroughLink } from '../conditions/sql'
+import type { Condition } from '../document/condition'
 import { must } from '../must'
-import { type ListNeed, LoadedLookups } from '../paths/lookups'
+import { type ListNeed, LoadedLookups, type Lookups } from '../paths/lookups'
 import { compareOrdered, isOrdered } from '../values/compare'
 import { fieldOf, type Image, type Organisation, type TableDef, targetOf } from '../values/tables'
 
@@ -14,23 +17,33 @@ function compareTexts(a: string, b: string): number {
   return left.length - right.length
 }
 
+/** Whether an entry meets the condition of a list, judged at a moment over look-ups; whatever stands there where it has none. */
+export function entryTest(
+  where: Condition | undefined,
+  table: TableDef,
+  setting: Setting & { readonly organisation: Organisation },
+  at: Date,
+): (image: Image, lookups: Lookups) => boolean {
+  const condition = where ? compileCondition(where, table, setting, '/where') : null
+  if (!condition) return () => true
+  const by = { kind: 'system' as const, person: null, name: '' }
+  return (image, lookups) => condition.test({ kind: 'changed', before: image, after: image, at, by, lookups, organisation: setting.organisation })
+}
+
+/** The part of a list's condition that its entries' own fields decide: what looks through a link or is worked out lets everything through. */
+export function ownPart(where: Condition | undefined, table: TableDef, setting: Setting): Condition | undefined {
+  return where && lettingThrough(where, (clause) => isWorkedOut(clause) || looksThroughLink(clause, { table, setting }))
+}
+
 /**
  * The entries of a list out of the records that may be in it: those that the link and the condition let in, in its order, as many as it holds.
  * The condition may read the entries' own fields only. Blank comes last either way, as in SQL with `nulls last`.
  */
 export function entriesOf(images: readonly Image[], need: Omit<ListNeed, 'kind'>, table: TableDef, setting: Setting & { readonly organisation: Organisation }, at: Date): Image[] {
-  const condition = need.where ? compileCondition(need.where, table, setting, '/where') : null
-  const facts = (image: Image) => ({
-    kind: 'changed' as const,
-    before: image,
-    after: image,
-    at,
-    by: { kind: 'system' as const, person: null, name: '' },
-    lookups: new LoadedLookups(new Map()),
-    organisation: setting.organisation,
-  })
+  const test = entryTest(need.where, table, setting, at)
+  const nothing = new LoadedLookups(new Map())
   const { link } = need
-  const inside = images.filter((image) => (!link || Number(image[link.field]) === link.id) && (!condition || condition.test(facts(image))))
+  const inside = images.filter((image) => (!link || Number(image[link.field]) === link.id) && test(image, nothing))
   const order = need.order?.replace(/^-/, '') ?? 'id'
   const sign = need.order?.startsWith('-') ? -1 : 1
   const field = fieldOf(table, order)

@@ -205,6 +205,7 @@ export function recipientWords(entry: Recipient, table: TableDef, wording: Wordi
 /** A path in words, from the record or from a name: "owner", "previous owner", "the boat’s keeper". */
 function pathPhrase(path: string, table: TableDef, wording: Wording): string {
   const [head, ...rest] = partsOf(path)
+  if (head === 'asked' && rest.length === 1) return `the answer to “${must(rest[0]).replaceAll('_', ' ')}”`
   const isOwn = fieldOf(table, head) !== undefined
   const own = isOwn ? path : rest.join('.')
   const checked = checkPath(wording.schema, table, own)

@@ -3,7 +3,7 @@ import { isExactInSql } from '@/core/conditions/sql'
 import { changeOccasion, type Occasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
 import { type ListNeed, type Loaded, LoadedLookups, type Lookups, type Need, needKey } from '@/core/paths/lookups'
-import { entriesOf } from '@/core/rehearsal/entries'
+import { entriesOf, entryTest, ownPart } from '@/core/rehearsal/entries'
 import type { Image } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { listAt, teamAt } from '@/store/as-of'
@@ -183,9 +183,14 @@ export class Past {
     const { setting } = this.loading
     const table = setting.schema.get(need.table)
     const ids = this.candidates.get(listKey(need))
-    if (!table || !ids || (need.where && !isExactInSql(need.where, table, setting))) return listAt(this.db, need, this.loading, position, at)
+    if (!table || !ids) return listAt(this.db, need, this.loading, position, at)
     const images = ids.map((id) => this.recordAt(need.table, id, position)).filter((image) => image !== null)
-    return entriesOf(images, need, table, setting, at)
+    if (!need.where || isExactInSql(need.where, table, setting)) return entriesOf(images, need, table, setting, at)
+    const { limit, ...whole } = need
+    const likely = entriesOf(images, { ...whole, where: ownPart(need.where, table, setting) }, table, setting, at)
+    const test = entryTest(need.where, table, setting, at)
+    const [met] = await this.ask([{ at, position, ask: (lookups) => likely.filter((image) => test(image, lookups)) }])
+    return limit ? (met ?? []).slice(0, limit) : (met ?? [])
   }
 
   private recordAt(table: string, id: number, position: number): Image | null {

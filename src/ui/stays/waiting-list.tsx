@@ -36,7 +36,7 @@ export function WaitingList({ stays, locale, zone, canCallOff, byRecord = false 
       <h2 className="role-word text-spruce">Waits</h2>
       <ul className="border-rule border-b">
         {stays.map((stay) => (
-          <li key={stay.id} className="grid grid-cols-[minmax(0,1fr)_auto_auto] items-baseline gap-x-5 border-rule border-t py-1.5">
+          <li key={stay.id} className="grid max-w-4xl grid-cols-[minmax(0,1fr)_minmax(0,2fr)_auto] items-baseline gap-x-5 border-rule border-t py-1.5">
             {byRecord ? (
               <Link href={`/records/${stay.table}/${stay.record}`}>{stay.title}</Link>
             ) : (

@@ -172,6 +172,17 @@ export async function ensurePartitions(db: Queryable): Promise<void> {
   await db.query('select rappel.ensure_change_partitions(0, 2)')
 }
 
+/** Changes by the ids of their last log rows; those that are gone are left out. */
+export async function readChanges(db: Queryable, schema: Schema, ids: readonly number[]): Promise<Map<number, Change>> {
+  if (ids.length === 0) return new Map()
+  const rows = await many<ChangeRow>(
+    db,
+    `select distinct on (c.id) ${CHANGE_COLUMNS} from rappel.change x join rappel.change c on c.tbl = x.tbl and c.rec = x.rec and c.xid = x.xid where x.id = any($1::bigint[]) order by c.id`,
+    [ids],
+  )
+  return new Map(netOfRows(rows, schema).map((c) => [c.id, c]))
+}
+
 /** One change by the id of its last log row, or null. */
 export async function readChange(db: Queryable, schema: Schema, id: number): Promise<Change | null> {
   const rows = await many<ChangeRow>(

@@ -165,14 +165,15 @@ export async function countStays(db: Queryable): Promise<Map<string, number>> {
   return new Map(rows.map((r) => [r.name, r.count]))
 }
 
-/** How a workflow stood at a moment: live, paused, or not there. */
-export async function stateAt(db: Queryable, workflow: number, at: Date): Promise<'live' | 'paused' | null> {
-  const row = await maybeOne<{ state: 'live' | 'paused' }>(
+/** How workflows stood at moments, in their order: live, paused, or not there. */
+export async function statesAt(db: Queryable, asked: readonly { readonly workflow: number; readonly at: Date }[]): Promise<('live' | 'paused' | null)[]> {
+  const rows = await many<{ state: 'live' | 'paused' | null }>(
     db,
-    'select state from rappel.stretch where workflow = $1 and from_at <= $2 and (to_at is null or to_at > $2) order by id desc limit 1',
-    [workflow, at],
+    `select (select s.state from rappel.stretch s where s.workflow = a.workflow and s.from_at <= a.at and (s.to_at is null or s.to_at > a.at) order by s.id desc limit 1) as state
+       from unnest($1::bigint[], $2::timestamptz[]) with ordinality as a (workflow, at, position) order by a.position`,
+    [asked.map((a) => a.workflow), asked.map((a) => a.at)],
   )
-  return row?.state ?? null
+  return rows.map((r) => r.state)
 }
 
 /** The wait of a workflow that began with a change, or null. */

@@ -6,6 +6,7 @@ import { benchLatency } from './latency'
 import { benchLog } from './log'
 import { benchMail } from './mail'
 import { benchManyWorkflows } from './many-workflows'
+import { benchOccasions } from './occasions'
 import { benchPredicates } from './predicates'
 import { benchRehearsal } from './rehearsal'
 
@@ -20,6 +21,7 @@ const benches = {
   rehearsal: benchRehearsal,
   log: benchLog,
   hostile: benchHostile,
+  occasions: benchOccasions,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -1,12 +1,13 @@
 import type { Change } from '@/core/changes/change'
 import { stayKey, stayOccasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
+import type { Lookups } from '@/core/paths/lookups'
 import { after } from '@/core/values/duration'
 import type { Image } from '@/core/values/tables'
 import { staysSo } from '@/core/workflow/judge'
-import { readChange } from '@/store/changes'
+import { readChanges } from '@/store/changes'
 import type { Queryable } from '@/store/database'
-import { beginStays, type EndedStay, endStays, type NewStay, openStays, stateAt } from '@/store/stays'
+import { beginStays, type EndedStay, endStays, type NewStay, openStays, statesAt } from '@/store/stays'
 import type { Pair } from '../fire'
 import type { Firing } from '../persist'
 import type { LiveWorkflow, Program } from '../program'
@@ -94,21 +95,19 @@ async function openOf(db: Queryable, changes: readonly Change[]): Promise<Map<st
 /** Follows one change: waits that were over before it are to be decided about as the record was then, others go on only where their conditions still hold. */
 async function follow(db: Queryable, program: Program, change: Change, waiting: readonly Following[], versions: Versions): Promise<void> {
   const going: { one: Following; live: LiveWorkflow }[] = []
+  const over: Due[] = []
   for (const one of waiting) {
     const live = await versions.get(db, program, one.stay)
     if (one.stay.due_at > change.at) going.push({ one, live })
-    else if (change.before) await settleDue(db, program, one, live, change.before)
-    else end(one, 'did not fit', one.stay.due_at)
+    else over.push({ one, live, image: change.before })
   }
-  const judged = await ask(
-    db,
-    going.map(
-      ({ live }) =>
-        (lookups) =>
-          !live.compiled || staysSo(live.compiled, change, lookups),
-    ),
-    { setting: program.surroundings, dry: true, inTransaction: true },
+  await settleDue(db, program, over)
+  const questions = going.map(
+    ({ live }) =>
+      (lookups: Lookups) =>
+        !live.compiled || staysSo(live.compiled, change, lookups),
   )
+  const judged = await ask(db, questions, { setting: program.surroundings, dry: true, inTransaction: true })
   going.forEach(({ one }, i) => {
     if (judged[i] === false) end(one, 'broken', change.at, change.id)
   })
@@ -120,14 +119,32 @@ export function end(one: Following, outcome: EndedStay['outcome'], at: Date, by:
   one.endedBy = by
 }
 
-export async function settleDue(db: Queryable, program: Program, one: Following, live: LiveWorkflow, image: Image): Promise<void> {
-  if (one.stay.trial === null && (await stateAt(db, one.stay.workflow, one.stay.due_at)) === 'paused') end(one, 'passed by', one.stay.due_at)
-  else one.pair = { live, occasion: await occasionOf(db, program, one.stay, image) }
+/** A wait that is over, with the record as it was then; null where it was gone. */
+export interface Due {
+  readonly one: Following
+  readonly live: LiveWorkflow
+  readonly image: Image | null
 }
 
-async function occasionOf(db: Queryable, { surroundings }: Program, { key, tbl, rec, change_id, since, due_at, by }: NewStay, image: Image) {
-  const change = change_id === null ? null : await readChange(db, surroundings.schema, change_id)
-  return stayOccasion({ key, table: tbl, record: rec, change, since, due: due_at, by, image })
+/** Sets what waits that are over are to be decided about, but for those whose record was gone and those that a pause let pass by. */
+export async function settleDue(db: Queryable, { surroundings }: Program, due: readonly Due[]): Promise<void> {
+  if (due.length === 0) return
+  const states = await statesAt(
+    db,
+    due.map(({ one }) => ({ workflow: one.stay.workflow, at: one.stay.due_at })),
+  )
+  const changes = await readChanges(
+    db,
+    surroundings.schema,
+    due.flatMap(({ one }) => one.stay.change_id ?? []),
+  )
+  due.forEach(({ one, live, image }, i) => {
+    const { key, tbl, rec, change_id, since, due_at, by, trial } = one.stay
+    if (!image) return end(one, 'did not fit', due_at)
+    if (trial === null && states[i] === 'paused') return end(one, 'passed by', due_at)
+    const change = change_id === null ? null : (changes.get(change_id) ?? null)
+    one.pair = { live, occasion: stayOccasion({ key, table: tbl, record: rec, change, since, due: due_at, by, image }) }
+  })
 }
 
 /** Writes down how waits ended, and those that go on. */

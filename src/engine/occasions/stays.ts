@@ -10,7 +10,7 @@ import type { Dispatcher } from '../dispatch'
 import { fire } from '../fire'
 import { persist } from '../persist'
 import type { Tell } from '../tell'
-import { close, end, type Following, settleDue } from './follow'
+import { close, type Due, type Following, settleDue } from './follow'
 import type { Source } from './source'
 
 /** Waits that are over which are handled at once. */
@@ -66,14 +66,13 @@ export class Stays implements Source {
       if (due.length === 0) return 0
       const program = await this.dispatcher.current(db)
       const images = await imagesOf(db, due)
-      const followed: Following[] = []
-      for (const stay of due) {
-        const one: Following = { stay, outcome: null, endedAt: null, endedBy: null, pair: null }
-        followed.push(one)
-        const image = images.get(`${stay.tbl} ${stay.rec}`)
-        if (image) await settleDue(db, program, one, await this.dispatcher.versions.get(db, program, stay), image)
-        else end(one, 'did not fit', stay.due_at)
+      const followed: Following[] = due.map((stay) => ({ stay, outcome: null, endedAt: null, endedBy: null, pair: null }))
+      const over: Due[] = []
+      for (const one of followed) {
+        const live = await this.dispatcher.versions.get(db, program, one.stay)
+        over.push({ one, live, image: images.get(`${one.stay.tbl} ${one.stay.rec}`) ?? null })
       }
+      await settleDue(db, program, over)
       const firings = await fire(
         db,
         program,

@@ -1,5 +1,6 @@
 'use client'
 
+import { shapeOf } from '@/core/cues/kinds'
 import type { Recipient } from '@/core/document/document'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
@@ -86,8 +87,8 @@ function Yield({ path, place }: { path: string; place: Place }) {
 }
 
 /** Everybody who can be named at a place, by kind. */
-export function recipientOptions(place: Pick<Place, 'table' | 'roots' | 'wording' | 'setting'>): Option[] {
-  const { table, wording, setting } = place
+export function recipientOptions(place: Pick<Place, 'document' | 'table' | 'roots' | 'wording' | 'setting'>): Option[] {
+  const { document, table, wording, setting } = place
   if (setting.onlyTo) return [{ value: JSON.stringify({ address: setting.onlyTo }), label: setting.onlyTo, note: 'me' }]
   const entries: { entry: Recipient; note: string }[] = []
   for (const { value, note } of pathsAt(place, ['person', 'email'])) {
@@ -97,7 +98,7 @@ export function recipientOptions(place: Pick<Place, 'table' | 'roots' | 'wording
   }
   for (const { option, table: listed } of listsAt(place))
     for (const field of addressFields(listed, wording.schema)) entries.push({ entry: { list: option.value, field }, note: 'list' })
-  entries.push({ entry: { changedBy: true }, note: 'person' })
+  if (shapeOf(document, table).changeParts.includes('by')) entries.push({ entry: { changedBy: true }, note: 'person' })
   entries.push(...setting.groups.map((group) => ({ entry: { group }, note: 'group' })), ...setting.teams.map((team) => ({ entry: { team }, note: 'team' })))
   return [
     ...entries.map(({ entry, note }) => ({ value: JSON.stringify(entry), label: recipientWords(entry, table, wording), note })),

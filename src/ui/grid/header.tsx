@@ -21,7 +21,12 @@ export function Header({
   return (
     // biome-ignore lint/a11y/useSemanticElements: see the grid
     // biome-ignore lint/a11y/useFocusableInteractive: its buttons take the focus
-    <div role="row" className="sticky top-0 z-10 flex h-8 border-rule border-b bg-paper" style={{ paddingLeft: before }}>
+    <div role="row" className="sticky top-0 z-10 flex h-8 border-rule border-b bg-paper">
+      {/* biome-ignore lint/a11y/useSemanticElements: see the grid */}
+      {/* biome-ignore lint/a11y/useFocusableInteractive: there is nothing to do in it */}
+      <div role="columnheader" style={{ width: before }} className="shrink-0">
+        <span className="sr-only">Chosen</span>
+      </div>
       {columns.map((field, i) => {
         const direction = order === field.name ? 'ascending' : order === `-${field.name}` ? 'descending' : 'none'
         const next = direction === 'none' ? field.name : direction === 'ascending' ? `-${field.name}` : null

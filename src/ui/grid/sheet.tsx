@@ -133,7 +133,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
       role="grid"
       aria-label={table.label}
       aria-rowcount={count + 1}
-      aria-colcount={columns.length}
+      aria-colcount={columns.length + 1}
       aria-activedescendant={count ? `cell-${at.row}-${at.column}` : undefined}
       tabIndex={0}
       onKeyDown={onKeyDown}
@@ -155,7 +155,9 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
                 className={`absolute left-0 flex border-rule border-b ${chosen.has(Number(record?.id)) ? 'bg-rope-wash' : 'hover:bg-sheet'}`}
                 style={{ top: item.start, height: ROW_HEIGHT }}
               >
-                <label className="flex shrink-0 items-center justify-center" style={{ width: CHOOSER }}>
+                {/* biome-ignore lint/a11y/useSemanticElements: see the grid */}
+                {/* biome-ignore lint/a11y/useFocusableInteractive: the grid itself has the focus and names its active cell */}
+                <div role="gridcell" className="flex shrink-0 items-center justify-center" style={{ width: CHOOSER }}>
                   <input
                     type="checkbox"
                     tabIndex={-1}
@@ -165,7 +167,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
                     onClick={(event) => choose(item.index, event.shiftKey)}
                     onChange={() => undefined}
                   />
-                </label>
+                </div>
                 {columns.map((field, column) => (
                   <Cell
                     key={field.name}

@@ -5,20 +5,18 @@ import { must } from '@/core/must'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt, Rehearsing } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
-import type { Duration } from '@/core/values/duration'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { HistoryQuery } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
 import { decidingOnly, staysOf } from '../program'
-import type { Settled } from '../settle'
-import { type Fate, followThrough, toldStays } from './follow-through'
 import { changesOf, historyQuery, narrow, recordCue } from './narrow'
 import { NotRehearsed } from './not-rehearsed'
 import { type Addressed, addressesOf, overlaps } from './overlap'
 import { Past } from './past'
 import type { Rehearsal, RehearsalOptions } from './result'
+import { rehearseStays } from './stays'
 import { rehearseTicks } from './ticks'
 
 /** How much of a rehearsal is done when its firings are known; the rest is evaluating them. */
@@ -45,84 +43,48 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const acting = unconditional(compiled)
   const outlined = compileWorkflow(acting.workflow, { ...surroundings, outline: true })
-  const whole = compileWorkflow(compiled.workflow, { ...surroundings, outline: true })
   const past = new Past(db, { setting: surroundings, dry: true })
   const stays = staysOf(compiled.workflow)
-  const fates = stays ? await fatesOf(db, past, compiled, stays, query, firing, signal) : null
-  let stayed = 0
+  if (stays) {
+    const told = await rehearseStays(db, past, compiled, bare(compiled), stays, query, firing, { ...options, progress: (done) => progress?.(NARROWED + (1 - NARROWED) * done) })
+    const blanks = await blanksOf(db, compiled, told.newest.slice(0, MOST_LOOKED_AT))
+    return { ...narrowing, ...told.tally, stays: told.stays, blanks, overlaps: [], compared: null }
+  }
   const newest: Change[] = []
   const addressed: Addressed[] = []
   for await (const changes of readAhead(db, query, firing)) {
     signal?.throwIfAborted()
-    const way = rehearsing.wantsSamples() ? acting : outlined
-    const settled = await (fates ? settleStayed(past, rehearsing.wantsSamples() ? compiled : whole, changes, fates) : past.settle(way, changes, false))
+    const settled = await past.settle(rehearsing.wantsSamples() ? acting : outlined, changes, false)
     changes.forEach((change, n) => {
-      const outcome = settled[n]
-      if (!outcome || ('plan' in outcome && !outcome.plan.fires)) return
-      if (fates) stayed++
+      const outcome = must(settled[n])
       if ('fault' in outcome) rehearsing.addFailure(change, outcome.fault)
-      else rehearsing.add(fates ? { ...change, at: must(fates.get(change.id)).at } : change, outcome.plan)
+      else rehearsing.add(change, outcome.plan)
       if ('plan' in outcome && addressed.length < MOST_COMPARED) addressed.push({ change, addresses: addressesOf(outcome.plan) })
     })
     newest.push(...changes.slice(0, MOST_LOOKED_AT - newest.length))
     evaluated += changes.length
     progress?.(NARROWED + ((1 - NARROWED) * evaluated) / firing.length)
   }
-  const values = await samplePlaceholders(db, surroundings.schema, surroundings.organisation, compiled.table, newest, null)
   return {
     ...narrowing,
     ...rehearsing.result(),
-    ...(fates
-      ? {
-          stays: toldStays(
-            [...fates.values()].map((f) => f.fate),
-            stayed,
-          ),
-          firings: stayed,
-        }
-      : {}),
-    blanks: values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * newest.length), share: blank })),
+    blanks: await blanksOf(db, compiled, newest),
     overlaps: await overlaps(
       past,
       addressed,
-      (fates ? [] : sameTable(workflow, others)).map((other) => compileWorkflow(other, surroundings)),
+      sameTable(workflow, others).map((other) => compileWorkflow(other, surroundings)),
     ),
     compared:
-      live && live.table === workflow.table && live.cue.kind === 'record' && !fates && live.cue.stays === undefined
+      live && live.table === workflow.table && live.cue.kind === 'record' && live.cue.stays === undefined
         ? await compare(db, query, firing, compileWorkflow(live, surroundings), signal)
         : null,
   }
 }
 
-/** What became of each change at which something became true, with the moment that counts for it. */
-async function fatesOf(
-  db: Pool,
-  past: Past,
-  compiled: CompiledWorkflow,
-  stays: Duration,
-  query: HistoryQuery,
-  began: readonly number[],
-  signal: AbortSignal | undefined,
-): Promise<Map<number, { fate: Fate; at: Date }>> {
-  const fates = new Map<number, { fate: Fate; at: Date }>()
-  const until = new Date(Math.min(Date.now(), query.span.to.getTime()))
-  for await (const changes of readAhead(db, query, began)) {
-    signal?.throwIfAborted()
-    const followed = await followThrough(db, past, compiled, stays, changes, until)
-    followed.forEach((fate) => fates.set(fate.began.id, { fate, at: fate.kind === 'stayed' ? fate.occasion.at : fate.began.at }))
-  }
-  return fates
-}
-
-/** What comes of those that stayed so, when their time was over; nothing of the others. */
-async function settleStayed(past: Past, compiled: CompiledWorkflow, changes: readonly Change[], fates: ReadonlyMap<number, { fate: Fate }>): Promise<(Settled | undefined)[]> {
-  const stayed = changes.flatMap((change) => {
-    const fate = fates.get(change.id)?.fate
-    return fate?.kind === 'stayed' ? [{ id: change.id, occasion: fate.occasion, position: fate.position }] : []
-  })
-  const settled = await past.settleAt(compiled, stayed, false)
-  const byId = new Map(stayed.map(({ id }, i) => [id, settled[i]]))
-  return changes.map((change) => byId.get(change.id))
+/** Placeholders of the record that are blank in firings, and how often. */
+async function blanksOf(db: Pool, { table, surroundings }: CompiledWorkflow, newest: readonly Change[]): Promise<Rehearsal['blanks']> {
+  const values = await samplePlaceholders(db, surroundings.schema, surroundings.organisation, table, newest, null)
+  return values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * newest.length), share: blank }))
 }
 
 /** The others that may fire for the same changes. */

@@ -79,7 +79,7 @@ export const ACCESS = {
   'POST /api/v1/workflows/[name]/live': OWN,
   'POST /api/v1/workflows/[name]/pause': OWN,
   'POST /api/v1/workflows/[name]/run': ALL, // whom the workflow's cue names
-  'GET /api/v1/workflows/[name]/fits': OWN,
+  'POST /api/v1/fits': ALL,
   'GET /api/v1/deeds': ALL,
   'GET /api/v1/stays': OWN,
   'DELETE /api/v1/stays': OWN,

@@ -64,7 +64,7 @@ const SUMMARIES = {
   'POST /api/v1/workflows/[name]/pause': 'Pauses a workflow.',
   'POST /api/v1/workflows/[name]/run':
     'Runs a workflow by hand: `press` (a UUID made for each press), `records`, `asked`. 202 with the runs; the same press again answers the same runs. With `dryRun` what it would do.',
-  'GET /api/v1/workflows/[name]/fits': 'How many records fit the draft’s conditions now, and the last moments of its timetable.',
+  'POST /api/v1/fits': 'How many records fit a draft’s conditions now.',
   'GET /api/v1/deeds': 'What one may run by hand, with the questions; for one `table`.',
   'GET /api/v1/stays': 'What waits to have stayed so, or did: by `workflow`, `table`, `record`; `open` only what still waits.',
   'DELETE /api/v1/stays': 'Calls waits off, by `ids`.',

@@ -47,6 +47,8 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
     first((f) => f.type === 'number' || f.type === 'money'),
     first((f) => f.name === table.ownerField || f.type === 'person'),
   ]
+  /** The choice that says how a record stands, which a table may have besides others. */
+  const standing = first((f) => f.type === 'choice' && /^(status|state|stage)$/.test(f.name)) ?? choice
   const filled = first((f) => f.name !== table.titleField && !f.required && f.type !== 'yes/no' && f !== person)
   const starters = [
     make('added', 'one is added', { cue: { kind: 'record', on: ['created'] } }, `New ${noun} ${title}`, `${title} has been added.\n\n${by}`),
@@ -93,13 +95,13 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
         `${title} has its ${filled.label.toLowerCase()}`,
         `${filled.label}: ${targetOf(filled) ? `${placeholder(filled.name)}` : placeholder(filled.name)}.\n\n${by}`,
       ),
-    choice &&
+    standing &&
       make(
         'stays',
-        `${choice.label.toLowerCase()} stays … for 5 days`,
-        { cue: { kind: 'record', on: ['created', 'changed'], stays: 'P5D' }, conditions: { all: [{ field: choice.name, op: 'is' }] } },
-        `${title} has been ${placeholder(choice.name)} since {{ stay.since | date: "%-d %B" }}`,
-        `${choice.label} of ${title} has been ${placeholder(choice.name)} for five days.\n\n{{ link }}`,
+        `${standing.label.toLowerCase()} stays … for 5 days`,
+        { cue: { kind: 'record', on: ['created', 'changed'], stays: 'P5D' }, conditions: { all: [{ field: standing.name, op: 'is' }] } },
+        `${title} has been ${placeholder(standing.name)} since {{ stay.since | date: "%-d %B" }}`,
+        `${standing.label} of ${title} has been ${placeholder(standing.name)} for five days.\n\n{{ link }}`,
         '/conditions/all/0',
       ),
     day &&
@@ -111,7 +113,7 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
         `${day.label} of ${title} is ${placeholder(day.name)}.\n\n{{ link }}`,
         '/conditions/all/0',
       ),
-    choice &&
+    standing &&
       table.ownerField &&
       !mine &&
       make(
@@ -119,10 +121,10 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
         'every morning, what is open',
         {
           cue: { kind: 'timetable', cron: '0 7 * * 1-5', per: 'owner' },
-          conditions: { all: [{ field: choice.name, op: 'is none of' }] },
+          conditions: { all: [{ field: standing.name, op: 'is none of' }] },
         },
         `Your ${table.label.toLowerCase()}: {{ records.size }}`,
-        `{{ owner.first_name }}, these are open:\n\n{% for r in records %}- {{ r.${table.titleField} }}: {{ r.${choice.name} }}\n{% endfor %}`,
+        `{{ owner.first_name }}, these are open:\n\n{% for r in records %}- {{ r.${table.titleField} }}: {{ r.${standing.name} }}\n{% endfor %}`,
         '/conditions/all/0',
         [{ field: 'owner.email' }],
       ),

@@ -11,7 +11,7 @@ import type { ShownExample } from '../examples/panel'
 import { Confirm } from '../parts/confirm'
 import { counted } from '../today/summary'
 import type { ShownRehearsal } from './rehearsing'
-import { pageOf, type Standing } from './standing'
+import type { Standing } from './standing'
 
 interface Props {
   readonly open: boolean
@@ -41,7 +41,7 @@ function useFits(document: Workflow, open: boolean): number | null {
   const isAsked = open && asksForPresent(document)
   const { data } = useQuery({
     queryKey: ['fits', document],
-    queryFn: async () => (await call<{ fits: number }>('GET', `/api/v1${pageOf(document.name)}/fits`)).fits,
+    queryFn: async () => (await call<{ fits: number }>('POST', '/api/v1/fits', { workflow: document })).fits,
     enabled: isAsked,
   })
   return isAsked ? (data ?? null) : null

@@ -9,6 +9,8 @@ export interface Standing {
   readonly oldestChange: number | null
   readonly oldestMessage: number | null
   readonly oldestRun: number | null
+  /** What the clock should have set off: a wait that is over, a time of a timetable, or one that is not gone through. */
+  readonly oldestMoment: number | null
   /** Seconds since each part's last sign; what never gave one is not in it. */
   readonly parts: Readonly<Partial<Record<PartName, number>>>
 }
@@ -26,7 +28,10 @@ export async function readStanding(db: Queryable): Promise<Standing> {
      select (select count(*) from rappel.queue) as backlog,
             (select extract(epoch from now() - min(c.at))::float from head join rappel.change c on c.id = head.id) as "oldestChange",
             (select extract(epoch from now() - min(m.next_at))::float from rappel.message m where m.state = 'queued' and m.next_at <= now()) as "oldestMessage",
-            (select extract(epoch from now() - min(r.next_at))::float from rappel.run r where r.state = 'waiting' and r.next_at <= now()) as "oldestRun"`,
+            (select extract(epoch from now() - min(r.next_at))::float from rappel.run r where r.state = 'waiting' and r.next_at <= now()) as "oldestRun",
+            (select extract(epoch from now() - min(d.at))::float
+               from (select min(due_at) as at from rappel.stay where outcome is null union all select min(next_at) from rappel.timetable
+                     union all select min(started_at) from rappel.tick where done_at is null) d where d.at <= now()) as "oldestMoment"`,
   )
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
   return { ...ages, parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }

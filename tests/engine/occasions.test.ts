@@ -2,6 +2,9 @@ import { randomUUID } from 'node:crypto'
 import type { Workflow } from '@/core/document/document'
 import { keepPressed, tryPress } from '@/engine/occasions/press'
 import { readSurroundings } from '@/engine/program'
+import { explainChange } from '@/engine/why'
+import { catchUp } from '@/store/catch-up'
+import { latestChanges } from '@/store/changes'
 import { many, one } from '@/store/database'
 import { peopleByEmail } from '@/store/people'
 import { listRuns } from '@/store/runs'
@@ -152,6 +155,51 @@ describe('staying so', () => {
     await putLive(engine.pool, 'Asked', null, { at: m.now(), alreadyTrue: true })
     await m.pass('6 days')
     expect((await runs()).map((r) => [r.workflow, r.record])).toEqual([['Asked', id]])
+  })
+
+  test('why says since when, what broke it and by whom, what waits, and what stayed so', async () => {
+    await goLive(engine, waiting(), m.now())
+    const [stayed, broken, waits] = [await claim('In review'), await claim('In review'), await claim('New')]
+    await m.pass('2 hours')
+    await set(broken, 'Settled')
+    await m.settle()
+    const why = async (record: number) => {
+      const surroundings = await readSurroundings(engine.pool, BASE_URL)
+      const changes = await latestChanges(engine.pool, surroundings.schema, 'claims', record, 5)
+      const began = changes.find((c) => c.after?.status === 'In review')
+      if (!began) throw new Error('It never became true.')
+      const settled = await explainChange(engine.pool, waiting(), began, surroundings)
+      return 'plan' in settled ? [settled.plan.decision, settled.plan.why] : settled
+    }
+    expect(await why(broken)).toEqual(['broken', 'Became true 2 March 2026 at 06:00, was broken 2 hours later: status In review → Settled, by somebody.'])
+    expect(await why(stayed)).toEqual(['stayed', 'Became true 2 March 2026 at 06:00 and stayed so until 7 March 2026 at 06:00.'])
+    await m.write(new Date(), (db) => db.query(`update data.claims set status = 'In review' where id = $1`, [waits]))
+    expect(await why(waits)).toEqual(['still waits', expect.stringMatching(/^Became true .*; it waits until .* whether it stays so\.$/)])
+  })
+
+  test('what became true during a pause and is run after it is followed through the log', async () => {
+    await goLive(engine, waiting(), m.now())
+    await pauseWorkflow(engine.pool, 'Stuck', m.now())
+    const [over, broken, open] = [await claim('In review'), await claim('In review'), await claim('New')]
+    await m.pass('1 day')
+    await set(broken, 'New')
+    await m.pass('9 days')
+    await set(open, 'In review')
+    await m.pass('1 day')
+    await resumeWorkflow(engine.pool, 'Stuck', m.now())
+    await catchUp(engine.pool, 'Stuck')
+    await m.settle()
+    expect((await runs()).map((r) => r.record)).toEqual([over])
+    const stays = await listStays(engine.pool, { workflow: 'Stuck', limit: 10 })
+    expect(new Map(stays.map((s) => [s.record, s.outcome]))).toEqual(
+      new Map<number, string | null>([
+        [over, 'fired'],
+        [broken, 'broken'],
+        [open, null],
+      ]),
+    )
+    await m.pass('5 days')
+    expect((await runs()).map((r) => r.record)).toEqual([over, open])
   })
 
   test('a workflow that is deleted takes its waits with it', async () => {

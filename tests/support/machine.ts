@@ -36,6 +36,7 @@ export function machine(pool: Pool, start: Date) {
     let handled = 0
     for (let more = 1; more > 0 && handled < stopAfter; ) {
       await drain()
+      while ((await parts.dispatcher.handleLate()) > 0);
       more = await parts.stays.handle()
       while (handled < stopAfter && (await timetables.handle()) > 0) {
         more++

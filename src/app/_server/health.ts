@@ -23,6 +23,8 @@ export interface Health {
   readonly oldestChange: number | null
   readonly oldestMessage: number | null
   readonly oldestRun: number | null
+  /** The same of what the clock should have set off. */
+  readonly oldestMoment: number | null
   /** Seconds since each part of the worker last did something; null where it never did. */
   readonly parts: Readonly<Record<PartName, number | null>>
   readonly restarts: readonly Restart[]
@@ -40,13 +42,26 @@ export async function readHealth(): Promise<Health> {
   const parts = { changes: standing.parts.changes ?? null, mail: standing.parts.mail ?? null }
   const isMailWell = mail.ok !== false
   const problems = [...workerProblems(workers, parts), ...ageProblems(standing), ...(isMailWell ? [] : [`The mail server does not answer: ${mail.reply}`])]
-  const { backlog, oldestChange, oldestMessage, oldestRun } = standing
-  return { ok: problems.length === 0, database: true, worker: workers > 0, mail: isMailWell, backlog, oldestChange, oldestMessage, oldestRun, parts, restarts, problems }
+  const { backlog, oldestChange, oldestMessage, oldestRun, oldestMoment } = standing
+  return {
+    ok: problems.length === 0,
+    database: true,
+    worker: workers > 0,
+    mail: isMailWell,
+    backlog,
+    oldestChange,
+    oldestMessage,
+    oldestRun,
+    oldestMoment,
+    parts,
+    restarts,
+    problems,
+  }
 }
 
 /** How the installation stands while its database cannot be reached. */
 export function withoutDatabase(): Health {
-  const unknown = { oldestChange: null, oldestMessage: null, oldestRun: null, parts: { changes: null, mail: null }, restarts: [] }
+  const unknown = { oldestChange: null, oldestMessage: null, oldestRun: null, oldestMoment: null, parts: { changes: null, mail: null }, restarts: [] }
   return { ok: false, database: false, worker: false, mail: false, backlog: 0, ...unknown, problems: ['The database cannot be reached.'] }
 }
 
@@ -59,12 +74,13 @@ function workerProblems(workers: number, parts: Health['parts']): string[] {
   })
 }
 
-function ageProblems({ oldestChange, oldestMessage, oldestRun }: Standing): string[] {
+function ageProblems({ oldestChange, oldestMessage, oldestRun, oldestMoment }: Standing): string[] {
   const late = (age: number | null, what: string) => (age !== null && age > TOO_LONG ? [`${what} for ${inWords(age)}.`] : [])
   return [
     ...late(oldestChange, 'The oldest change has waited to be handled'),
     ...late(oldestMessage, 'The oldest message that is due has waited to be sent'),
     ...late(oldestRun, 'The oldest run that is due has waited to be worked out'),
+    ...late(oldestMoment, 'What the clock should have set off has waited'),
   ]
 }
 

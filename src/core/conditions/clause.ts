@@ -1,5 +1,5 @@
 import type { ChangeKind } from '../changes/change'
-import { type Clause, type Condition, isClause, joined, jointOf } from '../document/condition'
+import { type Clause, type Condition, isClause, joined, jointOf, type Op } from '../document/condition'
 import type { FieldType, Organisation, Stored } from '../values/tables'
 
 /** What a clause's operator looks at: the field now and before, and the right side, all as stored values. */
@@ -97,4 +97,8 @@ export function someClause(condition: Condition, test: (clause: Clause) => boole
   return jointOf(condition)[1].some((child) => someClause(child, test))
 }
 
-const hasSide = (clause: Clause, kind: 'today' | 'formula') => [clause.value, clause.to].some((side) => typeof side === 'object' && side !== null && kind in side)
+/** Operators that look at no right side, whatever a document has there. */
+const ALONE: ReadonlySet<string> = new Set<Op>(['is blank', 'is filled', 'changed', 'rose', 'fell'])
+
+const hasSide = (clause: Clause, kind: 'today' | 'formula') =>
+  !ALONE.has(clause.op) && [clause.value, clause.to].some((side) => typeof side === 'object' && side !== null && kind in side)

@@ -64,8 +64,11 @@ export interface StaysTold {
   readonly brokenBy: readonly { readonly fields: readonly string[]; readonly count: number }[]
 }
 
+/** Of a fate, what is counted. */
+type Counted = { readonly kind: 'stayed' | 'waiting' } | { readonly kind: 'broken'; readonly by: Pick<Change, 'kind' | 'changed'> }
+
 /** Counts fates; `stayed` are those that fired when their time was over. */
-export function toldStays(fates: readonly Fate[], stayed: number): StaysTold {
+export function toldStays(fates: readonly Counted[], stayed: number): StaysTold {
   const broken = fates.flatMap((f) => (f.kind === 'broken' ? [f] : []))
   const counts = new Map<string, { fields: readonly string[]; count: number }>()
   for (const { by } of broken) {

@@ -42,29 +42,62 @@ export async function rehearseStays(
   const began = [...firing, ...(await narrow(db, deciding, before, { signal })).firing]
   const both = { ...query, apart: { rows: [...query.apart.rows, ...before.apart.rows], changes: [...query.apart.changes, ...before.apart.changes] } }
   const until = new Date(Math.min(Date.now(), span.to.getTime()))
+  const followed = async (ids: readonly number[]) => {
+    signal?.throwIfAborted()
+    return followThrough(db, past, compiled, stays, await changesOf(db, both, ids), until)
+  }
+  const { fates, over } = await waitsOf(began, followed, span.from, (done) => progress?.(done / 2))
   const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
   const outlined = compileWorkflow(compiled.workflow, { ...surroundings, outline: true })
-  const fates: Fate[] = []
   const newest: Change[] = []
   let stayed = 0
-  for (let i = 0; i < began.length; i += AT_ONCE) {
-    signal?.throwIfAborted()
-    const followed = await followThrough(db, past, compiled, stays, await changesOf(db, both, began.slice(i, i + AT_ONCE)), until)
-    fates.push(...followed.filter((fate) => endOf(fate) >= span.from))
-    const over = followed.flatMap((fate) => (fate.kind === 'stayed' && fate.occasion.at >= span.from ? [fate] : []))
-    const settled = await past.settleAt(rehearsing.wantsSamples() ? compiled : outlined, over, false)
-    for (const [n, { began: change, occasion }] of over.entries()) {
+  for (let i = 0; i < over.length; i += AT_ONCE) {
+    const ended = (await followed(over.slice(i, i + AT_ONCE))).flatMap((fate) => (fate.kind === 'stayed' ? [fate] : []))
+    const settled = await past.settleAt(rehearsing.wantsSamples() ? compiled : outlined, ended, false)
+    for (const [n, { began: change, occasion }] of ended.entries()) {
       const outcome = settled[n]
       if (!outcome || ('plan' in outcome && !outcome.plan.fires)) continue
       stayed++
-      newest.push(change)
+      if (newest.length < AT_ONCE) newest.push(change)
       const due = { ...change, at: occasion.at, after: occasion.after }
       if ('fault' in outcome) rehearsing.addFailure(due, outcome.fault)
       else rehearsing.add(due, outcome.plan)
     }
-    progress?.(Math.min(1, (i + AT_ONCE) / began.length))
+    progress?.(0.5 + Math.min(0.5, (i + AT_ONCE) / over.length / 2))
   }
   return { tally: { ...rehearsing.result(), firings: stayed }, stays: toldStays(fates, stayed), newest }
+}
+
+/** What is left of a fate to be counted. */
+type Told = Parameters<typeof toldStays>[0][number]
+
+/**
+ * Goes through becomings true from the oldest on. One that comes while its record waits already begins no other wait, as when a clause that goes by the clock was not judged in between.
+ * Answers what became of those that ended since a moment, and the ids of those that stayed so, the newest first.
+ */
+async function waitsOf(
+  began: readonly number[],
+  followed: (ids: readonly number[]) => Promise<Fate[]>,
+  from: Date,
+  progress: (done: number) => void,
+): Promise<{ fates: Told[]; over: number[] }> {
+  const ascending = [...began].sort((a, b) => a - b)
+  const until = new Map<number, Date>()
+  const fates: Told[] = []
+  const over: number[] = []
+  for (let i = 0; i < ascending.length; i += AT_ONCE) {
+    for (const fate of await followed(ascending.slice(i, i + AT_ONCE))) {
+      const { began: change } = fate
+      if ((until.get(change.record) ?? change.at) > change.at) continue
+      const end = endOf(fate)
+      until.set(change.record, end)
+      if (end < from) continue
+      fates.push(fate.kind === 'broken' ? { kind: fate.kind, by: { kind: fate.by.kind, changed: fate.by.changed } } : { kind: fate.kind })
+      if (fate.kind === 'stayed') over.push(change.id)
+    }
+    progress(Math.min(1, (i + AT_ONCE) / ascending.length))
+  }
+  return { fates, over: over.reverse() }
 }
 
 /** When what became of conditions was known. */

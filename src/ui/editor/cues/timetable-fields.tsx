@@ -50,9 +50,7 @@ export function TimetableFields({ cue, table, setting, evidence, put }: CueProps
           <p className="text-muted text-xs">The next times{standing.next.length === 0 && ': it does not come any more'}</p>
           <ol className="flex flex-wrap gap-x-5" aria-label="The next times">
             {standing.next.map((at) => (
-              <li key={at}>
-                {whenWords(at, setting.organisation)}
-              </li>
+              <li key={at}>{whenWords(at, setting.organisation)}</li>
             ))}
           </ol>
           <p className="mt-1 text-muted text-sm">

@@ -1,3 +1,4 @@
+import type { OccasionKind } from '@/core/cues/occasion'
 import type { MessageDetail } from '@/store/messages'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
@@ -6,15 +7,22 @@ import { RetryMessage } from './retry'
 
 const STATES: Record<string, string> = { open: 'waiting', sent: 'sent', failed: 'failed' }
 
+const AFTER: Readonly<Record<OccasionKind, string>> = {
+  change: 'after the save',
+  stay: 'after the wait was over',
+  tick: 'after its time had come',
+  press: 'after it was run',
+}
+
 /** A message that came of a run: who gets it and how delivery went, then what it says. */
-export function RunMessage({ message, locale, zone }: { message: MessageDetail; locale: string; zone: string }) {
+export function RunMessage({ message, setOffBy, locale, zone }: { message: MessageDetail; setOffBy: OccasionKind; locale: string; zone: string }) {
   const took = message.finished_at && message.state === 'sent' ? message.finished_at.getTime() - message.changed_at.getTime() : null
   return (
     <article className="mb-8">
       <div className="flex items-baseline gap-3">
         <StateMark state={message.state} />
         <span className="text-muted text-sm">
-          {took !== null && `${span(took)} after the save`}
+          {took !== null && `${span(took)} ${AFTER[setOffBy]}`}
           {message.state === 'queued' && message.attempt > 0 && (
             <>
               next try <Time at={message.next_at} locale={locale} zone={zone} />

@@ -50,7 +50,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
     <Page
       margin={
         messages.length ? (
-          messages.map((m) => m && <RunMessage key={m.id} message={m} locale={settings.locale} zone={settings.zone} />)
+          messages.map((m) => m && <RunMessage key={m.id} message={m} setOffBy={run.kind} locale={settings.locale} zone={settings.zone} />)
         ) : (
           <p className="font-serif text-lg text-muted">No message came of this run.</p>
         )

@@ -56,19 +56,22 @@ export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
 /** How a run stands with its mail: one that did what it had to is done when its mail is. */
 export type RunState = RunOutcome | 'mail failed' | 'mail waiting'
 
-/** A run about to be written. */
-export interface NewRun {
-  readonly workflow: number
-  readonly version: number
-  /** The trial whose run it is, where it is one's. */
-  readonly trial: number | null
+/** A run's occasion as it is written down, with its key. */
+export interface WrittenOccasion {
   readonly kind: OccasionKind
-  /** The occasion's key. */
   readonly key: string
   readonly change_id: number | null
   readonly occasion: KeptOccasion | null
   readonly tbl: string
   readonly rec: number | null
+}
+
+/** A run about to be written. */
+export interface NewRun extends WrittenOccasion {
+  readonly workflow: number
+  readonly version: number
+  /** The trial whose run it is, where it is one's. */
+  readonly trial: number | null
   readonly title: string
   readonly state: RunOutcome
   readonly why: string
@@ -217,17 +220,11 @@ export async function readChains(db: Queryable, runs: readonly number[]): Promis
 }
 
 /** A run that waits for what stood in its way to pass. */
-export interface WaitingRun {
+export interface WaitingRun extends WrittenOccasion {
   readonly id: number
   readonly workflow: number
   readonly version: number
   readonly trial: number | null
-  readonly kind: OccasionKind
-  readonly key: string
-  readonly change_id: number | null
-  readonly occasion: KeptOccasion | null
-  readonly tbl: string
-  readonly rec: number | null
   /** Which attempt this is; whatever comes of it counts only while the run still has it. */
   readonly attempt: number
   readonly undecided: boolean

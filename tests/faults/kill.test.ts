@@ -1,7 +1,7 @@
-import { type ChildProcess, spawn } from 'node:child_process'
 import { many, one } from '@/store/database'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
-import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
+import { type Engine, goLive, startEngine, until } from '../support/engine'
+import { killed, startWorkerProcess } from '../support/worker-process'
 
 const KILLS = 20
 const CLAIMS_A_KILL = 20
@@ -12,36 +12,18 @@ beforeAll(async () => {
 })
 afterAll(() => engine.stop())
 
-function startWorkerProcess(): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/engine/main.ts'], {
-    env: { ...process.env, DATABASE_URL: engine.url, RAPPEL_SMTP_URL: `smtp://127.0.0.1:${engine.room.smtpPort}`, RAPPEL_BASE_URL: BASE_URL, LOG_LEVEL: 'silent' },
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-  })
-  return new Promise((resolve, reject) => {
-    child.once('message', () => resolve(child))
-    child.once('exit', (code) => reject(new Error(`the worker ended with ${code} before it was ready`)))
-  })
-}
-
-function killed(child: ChildProcess): Promise<void> {
-  return new Promise((resolve) => {
-    child.once('exit', () => resolve())
-    child.kill('SIGKILL')
-  })
-}
-
 test('kill -9 at any moment loses no alert and doubles none but with the same Message-ID', async () => {
   const { ines } = await makeClaims(engine.pool)
   await goLive(engine, newClaimWorkflow())
   engine.room.faults = { delayMs: 15 }
   let made = 0
-  let worker = await startWorkerProcess()
+  let worker = await startWorkerProcess(engine)
   for (let i = 0; i < KILLS; i++) {
     for (let n = 0; n < CLAIMS_A_KILL; n++) await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
     made += CLAIMS_A_KILL
     await new Promise((resolve) => setTimeout(resolve, Math.random() * 300))
     await killed(worker)
-    worker = await startWorkerProcess()
+    worker = await startWorkerProcess(engine)
   }
   await until(
     'every message to be marked sent',

@@ -1,4 +1,3 @@
-import { type ChildProcess, spawn } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import type { Workflow } from '@/core/document/document'
 import { keepPressed, tryPress } from '@/engine/occasions/press'
@@ -7,6 +6,7 @@ import { many, one } from '@/store/database'
 import { readWorkflowRow } from '@/store/workflows'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
+import { killed, startWorkerProcess } from '../support/worker-process'
 
 const KILLS = 6
 const RECORDS = 180
@@ -16,23 +16,6 @@ beforeAll(async () => {
   engine = await startEngine()
 })
 afterAll(() => engine.stop())
-
-function startWorkerProcess(): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/engine/main.ts'], {
-    env: { ...process.env, DATABASE_URL: engine.url, RAPPEL_SMTP_URL: `smtp://127.0.0.1:${engine.room.smtpPort}`, RAPPEL_BASE_URL: BASE_URL, LOG_LEVEL: 'silent' },
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-  })
-  return new Promise((resolve, reject) => {
-    child.once('message', () => resolve(child))
-    child.once('exit', (code) => reject(new Error(`the worker ended with ${code} before it was ready`)))
-  })
-}
-
-const killed = (child: ChildProcess) =>
-  new Promise<void>((resolve) => {
-    child.once('exit', () => resolve())
-    child.kill('SIGKILL')
-  })
 
 const tell: Workflow['actions'] = [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: '{{ claim.number }}', body: 'B', format: 'plain' }]
 
@@ -50,7 +33,7 @@ test('kill -9 in the middle of ticks, stays and presses neither skips nor repeat
   )
   await goLive(engine, newClaimWorkflow({ name: 'Clock', cue: { kind: 'timetable', cron: '* * * * *', per: 'record' }, firing: 'every', actions: tell }))
   await goLive(engine, newClaimWorkflow({ name: 'Hand', cue: { kind: 'by hand' }, actions: tell }))
-  let worker = await startWorkerProcess()
+  let worker = await startWorkerProcess(engine)
   const row = await readWorkflowRow(engine.pool, 'Hand')
   if (!row?.live || row.version === null) throw new Error('It is not live.')
   const by = { kind: 'person' as const, person: ines, name: 'Ines Okafor' }
@@ -67,7 +50,7 @@ test('kill -9 in the middle of ticks, stays and presses neither skips nor repeat
     pressed += runs.length
     await new Promise((resolve) => setTimeout(resolve, 200 + Math.random() * 900))
     await killed(worker)
-    worker = await startWorkerProcess()
+    worker = await startWorkerProcess(engine)
   }
   // what a worker held when it died comes back after a while: that while passes here at once
   await engine.pool.query(`update rappel.run set next_at = now() where state = 'waiting'`)

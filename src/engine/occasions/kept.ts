@@ -1,9 +1,9 @@
-import { changeOccasion, type Occasion, type OccasionKind, pressOccasion, stayOccasion, tickOccasion } from '@/core/cues/occasion'
+import { changeOccasion, type Occasion, pressOccasion, stayOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { Image, Schema } from '@/core/values/tables'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { readRecord } from '@/store/records'
-import type { KeptOccasion } from '@/store/runs'
+import type { KeptOccasion, WrittenOccasion } from '@/store/runs'
 
 /** What is kept of an occasion with its run, so that it can be worked out again; null for a change, which the log has. */
 export function keptOf(occasion: Occasion): KeptOccasion | null {
@@ -20,21 +20,11 @@ export function keptOf(occasion: Occasion): KeptOccasion | null {
   }
 }
 
-/** A run's occasion as it was written down. */
-export interface Written {
-  readonly kind: OccasionKind
-  readonly key: string
-  readonly change_id: number | null
-  readonly occasion: KeptOccasion | null
-  readonly tbl: string
-  readonly rec: number | null
-}
-
 const CHANGE_GONE = 'Its change is no longer in the log.'
 const RECORD_GONE = 'Its record is gone.'
 
 /** The occasion of a run, to be worked out again: its change as the log has it, its record as it is now; or why that cannot be. */
-export async function readOccasion(db: Queryable, schema: Schema, written: Written): Promise<{ occasion: Occasion } | { gone: string }> {
+export async function readOccasion(db: Queryable, schema: Schema, written: WrittenOccasion): Promise<{ occasion: Occasion } | { gone: string }> {
   const { kind, key, change_id, occasion: kept, tbl, rec } = written
   const change = change_id === null ? null : await readChange(db, schema, change_id)
   if (kind === 'change') return change ? { occasion: changeOccasion(change) } : { gone: CHANGE_GONE }

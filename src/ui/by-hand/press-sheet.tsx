@@ -152,7 +152,7 @@ function WouldDo({ answer }: { answer: PressAnswer }) {
         {records.map((r, i) => (
           <li key={r.record ?? i} className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-3 border-rule border-t py-1 text-sm">
             <span className="truncate">{r.title}</span>
-            {r.to.length > 0 ? <span className="truncate">{r.to.join(', ')}</span> : <span className="text-rope">{reasonOf(r)}</span>}
+            {r.to.length > 0 ? <span className="break-words">{r.to.join(', ')}</span> : <span className="text-rope">{reasonOf(r)}</span>}
           </li>
         ))}
       </ul>

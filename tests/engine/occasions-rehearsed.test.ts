@@ -11,7 +11,7 @@ import { BASE_URL, goLive } from '../support/engine'
 import { machine } from '../support/machine'
 
 /** Histories and workflows that are made up; many more by RAPPEL_HISTORIES (170 make ten thousand workflows). */
-const HISTORIES = Number(process.env.RAPPEL_HISTORIES ?? 3)
+const HISTORIES = Number(process.env.RAPPEL_HISTORIES ?? 2)
 const WORKFLOWS = 60
 const WRITES = 40
 

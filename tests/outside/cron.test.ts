@@ -16,9 +16,14 @@ const TO = new Date(FROM.getTime() + 400 * 86_400_000)
 
 /** Days around changes of a zone's clocks, on which nothing is compared. */
 function oddDays(zone: string): (at: Date) => boolean {
-  const offset = (at: number) => new Date(at).toLocaleString('en-GB', { timeZone: zone, timeZoneName: 'longOffset' }).slice(-9)
+  const inZone = new Intl.DateTimeFormat('en-GB', { timeZone: zone, timeZoneName: 'longOffset' })
   const odd: number[] = []
-  for (let at = FROM.getTime() - 86_400_000; at < TO.getTime() + 86_400_000; at += 3_600_000) if (offset(at) !== offset(at + 3_600_000)) odd.push(at)
+  let before = ''
+  for (let at = FROM.getTime() - 86_400_000; at < TO.getTime() + 86_400_000; at += 3_600_000) {
+    const offset = inZone.format(at).slice(-9)
+    if (before && offset !== before) odd.push(at)
+    before = offset
+  }
   return (at) => odd.some((o) => Math.abs(at.getTime() - o) < 30 * 3_600_000)
 }
 

@@ -130,7 +130,7 @@ test('by the clock, from Today to the mail read: a starter, what is open, each o
   await page.getByRole('textbox', { name: 'When' }).fill('every minute')
   await expect(page.getByRole('list', { name: 'The next times' }).getByRole('listitem')).toHaveCount(5)
   await expect(page.getByText(/claims fit now/)).toBeVisible()
-  await expect(page.getByRole('region', { name: 'Rehearsal' }).getByText('It would have come')).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Rehearsal' }).getByText('It would have come')).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Send it live' }).click()
   await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
   await expect(page.getByText('Live, version 1')).toBeVisible()
@@ -148,6 +148,7 @@ test('by the clock, from Today to the mail read: a starter, what is open, each o
 })
 
 test('staying so is typed as a line; the record’s page says what waits, and calls it off', async ({ page }) => {
+  test.setTimeout(120_000)
   await signIn(page)
   await page.goto('/workflows/new?table=claims')
   await page.getByLabel('Name of the workflow').fill('Stuck claims')
@@ -161,7 +162,7 @@ test('staying so is typed as a line; the record’s page says what waits, and ca
   await choose(page, 'Add to To', 'its owner')
   await page.getByLabel('Subject').fill('{{ claim.number }}')
   await page.getByLabel('Body').fill('Since {{ stay.since }}')
-  await expect(page.getByRole('region', { name: 'Rehearsal' }).getByText(/times it became true/)).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Rehearsal' }).getByText(/times it became true/)).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Send it live' }).click()
   await expect(page.getByRole('alertdialog').getByText(/fits? now: count from now/)).toBeVisible()
   await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()

@@ -16,7 +16,7 @@ import { followStays } from './occasions/follow'
 import { followLate } from './occasions/late'
 import { Versions } from './occasions/versions'
 import { type Firing, type Post, persist } from './persist'
-import { compileVersion, type LiveWorkflow, loadProgram, type Program } from './program'
+import { loadProgram, type Program } from './program'
 import { type Handled, setAside, setLateAside } from './set-aside'
 import type { Tell } from './tell'
 
@@ -141,14 +141,9 @@ export class Dispatcher {
     return transaction(this.pool, async (db) => {
       const program = await this.current(db)
       const late = await claimLate(db, program.surroundings.schema, limit)
-      const versions = new Map<string, LiveWorkflow>()
       const pairs: Pair[] = []
-      for (const { workflow, version, change } of late) {
-        const key = `${workflow} ${version}`
-        const live = versions.get(key) ?? (await compileVersion(db, workflow, version, program.surroundings))
-        versions.set(key, live)
-        pairs.push({ live, occasion: changeOccasion(change) })
-      }
+      for (const { workflow, version, change } of late)
+        pairs.push({ live: await this.versions.get(db, program, { workflow, version, trial: null }), occasion: changeOccasion(change) })
       const fired = await fire(db, program, pairs, this.deciding)
       const begun = fired.filter(begins)
       const stayed = begun.length ? await fire(db, program, await followLate(db, begun, program.surroundings, this.clock()), this.deciding) : []

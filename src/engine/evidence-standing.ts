@@ -8,12 +8,12 @@ import type { Finding } from '@/core/review/review'
 import { type Image, titleOf } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
-import { asQuery } from '@/core/workflow/judge'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { Queryable } from '@/store/database'
 import { fittingOwners, newestRecords } from '@/store/fitting'
-import { readRecord, readRecords } from '@/store/records'
+import { readRecord } from '@/store/records'
 import type { Evidence, Sample } from './evidence'
+import { fittingQuery } from './occasions/fits'
 import { samplePlaceholders } from './placeholders'
 import { narrowedNow, standing } from './rehearsal/ticks'
 import { settle } from './settle'
@@ -25,7 +25,7 @@ const LOOKED_AT = 200
 export async function gatherStanding(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: number | null): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const now = new Date()
-  const query = { table: compiled.table, setting: surroundings, where: workflow.conditions && asQuery(workflow.conditions), at: now }
+  const query = fittingQuery(compiled, now)
   const [narrowed, fitting, all] = await Promise.all([
     narrowedNow(db, compiled, { from: now, to: now }),
     newestRecords(db, query, LOOKED_AT).catch(() => []),
@@ -96,14 +96,13 @@ async function chosenOf(db: Queryable, { table }: CompiledWorkflow, shown: reado
 
 /** What is tried: the record by itself, its owner's records, or all that fit. */
 async function occasionOf(db: Queryable, compiled: CompiledWorkflow, chosen: Image | null, fitting: readonly Image[], at: Date): Promise<Occasion | null> {
-  const { table, workflow, surroundings } = compiled
+  const { table, workflow } = compiled
   if (workflow.cue.kind === 'by hand') return pressed(workflow.cue, compiled, chosen, fitting, at)
   const { per } = workflow.cue as TimetableCue
   if (per === 'record') return chosen && tickOccasion({ table: table.name, per, at, image: chosen, fitted: false })
   if (per !== 'owner') return tickOccasion({ table: table.name, per: 'all', at })
   const own = chosen?.[table.ownerField ?? '']
-  const query = { table, setting: surroundings, where: workflow.conditions && asQuery(workflow.conditions), at }
-  const owner = own === null || own === undefined ? (await fittingOwners(db, query, 0, 1))[0] : Number(own)
+  const owner = own === null || own === undefined ? (await fittingOwners(db, fittingQuery(compiled, at), 0, 1))[0] : Number(own)
   return owner === undefined ? null : tickOccasion({ table: table.name, per, at, owner })
 }
 
@@ -118,8 +117,7 @@ function pressed(cue: ByHandCue, { table }: CompiledWorkflow, chosen: Image | nu
 async function previewOf(db: Queryable, { workflow, surroundings }: CompiledWorkflow, chosen: Image, at: Date) {
   const { conditions: _, ...unheld } = workflow
   const compiled = compileWorkflow(unheld, surroundings)
-  const images = await readRecords(db, workflow.table, [Number(chosen.id)])
-  const occasion = await occasionOf(db, compiled, images.get(Number(chosen.id)) ?? chosen, [chosen], at)
+  const occasion = await occasionOf(db, compiled, chosen, [chosen], at)
   const [settled] = occasion ? await settle(db, [{ compiled, occasion }], false, { setting: surroundings, dry: true }) : []
   return settled && 'plan' in settled ? settled.plan : null
 }

@@ -3,7 +3,7 @@ import { changeOccasion } from '@/core/cues/occasion'
 import { brokenWords, spanWords } from '@/core/cues/stay'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
-import { after, type Duration } from '@/core/values/duration'
+import type { Duration } from '@/core/values/duration'
 import { formatInstant } from '@/core/values/format'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { nothing } from '@/core/workflow/plan'
@@ -47,8 +47,7 @@ async function explainStay(db: Queryable, workflow: Workflow, stays: Duration, c
     const why = `${since}, was broken ${spanWords(change.at, fate.by.at)} later: ${brokenWords(fate.by, compiled.table, organisation)}.`
     return { plan: nothing('broken', why, began.clauses) }
   }
-  if (fate?.kind !== 'stayed')
-    return { plan: nothing('still waits', `${since}; it waits until ${said(after(change.at, stays, organisation.zone))} whether it stays so.`, began.clauses) }
+  if (fate?.kind !== 'stayed') return { plan: nothing('still waits', `${since}; it waits until ${said(must(fate).due)} whether it stays so.`, began.clauses) }
   const [settled] = await past.settleAt(compiled, [fate], true)
   if (!settled || 'fault' in settled) return must(settled)
   const why = settled.plan.fires

@@ -142,13 +142,15 @@ export interface StaysQuery {
   readonly limit: number
 }
 
+const SHOWN = `select s.id, w.name as workflow, s.version, s.change_id as change, s.tbl as table, s.rec as record, s.title, s.since, s.due_at as due, s.outcome, s.ended_at, s.ended_by,
+  (select p.name from rappel.person p where p.id = s.person) as person
+  from rappel.stay s join rappel.workflow w on w.id = s.workflow`
+
 /** Waits, newest first; or the open ones, those due soonest first. */
 export function listStays(db: Queryable, query: StaysQuery): Promise<StayRow[]> {
   return many<StayRow>(
     db,
-    `select s.id, w.name as workflow, s.version, s.change_id as change, s.tbl as table, s.rec as record, s.title, s.since, s.due_at as due, s.outcome, s.ended_at, s.ended_by,
-            (select p.name from rappel.person p where p.id = s.person) as person
-       from rappel.stay s join rappel.workflow w on w.id = s.workflow
+    `${SHOWN}
       where ($1::text is null or w.name = $1) and ($2::text is null or s.tbl = $2) and ($3::bigint is null or s.rec = $3) and (not $4 or s.outcome is null)
         and ($5::bigint is null or w.keeper = $5) and ($6::bigint is null or s.id < $6) and s.trial is null
       order by case when $4 then s.due_at end, s.id desc limit $7`,
@@ -178,11 +180,5 @@ export async function statesAt(db: Queryable, asked: readonly { readonly workflo
 
 /** The wait of a workflow that began with a change, or null. */
 export async function stayOfChange(db: Queryable, workflow: number, change: number): Promise<StayRow | null> {
-  return maybeOne<StayRow>(
-    db,
-    `select s.id, w.name as workflow, s.version, s.change_id as change, s.tbl as table, s.rec as record, s.title, s.since, s.due_at as due, s.outcome, s.ended_at, s.ended_by,
-            (select p.name from rappel.person p where p.id = s.person) as person
-       from rappel.stay s join rappel.workflow w on w.id = s.workflow where s.workflow = $1 and s.change_id = $2 and s.trial is null`,
-    [workflow, change],
-  )
+  return maybeOne<StayRow>(db, `${SHOWN} where s.workflow = $1 and s.change_id = $2 and s.trial is null`, [workflow, change])
 }

@@ -1,8 +1,5 @@
 import { must } from '../must'
-import { readCron } from './cron'
-
-const WEEKDAYS = ['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat']
-const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
+import { MONTH_NAMES, readCron, WEEKDAY_NAMES } from './cron'
 
 /** The time of day that is meant where none is typed. */
 const MORNING = { hour: 7, minute: 0 }
@@ -20,7 +17,7 @@ export function typedCron(text: string): string | null {
   const words = typed.replaceAll(/[,;]/g, ' ').replaceAll(/\s+/g, ' ')
   const weekdays = weekdaysIn(words)
   const monthDays = [...words.matchAll(/\b(\d{1,2})(?:st|nd|rd|th)\b/g)].map((m) => Number(m[1]))
-  const months = MONTHS.flatMap((name, i) => (new RegExp(`\\b${name}[a-z]*\\b`).test(words) ? [i + 1] : []))
+  const months = MONTH_NAMES.flatMap((name, i) => (new RegExp(`\\b${name}[a-z]*\\b`).test(words) ? [i + 1] : []))
   const often = oftenIn(words)
   const times = often ? null : timesIn(words)
   const says = weekdays !== null || monthDays.length > 0 || often !== null || /\b(every|each|daily|day|days)\b/.test(words)
@@ -33,7 +30,7 @@ export function typedCron(text: string): string | null {
 function weekdaysIn(words: string): string | null {
   if (/\b(working days?|workdays?|weekdays?)\b/.test(words)) return '1-5'
   if (/\bweekends?\b/.test(words)) return '6,0'
-  const fromMonday = WEEKDAYS.map((name, i) => ({ name, i })).sort((a, b) => ((a.i + 6) % 7) - ((b.i + 6) % 7))
+  const fromMonday = WEEKDAY_NAMES.map((name, i) => ({ name, i })).sort((a, b) => ((a.i + 6) % 7) - ((b.i + 6) % 7))
   const named = fromMonday.flatMap(({ name, i }) => (new RegExp(`\\b${name}(?:day|s|sday|nesday|rsday|urday)?s?\\b`).test(words) ? [i] : []))
   return named.length ? named.join(',') : null
 }

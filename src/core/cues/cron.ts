@@ -24,12 +24,16 @@ interface FieldShape {
   readonly names?: readonly string[]
 }
 
+/** Names that stand for months, from 1, and for days of the week, from 0. */
+export const MONTH_NAMES = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
+export const WEEKDAY_NAMES = ['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat']
+
 const FIELDS: readonly FieldShape[] = [
   { name: 'minute', from: 0, to: 59 },
   { name: 'hour', from: 0, to: 23 },
   { name: 'day of the month', from: 1, to: 31 },
-  { name: 'month', from: 1, to: 12, names: ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'] },
-  { name: 'day of the week', from: 0, to: 7, names: ['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat'] },
+  { name: 'month', from: 1, to: 12, names: MONTH_NAMES },
+  { name: 'day of the week', from: 0, to: 7, names: WEEKDAY_NAMES },
 ]
 
 /** Most characters of a timetable. */

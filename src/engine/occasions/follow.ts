@@ -24,6 +24,9 @@ export interface Following {
   pair: Pair | null
 }
 
+/** A wait as it is before anything ends it. */
+export const following = (stay: Following['stay']): Following => ({ stay, outcome: null, endedAt: null, endedBy: null, pair: null })
+
 /** What following changes came to: waits that are over by then, to be decided about, and how to write all of it down when that is done. */
 export interface Followed {
   readonly pairs: readonly Pair[]
@@ -31,7 +34,7 @@ export interface Followed {
 }
 
 /** The wait that begins where conditions became true. */
-export function stayOf({ live, occasion }: Firing, table: { title: string }, zone: string): NewStay | null {
+export function stayOf({ live, occasion, title }: Firing, zone: string): NewStay | null {
   const { change } = occasion
   if (!change || !live.stays) return null
   return {
@@ -42,7 +45,7 @@ export function stayOf({ live, occasion }: Firing, table: { title: string }, zon
     change_id: change.id,
     tbl: change.table,
     rec: change.record,
-    title: table.title,
+    title,
     by: change.by,
     since: change.at,
     due_at: live.trial ? change.at : after(change.at, live.stays, zone), // whoever tries a draft does not wait for days
@@ -68,10 +71,10 @@ export async function followStays(db: Queryable, program: Program, changes: read
       versions,
     )
     for (const firing of begun.filter((f) => f.occasion.change?.id === change.id)) {
-      const stay = stayOf(firing, firing, zone)
+      const stay = stayOf(firing, zone)
       const isWaiting = waiting.some((w) => !w.outcome && !w.pair && w.stay.workflow === stay?.workflow && w.stay.trial === stay.trial)
       if (!stay || isWaiting) continue
-      const one: Following = { stay, outcome: null, endedAt: null, endedBy: null, pair: null }
+      const one = following(stay)
       waiting.push(one)
       all.push(one)
       open.set(`${change.table} ${change.record}`, waiting)
@@ -86,7 +89,7 @@ async function openOf(db: Queryable, changes: readonly Change[]): Promise<Map<st
     const records = [...new Set(changes.filter((c) => c.table === table).map((c) => c.record))]
     for (const stay of await openStays(db, table, records)) {
       const key = `${table} ${stay.rec}`
-      open.set(key, [...(open.get(key) ?? []), { stay, outcome: null, endedAt: null, endedBy: null, pair: null }])
+      open.set(key, [...(open.get(key) ?? []), following(stay)])
     }
   }
   return open

@@ -16,7 +16,7 @@ export async function followLate(db: Queryable, begun: readonly (Firing & Pair)[
   const pairs: Pair[] = []
   for (const firing of begun) {
     const { live, occasion } = firing
-    const stay = stayOf(firing, firing, surroundings.organisation.zone)
+    const stay = stayOf(firing, surroundings.organisation.zone)
     if (!stay || !live.compiled || !live.stays || !occasion.change) continue
     const [fate] = await followThrough(db, past, live.compiled, live.stays, [occasion.change], now)
     if (fate?.kind === 'stayed') pairs.push({ live, occasion: fate.occasion })

@@ -10,7 +10,7 @@ import type { Dispatcher } from '../dispatch'
 import { fire } from '../fire'
 import { persist } from '../persist'
 import type { Tell } from '../tell'
-import { close, type Due, type Following, settleDue } from './follow'
+import { close, type Due, following, settleDue } from './follow'
 import type { Source } from './source'
 
 /** Waits that are over which are handled at once. */
@@ -66,7 +66,7 @@ export class Stays implements Source {
       if (due.length === 0) return 0
       const program = await this.dispatcher.current(db)
       const images = await imagesOf(db, due)
-      const followed: Following[] = due.map((stay) => ({ stay, outcome: null, endedAt: null, endedBy: null, pair: null }))
+      const followed = due.map(following)
       const over: Due[] = []
       for (const one of followed) {
         const live = await this.dispatcher.versions.get(db, program, one.stay)

@@ -7,7 +7,7 @@ import type { Lookups } from '@/core/paths/lookups'
 import { after } from '@/core/values/duration'
 import { type Image, titleOf } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
-import { asQuery, fitsNow } from '@/core/workflow/judge'
+import { fitsNow } from '@/core/workflow/judge'
 import { holdOffSwitches } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
 import { countOwnerless, type FittingQuery, fittingOwners, fittingPage } from '@/store/fitting'
@@ -21,6 +21,7 @@ import { persist } from '../persist'
 import type { LiveWorkflow, Program } from '../program'
 import { ask } from '../settle'
 import type { Tell } from '../tell'
+import { fittingQuery, isToldByQuery } from './fits'
 import type { Source } from './source'
 
 /** Records, and owners, that are gone through in one transaction. */
@@ -108,8 +109,7 @@ export class Timetables implements Source {
     const cue = live.compiled?.cue
     if (live.compiled && !tick.fires) return this.look(db, program, live, live.compiled, tick)
     if (!live.compiled || cue?.kind !== 'timetable') throw new Error(live.fault ?? 'It is no timetable any more.')
-    const { workflow, table } = live.compiled
-    const query = { table, setting: program.surroundings, where: workflow.conditions && asQuery(workflow.conditions), at: tick.at }
+    const query = fittingQuery(live.compiled, tick.at)
     if (cue.per === 'record') return this.records(db, program, live, tick, query)
     return cue.per === 'owner' ? this.owners(db, program, live, tick, query) : this.all(db, program, live, tick)
   }
@@ -132,7 +132,7 @@ export class Timetables implements Source {
   /** A page of the records that may fit, and those of them that do. */
   private async fitting(db: Queryable, program: Program, compiled: CompiledWorkflow, tick: TickRow, query: FittingQuery): Promise<{ page: Image[]; fitting: Image[] }> {
     const page = await fittingPage(db, query, tick.cursor, this.recordsAPage)
-    if (!compiled.usesFormulas && compiled.cue.kind !== 'record') return { page, fitting: page }
+    if (isToldByQuery(compiled)) return { page, fitting: page }
     const questions = page.map((image) => (lookups: Lookups) => fitsNow(compiled, image, tick.at, lookups))
     const judged = await ask(db, questions, { setting: program.surroundings, dry: true, inTransaction: true })
     return { page, fitting: page.filter((_, i) => judged[i] !== false) }
@@ -140,9 +140,8 @@ export class Timetables implements Source {
 
   /** The look at going live: what fits is noted as having fitted, or begins to wait where it is to stay so. */
   private async look(db: Queryable, program: Program, live: LiveWorkflow, compiled: CompiledWorkflow, tick: TickRow): Promise<Moved> {
-    const { workflow, table } = compiled
-    const query = { table, setting: program.surroundings, where: workflow.conditions && asQuery(workflow.conditions), at: tick.at }
-    const { page, fitting } = await this.fitting(db, program, compiled, tick, query)
+    const { table } = compiled
+    const { page, fitting } = await this.fitting(db, program, compiled, tick, fittingQuery(compiled, tick.at))
     const ids = fitting.map((image) => Number(image.id))
     if (live.stays) {
       const due_at = after(tick.at, live.stays, program.surroundings.organisation.zone)

@@ -12,8 +12,10 @@ export class Versions {
     if (this.generation !== program.generation) this.kept.clear()
     this.generation = program.generation
     const key = `${workflow} ${version} ${trial ?? ''}`
+    const kept = this.kept.get(key)
+    if (kept) return kept
     const armed = trial === null ? null : await readTrial(db, trial)
-    const live = this.kept.get(key) ?? (armed ? compileTrial(armed, program.surroundings) : await compileVersion(db, workflow, version, program.surroundings))
+    const live = armed ? compileTrial(armed, program.surroundings) : await compileVersion(db, workflow, version, program.surroundings)
     this.kept.set(key, live)
     return live
   }

@@ -18,9 +18,9 @@ export interface PastTick {
 export interface Rehearsal extends Narrowing, RehearsalTally {
   /** Placeholders of the record that were blank in firings; at most the newest 500 firings are looked at. */
   readonly blanks: readonly { readonly placeholder: string; readonly count: number; readonly share: number }[]
-  /** Against the live version: changes at which only the draft fires, and those at which only the live version does. */
   /** Other live workflows of the table that write to the same people on the same changes; the newest firings are looked at. */
   readonly overlaps: readonly Overlap[]
+  /** Against the live version: changes at which only the draft fires, and those at which only the live version does. */
   readonly compared: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] } | null
   /** What became of what was to stay so, where that is asked for; then `firings` are those that did. */
   readonly stays?: StaysTold

@@ -6,9 +6,9 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { visibleRow } from '@/app/_server/workflows'
-import { ticksOf } from '@/engine/answers/timetable'
 import { readSettings } from '@/store/settings'
 import { countStays, listStays } from '@/store/stays'
+import { listTicks } from '@/store/timetables'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { Time } from '@/ui/parts/time'
 import { WaitingList } from '@/ui/stays/waiting-list'
@@ -17,6 +17,7 @@ import { counted } from '@/ui/today/summary'
 type Props = { params: Promise<{ name: string }> }
 
 const SHOWN = 200
+const TICKS_SHOWN = 20
 
 export async function generateMetadata({ params }: Props): Promise<Metadata> {
   return { title: `What waits for ${await nameOf(params)}` }
@@ -31,7 +32,7 @@ export default async function WaitingPage({ params }: Props) {
     readSettings(pool()),
     listStays(pool(), { workflow: row.name, open: true, limit: SHOWN }),
     countStays(pool()),
-    ticksOf(pool(), row.name),
+    listTicks(pool(), row.name, TICKS_SHOWN),
   ])
   const waiting = counts.get(row.name) ?? 0
   return (

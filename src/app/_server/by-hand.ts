@@ -1,19 +1,11 @@
-import { mayPress } from '@/core/cues/by-hand'
+import { mayPress, pressedPer } from '@/core/cues/by-hand'
 import type { ByHandCue, Workflow } from '@/core/document/document'
+import type { Deed } from '@/engine/answers/press'
 import { groupsOfPerson, readPersonTeam } from '@/store/people'
 import { listWorkflows, readWorkflowRow, type WorkflowRow } from '@/store/workflows'
 import type { Actor } from './actor'
 import { pool } from './environment'
 import { Problem } from './problem'
-
-/** A workflow that is live and run by hand, as those see it who may run it. */
-export interface Deed {
-  readonly workflow: string
-  readonly note: string | null
-  readonly table: string
-  readonly per: 'record' | 'all' | 'none'
-  readonly ask: NonNullable<ByHandCue['ask']>
-}
 
 /** A row whose live version is run by hand. */
 type Live = WorkflowRow & { readonly live: Workflow & { readonly cue: ByHandCue }; readonly version: number }
@@ -33,9 +25,7 @@ export async function deedsFor(actor: Actor, table: string | null): Promise<Deed
   return (await listWorkflows(pool())).filter(isLiveByHand).flatMap((row) => {
     const { live, name } = row
     if ((table !== null && live.table !== table) || !may(row)) return []
-    return [
-      { workflow: name, note: live.note ?? null, table: live.table, per: live.cue.per === 'all' || live.cue.per === 'none' ? live.cue.per : 'record', ask: live.cue.ask ?? [] },
-    ]
+    return [{ workflow: name, note: live.note ?? null, table: live.table, per: pressedPer(live.cue), ask: live.cue.ask ?? [] }]
   })
 }
 

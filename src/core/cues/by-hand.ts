@@ -2,7 +2,8 @@ import type { ByHandCue } from '../document/document'
 import type { RootDef } from '../paths/roots'
 import { type TableDef, withoutRecord } from '../values/tables'
 import { answersTable, reviewQuestions } from './answers'
-import { type CueKind, type CueShape, recordRoots } from './cue'
+import { type CueKind, type CueShape, recordRoots, withArticle } from './cue'
+import type { PressOccasion } from './occasion'
 import { reviewStanding } from './timetable'
 
 /** What a press speaks of as the change: who pressed, and when. */
@@ -33,12 +34,7 @@ export const BY_HAND_CUE: CueKind<ByHandCue> = {
   shape: shapeOf,
   words: (cue, table) => {
     const singular = table?.singular.replaceAll('_', ' ') ?? 'record'
-    const on =
-      cue.per === 'all'
-        ? `on a selection of ${table?.label.toLowerCase() ?? 'records'}`
-        : cue.per === 'none'
-          ? 'without a record'
-          : `on ${/^[aeiou]/i.test(singular) ? 'an' : 'a'} ${singular}`
+    const on = cue.per === 'all' ? `on a selection of ${table?.label.toLowerCase() ?? 'records'}` : cue.per === 'none' ? 'without a record' : `on ${withArticle(singular)}`
     const asks = cue.ask?.length ? `, asking ${cue.ask.map((q) => q.label.toLowerCase() || '…').join(', ')}` : ''
     return `by hand, ${on}, by ${whoWords(cue)}${asks}`
   },
@@ -61,6 +57,9 @@ export const BY_HAND_CUE: CueKind<ByHandCue> = {
     ...(ask?.length ? (['answers'] as const) : []),
   ],
 }
+
+/** What a press runs once for: each record, all that are chosen, or none. */
+export const pressedPer = ({ per }: ByHandCue): PressOccasion['per'] => (per === 'all' || per === 'none' ? per : 'record')
 
 /** Somebody who may or may not press. */
 export interface Presser {

@@ -6,6 +6,12 @@ export function sampleAnswers(ask: readonly Ask[], at: Date): Image {
   return Object.fromEntries(ask.map((question) => [question.name, sampleOf(question, at)]))
 }
 
+/** Answers as a dry run is shown with them: what is not answered yet, or is wrong (`faults`, by JSON Pointer), by something that stands for it. */
+export function shownAnswers(ask: readonly Ask[], answers: Readonly<Record<string, unknown>>, faults: ReadonlyMap<string, unknown>, at = new Date()): Record<string, unknown> {
+  const samples = sampleAnswers(ask, at)
+  return Object.fromEntries(ask.map(({ name }) => [name, faults.has(`/asked/${name}`) ? samples[name] : answers[name]]))
+}
+
 function sampleOf({ type, label, choices, default: given }: Ask, at: Date): Stored {
   if (typeof given === 'string' || typeof given === 'number' || typeof given === 'boolean') return type === 'person' ? null : given
   switch (type) {

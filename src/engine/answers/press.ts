@@ -1,6 +1,17 @@
+import type { PressOccasion } from '@/core/cues/occasion'
+import type { Ask } from '@/core/document/document'
 import type { Json } from '@/core/json'
 import { type ShownPlan, shownPlan } from '@/core/workflow/shown'
 import type { Pressed } from '../occasions/press'
+
+/** A workflow that is live and run by hand, as those see it who may run it. */
+export interface Deed {
+  readonly workflow: string
+  readonly note: string | null
+  readonly table: string
+  readonly per: PressOccasion['per']
+  readonly ask: readonly Ask[]
+}
 
 /** Plans that are told whole; of the others only to whom they would go. */
 const TOLD = 20

@@ -1,6 +1,7 @@
 import { completeChange, readTyped, type TypedProblem, type TypedSetting } from '@/core/changes/typed'
 import { readAnswers } from '@/core/cues/answers'
-import { changeOccasion, type Occasion, type PressOccasion, pressOccasion, tickOccasion } from '@/core/cues/occasion'
+import { pressedPer } from '@/core/cues/by-hand'
+import { changeOccasion, type Occasion, pressOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { ByHandCue, Example, TimetableCue, Workflow } from '@/core/document/document'
 import { needKey } from '@/core/paths/lookups'
 import { isInstant } from '@/core/values/dates'
@@ -85,7 +86,7 @@ async function readPress(
 ): Promise<{ occasion: Occasion } | { problems: TypedProblem[] }> {
   const answers = readAnswers(cue.ask ?? [], given.asked, setting.people)
   if ('problems' in answers) return { problems: answers.problems.map((p) => ({ ...p, path: `/occasion${p.path}` })) }
-  const per: PressOccasion['per'] = cue.per === 'all' || cue.per === 'none' ? cue.per : 'record'
+  const per = pressedPer(cue)
   const common = { press: 'tried', table: table.name, per, at: setting.at, by: setting.by, asked: answers.asked }
   const records = Array.isArray(given.records) ? given.records.filter((id): id is number => Number.isSafeInteger(id)) : typeof given.record === 'number' ? [given.record] : []
   if (per !== 'record') return { occasion: pressOccasion({ ...common, records }) }

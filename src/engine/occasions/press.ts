@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { type AnswerProblem, readAnswers } from '@/core/cues/answers'
+import { pressedPer } from '@/core/cues/by-hand'
 import { type Occasion, type PressOccasion, pressOccasion } from '@/core/cues/occasion'
 import type { ByHandCue, Workflow } from '@/core/document/document'
 import { type Image, titleOf } from '@/core/values/tables'
@@ -53,7 +54,7 @@ export async function tryPress(
   const cue = workflow.cue as ByHandCue
   const answers = readAnswers(cue.ask ?? [], asked, surroundings.people)
   if ('problems' in answers) return answers
-  const per: PressOccasion['per'] = cue.per === 'all' || cue.per === 'none' ? cue.per : 'record'
+  const per = pressedPer(cue)
   const ids = per === 'none' ? [] : [...new Set(records)]
   const wrong = wrongNumber(per, ids)
   if (wrong) return { problems: [wrong] }

@@ -1,9 +1,10 @@
 'use client'
 
 import { useState } from 'react'
+import type { Deed } from '@/engine/answers/press'
 import { Button } from '../parts/button'
 import type { PersonChoice } from '../records/values'
-import { type Deed, useDeeds } from './deeds'
+import { useDeeds } from './deeds'
 import { PressSheet } from './press-sheet'
 
 /** The workflows that one may run by hand for some records, by their names; one opens its sheet. Nothing where there is none. */

@@ -1,17 +1,8 @@
 'use client'
 
 import { useQuery } from '@tanstack/react-query'
-import type { Ask } from '@/core/document/document'
+import type { Deed } from '@/engine/answers/press'
 import { call } from '../api'
-
-/** A workflow that one may run by hand. */
-export interface Deed {
-  readonly workflow: string
-  readonly note: string | null
-  readonly table: string
-  readonly per: 'record' | 'all' | 'none'
-  readonly ask: readonly Ask[]
-}
 
 /** What one may run by hand, for records of a table, or of all; `wanted` false asks nothing. */
 export function useDeeds(table: string | null, wanted = true): readonly Deed[] {

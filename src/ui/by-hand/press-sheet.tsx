@@ -6,9 +6,9 @@ import { Dialog } from 'radix-ui'
 import { type FormEvent, type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { readAnswers } from '@/core/cues/answers'
-import { sampleAnswers } from '@/core/cues/samples'
+import { shownAnswers } from '@/core/cues/samples'
 import { faultOf } from '@/core/must'
-import type { PressAnswer } from '@/engine/answers/press'
+import type { Deed, PressAnswer } from '@/engine/answers/press'
 import { call } from '../api'
 import { Preview } from '../editor/preview'
 import { Button } from '../parts/button'
@@ -16,7 +16,6 @@ import { MarginTitle } from '../parts/page'
 import { useAsked } from '../parts/queries'
 import type { PersonChoice } from '../records/values'
 import { counted } from '../today/summary'
-import type { Deed } from './deeds'
 import { QuestionField } from './question-field'
 
 const AFTER_TYPING_MS = 250
@@ -45,7 +44,7 @@ export function PressSheet({ deed, records, said, people, onClose, onSent }: Pro
   const byEmail = useMemo(() => new Map(people.map((p) => [p.email.toLowerCase(), p.id])), [people])
   const read = readAnswers(deed.ask, answers, byEmail)
   const faults = new Map('problems' in read ? read.problems.map((p) => [p.path, p]) : [])
-  const shown = { ...answersFor(deed, answers, faults) }
+  const shown = shownAnswers(deed.ask, answers, faults)
   const path = `/api/v1/workflows/${encodeURIComponent(deed.workflow)}/run`
   const { answer, fault, busy: isAsking } = useAsked<PressAnswer>(path, { records, asked: shown, dryRun: true }, AFTER_TYPING_MS)
 
@@ -127,12 +126,6 @@ export function PressSheet({ deed, records, said, people, onClose, onSent }: Pro
 
 /** Whether an answer is wrong rather than only not given yet, so that it is said before anything is sent. */
 const isWrong = (code: string | undefined) => code !== undefined && code !== 'required'
-
-/** The answers that a dry run is shown with: what is not answered yet, or cannot be read, by something that stands for it. */
-function answersFor(deed: Deed, answers: Readonly<Record<string, unknown>>, faults: ReadonlyMap<string, unknown>): Record<string, unknown> {
-  const samples = sampleAnswers(deed.ask, new Date())
-  return Object.fromEntries(deed.ask.map(({ name }) => [name, faults.has(`/asked/${name}`) ? samples[name] : answers[name]]))
-}
 
 /** For how many it runs, who would get what, and whom it leaves out. */
 function WouldDo({ answer }: { answer: PressAnswer }) {

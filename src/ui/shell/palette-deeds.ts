@@ -3,8 +3,9 @@
 import { useQuery } from '@tanstack/react-query'
 import type { Image, TableDef } from '@/core/values/tables'
 import type { FoundAnswer } from '@/engine/answers/lines'
+import type { Deed } from '@/engine/answers/press'
 import { call } from '../api'
-import { type Deed, useDeeds } from '../by-hand/deeds'
+import { useDeeds } from '../by-hand/deeds'
 import type { PersonChoice } from '../records/values'
 import { counted } from '../today/summary'
 

@@ -5,6 +5,7 @@ import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import type { CueProps } from './props'
+import { SomeOf } from './some-of'
 
 const PER = [
   { value: 'record', label: 'each record chosen' },
@@ -120,23 +121,14 @@ function Who({ cue, teams, groups, onWho }: { cue: ByHandCue; teams: readonly st
   const words = (entry: string) => (entry.startsWith('role ') ? `${entry.slice(5)}s` : entry.startsWith('team ') ? `the team ${entry.slice(5)}` : `the group ${entry.slice(6)}`)
   const rest = [...ROLES.map((r) => `role ${r}`), ...teams.map((t) => `team ${t}`), ...groups.map((g) => `group ${g}`)].filter((entry) => !named.includes(entry))
   return (
-    <Labelled label="May be run by" note={named.length === 0 ? 'Administrators and editors.' : 'Administrators always may.'}>
-      <div className="flex flex-wrap items-baseline gap-x-3">
-        {named.map((entry) => (
-          <button key={entry} type="button" aria-label={`Take ${words(entry)} away`} className="hover:text-alarm" onClick={() => set(named.filter((n) => n !== entry))}>
-            {words(entry)} <span className="text-muted">×</span>
-          </button>
-        ))}
-        <div className="min-w-32 flex-1">
-          <Choice
-            label="May be run by"
-            value={null}
-            placeholder={named.length ? 'or …' : 'choose others'}
-            options={rest.map((value) => ({ value, label: words(value) }))}
-            onChange={(entry) => set([...named, entry])}
-          />
-        </div>
-      </div>
-    </Labelled>
+    <SomeOf
+      label="May be run by"
+      note={named.length === 0 ? 'Administrators and editors.' : 'Administrators always may.'}
+      chosen={named}
+      rest={rest}
+      words={words}
+      none="choose others"
+      onChange={set}
+    />
   )
 }

@@ -8,6 +8,7 @@ import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import type { EditorSetting } from '../setting'
 import type { CueProps } from './props'
+import { SomeOf } from './some-of'
 
 const KINDS = ['created', 'changed', 'deleted'] as const
 const ANYONE = 'anyone'
@@ -83,32 +84,17 @@ function StaysField({ stays, onStays }: { stays: string | undefined; onStays: (s
 
 function ChangedFields({ table, cue, put }: { table: TableDef; cue: RecordCue; put: (path: string, value: unknown) => void }) {
   const chosen = cue.fields ?? []
-  const rest = table.fields.filter((f) => !f.housekeeping && !chosen.includes(f.name))
   return (
-    <Labelled label="Changed in" note={chosen.length === 0 ? 'Any field counts.' : undefined}>
-      <div className="flex flex-wrap items-baseline gap-x-3">
-        {chosen.map((name) => (
-          <button
-            key={name}
-            type="button"
-            aria-label={`Take ${name} away`}
-            className="hover:text-alarm"
-            onClick={() => put('/cue/fields', chosen.length === 1 ? undefined : chosen.filter((c) => c !== name))}
-          >
-            {table.fields.find((f) => f.name === name)?.label.toLowerCase() ?? name} <span className="text-muted">×</span>
-          </button>
-        ))}
-        <div className="min-w-32 flex-1">
-          <Choice
-            label="Changed in"
-            value={null}
-            placeholder={chosen.length ? 'or …' : 'any field'}
-            options={rest.map((f) => ({ value: f.name, label: f.label.toLowerCase() }))}
-            onChange={(name) => put('/cue/fields', [...chosen, name])}
-          />
-        </div>
-      </div>
-    </Labelled>
+    <SomeOf
+      label="Changed in"
+      note={chosen.length === 0 ? 'Any field counts.' : undefined}
+      chosen={chosen}
+      rest={table.fields.filter((f) => !f.housekeeping && !chosen.includes(f.name)).map((f) => f.name)}
+      words={(name) => table.fields.find((f) => f.name === name)?.label.toLowerCase() ?? name}
+      named={(name) => name}
+      none="any field"
+      onChange={(fields) => put('/cue/fields', fields.length ? fields : undefined)}
+    />
   )
 }
 

@@ -8,6 +8,7 @@ import { insertRuns, listRuns, type NewRun, readRun, runKey } from '@/store/runs
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { administer, emptyDatabase, freshDatabase } from '../support/database'
 import { goLive } from '../support/engine'
+import { newRun } from '../support/runs'
 
 const MIGRATIONS = join(process.cwd(), 'src/store/migrations')
 
@@ -43,31 +44,6 @@ test('runs of the version before keep working: each has its change as its occasi
     await administer(`drop database if exists ${db.name} with (force)`)
   }
 })
-
-function newRun(parts: Partial<NewRun>): NewRun {
-  return {
-    workflow: 1,
-    version: 1,
-    trial: null,
-    kind: 'change',
-    key: '1',
-    change_id: 1,
-    occasion: null,
-    tbl: 'claims',
-    rec: 1,
-    title: 'T',
-    state: 'done',
-    why: '',
-    error: null,
-    trace: { change: null, clauses: [], messages: [], notes: [] },
-    chain: [],
-    next_at: null,
-    depth: 0,
-    changed_at: new Date(),
-    at: new Date(),
-    ...parts,
-  }
-}
 
 test('a message that several runs share is found from each of them, and they from it', async () => {
   const db = await freshDatabase()

@@ -1,11 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { many, one, transaction } from '@/store/database'
 import { claimMessages, finishAttempts, listMessages, queueMessages } from '@/store/messages'
-import { insertRuns, type NewRun, runKey } from '@/store/runs'
+import { insertRuns, runKey } from '@/store/runs'
 import { buryWorkers, registerWorker } from '@/store/workers'
 import { putLive, saveDraft } from '@/store/workflows'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
+import { newRun } from '../support/runs'
 
 let engine: Engine
 let people: { ines: number; rafi: number }
@@ -24,27 +25,7 @@ async function queueOne(): Promise<void> {
     messages: [],
     notes: [],
   }
-  const run: NewRun = {
-    workflow,
-    version: 1,
-    trial: null,
-    kind: 'change',
-    key: '1',
-    change_id: 1,
-    occasion: null,
-    tbl: 'claims',
-    rec: 1,
-    title: 'CL-1',
-    state: 'done',
-    why: '',
-    error: null,
-    trace,
-    chain: [],
-    next_at: null,
-    depth: 0,
-    changed_at: new Date(),
-    at: new Date(),
-  }
+  const run = newRun({ workflow, title: 'CL-1', trace })
   const ids = await insertRuns(engine.pool, [run])
   expect(await insertRuns(engine.pool, [run])).toEqual(new Map())
   await queueMessages(engine.pool, [

@@ -14,5 +14,5 @@ export default {
     '/node_modules/(?!(html-to-text|feelin|lezer-feel|@lezer|@bpmn-io|temporal-polyfill|temporal-utils|temporal-spec|min-dash|@selderee|lossless-json|postal-mime|graphile-worker|deepmerge-ts|d3|d3-[a-z-]+|internmap|delaunator|robust-predicates)/)',
   ],
   testTimeout: 180_000,
-  maxWorkers: 2,
+  maxWorkers: 3,
 }

@@ -156,7 +156,7 @@ test('staying so is typed as a line; the record’s page says what waits, and ca
   await page.getByPlaceholder(/^Add a line/).fill('in review for 5 days')
   await page.getByRole('option', { name: 'status stays In review for 5 days' }).click()
   const brief = page.getByRole('list', { name: 'Brief of Stuck claims' })
-  await expect(brief.getByRole('button', { name: /^line 1, cue, .*stays so for 5 days$/ })).toBeVisible()
+  await expect(brief.getByRole('button', { name: /^line 1, cue, .*created or changed.*stays so for 5 days$/ })).toBeVisible()
   await expect(brief.getByRole('button', { name: /condition, status is In review$/ })).toBeVisible()
   await page.getByRole('button', { name: 'Add an email', exact: true }).click()
   await choose(page, 'Add to To', 'its owner')

@@ -120,24 +120,35 @@ const LOOK_AHEAD = 9 * 366 * DAY
  * counts once, at its first. Null where it does not come within nine years.
  */
 export function nextTick(cron: Cron, after: Date, zone: string): Date | null {
-  const start = wallOf(after, zone) - LOOK_BACK
+  return ticksAfter(cron, after, zone).next().value ?? null
+}
+
+/** The moments after one that a timetable comes at, one after the other; none where it does not come again within years. */
+function* ticksAfter(cron: Cron, after: Date, zone: string): Generator<Date, undefined> {
+  let last = after.getTime()
+  let start = wallOf(after, zone) - LOOK_BACK
   for (let day = Math.floor(start / DAY) * DAY; day < start + LOOK_AHEAD; day += DAY) {
     if (!isOn(cron, new Date(day))) continue
     for (const hour of cron.hours) {
       if (day + (hour + 1) * HOUR <= start) continue
       for (const minute of cron.minutes) {
         const at = momentOf(day + hour * HOUR + minute * MINUTE, zone)
-        if (at > after.getTime()) return new Date(at)
+        if (at <= last) continue
+        last = at
+        start = Math.max(start, day)
+        yield new Date(at)
       }
     }
   }
-  return null
 }
 
 /** The moments after one and up to another that a timetable comes at, at most `most`, the first ones. */
 export function ticksBetween(cron: Cron, after: Date, until: Date, zone: string, most = Number.POSITIVE_INFINITY): Date[] {
   const ticks: Date[] = []
-  for (let at = nextTick(cron, after, zone); at && at <= until && ticks.length < most; at = nextTick(cron, at, zone)) ticks.push(at)
+  for (const at of ticksAfter(cron, after, zone)) {
+    if (at > until || ticks.length >= most) break
+    ticks.push(at)
+  }
   return ticks
 }
 

@@ -1,4 +1,5 @@
 import type { Change } from '@/core/changes/change'
+import { isRelativeToClock } from '@/core/conditions/clause'
 import { isExactInSql } from '@/core/conditions/sql'
 import { changeOccasion, type Occasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
@@ -79,6 +80,8 @@ export class Past {
   private readonly live = new Map<string, Image | null>()
   /** Records that may be in a list, by the list; null where there are too many to be held. */
   private readonly candidates = new Map<string, readonly number[] | null>()
+  /** The lists that were found at the position that was asked about last. */
+  private listings = { position: 0, found: new Map<string, readonly Image[]>() }
   private readonly moments = new Map<string, unknown>()
   private readonly shared = new Map<string, unknown>()
   private readonly ends = new Map<string, number>()
@@ -179,7 +182,19 @@ export class Past {
     }
   }
 
-  private async listed(need: ListNeed, position: number, at: Date): Promise<Image[]> {
+  /** A list as it stood: found once for a position where its conditions do not go by the clock, for many moments may stand at one. */
+  private async listed(need: ListNeed, position: number, at: Date): Promise<readonly Image[]> {
+    if (need.where && !need.at && isRelativeToClock(need.where)) return this.found(need, position, at)
+    if (this.listings.position !== position) this.listings = { position, found: new Map() }
+    const key = needKey(need)
+    const known = this.listings.found.get(key)
+    if (known) return known
+    const images = await this.found(need, position, at)
+    this.listings.found.set(key, images)
+    return images
+  }
+
+  private async found(need: ListNeed, position: number, at: Date): Promise<readonly Image[]> {
     const { setting } = this.loading
     const table = setting.schema.get(need.table)
     const ids = this.candidates.get(listKey(need))

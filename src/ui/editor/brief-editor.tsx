@@ -13,6 +13,7 @@ import { BriefSheet } from '../brief/sheet'
 import { ExamplesPanel, useExamples } from '../examples/panel'
 import { Button } from '../parts/button'
 import { Page } from '../parts/page'
+import { useOnceKnown } from '../parts/queries'
 import { TablesProvider } from '../records/tables-context'
 import { useUnsaved } from '../shell/leaving'
 import { Adder } from './adder'
@@ -99,14 +100,15 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   }
   const stay = ({ stays, clause }: TypedStays) => {
     put('/cue/stays', stays)
+    if (document.cue.kind === 'record') put('/cue/on', [...new Set([...document.cue.on, 'created', 'changed'])]) // becomes true by either
     if (clause) dispatch({ do: 'add', kind: 'condition', value: clause })
   }
-  const askLive = () => {
+  const askLive = useOnceKnown(found.busy, () => {
     const [first] = errors
     if (!first) return setAsking(true)
     toast.error(`It cannot go live yet. ${first.message}`)
     jumpTo(first)
-  }
+  })
   useBriefKeys(state, lines, dispatch, {
     save,
     askLive,

@@ -24,13 +24,15 @@ export type Sample = Evidence['samples'][number]
 export interface Found {
   readonly review: readonly Finding[]
   readonly evidence: Evidence | null
+  /** Whether both are of the document as it was before the last edit, and new ones are under way. */
+  readonly busy: boolean
   readonly fault: string | null
 }
 
 /** What the newest changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. */
 export function useEvidence(document: Workflow, sample: number | null, was: string | null): Found {
-  const { answer, fault } = useAsked<Pick<Found, 'review' | 'evidence'>>('/api/v1/evidence', { workflow: document, sample, was: was ?? undefined }, AFTER_TYPING_MS)
-  return { review: answer?.review ?? NOTHING, evidence: answer?.evidence ?? null, fault }
+  const { answer, busy, fault } = useAsked<Pick<Found, 'review' | 'evidence'>>('/api/v1/evidence', { workflow: document, sample, was: was ?? undefined }, AFTER_TYPING_MS)
+  return { review: answer?.review ?? NOTHING, evidence: answer?.evidence ?? null, busy, fault }
 }
 
 const NOTHING: readonly Finding[] = []

@@ -1,7 +1,7 @@
 'use client'
 
 import { keepPreviousData, QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query'
-import { type ReactNode, useState } from 'react'
+import { type ReactNode, useEffect, useEffectEvent, useState } from 'react'
 import { useDebounce } from 'use-debounce'
 import { faultOf } from '@/core/must'
 import { call } from '../api'
@@ -32,4 +32,16 @@ export function useAsked<T>(path: string, body: unknown, delayMs: number): Asked
   })
   if (now === null) return { answer: null, busy: false, fault: null }
   return { answer: data ?? null, busy: isFetching || question !== now, fault: error && faultOf(error) }
+}
+
+/** A deed that rests on an answer: done at once, or, while a newer answer is under way, as soon as it is there. */
+export function useOnceKnown(busy: boolean, deed: () => void): () => void {
+  const [isWanted, setWanted] = useState(false)
+  const act = useEffectEvent(deed)
+  useEffect(() => {
+    if (!isWanted || busy) return
+    setWanted(false)
+    act()
+  }, [isWanted, busy])
+  return () => setWanted(true)
 }

@@ -17,22 +17,22 @@ const HAND_OVER = `do $$
 declare
   one record;
 begin
-  for one in select nspname as schema from pg_namespace where nspname in ('rappel', 'data', 'graphile_worker') loop
+  for one in select nspname as schema from pg_namespace where nspname in ('rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker') loop
     execute format('alter schema %I owner to ${APPLICATION}', one.schema);
   end loop;
   for one in select c.oid::regclass as name, c.relkind from pg_class c join pg_namespace n on n.oid = c.relnamespace
-              where n.nspname in ('rappel', 'data', 'graphile_worker') and c.relkind in ('r', 'p', 'v', 'm') loop
+              where n.nspname in ('rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker') and c.relkind in ('r', 'p', 'v', 'm') loop
     execute format('alter %s %s owner to ${APPLICATION}', case one.relkind when 'v' then 'view' when 'm' then 'materialized view' else 'table' end, one.name);
   end loop;
   for one in select c.oid::regclass as name from pg_class c join pg_namespace n on n.oid = c.relnamespace
-              where n.nspname in ('rappel', 'data', 'graphile_worker') and c.relkind = 'S' and not exists (select from pg_depend d where d.objid = c.oid and d.deptype in ('a', 'i')) loop
+              where n.nspname in ('rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker') and c.relkind = 'S' and not exists (select from pg_depend d where d.objid = c.oid and d.deptype in ('a', 'i')) loop
     execute format('alter sequence %s owner to ${APPLICATION}', one.name);
   end loop;
-  for one in select p.oid::regprocedure as name from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname in ('rappel', 'data', 'graphile_worker') loop
+  for one in select p.oid::regprocedure as name from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname in ('rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker') loop
     execute format('alter routine %s owner to ${APPLICATION}', one.name);
   end loop;
   for one in select format('%I.%I', n.nspname, t.typname) as name from pg_type t join pg_namespace n on n.oid = t.typnamespace
-              where n.nspname in ('rappel', 'data', 'graphile_worker') and (t.typtype in ('e', 'd') or (t.typtype = 'c' and exists (select from pg_class c where c.oid = t.typrelid and c.relkind = 'c'))) loop
+              where n.nspname in ('rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker') and (t.typtype in ('e', 'd') or (t.typtype = 'c' and exists (select from pg_class c where c.oid = t.typrelid and c.relkind = 'c'))) loop
     execute format('alter type %s owner to ${APPLICATION}', one.name);
   end loop;
 end

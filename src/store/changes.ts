@@ -1,7 +1,7 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import type { Image, Schema } from '@/core/values/tables'
-import { many, maybeOne, one, type Queryable } from './database'
+import { many, maybeOne, one, type Queryable, quote } from './database'
 
 /** A row of the change log as SQL gives it. */
 export interface ChangeRow {
@@ -67,23 +67,46 @@ export async function holdOffWorkers(db: Queryable): Promise<void> {
   await db.query(`select pg_advisory_xact_lock(${SWITCH_LOCK})`)
 }
 
+/** The changes of a table with their images, as SQL reads them: a view over its log. */
+export const changesIn = (table: string): string => `rappel_change.${quote(table)}`
+
+/** Stretches of the queue that a shard comes to are put into single changes first: as many as are wanted, and all of a transaction that did several things. */
+const unpack = (db: Queryable, shard: number, limit: number) => db.query('select rappel.unpack_queue($1, $2)', [shard, limit])
+
+/** Single changes at the head of a shard's queue; parameters 1 and 2 are the shard and how many. */
+const HEAD = `select tbl, rec, xid from rappel.queue q where shard = $1 and last is null
+   and change_id < coalesce((select min(change_id) from rappel.queue where shard = $1 and last is not null), 9223372036854775807) order by change_id limit $2`
+
 /**
  * Takes changes of a shard off the queue, the oldest first; at most about `limit` log rows.
  * One transaction's changes to one record are never split: whatever else of them is queued comes along.
  */
 export async function claimChanges(db: Queryable, shard: number, limit: number, schema: Schema): Promise<Change[]> {
-  const rows = await many<ChangeRow>(
+  if (await hasStretch(db, shard)) await unpack(db, shard, limit)
+  const taken = await many<{ change_id: number; tbl: string }>(
     db,
-    `with head as (select tbl, rec, xid from rappel.queue where shard = $1 order by change_id limit $2),
+    `with head as (${HEAD}),
           taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from head) h
                      where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid
                  returning q.change_id, q.tbl, q.rec, q.xid),
           noted as (insert into rappel.change_apart (change_id, tbl)
                     select change_id, tbl from (select *, count(*) over (partition by tbl, rec, xid) as rows from taken) t where rows > 1)
-     select ${CHANGE_COLUMNS} from taken join rappel.change c on c.id = taken.change_id order by c.id`,
+     select change_id, tbl from taken`,
     [shard, limit],
   )
-  return netOfRows(rows, schema)
+  const rows: ChangeRow[] = []
+  for (const table of new Set(taken.map((t) => t.tbl))) {
+    const ids = taken.filter((t) => t.tbl === table).map((t) => t.change_id)
+    rows.push(...(await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.id = any($1::bigint[])`, [ids])))
+  }
+  return netOfRows(
+    rows.sort((a, b) => a.id - b.id),
+    schema,
+  )
+}
+
+async function hasStretch(db: Queryable, shard: number): Promise<boolean> {
+  return (await one<{ has: boolean }>(db, 'select exists (select from rappel.queue where shard = $1 and last is not null) as has', [shard])).has
 }
 
 /** A change as it is known without its images. */
@@ -101,12 +124,13 @@ export interface BareChange {
 
 /** Takes the oldest change of a shard off the queue without reading what it holds, whatever that is; null where there is none. */
 export async function takeBareChange(db: Queryable, shard: number): Promise<BareChange | null> {
+  await unpack(db, shard, 1)
   const { last } = await one<{ last: number | null }>(
     db,
-    `with head as (select tbl, rec, xid from rappel.queue where shard = $1 order by change_id limit 1),
+    `with head as (${HEAD}),
           taken as (delete from rappel.queue q using head h where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid returning q.change_id)
      select max(change_id) as last from taken`,
-    [shard],
+    [shard, 1],
   )
   return last === null ? null : readBareChange(db, last)
 }

@@ -1,6 +1,6 @@
 import type { Pool } from 'pg'
 import { makeClaims } from '../support/claims'
-import { freshDatabase } from '../support/database'
+import { forgetChanges, freshDatabase } from '../support/database'
 import { median, report, time } from './measure'
 
 const ROWS = 50_000
@@ -12,7 +12,7 @@ const set = (pool: Pool, state: 'enable' | 'disable') => pool.query(`alter table
 
 async function bulk(pool: Pool): Promise<number> {
   const milliseconds = await time(() => pool.query(`update data.claims set amount = amount + 1, status = case status when 'New' then 'Settled' else 'New' end`))
-  await pool.query('truncate rappel.change, rappel.queue')
+  await forgetChanges(pool)
   await pool.query('vacuum analyze data.claims')
   return milliseconds
 }
@@ -43,7 +43,7 @@ export async function benchCapture(): Promise<void> {
   const { pool, drop } = await freshDatabase()
   await makeClaims(pool)
   await pool.query(`insert into data.claims (status, amount, note) select 'New', g, 'a note of some length for claim ' || g from generate_series(1, ${ROWS}) g`)
-  await pool.query('truncate rappel.change, rappel.queue')
+  await forgetChanges(pool)
   await pool.query('vacuum analyze data.claims')
   await bulk(pool)
   const many = await turnByTurn(pool, bulk)

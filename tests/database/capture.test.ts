@@ -5,7 +5,7 @@ import { many, one, transaction } from '@/store/database'
 import { writing } from '@/store/records'
 import { readSchema } from '@/store/tables'
 import { makeClaims } from '../support/claims'
-import { freshDatabase } from '../support/database'
+import { forgetChanges, freshDatabase } from '../support/database'
 
 let db: Awaited<ReturnType<typeof freshDatabase>>
 let pool: Pool
@@ -19,7 +19,10 @@ beforeAll(async () => {
   schema = await readSchema(pool)
 })
 afterAll(() => db.drop())
-beforeEach(() => pool.query('truncate rappel.change, rappel.queue; delete from data.claims; truncate rappel.change, rappel.queue'))
+beforeEach(async () => {
+  await pool.query('delete from data.claims')
+  await forgetChanges(pool)
+})
 
 const insert = (status = 'New') => one<{ id: number }>(pool, 'insert into data.claims (status, amount) values ($1, 10) returning id', [status])
 const changes = async () => (await listChanges(pool, schema, { limit: 100 })).changes.map(({ kind, record, changed, before, after }) => ({ kind, record, changed, before, after }))

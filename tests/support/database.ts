@@ -70,3 +70,9 @@ export async function emptyDatabase(): Promise<{ url: string; name: string }> {
   await administer(`create database ${name} owner ${owner()}`)
   return { url: urlOf(name), name }
 }
+
+/** Empties the change log and the queue, as nothing in the application does. */
+export async function forgetChanges(pool: Pool): Promise<void> {
+  const { rows } = await pool.query<{ log: string }>('select rappel.log_name(tbl) as log from rappel.log_of')
+  await pool.query(`truncate ${['rappel.change_json', 'rappel.queue', ...rows.map((r) => r.log)].join(', ')}`)
+}

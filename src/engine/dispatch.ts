@@ -23,6 +23,9 @@ import type { Tell } from './tell'
 /** Log rows taken at once: enough to spread the cost of a transaction, few enough to keep the others waiting only briefly. */
 export const BATCH = 500
 
+/** Shards that one worker handles at once. */
+const SHARDS_AT_ONCE = 2
+
 /** Changes handled late at once. */
 const LATE_BATCH = 100
 
@@ -63,6 +66,21 @@ export class Dispatcher {
       this.tell('a batch of changes could not be handled; they are taken one by one', { shard, error: String(error) })
       return this.handleOneByOne(shard)
     }
+  }
+
+  /**
+   * Handles one batch of each of some shards, two at a time, so that one is decided about while another is read; how many changes were handled.
+   * `goesOn` is asked before each. @throws Error where the database is away or busy, once nothing is under way any more
+   */
+  async handleShards(shards: readonly number[], goesOn: () => boolean = () => true): Promise<number> {
+    const open = [...shards]
+    let handled = 0
+    const one = async () => {
+      for (let shard = open.shift(); shard !== undefined && goesOn(); shard = open.shift()) handled += (await this.handleShard(shard))?.changes ?? 0
+    }
+    const ended = await Promise.allSettled(Array.from({ length: SHARDS_AT_ONCE }, one))
+    for (const end of ended) if (end.status === 'rejected') throw end.reason
+    return handled
   }
 
   private async handleBatch(shard: number, limit: number): Promise<Handled | null> {

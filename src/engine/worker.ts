@@ -72,7 +72,7 @@ export class Worker {
   private transport: ReturnType<typeof createTransport> | null = null
 
   constructor(private readonly options: WorkerOptions) {
-    this.pool = createPool(options.databaseUrl, { max: 6, name: 'rappel worker' })
+    this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker' })
   }
 
   /** Registers and starts the loops. */
@@ -165,11 +165,7 @@ export class Worker {
       try {
         await this.sign('changes')
         const busy = shuffled(await busyShards(this.pool))
-        let handled = 0
-        for (const shard of busy) {
-          if (!this.isRunning()) break
-          handled += (await dispatcher.handleShard(shard))?.changes ?? 0
-        }
+        let handled = await dispatcher.handleShards(busy, () => this.isRunning())
         if (this.isRunning()) handled += await dispatcher.handleLate()
         if (handled === 0) await this.changes.sleep(busy.length ? 20 : SLOW_POLL_MS)
       } catch (error) {

@@ -1,7 +1,8 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import type { Image, Schema } from '@/core/values/tables'
-import { many, maybeOne, one, type Queryable, quote } from './database'
+import { many, maybeOne, one, type Queryable } from './database'
+import { CHANGE_COLUMNS, readLog, readStretch } from './log'
 
 /** A row of the change log as SQL gives it. */
 export interface ChangeRow {
@@ -18,9 +19,6 @@ export interface ChangeRow {
   run: number | null
   depth: number
 }
-
-/** The columns of a `ChangeRow`, of the log under the alias `c`. */
-export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
   return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
@@ -67,37 +65,15 @@ export async function holdOffWorkers(db: Queryable): Promise<void> {
   await db.query(`select pg_advisory_xact_lock(${SWITCH_LOCK})`)
 }
 
-/** The changes of a table with their images, as SQL reads them: a view over its log. */
-export const changesIn = (table: string): string => `rappel_change.${quote(table)}`
-
-/** Stretches of the queue that a shard comes to are put into single changes first: as many as are wanted, and all of a transaction that did several things. */
-const unpack = (db: Queryable, shard: number, limit: number) => db.query('select rappel.unpack_queue($1, $2)', [shard, limit])
-
-/** Single changes at the head of a shard's queue; parameters 1 and 2 are the shard and how many. */
-const HEAD = `select tbl, rec, xid from rappel.queue q where shard = $1 and last is null
-   and change_id < coalesce((select min(change_id) from rappel.queue where shard = $1 and last is not null), 9223372036854775807) order by change_id limit $2`
-
 /**
  * Takes changes of a shard off the queue, the oldest first; at most about `limit` log rows.
  * One transaction's changes to one record are never split: whatever else of them is queued comes along.
  */
 export async function claimChanges(db: Queryable, shard: number, limit: number, schema: Schema): Promise<Change[]> {
-  if (await hasStretch(db, shard)) await unpack(db, shard, limit)
-  const taken = await many<{ change_id: number; tbl: string }>(
-    db,
-    `with head as (${HEAD}),
-          taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from head) h
-                     where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid
-                 returning q.change_id, q.tbl, q.rec, q.xid),
-          noted as (insert into rappel.change_apart (change_id, tbl)
-                    select change_id, tbl from (select *, count(*) over (partition by tbl, rec, xid) as rows from taken) t where rows > 1)
-     select change_id, tbl from taken`,
-    [shard, limit],
-  )
   const rows: ChangeRow[] = []
-  for (const table of new Set(taken.map((t) => t.tbl))) {
-    const ids = taken.filter((t) => t.tbl === table).map((t) => t.change_id)
-    rows.push(...(await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.id = any($1::bigint[])`, [ids])))
+  for (const claimed of await claim(db, shard, limit)) {
+    if (claimed.ids) rows.push(...(await readLog(db, claimed.of_table, claimed.ids.map(Number))))
+    else rows.push(...(await takePiece(db, shard, claimed, limit)))
   }
   return netOfRows(
     rows.sort((a, b) => a.id - b.id),
@@ -105,8 +81,22 @@ export async function claimChanges(db: Queryable, shard: number, limit: number, 
   )
 }
 
-async function hasStretch(db: Queryable, shard: number): Promise<boolean> {
-  return (await one<{ has: boolean }>(db, 'select exists (select from rappel.queue where shard = $1 and last is not null) as has', [shard])).has
+/** What was claimed: changes of a table by their ids, or a stretch of them of which a piece is to be taken. */
+type Claimed = { readonly of_table: string } & (
+  | { readonly ids: readonly number[] }
+  | { readonly ids: null; readonly first_id: number; readonly last_id: number; readonly of_xid: string }
+)
+
+const claim = (db: Queryable, shard: number, limit: number): Promise<Claimed[]> =>
+  many<Claimed>(db, 'select of_table, ids, first_id, last_id, of_xid::text as of_xid from rappel.claim_queue($1, $2)', [shard, limit])
+
+/** Takes the first changes of a stretch off the queue; the rest of it stays. */
+async function takePiece(db: Queryable, shard: number, { of_table, first_id, last_id, of_xid }: Extract<Claimed, { ids: null }>, limit: number): Promise<ChangeRow[]> {
+  const rows = await readStretch(db, of_table, { shard, first: first_id, last: last_id, xid: of_xid }, limit + 1)
+  const next = rows[limit]
+  if (next) await db.query('update rappel.queue set change_id = $3 where shard = $1 and change_id = $2', [shard, first_id, next.id])
+  else await db.query('delete from rappel.queue where shard = $1 and change_id = $2', [shard, first_id])
+  return rows.slice(0, limit)
 }
 
 /** A change as it is known without its images. */
@@ -124,15 +114,10 @@ export interface BareChange {
 
 /** Takes the oldest change of a shard off the queue without reading what it holds, whatever that is; null where there is none. */
 export async function takeBareChange(db: Queryable, shard: number): Promise<BareChange | null> {
-  await unpack(db, shard, 1)
-  const { last } = await one<{ last: number | null }>(
-    db,
-    `with head as (${HEAD}),
-          taken as (delete from rappel.queue q using head h where q.shard = $1 and q.tbl = h.tbl and q.rec = h.rec and q.xid = h.xid returning q.change_id)
-     select max(change_id) as last from taken`,
-    [shard, 1],
-  )
-  return last === null ? null : readBareChange(db, last)
+  const [taken] = await claim(db, shard, 1)
+  if (!taken) return null
+  const ids = taken.ids ?? (await takePiece(db, shard, taken, 1)).map((row) => row.id)
+  return readBareChange(db, Math.max(...ids.map(Number)))
 }
 
 /** A change without what it holds, or null where the log has it no more. */

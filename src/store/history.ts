@@ -7,8 +7,9 @@ import type { Condition } from '@/core/document/condition'
 import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
 import type { FieldDef, FieldType, Schema, TableDef } from '@/core/values/tables'
-import { CHANGE_COLUMNS, type ChangeRow, changesOfRows, netOfRows } from './changes'
+import { type ChangeRow, changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
+import { CHANGE_COLUMNS } from './log'
 
 /** A stretch of recorded history of one table. */
 export interface Span {

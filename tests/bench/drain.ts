@@ -29,7 +29,7 @@ async function drained(live: number): Promise<number> {
   for (let round = 0; round < 3; round++) {
     await pool.query(`insert into data.claims (status, amount, owner) select 'New', g, $1 from generate_series(1, ${CHANGES}) g`, [ines])
     const milliseconds = await time(async () => {
-      for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool)) for (const shard of busy) await dispatcher.handleShard(shard)
+      for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool)) await dispatcher.handleShards(busy)
     })
     rates.push(CHANGES / (milliseconds / 1000))
   }

@@ -57,6 +57,8 @@ alter table rappel.queue alter column rec drop not null, add column last bigint;
 -- Logs, and changes read from them as images, are called like the tables they are of.
 create schema rappel_log;
 create schema rappel_change;
+-- Which of the sixteen parts of the queue a record's changes are in.
+create function rappel.shard_of(tbl text, rec bigint) returns smallint language sql immutable as $$ select ((hashint8(rec) # hashtext(tbl)) & 15)::smallint $$;
 create function rappel.log_name(tbl text) returns text language sql immutable as $$ select format('rappel_log.%I', tbl) $$;
 
 -- Months' partitions of all logs, from `back` months ago to `ahead` months from now. A month that already has rows in a default partition keeps them there.
@@ -308,37 +310,39 @@ end
 $$;
 create view rappel_change.person as select id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth from rappel.change_json where tbl = 'person';
 
--- Puts stretches at the head of a shard's queue, among its first so many or of their transactions, into single changes: so many of each, or all that one transaction did where it did more than one statement,
--- for what it did to one record is never split.
-create function rappel.unpack_queue(of_shard int, most int) returns void language plpgsql as $$
+-- Takes changes of a shard off the queue, the oldest first, at most about so many, and says which. What one transaction did to one record is never split: whatever else of it is
+-- queued comes along. So a stretch is to be taken piece by piece only where its transaction did nothing else to the table: then it is answered (`ids` is null), and whoever asked takes a
+-- piece of it off. Else it is put into single changes first.
+create function rappel.claim_queue(of_shard int, most int) returns table (of_table text, ids bigint[], first_id bigint, last_id bigint, of_xid xid8) language plpgsql as $$
+#variable_conflict use_column
 declare
   head rappel.queue;
-  is_alone boolean;
-  upto bigint;
-  following bigint;
-  place text;
 begin
   loop
     with near as (select * from rappel.queue q where q.shard = of_shard order by q.change_id limit most)
     select q.* into head from rappel.queue q
-     where q.shard = of_shard and q.last is not null and exists (select from near n where n.change_id = q.change_id or (n.xid = q.xid and n.tbl = q.tbl)) order by q.change_id limit 1;
+     where q.shard = of_shard and q.last is not null
+       and exists (select from near n where n.xid = q.xid and n.tbl = q.tbl and (n.change_id <> q.change_id or n.change_id = (select min(change_id) from near)))
+     order by q.change_id limit 1;
     exit when not found;
-    is_alone := not exists (select from rappel.queue q where q.shard = of_shard and q.xid = head.xid and q.tbl = head.tbl and q.change_id <> head.change_id);
-    place := format('from %s l where l.id between $1 and $2 and l.xid = $3 and ((hashint8(l.rec) # %s) & 15) = $4', rappel.log_name(head.tbl), hashtext(head.tbl));
-    following := null;
-    upto := head.last;
-    if is_alone then
-      execute format('select max(id), (array_agg(id order by id))[%s] from (select l.id %s order by l.id limit %s) l', most + 1, place, most + 1) into upto, following using head.change_id, head.last, head.xid, of_shard;
-      if following is not null then
-        upto := following - 1;
-      end if;
+    if not exists (select from rappel.queue q where q.shard = of_shard and q.xid = head.xid and q.tbl = head.tbl and q.change_id <> head.change_id) then
+      return query select head.tbl, null::bigint[], head.change_id, head.last, head.xid;
+      return;
     end if;
     delete from rappel.queue q where q.shard = of_shard and q.change_id = head.change_id;
-    execute format('insert into rappel.queue (shard, change_id, tbl, rec, xid) select $4, l.id, $5, l.rec, $3 %s', place) using head.change_id, upto, head.xid, of_shard, head.tbl;
-    if following is not null then
-      insert into rappel.queue (shard, change_id, last, tbl, rec, xid) values (of_shard, following, head.last, head.tbl, null, head.xid);
-    end if;
+    execute format('insert into rappel.queue (shard, change_id, tbl, rec, xid) select $4, l.id, $5, l.rec, $3 from %s l where l.id between $1 and $2 and l.xid = $3 and rappel.shard_of($5, l.rec) = $4',
+                   rappel.log_name(head.tbl)) using head.change_id, head.last, head.xid, of_shard, head.tbl;
   end loop;
+  return query
+    with first as (select q.tbl, q.rec, q.xid from rappel.queue q
+                    where q.shard = of_shard and q.last is null
+                      and q.change_id < coalesce((select min(s.change_id) from rappel.queue s where s.shard = of_shard and s.last is not null), 9223372036854775807)
+                    order by q.change_id limit most),
+         taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from first) f
+                    where q.shard = of_shard and q.tbl = f.tbl and q.rec = f.rec and q.xid = f.xid returning q.change_id, q.tbl, q.rec, q.xid),
+         noted as (insert into rappel.change_apart (change_id, tbl)
+                   select t.change_id, t.tbl from (select *, count(*) over (partition by tbl, rec, xid) as rows from taken) t where t.rows > 1)
+    select t.tbl, array_agg(t.change_id), null::bigint, null::bigint, null::xid8 from taken t group by t.tbl;
 end
 $$;
 

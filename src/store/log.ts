@@ -1,0 +1,134 @@
+import type { ChangedBy, ChangeKind } from '@/core/changes/change'
+import type { Image } from '@/core/values/tables'
+import type { ChangeRow } from './changes'
+import { many, manyPrepared, type Queryable, quote } from './database'
+
+/** A column of a table's log: which bit of the masks is its, what its values are called, and between which changes it is the field's. */
+interface LogColumn {
+  readonly bit: number
+  readonly field: string
+  readonly stem: string
+  readonly counts: boolean
+  readonly since: number
+  readonly until: number | null
+}
+
+/** How the changes of a table are kept: `columns` are those of its log, in order of their bits. */
+export interface LogShape {
+  readonly table: string
+  readonly columns: readonly LogColumn[]
+}
+
+/** The log of a table, as SQL names it. */
+export const logOf = (table: string): string => `rappel_log.${quote(table)}`
+
+/** The changes of a table with their images, as SQL reads them: a view over its log. */
+export const changesIn = (table: string): string => `rappel_change.${quote(table)}`
+
+/** Columns that a log has in its first mask; each 63 more have another. */
+const IN_MASK = 63
+
+/** How a table's log looks now; null where the table has none of its own. */
+export async function readShape(db: Queryable, table: string): Promise<LogShape | null> {
+  const columns = await manyPrepared<LogColumn>(db, 'log shape', 'select bit, field, stem, counts, since, until from rappel.log_column where tbl = $1 order by bit', [table])
+  return columns.length ? { table, columns } : null
+}
+
+/** Changes of a table by their ids, as rows of the log, in no order. */
+export async function readLog(db: Queryable, table: string, ids: readonly number[]): Promise<ChangeRow[]> {
+  const shape = await readShape(db, table)
+  if (!shape) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change_json c where c.tbl = $1 and c.id = any($2::bigint[])`, [table, ids])
+  return readRows(db, shape, 'ids', 'l.id between $2 and $3 and l.id = any($1::bigint[])', [ids, Math.min(...ids), Math.max(...ids)])
+}
+
+/** A stretch of one transaction's changes, as far as they are in a shard. */
+export interface Stretch {
+  readonly shard: number
+  readonly first: number
+  readonly last: number
+  /** The transaction's id (xid8), as text. */
+  readonly xid: string
+}
+
+/** The first changes of a stretch, in order of their ids. */
+export async function readStretch(db: Queryable, table: string, { shard, first, last, xid }: Stretch, limit: number): Promise<ChangeRow[]> {
+  const shape = await readShape(db, table)
+  if (!shape) return []
+  return readRows(db, shape, 'stretch', 'l.id between $1 and $2 and l.xid = $3::text::xid8 and rappel.shard_of($4, l.rec) = $5 order by l.id limit $6', [
+    first,
+    last,
+    xid,
+    table,
+    shard,
+    limit,
+  ])
+}
+
+/** Rows of a log. A log's columns keep their bits and names, so that their number tells one way of reading it from another. */
+async function readRows(db: Queryable, shape: LogShape, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
+  const rows = await manyPrepared<{ id: number; at: number; xid: string; row: Packed }>(
+    db,
+    `log ${way} ${shape.columns.length} ${shape.table}`.slice(0, 63),
+    `select l.id, extract(epoch from l.at) * 1000 as at, l.xid::text as xid, ${packed(shape)} as row from ${logOf(shape.table)} l where ${where}`,
+    params,
+  )
+  const actors = await readActors(
+    db,
+    rows.map(({ row }) => row[2]),
+  )
+  return rows.map(({ id, at, xid, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, row, actors))
+}
+
+/** The columns of a `ChangeRow`, of the log under the alias `c`. */
+export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
+
+/** Record, kind, actor, run, depth, the masks in halves of 31 and 32 bits, values after, values before; a list is null where nothing stood. */
+type Packed = [number, ChangeKind, number, number | null, number, readonly number[], readonly unknown[] | null, readonly unknown[] | null]
+
+function packed({ columns }: LogShape): string {
+  const masks = Array.from({ length: Math.floor(Math.max(0, columns.length - 1) / IN_MASK) + 1 }, (_, i) => `l.mask${i || ''}`)
+  const halves = masks.map((m) => `(${m} & 2147483647), (${m} >> 31)`).join(', ')
+  const values = (side: 'a' | 'b') => jsonArray(columns.map(({ stem }) => `l.${quote(`${side}_${stem}`)}`))
+  return `json_build_array(l.rec, l.kind, l.actor, l.run, l.depth, json_build_array(${halves}),
+    case when l.kind <> 'deleted' then ${values('a')} end, case when l.kind <> 'created' then ${values('b')} end)`
+}
+
+/** A function takes at most 100 values; a list of lists is put together again in `flat`. */
+const AT_ONCE = 90
+
+function jsonArray(values: readonly string[]): string {
+  if (values.length <= AT_ONCE) return `json_build_array(${values.join(', ')})`
+  const parts: string[] = []
+  for (let i = 0; i < values.length; i += AT_ONCE) parts.push(`json_build_array(${values.slice(i, i + AT_ONCE).join(', ')})`)
+  return `json_build_array(${parts.join(', ')})`
+}
+
+const flat = (values: readonly unknown[], count: number): readonly unknown[] => (count <= AT_ONCE ? values : values.flatMap((part) => part as unknown[]))
+
+function unpacked({ table, columns }: LogShape, id: number, at: Date, xid: string, row: Packed, actors: ReadonlyMap<number, ChangedBy>): ChangeRow {
+  const [rec, kind, actor, run, depth, masks, after, before] = row
+  const [news, olds] = [after && flat(after, columns.length), before && flat(before, columns.length)]
+  const image: Record<string, unknown> = { id: rec }
+  const was: Record<string, unknown> = kind === 'deleted' ? { id: rec } : {}
+  const changed: string[] = []
+  columns.forEach(({ bit, field, counts, since, until }, i) => {
+    if (id < since || (until !== null && id >= until)) return
+    const isSet = hasBit(masks, bit)
+    if (news) image[field] = news[i]
+    if (olds && (isSet || kind === 'deleted')) was[field] = olds[i]
+    if (isSet && counts && kind !== 'deleted') changed.push(field)
+  })
+  const by = actors.get(actor) ?? { kind: 'system', person: null, name: '' }
+  return { id, tbl: table, rec, kind, before: olds && (was as Image), after: news && (image as Image), changed, at, xid, by, run, depth }
+}
+
+function hasBit(masks: readonly number[], bit: number): boolean {
+  const inMask = bit % IN_MASK
+  const half = masks[2 * Math.floor(bit / IN_MASK) + (inMask < 31 ? 0 : 1)] ?? 0
+  return Math.floor(half / 2 ** (inMask < 31 ? inMask : inMask - 31)) % 2 === 1
+}
+
+async function readActors(db: Queryable, ids: readonly number[]): Promise<Map<number, ChangedBy>> {
+  const rows = await manyPrepared<{ id: number; by: ChangedBy }>(db, 'log actors', 'select id, by from rappel.actor where id = any($1::int[])', [[...new Set(ids)]])
+  return new Map(rows.map((r) => [r.id, r.by]))
+}

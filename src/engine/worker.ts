@@ -6,7 +6,7 @@ import { must } from '@/core/must'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
-import { buryWorkers, keepWorker, registerWorker, unregisterWorker } from '@/store/workers'
+import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeOthers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
 import { Bell } from './bell'
@@ -19,6 +19,7 @@ import { startHousekeeping } from './housekeeping'
 import type { Source } from './occasions/source'
 import { Stays } from './occasions/stays'
 import { Timetables } from './occasions/timetables'
+import { Sleeper } from './sleeper'
 import type { Tell } from './tell'
 import { WaitingRuns } from './waiting'
 
@@ -26,6 +27,9 @@ const SLOW_POLL_MS = 1_000
 const AFTER_ERROR_MS = 500
 const BURY_EVERY_MS = 5_000
 const CONNECTIONS = 5
+
+/** Shards with something to handle from which on the other workers are woken too. */
+const MANY_SHARDS = 2
 
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
@@ -58,6 +62,7 @@ export type WorkerPart = 'changes' | 'mail'
 export class Worker {
   private readonly pool: Pool
   private readonly changes = new Bell()
+  private readonly sleeper: Sleeper
   private readonly moments = [new Bell(), new Bell(), new Bell()] as const
   private readonly messages = new Bell()
   private readonly notices = new Bell()
@@ -73,6 +78,7 @@ export class Worker {
 
   constructor(private readonly options: WorkerOptions) {
     this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker' })
+    this.sleeper = new Sleeper(options.databaseUrl, this.changes)
   }
 
   /** Registers and starts the loops. */
@@ -106,6 +112,7 @@ export class Worker {
     this.apart?.close()
     await this.stopHousekeeping()
     await Promise.all(this.loops)
+    await this.sleeper.end()
     await unregisterWorker(this.pool, this.id).catch(() => undefined)
     await this.listener?.end().catch(() => undefined)
     this.transport?.close()
@@ -165,9 +172,15 @@ export class Worker {
       try {
         await this.sign('changes')
         const busy = shuffled(await busyShards(this.pool))
+        if (busy.length > MANY_SHARDS && this.sleeper.wakesOthers()) await wakeOthers(this.pool)
         let handled = await dispatcher.handleShards(busy, () => this.isRunning())
         if (this.isRunning()) handled += await dispatcher.handleLate()
-        if (handled === 0) await this.changes.sleep(busy.length ? 20 : SLOW_POLL_MS)
+        if (handled > 0) this.sleeper.getUp()
+        else if (busy.length) await this.changes.sleep(20)
+        else {
+          this.sleeper.lieDown()
+          await this.changes.sleep(SLOW_POLL_MS)
+        }
       } catch (error) {
         this.options.log.warn({ error: String(error) }, 'changes could not be handled; trying again')
         await pause(AFTER_ERROR_MS)

@@ -3,6 +3,8 @@ import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/l
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, quote, tableName } from './database'
+import { changesIn } from './log'
+import { logSource } from './log-source'
 import { type Loading, loadNeeds } from './lookups'
 
 /** A moment in the change log: the end of the transaction that a change belongs to. */
@@ -29,11 +31,11 @@ export async function positionAt(db: Queryable, at: Date): Promise<Position | nu
  */
 function imageAt(table: string, id: string, position: string): string {
   return `case
-    when exists (select from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id <= ${position})
-      then (select c.after from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id <= ${position} order by c.id desc limit 1)
-    when exists (select from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id > ${position})
+    when exists (select from ${changesIn(table)} c where c.rec = ${id} and c.id <= ${position})
+      then (select c.after from ${changesIn(table)} c where c.rec = ${id} and c.id <= ${position} order by c.id desc limit 1)
+    when exists (select from ${changesIn(table)} c where c.rec = ${id} and c.id > ${position})
       then (select case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end
-              from rappel.change c where c.tbl = '${table}' and c.rec = ${id} and c.id > ${position} order by c.id limit 1)
+              from ${changesIn(table)} c where c.rec = ${id} and c.id > ${position} order by c.id limit 1)
     else (select to_jsonb(l) from ${tableName(table)} l where l.id = ${id}) end`
 }
 
@@ -76,7 +78,7 @@ async function recordsAt(db: Queryable, table: string, ids: readonly number[], p
 export async function teamAt(db: Queryable, team: string, position: Position): Promise<Image[]> {
   const rows = await many<{ image: Image }>(
     db,
-    `with candidate as (select id from rappel.person union select rec from rappel.change where tbl = 'person'),
+    `with candidate as (select id from rappel.person union select rec from rappel_change.person),
           then_ as (select ${imageAt('person', 'candidate.id', '$1::bigint')} as image from candidate)
      select image from then_ where image ->> 'team' = $2 order by image ->> 'name', (image ->> 'id')::bigint`,
     [position, team],
@@ -91,10 +93,14 @@ export async function listAt(db: Queryable, need: ListNeed, loading: Loading, po
   if (!table) return []
   const name = known(need.table)
   const link = need.link
+  const source = await logSource(db, name)
   const candidates = link
     ? `select id from ${tableName(name)} where ${quote(link.field)} = $2
-       union select rec from rappel.change where tbl = '${name}' and (after ->> '${known(link.field)}' = $2::text or before ->> '${known(link.field)}' = $2::text)`
-    : `select id from ${tableName(name)} union select rec from rappel.change where tbl = '${name}'`
+       union select c.rec from ${source.from} where ${source
+         .valuesOf(known(link.field))
+         .map((value) => `${value} = $2`)
+         .join(' or ')}`
+    : `select id from ${tableName(name)} union select rec from ${changesIn(name)}`
   const params: unknown[] = [position, ...(link ? [link.id] : [])]
   const own = ownPart(need.where, table, setting)
   const where = own ? conditionSql(own, table, setting, { quote, table: tableName }, 't', at, params.length) : null

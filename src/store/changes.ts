@@ -1,8 +1,9 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
+import { must } from '@/core/must'
 import type { Image, Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable } from './database'
-import { CHANGE_COLUMNS, readLog, readStretch } from './log'
+import { CHANGE_COLUMNS, changesIn, readLog, readStretch } from './log'
 
 /** A row of the change log as SQL gives it. */
 export interface ChangeRow {
@@ -140,36 +141,56 @@ export interface ChangesPage {
 }
 
 /**
- * Net changes of records in order of the log, whole images; several rows of one transaction about one record count once. A page may be shorter than
- * its limit where some of it amounted to nothing.
+ * Net changes of records in order of the log, whole images; several rows of one transaction about one record count once, at the last of them. A page may be shorter than
+ * its limit where some of it amounted to nothing, or comes to its end later.
  */
 export async function listChanges(db: Queryable, schema: Schema, query: ChangesQuery): Promise<ChangesPage> {
-  const rows = await many<ChangeRow & { last: number }>(
+  const { table, record = null, after = 0, limit } = query
+  const rows = await many<Placed>(
     db,
-    `with page as (
-       select c.id as last, c.tbl, c.rec, c.xid from rappel.change c
-        where c.tbl <> 'person' and ($1::text is null or c.tbl = $1) and ($2::bigint is null or c.rec = $2) and c.id > $3
-          and not exists (select from rappel.change later where later.tbl = c.tbl and later.rec = c.rec and later.xid = c.xid and later.id > c.id)
-        order by c.id limit $4)
-     select ${CHANGE_COLUMNS}, p.last from page p join rappel.change c on c.tbl = p.tbl and c.rec = p.rec and c.xid = p.xid order by c.id`,
-    [query.table ?? null, query.record ?? null, query.after ?? 0, query.limit + 1],
+    `select c.id, c.tbl, c.rec, c.xid::text as xid from ${table ? changesIn(table) : 'rappel.change'} c
+      where c.tbl <> 'person' and ($1::bigint is null or c.rec = $1) and c.id > $2 order by c.id limit $3`,
+    [record, after, limit + 1],
   )
-  const ends = [...new Set(rows.map((r) => r.last))].sort((a, b) => a - b)
-  const isMore = ends.length > query.limit
-  const end = ends[Math.min(ends.length, query.limit) - 1] ?? 0
-  return {
-    changes: netOfRows(
-      rows.filter((r) => r.last <= end),
-      schema,
-    ),
-    next: isMore ? end : null,
+  const page = rows.slice(0, limit)
+  const ends = new Set(page.map((r) => r.id))
+  const whole = await wholeTransactions(db, page)
+  return { changes: netOfRows(whole, schema).filter((c) => ends.has(c.id)), next: rows.length > limit ? must(page.at(-1)).id : null }
+}
+
+/** Where a row of the log stands: its table, record and transaction. */
+interface Placed {
+  readonly id: number
+  readonly tbl: string
+  readonly rec: number
+  readonly xid: string
+}
+
+/** All rows of the log about the records of some rows in their transactions, in order. */
+async function wholeTransactions(db: Queryable, placed: readonly Placed[]): Promise<ChangeRow[]> {
+  const rows: ChangeRow[] = []
+  for (const table of new Set(placed.map((p) => p.tbl))) {
+    const own = placed.filter((p) => p.tbl === table)
+    const wanted = [own.map((p) => p.rec), own.map((p) => p.xid)]
+    rows.push(
+      ...(await many<ChangeRow>(
+        db,
+        `select ${CHANGE_COLUMNS} from (select distinct rec, xid::xid8 as xid from unnest($1::bigint[], $2::text[]) as w (rec, xid)) w join ${changesIn(table)} c on c.rec = w.rec and c.xid = w.xid`,
+        wanted,
+      )),
+    )
   }
+  return rows.sort((a, b) => a.id - b.id)
+}
+
+/** Where rows of the log stand, by their ids; those that are gone are left out. */
+function placesOf(db: Queryable, ids: readonly number[]): Promise<Placed[]> {
+  return many<Placed>(db, 'select c.id, c.tbl, c.rec, c.xid::text as xid from rappel.change c where c.id = any($1::bigint[])', [ids])
 }
 
 /** The newest changes of a table or of one record, newest first. */
 export async function latestChanges(db: Queryable, schema: Schema, table: string, record: number | null, limit: number): Promise<Change[]> {
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change c where c.tbl = $1 and ($2::bigint is null or c.rec = $2) order by c.id desc limit $3`, [
-    table,
+  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where ($1::bigint is null or c.rec = $1) order by c.id desc limit $2`, [
     record,
     limit,
   ])
@@ -184,20 +205,12 @@ export async function ensurePartitions(db: Queryable): Promise<void> {
 /** Changes by the ids of their last log rows; those that are gone are left out. */
 export async function readChanges(db: Queryable, schema: Schema, ids: readonly number[]): Promise<Map<number, Change>> {
   if (ids.length === 0) return new Map()
-  const rows = await many<ChangeRow>(
-    db,
-    `select distinct on (c.id) ${CHANGE_COLUMNS} from rappel.change x join rappel.change c on c.tbl = x.tbl and c.rec = x.rec and c.xid = x.xid where x.id = any($1::bigint[]) order by c.id`,
-    [ids],
-  )
+  const rows = await wholeTransactions(db, await placesOf(db, ids))
   return new Map(netOfRows(rows, schema).map((c) => [c.id, c]))
 }
 
 /** One change by the id of its last log row, or null. */
 export async function readChange(db: Queryable, schema: Schema, id: number): Promise<Change | null> {
-  const rows = await many<ChangeRow>(
-    db,
-    `select ${CHANGE_COLUMNS} from rappel.change c join rappel.change x on x.tbl = c.tbl and x.rec = c.rec and x.xid = c.xid where x.id = $1 order by c.id`,
-    [id],
-  )
+  const rows = await wholeTransactions(db, await placesOf(db, [id]))
   return netOfRows(rows, schema).find((c) => c.id === id) ?? null
 }

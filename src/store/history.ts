@@ -1,15 +1,15 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Setting } from '@/core/conditions/compile'
-import { changeSql, type RowSql } from '@/core/conditions/sql'
-import { waitedForParams, waitedForSql } from '@/core/cues/record'
+import { changeSql } from '@/core/conditions/sql'
 import type { Condition } from '@/core/document/condition'
 import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
-import type { FieldDef, FieldType, Schema, TableDef } from '@/core/values/tables'
+import type { Schema, TableDef } from '@/core/values/tables'
 import { type ChangeRow, changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
-import { CHANGE_COLUMNS } from './log'
+import { CHANGE_COLUMNS, changesIn, readLog, readRecordsLog } from './log'
+import { type LogSource, logSource } from './log-source'
 
 /** A stretch of recorded history of one table. */
 export interface Span {
@@ -23,59 +23,37 @@ export interface HistoryQuery {
   readonly span: Span
   readonly cue: RecordCue
   readonly setting: Setting
+  /** How its changes are read. */
+  readonly source: LogSource
   /** Transactions that changed a record several times: their rows, which are passed over, and the net changes that they come to, in order. */
   readonly apart: { readonly rows: readonly number[]; readonly changes: readonly Change[] }
 }
 
-const COLUMN_TYPES: Partial<Record<FieldType, string>> = {
-  number: 'numeric',
-  money: 'numeric',
-  'yes/no': 'boolean',
-  date: 'date',
-  'date-time': 'timestamptz',
-  person: 'bigint',
-  link: 'bigint',
-  file: 'bigint',
-}
-
-const typeOf = ({ type }: FieldDef) => COLUMN_TYPES[type.startsWith('link') ? 'link' : type] ?? 'text'
-
-/** A field's text in an image of the log; names of fields are snake_case. @throws Error for anything else */
-function textIn(image: string, { name }: Pick<FieldDef, 'name'>): string {
-  if (!/^[a-z][a-z0-9_]{0,58}$/.test(name)) throw new Error(`${JSON.stringify(name)} is no name of a field.`)
-  return `${image} ->> '${name}'`
-}
-
-const now =
-  (cue: RecordCue): RowSql =>
-  (field) =>
-    `(${textIn(cue.on.includes('deleted') ? 'coalesce(c.after, c.before)' : 'c.after', field)})::${typeOf(field)}`
-
-const before: RowSql = (field) =>
-  `(case c.kind when 'changed' then case when c.before ? '${field.name}' then ${textIn('c.before', field)} else ${textIn('c.after', field)} end
-    when 'deleted' then ${textIn('c.before', field)} end)::${typeOf(field)}`
-
 /** A condition on changes as SQL over the log; what looks through links or works out formulas lets more through than holds. */
 function holds(query: HistoryQuery, condition: Condition | undefined, firing: 'entering' | 'every', first: number) {
   if (!condition) return { text: 'true', params: [] }
-  const { table, setting, cue } = query
-  return changeSql(condition, firing, table, setting, { quote, table: tableName }, { change: 'c', now: now(cue), before, ownOnly: true }, first)
+  const { table, setting, cue, source } = query
+  const { before, by } = source
+  return changeSql(condition, firing, table, setting, { quote, table: tableName }, { change: 'c', now: source.after(cue.on.includes('deleted')), before, by, ownOnly: true }, first)
 }
 
-/** The rows of a table in a span that are a change each, and those of them that a cue waits for; parameters 1 to 6. */
-const SINGLE = 'from rappel.change c where c.tbl = $1 and c.at >= $2 and c.at < $3 and c.id <> all($6::bigint[])'
-const WAITED_FOR = waitedForSql('$4', '$5')
-const CUED = `${SINGLE} and ${WAITED_FOR}`
-
-const cuedParams = ({ table, span, cue, apart }: HistoryQuery): unknown[] => [table.name, span.from, span.to, ...waitedForParams(cue), apart.rows]
+/** The rows of a table in a span that are a change each, and what says of one that a cue waits for it. */
+function rowsOf({ span, cue, apart, source }: HistoryQuery): { from: string; waitedFor: string; params: unknown[] } {
+  const params: unknown[] = [span.from, span.to, apart.rows]
+  const bind = (value: unknown) => `$${params.push(value)}`
+  return { from: `from ${source.from} where c.at >= $1 and c.at < $2 and c.id <> all($3::bigint[])`, waitedFor: source.waitedFor(cue, bind), params }
+}
 
 /** The rows of transactions that changed a record of a table more than once in a span, and the net changes that they come to. */
-export async function changesApart(db: Queryable, { table, span, setting }: Omit<HistoryQuery, 'apart' | 'cue'>): Promise<HistoryQuery['apart']> {
+export async function changesApart(db: Queryable, { table, span, setting }: Pick<HistoryQuery, 'table' | 'span' | 'setting'>): Promise<HistoryQuery['apart']> {
+  const changes = changesIn(table.name)
   const rows = await many<ChangeRow>(
     db,
     `with apart as (select change_id from rappel.change_apart where tbl = $1
-                     union all select change_id from (select change_id, count(*) over (partition by rec, xid) as rows from rappel.queue where tbl = $1) q where rows > 1)
-     select ${CHANGE_COLUMNS} from apart join rappel.change c on c.id = apart.change_id where c.at >= $2 and c.at < $3 order by c.id`,
+                     union all select change_id from (select change_id, count(*) over (partition by rec, xid) as rows from rappel.queue where tbl = $1 and last is null) q where rows > 1
+                     union select id from (select c.id, count(*) over (partition by c.rec, c.xid) as rows from ${changes} c
+                                            where c.xid in (select xid from rappel.queue where tbl = $1 group by xid, shard having count(*) > 1 and bool_or(last is not null))) s where rows > 1)
+     select ${CHANGE_COLUMNS} from (select distinct change_id from apart) a join ${changes} c on c.id = a.change_id where c.at >= $2 and c.at < $3 order by c.id`,
     [table.name, span.from, span.to],
   )
   return { rows: rows.map((r) => r.id), changes: netOfRows(rows, setting.schema) }
@@ -99,7 +77,7 @@ export interface SiftedHistory extends Sifted {
 
 /** Puts the changes of a span that are one row each through a sieve, in one pass over the log. */
 export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }: Sieve): Promise<SiftedHistory> {
-  const params = cuedParams(query)
+  const { from, waitedFor, params } = rowsOf(query)
   const sql = (condition: Condition | undefined, firing: 'entering' | 'every') => {
     const { text, params: own } = holds(query, condition, firing, params.length)
     params.push(...own)
@@ -114,7 +92,7 @@ export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }
     many<{ key: string | null; count: number; first: Date; ids: string[] }>(
       client,
       `select key, count(*) as count, min(at) as first, rappel.gather(id) filter (where key like '%*') as ids
-         from (select c.id, c.at, case when ${WAITED_FOR} then ${key} end as key ${SINGLE}) c group by key`,
+         from (select c.id, c.at, case when ${waitedFor} then ${key} end as key ${from}) c group by key`,
       params,
     ),
   )
@@ -128,10 +106,9 @@ export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }
   }
 }
 
-/** Changes that are one row each, by their ids, the oldest first. */
-export async function changesById(db: Queryable, ids: readonly number[]): Promise<Change[]> {
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change c where c.id = any($1::bigint[]) order by c.id`, [ids])
-  return changesOfRows(rows)
+/** Changes of a table that are one row each, by their ids, the oldest first. */
+export async function changesById(db: Queryable, table: string, ids: readonly number[]): Promise<Change[]> {
+  return changesOfRows((await readLog(db, table, ids)).sort((a, b) => a.id - b.id))
 }
 
 /** The changes that a cue waits for and that a condition may let through, newest first, `after` a change seen before; at most `limit`. */
@@ -140,13 +117,20 @@ export async function changesHolding(
   query: HistoryQuery,
   { condition, firing, before: upTo = null, limit }: { condition: Condition | undefined; firing: 'entering' | 'every'; before?: number | null; limit: number },
 ): Promise<Change[]> {
-  const params = [...cuedParams(query), upTo, limit]
+  const { from, waitedFor, params } = rowsOf(query)
+  const [upToAt, limitAt] = [`$${params.push(upTo)}`, `$${params.push(limit)}`]
   const sql = holds(query, condition, firing, params.length)
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} ${CUED} and ($7::bigint is null or c.id < $7) and ${sql.text} order by c.id desc limit $8`, [
-    ...params,
-    ...sql.params,
-  ])
-  return changesOfRows(rows)
+  const found = await many<{ id: number }>(
+    db,
+    `select c.id ${from} and ${waitedFor} and (${upToAt}::bigint is null or c.id < ${upToAt}) and ${sql.text} order by c.id desc limit ${limitAt}`,
+    [...params, ...sql.params],
+  )
+  const rows = await readLog(
+    db,
+    query.table.name,
+    found.map((r) => r.id),
+  )
+  return changesOfRows(rows.sort((a, b) => b.id - a.id))
 }
 
 /** For each transaction of the changes given, the id of its last row in the log. */
@@ -175,19 +159,19 @@ export interface PastImage {
 
 /** Everything the log has about some records of a table, in order. */
 export function historyOf(db: Queryable, table: string, ids: readonly number[]): Promise<PastImage[]> {
-  return many<PastImage>(db, 'select id, rec, kind, before, after from rappel.change where tbl = $1 and rec = any($2::bigint[]) order by rec, id', [table, ids])
+  return readRecordsLog(db, table, ids)
 }
 
 /** For records of a table that ever pointed at some others through a link: which, by the one pointed at. */
 export async function everLinked(db: Queryable, table: string, field: string, targets: readonly number[]): Promise<Map<number, number[]>> {
-  const link = textIn('c.after', { name: field })
-  const was = textIn('c.before', { name: field })
+  const { from, valuesOf } = await logSource(db, table)
   const rows = await many<{ target: number; rec: number }>(
     db,
-    `select t.target, c.rec from rappel.change c cross join lateral (values (${link}), (${was})) as v (text)
-        join unnest($2::bigint[]) as t (target) on t.target = v.text::bigint where c.tbl = $1
-     union select ${quote(field)}, id from ${tableName(table)} where ${quote(field)} = any($2::bigint[])`,
-    [table, targets],
+    `select t.target, c.rec from ${from} cross join lateral (values ${valuesOf(field)
+      .map((v) => `(${v})`)
+      .join(', ')}) as v (id) join unnest($1::bigint[]) as t (target) on t.target = v.id
+     union select ${quote(field)}, id from ${tableName(table)} where ${quote(field)} = any($1::bigint[])`,
+    [targets],
   )
   const found = new Map<number, number[]>(targets.map((t) => [t, []]))
   for (const { target, rec } of rows) found.get(Number(target))?.push(Number(rec))
@@ -196,13 +180,13 @@ export async function everLinked(db: Queryable, table: string, field: string, ta
 
 /** Ids of all records that a table has or had; null where there are more than `most`. */
 export async function everIn(db: Queryable, table: string, most: number): Promise<number[] | null> {
-  const rows = await many<{ id: number }>(db, `select id from ${tableName(table)} union select rec from rappel.change where tbl = $1 limit $2`, [table, most + 1])
+  const rows = await many<{ id: number }>(db, `select id from ${tableName(table)} union select rec from ${changesIn(table)} limit $1`, [most + 1])
   return rows.length > most ? null : rows.map((r) => Number(r.id))
 }
 
 /** The id of the newest row of the log about a table; null where there is none. */
 export async function newestChange(db: Queryable, table: string): Promise<number | null> {
-  return (await one<{ id: number | null }>(db, 'select max(id) as id from rappel.change where tbl = $1', [table])).id
+  return (await one<{ id: number | null }>(db, `select max(id) as id from ${changesIn(table)}`)).id
 }
 
 /** For each moment, the position of everything that was recorded until then; 0 before anything was. One pass over the log between the first and the last. */
@@ -225,10 +209,10 @@ export async function positionsAt(db: Queryable, moments: readonly Date[]): Prom
 /** The changes of some records of a table that came after a position and up to a moment, in order. */
 export async function changesAfter(db: Queryable, schema: Schema, table: string, records: readonly number[], after: number, until: Date): Promise<Change[]> {
   if (records.length === 0) return []
-  const rows = await many<ChangeRow>(
-    db,
-    `select ${CHANGE_COLUMNS} from rappel.change c where c.tbl = $1 and c.rec = any($2::bigint[]) and c.id > $3 and c.at <= $4 order by c.id`,
-    [table, records, after, until],
-  )
+  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.rec = any($1::bigint[]) and c.id > $2 and c.at <= $3 order by c.id`, [
+    records,
+    after,
+    until,
+  ])
   return netOfRows(rows, schema)
 }

@@ -17,6 +17,8 @@ interface LogColumn {
 export interface LogShape {
   readonly table: string
   readonly columns: readonly LogColumn[]
+  /** Whether some of its changes are still kept as images, from before logs were typed. */
+  readonly hasImages: boolean
 }
 
 /** The log of a table, as SQL names it. */
@@ -28,16 +30,28 @@ export const changesIn = (table: string): string => `rappel_change.${quote(table
 /** Columns that a log has in its first mask; each 63 more have another. */
 const IN_MASK = 63
 
+/** The mask that a column's bit is in, and the bit as a number. */
+export function maskOf(bit: number): { mask: string; bit: string } {
+  const word = Math.floor(bit / IN_MASK)
+  return { mask: `mask${word || ''}`, bit: String(1n << BigInt(bit % IN_MASK)) }
+}
+
 /** How a table's log looks now; null where the table has none of its own. */
 export async function readShape(db: Queryable, table: string): Promise<LogShape | null> {
-  const columns = await manyPrepared<LogColumn>(db, 'log shape', 'select bit, field, stem, counts, since, until from rappel.log_column where tbl = $1 order by bit', [table])
-  return columns.length ? { table, columns } : null
+  const columns = await manyPrepared<LogColumn & { moved: boolean }>(
+    db,
+    'log shape',
+    'select c.bit, c.field, c.stem, c.counts, c.since, c.until, o.moved from rappel.log_column c join rappel.log_of o on o.tbl = c.tbl where c.tbl = $1 order by c.bit',
+    [table],
+  )
+  return columns.length ? { table, columns, hasImages: !columns[0]?.moved } : null
 }
 
 /** Changes of a table by their ids, as rows of the log, in no order. */
 export async function readLog(db: Queryable, table: string, ids: readonly number[]): Promise<ChangeRow[]> {
+  if (ids.length === 0) return []
   const shape = await readShape(db, table)
-  if (!shape) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from rappel.change_json c where c.tbl = $1 and c.id = any($2::bigint[])`, [table, ids])
+  if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.id = any($1::bigint[])`, [ids])
   return readRows(db, shape, 'ids', 'l.id between $2 and $3 and l.id = any($1::bigint[])', [ids, Math.min(...ids), Math.max(...ids)])
 }
 
@@ -77,6 +91,13 @@ async function readRows(db: Queryable, shape: LogShape, way: string, where: stri
     rows.map(({ row }) => row[2]),
   )
   return rows.map(({ id, at, xid, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, row, actors))
+}
+
+/** Everything the log has about some records of a table, by record and then in order. */
+export async function readRecordsLog(db: Queryable, table: string, records: readonly number[]): Promise<ChangeRow[]> {
+  const shape = await readShape(db, table)
+  if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.rec = any($1::bigint[]) order by c.rec, c.id`, [records])
+  return readRows(db, shape, 'records', 'l.rec = any($1::bigint[]) order by l.rec, l.id', [records])
 }
 
 /** The columns of a `ChangeRow`, of the log under the alias `c`. */

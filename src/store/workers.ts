@@ -46,3 +46,27 @@ export async function countWorkers(db: Queryable): Promise<number> {
   )
   return count
 }
+
+/** The lock that writers try, and the one that the worker has who sleeps on it. */
+const SLEEP_LOCK = 4173
+const WATCHMAN_LOCK = 4174
+
+/** Becomes the worker that sleeps on the lock which writers try, until the connection ends; false where another is. */
+export async function beWatchman(connection: Queryable): Promise<boolean> {
+  return (await one<{ is: boolean }>(connection, `select pg_try_advisory_lock(${WATCHMAN_LOCK}) as is`)).is
+}
+
+/** Waits until every writer has ended that was told it need not wake anybody; from the moment it waits, writers wake. */
+export async function fallAsleep(connection: Queryable): Promise<void> {
+  await connection.query(`select pg_advisory_lock(${SLEEP_LOCK})`)
+}
+
+/** Lets writers go on without waking anybody. */
+export async function wakeUp(connection: Queryable): Promise<void> {
+  await connection.query(`select pg_advisory_unlock(${SLEEP_LOCK})`)
+}
+
+/** Wakes the workers that sleep. */
+export async function wakeOthers(db: Queryable): Promise<void> {
+  await db.query(`select pg_notify('rappel_change', '')`)
+}

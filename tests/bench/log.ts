@@ -16,11 +16,11 @@ export async function benchLog(): Promise<void> {
   const { pool, drop } = await freshDatabase()
   await makeBoats(pool)
   for (let i = 0; i < 20; i++) await saveDraft(pool, `W ${i}`, tripWorkflow({ name: `W ${i}` }), null)
+  await pool.query(`insert into rappel.actor (key, by) values ('bench', '{"kind":"system","person":null,"name":"bench"}')`)
   await pool.query(
-    `insert into rappel.change (tbl, rec, kind, before, after, changed, at, xid, by)
-     select 'trips', 1 + g % 50000, 'changed', jsonb_build_object('state', 'Planned'),
-            jsonb_build_object('id', 1 + g % 50000, 'number', 'TR-' || g % 50000, 'boat', 1, 'state', 'Cancelled', 'told', g % 9), '{state}',
-            now() - ($1 - g) * interval '3 seconds', (1000000 + g)::text::xid8, '{"kind":"system","person":null,"name":"bench"}'
+    `insert into rappel_log.trips (rec, kind, mask, b_state, a_number, a_boat, a_state, a_told, at, xid, actor, depth)
+     select 1 + g % 50000, 'changed', (select 1 << bit from rappel.log_column where tbl = 'trips' and field = 'state'), 'Planned', 'TR-' || g % 50000, 1, 'Cancelled', g % 9,
+            now() - ($1 - g) * interval '3 seconds', (1000000 + g)::text::xid8, (select id from rappel.actor where key = 'bench'), 0
        from generate_series(1, $1::int) g`,
     [RUNS],
   )
@@ -38,7 +38,7 @@ export async function benchLog(): Promise<void> {
          from rappel.run r where r.id % 4 = 0 returning id)
      insert into rappel.message_recipient (message, part, position, address, state) select id, 'to', 0, 'p' || id % 5000 || '@x.example', 'sent' from m`,
   )
-  await pool.query('vacuum analyze rappel.run, rappel.message, rappel.message_recipient, rappel.change')
+  await pool.query('vacuum analyze rappel.run, rappel.message, rappel.message_recipient, rappel_log.trips')
   const { day } = await one<{ day: string }>(pool, `select (now() - interval '10 days')::date::text as day`)
   const asked: Record<string, Partial<RunsQuery>> = {
     'all of them': {},

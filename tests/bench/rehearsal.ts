@@ -12,16 +12,16 @@ const CHANGES = 1_000_000
 export async function benchRehearsal(): Promise<void> {
   const { pool, drop } = await freshDatabase()
   const { ines } = await makeClaims(pool)
+  await pool.query(`insert into rappel.actor (key, by) values ('bench', '{"kind":"system","person":null,"name":"bench"}')`)
   await pool.query(
-    `insert into rappel.change (tbl, rec, kind, before, after, changed, at, xid, by)
-     select 'claims', g, 'changed', jsonb_build_object('status', 'New'),
-            jsonb_build_object('id', g, 'number', 'CL-' || g, 'status', case when g % 10 = 0 then 'Settled' else 'In review' end, 'amount', g % 1000,
-                               'owner', $1::bigint, 'contact_email', null, 'note', case when g % 2 = 0 then 'seen' end, 'due', '2026-12-01'),
-            '{status}', now() - (g % 2500000) * interval '1 second', (1000000 + g)::text::xid8, '{"kind":"system","person":null,"name":"bench"}'
+    `insert into rappel_log.claims (rec, kind, mask, b_status, a_number, a_status, a_amount, a_owner, a_note, a_due, at, xid, actor, depth)
+     select g, 'changed', (select 1 << bit from rappel.log_column where tbl = 'claims' and field = 'status'), 'New', 'CL-' || g,
+            case when g % 10 = 0 then 'Settled' else 'In review' end, g % 1000, $1::bigint, case when g % 2 = 0 then 'seen' end, '2026-12-01',
+            now() - (g::bigint * 2500000 / $2 ) * interval '1 second', (1000000 + g)::text::xid8, (select id from rappel.actor where key = 'bench'), 0
        from generate_series(1, $2::int) g`,
     [ines, CHANGES],
   )
-  await pool.query('vacuum analyze rappel.change')
+  await pool.query('vacuum analyze rappel_log.claims')
   const workflow = newClaimWorkflow({
     cue: { kind: 'record', on: ['changed'] },
     conditions: {
@@ -35,9 +35,8 @@ export async function benchRehearsal(): Promise<void> {
   })
   const surroundings = await readSurroundings(pool, BASE_URL)
   const span = { from: new Date(Date.now() - 30 * 86_400_000), to: new Date() }
-  const byHand = `select count(*) as n from rappel.change where tbl = 'claims' and at >= $1 and at < $2 and kind = 'changed'
-      and after ->> 'status' = 'Settled' and (after ->> 'amount')::numeric >= 900 and after ->> 'note' <> '' and after ->> 'due' is not null
-      and not (coalesce(before ->> 'status', after ->> 'status') = 'Settled')`
+  const byHand = `select count(*) as n from rappel_log.claims where at >= $1 and at < $2 and kind = 'changed'
+      and a_status = 'Settled' and a_amount >= 900 and a_note <> '' and a_due is not null and not (coalesce(b_status, a_status) = 'Settled')`
   const hand: number[] = []
   const whole: number[] = []
   let firings = 0

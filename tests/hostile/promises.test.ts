@@ -95,7 +95,7 @@ test('a message that waited for days before anybody could try it has its full ti
 test('health tells how long the oldest change, message and run have waited, and when each part last went round', async () => {
   await goLive(engine, newClaimWorkflow())
   await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
-  await engine.pool.query(`update rappel.change set at = now() - interval '90 seconds'`)
+  await engine.pool.query(`update rappel_log.claims set at = now() - interval '90 seconds'`)
   await giveSign(engine.pool, 'mail')
   const before = await readStanding(engine.pool)
   expect(before).toMatchObject({ oldestMessage: null, oldestRun: null })

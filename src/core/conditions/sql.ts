@@ -86,6 +86,8 @@ export interface ChangeAliases {
   readonly change: string
   readonly now: RowSql
   readonly before: RowSql
+  /** The id of the person who made the change, where it is not in the row's \`by\`. */
+  readonly by?: string
   /** Whether only the record's own fields are read: what looks through a link then lets more through, as a formula does. */
   readonly ownOnly?: boolean
 }
@@ -97,8 +99,8 @@ export interface ChangeAliases {
  */
 export function changeSql(condition: Condition, firing: 'entering' | 'every', table: TableDef, setting: Setting, names: SqlNames, aliases: ChangeAliases, first = 0): SqlCondition {
   const { params, bind } = binder(first)
-  const { change, now, before, ownOnly = false } = aliases
-  const circumstances = { kind: `${change}.kind`, by: `(${change}.by ->> 'person')::bigint`, ownOnly }
+  const { change, now, before, by = `(${change}.by ->> 'person')::bigint`, ownOnly = false } = aliases
+  const circumstances = { kind: `${change}.kind`, by, ownOnly }
   const writing = (own: RowSql): Writing => ({ table, setting, names, bind, rows: { now: own, change: { before, ...circumstances }, moment: () => `${change}.at` } })
   const holds = write(condition, writing(now), true)
   if (firing === 'every') return { text: holds, params }

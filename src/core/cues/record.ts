@@ -30,11 +30,8 @@ export function notWaitedFor({ on, fields }: RecordCue, table: string, { table: 
   return fields?.length && !fields.some((f) => changed.includes(f)) ? 'in other fields' : null
 }
 
-/** The same as SQL over rows `c` of the change log, which are of the table: `kinds` and `fields` are how its two parameters are written. */
-export const waitedForSql = (kinds: string, fields: string): string => `c.kind = any(${kinds}) and (c.kind <> 'changed' or ${fields}::text[] is null or c.changed && ${fields})`
-
-/** The values of those two parameters. */
-export const waitedForParams = ({ on, fields }: RecordCue): readonly [readonly string[], readonly string[] | null] => [on, fields?.length ? fields : null]
+/** The same as SQL over rows `c` of the log of its table: `kinds` is how the list of kinds is written, `inFields` what says that one of the fields changed; null where any may. */
+export const waitedForSql = (kinds: string, inFields: string | null): string => `c.kind = any(${kinds})${inFields === null ? '' : ` and (c.kind <> 'changed' or ${inFields})`}`
 
 /** What is said of a change that a cue did not wait for, or that passed its conditions or did not. */
 export function whoseWords({ whose }: RecordCue, wording: Wording): string {

@@ -9,6 +9,7 @@ import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { isCued } from '@/core/workflow/judge'
 import type { Queryable } from '@/store/database'
 import { changesApart, changesById, type HistoryQuery, type Span, siftHistory } from '@/store/history'
+import { logSource } from '@/store/log-source'
 import type { Settled } from '../settle'
 import { Past } from './past'
 
@@ -52,7 +53,8 @@ export function recordCue({ cue }: CompiledWorkflow): RecordCue {
 export async function historyQuery(db: Queryable, compiled: CompiledWorkflow, span: Span): Promise<HistoryQuery> {
   const { table, surroundings } = compiled
   const query = { table, span, setting: surroundings }
-  return { ...query, cue: recordCue(compiled), apart: await changesApart(db, query) }
+  const [source, apart] = await Promise.all([logSource(db, table.name), changesApart(db, query)])
+  return { ...query, cue: recordCue(compiled), source, apart }
 }
 
 /**
@@ -97,7 +99,7 @@ function exactSteps(compiled: CompiledWorkflow): { steps: Step[]; isWhole: boole
 async function evaluateOneByOne(db: Queryable, compiled: CompiledWorkflow, ids: readonly number[], tally: Tally, past: Past, { signal, progress }: Watch): Promise<void> {
   for (let i = 0; i < ids.length; i += CHUNK) {
     signal?.throwIfAborted()
-    const chunk = await changesById(db, ids.slice(i, i + CHUNK))
+    const chunk = await changesById(db, compiled.table.name, ids.slice(i, i + CHUNK))
     tally.add(compiled, chunk, await past.settle(compiled, chunk, true))
     progress?.(Math.min(1, (i + CHUNK) / ids.length))
   }
@@ -106,7 +108,7 @@ async function evaluateOneByOne(db: Queryable, compiled: CompiledWorkflow, ids: 
 /** Changes by their ids, in the order of the ids; those of transactions that changed a record several times come as what they amount to. */
 export async function changesOf(db: Queryable, query: HistoryQuery, ids: readonly number[]): Promise<Change[]> {
   const apart = new Map(query.apart.changes.map((c) => [c.id, c]))
-  const single = new Map((await changesById(db, apart.size ? ids.filter((id) => !apart.has(id)) : ids)).map((c) => [c.id, c]))
+  const single = new Map((await changesById(db, query.table.name, apart.size ? ids.filter((id) => !apart.has(id)) : ids)).map((c) => [c.id, c]))
   return ids.flatMap((id) => apart.get(id) ?? single.get(id) ?? [])
 }
 

@@ -31,6 +31,8 @@ alter table rappel.change_other rename to change_json_other;
 create table rappel.log_of (
   tbl text primary key,
   number int generated always as identity unique,
+  -- Whether none of its changes is kept as an image any more, from before logs were typed.
+  moved boolean not null default true,
   -- Says how many columns there were, in whatever state, when capture was made; where it differs from the table's, capture is made anew.
   natts int not null default 0,
   -- Logs a statement's rows: what the trigger does, kept as text for the statement at which another shape is noticed.
@@ -277,6 +279,23 @@ create function rappel.log_image(tbl text, side text) returns text language sql 
     from rappel.log_column c where c.tbl = log_image.tbl
 $$;
 
+-- The changes of a table with whole images, as SQL over its log.
+create function rappel.change_branch(of_table text) returns text language sql stable as $$
+  select format($q$
+    select l.id, %1$L::text as tbl, l.rec, l.kind::text as kind,
+           case l.kind when 'created' then null when 'deleted' then %2$s else %2$s - array_remove(array['id'%3$s]::text[], null) end as before,
+           case when l.kind <> 'deleted' then %4$s end as after,
+           case when l.kind = 'deleted' then '{}' else array_remove(array[%5$s]::text[], null) end as changed,
+           l.at, l.xid, (select a.by from rappel.actor a where a.id = l.actor) as by, l.run, l.depth
+      from %6$s l$q$, of_table, rappel.log_image(of_table, 'b'), kept, rappel.log_image(of_table, 'a'), coalesce(flagged, ''), rappel.log_name(of_table))
+    from (
+      select string_agg(format(', case when %sl.%I & %s = 0 then %L end', within, rappel.mask_of(c.bit), rappel.mask_bit(c.bit), c.field), '' order by c.bit) as kept,
+             string_agg(format('case when %sl.%I & %s <> 0 then %L end', within, rappel.mask_of(c.bit), rappel.mask_bit(c.bit), c.field), ', ' order by c.bit) filter (where c.counts) as flagged
+        from rappel.log_column c
+        cross join lateral (select case when c.until is null then '' else format('l.id >= %s and l.id < %s and ', c.since, c.until) end as within) w
+       where c.tbl = of_table) parts
+$$;
+
 -- Views of changes with whole images: one of each table's, and one over all for whatever looks across tables.
 create function rappel.define_change_views() returns void language plpgsql as $$
 declare
@@ -284,25 +303,9 @@ declare
   branches text;
   one record;
 begin
-  for one in
-    select o.tbl, format($q$
-    select l.id, %1$L::text as tbl, l.rec, l.kind::text as kind,
-           case l.kind when 'created' then null when 'deleted' then %2$s else %2$s - array_remove(array['id'%3$s]::text[], null) end as before,
-           case when l.kind <> 'deleted' then %4$s end as after,
-           case when l.kind = 'deleted' then '{}' else array_remove(array[%5$s]::text[], null) end as changed,
-           l.at, l.xid, (select a.by from rappel.actor a where a.id = l.actor) as by, l.run, l.depth
-      from %6$s l$q$, o.tbl, rappel.log_image(o.tbl, 'b'), kept, rappel.log_image(o.tbl, 'a'), coalesce(flagged, ''), rappel.log_name(o.tbl)) as branch
-      from rappel.log_of o
-      cross join lateral (
-        select string_agg(format(', case when %sl.%I & %s = 0 then %L end', within, rappel.mask_of(c.bit), rappel.mask_bit(c.bit), c.field), '' order by c.bit) as kept,
-               string_agg(format('case when %sl.%I & %s <> 0 then %L end', within, rappel.mask_of(c.bit), rappel.mask_bit(c.bit), c.field), ', ' order by c.bit) filter (where c.counts) as flagged
-          from rappel.log_column c
-          cross join lateral (select case when c.until is null then '' else format('l.id >= %s and l.id < %s and ', c.since, c.until) end as within) w
-         where c.tbl = o.tbl) parts
-     where to_regclass(rappel.log_name(o.tbl)) is not null order by o.number
-  loop
+  for one in select o.tbl, o.moved, rappel.change_branch(o.tbl) as branch from rappel.log_of o where to_regclass(rappel.log_name(o.tbl)) is not null order by o.number loop
     execute format('create or replace view rappel_change.%I as %s', one.tbl, one.branch)
-      || case when exists (select from rappel.change_json j where j.tbl = one.tbl) then format(' union all select %s from rappel.change_json where tbl = %L', columns, one.tbl) else '' end;
+      || case when one.moved then '' else format(' union all select %s from rappel.change_json where tbl = %L', columns, one.tbl) end;
     branches := concat(branches, ' union all ', one.branch);
   end loop;
   execute format('create or replace view rappel.change as select %s from rappel.change_json', columns) || coalesce(branches, '');
@@ -352,5 +355,6 @@ begin
   execute replace(pg_get_functiondef('rappel.capture_person()'::regprocedure), 'insert into rappel.change (', 'insert into rappel.change_json (');
 end
 $$;
+insert into rappel.log_of (tbl, moved) select name, not exists (select from rappel.change_json j where j.tbl = name) from rappel.table_def order by position;
 select rappel.attach_capture(name) from rappel.table_def order by position;
 create index queue_stretch on rappel.queue (shard, change_id) where last is not null;

@@ -26,17 +26,18 @@ export async function positionAt(db: Queryable, at: Date): Promise<Position | nu
 }
 
 /**
- * A record's image at a position, as an SQL expression over its id: the last change at or before it; else what stood before the first one after it;
- * else the live row, which then never changed. A record that was deleted, or not yet created, is null.
+ * Records' images at a position, as SQL that gives `id` and `image` for the ids of `wanted`: after the last change at or before it; else what stood before the first one after it;
+ * else the live row, which then never changed. The image of a record that was deleted, or not yet created, is null.
  */
-function imageAt(table: string, id: string, position: string): string {
-  return `case
-    when exists (select from ${changesIn(table)} c where c.rec = ${id} and c.id <= ${position})
-      then (select c.after from ${changesIn(table)} c where c.rec = ${id} and c.id <= ${position} order by c.id desc limit 1)
-    when exists (select from ${changesIn(table)} c where c.rec = ${id} and c.id > ${position})
-      then (select case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end
-              from ${changesIn(table)} c where c.rec = ${id} and c.id > ${position} order by c.id limit 1)
-    else (select to_jsonb(l) from ${tableName(table)} l where l.id = ${id}) end`
+function imagesAt(table: string, wanted: string, position: string): string {
+  return `select wanted.id, case
+      when past.id is not null then past.after
+      when later.id is not null then case later.kind when 'created' then null when 'changed' then later.after || later.before else later.before end
+      else (select to_jsonb(l) from ${tableName(table)} l where l.id = wanted.id) end as image
+    from (${wanted}) wanted
+    left join lateral (select c.id, c.after from ${changesIn(table)} c where c.rec = wanted.id and c.id <= ${position} order by c.id desc limit 1) past on true
+    left join lateral (select c.id, c.kind, c.after, c.before from ${changesIn(table)} c
+                        where past.id is null and c.rec = wanted.id and c.id > ${position} order by c.id limit 1) later on true`
 }
 
 /** Loads what evaluations need as it stood at a position: records, lists, people and their teams from the change log; groups and suppressions as they are now. Conditions of lists count from `at`. */
@@ -66,11 +67,7 @@ export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loade
 }
 
 async function recordsAt(db: Queryable, table: string, ids: readonly number[], position: Position): Promise<Map<number, Image>> {
-  const rows = await many<{ id: number; image: Image | null }>(
-    db,
-    `select wanted.id, ${imageAt(known(table), 'wanted.id', '$2::bigint')} as image from unnest($1::bigint[]) as wanted (id)`,
-    [ids, position],
-  )
+  const rows = await many<{ id: number; image: Image | null }>(db, imagesAt(known(table), 'select id from unnest($1::bigint[]) as w (id)', '$2::bigint'), [ids, position])
   return new Map(rows.flatMap(({ id, image }) => (image ? [[id, image] as const] : [])))
 }
 
@@ -78,9 +75,7 @@ async function recordsAt(db: Queryable, table: string, ids: readonly number[], p
 export async function teamAt(db: Queryable, team: string, position: Position): Promise<Image[]> {
   const rows = await many<{ image: Image }>(
     db,
-    `with candidate as (select id from rappel.person union select rec from rappel_change.person),
-          then_ as (select ${imageAt('person', 'candidate.id', '$1::bigint')} as image from candidate)
-     select image from then_ where image ->> 'team' = $2 order by image ->> 'name', (image ->> 'id')::bigint`,
+    `select image from (${imagesAt('person', 'select id from rappel.person union select rec from rappel_change.person', '$1::bigint')}) then_ where image ->> 'team' = $2 order by image ->> 'name', (image ->> 'id')::bigint`,
     [position, team],
   )
   return rows.map((r) => r.image)
@@ -108,9 +103,7 @@ export async function listAt(db: Queryable, need: ListNeed, loading: Loading, po
   const direction = need.order?.startsWith('-') ? 'desc nulls last' : 'asc nulls last'
   const rows = await many<{ image: Image }>(
     db,
-    `with candidate as (${candidates}),
-          then_ as (select ${imageAt(name, 'candidate.id', '$1::bigint')} as image from candidate)
-     select to_jsonb(t) as image from then_ cross join lateral jsonb_populate_record(null::${tableName(name)}, then_.image) t
+    `select to_jsonb(t) as image from (${imagesAt(name, candidates, '$1::bigint')}) then_ cross join lateral jsonb_populate_record(null::${tableName(name)}, then_.image) t
       where then_.image is not null${link ? ` and t.${quote(link.field)} = $2` : ''}${where ? ` and ${where.text}` : ''}
       order by t.${quote(field?.name ?? 'id')} ${direction}, t.id`,
     [...params, ...(where?.params ?? [])],

@@ -39,9 +39,10 @@ function holds(query: HistoryQuery, condition: Condition | undefined, firing: 'e
 
 /** The rows of a table in a span that are a change each, and what says of one that a cue waits for it. */
 function rowsOf({ span, cue, apart, source }: HistoryQuery): { from: string; waitedFor: string; params: unknown[] } {
-  const params: unknown[] = [span.from, span.to, apart.rows]
+  const params: unknown[] = [span.from, span.to]
   const bind = (value: unknown) => `$${params.push(value)}`
-  return { from: `from ${source.from} where c.at >= $1 and c.at < $2 and c.id <> all($3::bigint[])`, waitedFor: source.waitedFor(cue, bind), params }
+  const others = apart.rows.length ? ` and c.id <> all(${bind(apart.rows)}::bigint[])` : ''
+  return { from: `from ${source.from} where c.at >= $1 and c.at < $2${others}`, waitedFor: source.waitedFor(cue, bind), params }
 }
 
 /** The rows of transactions that changed a record of a table more than once in a span, and the net changes that they come to. */
@@ -75,6 +76,9 @@ export interface SiftedHistory extends Sifted {
   readonly through: readonly number[]
 }
 
+/** The key of a change that was let through so many steps, of as many; one more where the last condition held too. */
+const keyOfStep = (passed: number, steps: number) => (passed < steps ? `${'+'.repeat(passed)}-` : `${'+'.repeat(steps)}${passed > steps ? '*' : ''}`)
+
 /** Puts the changes of a span that are one row each through a sieve, in one pass over the log. */
 export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }: Sieve): Promise<SiftedHistory> {
   const { from, waitedFor, params } = rowsOf(query)
@@ -84,18 +88,24 @@ export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }
     return text
   }
   const written = steps.map(({ lets, inside }) => ({ lets: sql(lets, 'every'), inside: inside.map((l) => sql(l.alive, 'every')) }))
-  const key = written.reduceRight(
-    (rest, { lets, inside }) => `${inside.map((l) => `case when ${l} then '1' else '0' end || `).join('')}case when ${lets} then '+' || ${rest} else '-' end`,
-    `case when ${sql(last.condition, last.firing)} then '*' else '' end`,
-  )
-  const rows = await hashing(db, (client) =>
-    many<{ key: string | null; count: number; first: Date; ids: string[] }>(
+  const through = sql(last.condition, last.firing)
+  const isPlain = steps.every((s) => s.inside.length === 0)
+  const key = isPlain
+    ? `case ${written.map(({ lets }, i) => `when not ${lets} then ${i} `).join('')}when ${through} then ${steps.length + 1} else ${steps.length} end`
+    : written.reduceRight(
+        (rest, { lets, inside }) => `${inside.map((l) => `case when ${l} then '1' else '0' end || `).join('')}case when ${lets} then '+' || ${rest} else '-' end`,
+        `case when ${through} then '*' else '' end`,
+      )
+  const isThrough = isPlain ? `key = ${steps.length + 1}` : `key like '%*'`
+  const found = await hashing(db, (client) =>
+    many<{ key: string | number | null; count: number; first: Date; ids: string[] }>(
       client,
-      `select key, count(*) as count, min(at) as first, rappel.gather(id) filter (where key like '%*') as ids
+      `select key, count(*) as count, min(at) as first, rappel.gather(id) filter (where ${isThrough}) as ids
          from (select c.id, c.at, case when ${waitedFor} then ${key} end as key ${from}) c group by key`,
       params,
     ),
   )
+  const rows = found.map(({ key: of, ...row }) => ({ ...row, key: typeof of === 'number' ? keyOfStep(of, steps.length) : of }))
   const cued = rows.filter((r): r is typeof r & { key: string } => r.key !== null)
   return {
     ...readKeys(steps, cued),

@@ -52,7 +52,7 @@ export async function readLog(db: Queryable, table: string, ids: readonly number
   if (ids.length === 0) return []
   const shape = await readShape(db, table)
   if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.id = any($1::bigint[])`, [ids])
-  return readRows(db, shape, 'ids', 'l.id between $2 and $3 and l.id = any($1::bigint[])', [ids, Math.min(...ids), Math.max(...ids)])
+  return readRows(db, shape, 'ids', 'l.id = any($1::bigint[])', [ids])
 }
 
 /** A stretch of one transaction's changes, as far as they are in a shard. */
@@ -80,17 +80,19 @@ export async function readStretch(db: Queryable, table: string, { shard, first, 
 
 /** Rows of a log. A log's columns keep their bits and names, so that their number tells one way of reading it from another. */
 async function readRows(db: Queryable, shape: LogShape, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
-  const rows = await manyPrepared<{ id: number; at: number; xid: string; row: Packed }>(
+  const rows = await manyPrepared<{ id: number; at: number; xid: string; by: string; row: Packed }>(
     db,
     `log ${way} ${shape.columns.length} ${shape.table}`.slice(0, 63),
-    `select l.id, extract(epoch from l.at) * 1000 as at, l.xid::text as xid, ${packed(shape)} as row from ${logOf(shape.table)} l where ${where}`,
+    `select l.id, extract(epoch from l.at) * 1000 as at, l.xid::text as xid, (select a.by::text from rappel.actor a where a.id = l.actor) as by, ${packed(shape)} as row from ${logOf(shape.table)} l where ${where}`,
     params,
   )
-  const actors = await readActors(
-    db,
-    rows.map(({ row }) => row[2]),
-  )
-  return rows.map(({ id, at, xid, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, row, actors))
+  const known = new Map<string, ChangedBy>()
+  const actor = (text: string) => {
+    const by = known.get(text) ?? (JSON.parse(text) as ChangedBy)
+    known.set(text, by)
+    return by
+  }
+  return rows.map(({ id, at, xid, by, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, actor(by), row))
 }
 
 /** Everything the log has about some records of a table, by record and then in order. */
@@ -103,14 +105,14 @@ export async function readRecordsLog(db: Queryable, table: string, records: read
 /** The columns of a `ChangeRow`, of the log under the alias `c`. */
 export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
-/** Record, kind, actor, run, depth, the masks in halves of 31 and 32 bits, values after, values before; a list is null where nothing stood. */
-type Packed = [number, ChangeKind, number, number | null, number, readonly number[], readonly unknown[] | null, readonly unknown[] | null]
+/** Record, kind, run, depth, the masks in halves of 31 and 32 bits, values after, values before; a list is null where nothing stood. */
+type Packed = [number, ChangeKind, number | null, number, readonly number[], readonly unknown[] | null, readonly unknown[] | null]
 
 function packed({ columns }: LogShape): string {
   const masks = Array.from({ length: Math.floor(Math.max(0, columns.length - 1) / IN_MASK) + 1 }, (_, i) => `l.mask${i || ''}`)
   const halves = masks.map((m) => `(${m} & 2147483647), (${m} >> 31)`).join(', ')
   const values = (side: 'a' | 'b') => jsonArray(columns.map(({ stem }) => `l.${quote(`${side}_${stem}`)}`))
-  return `json_build_array(l.rec, l.kind, l.actor, l.run, l.depth, json_build_array(${halves}),
+  return `json_build_array(l.rec, l.kind, l.run, l.depth, json_build_array(${halves}),
     case when l.kind <> 'deleted' then ${values('a')} end, case when l.kind <> 'created' then ${values('b')} end)`
 }
 
@@ -126,8 +128,8 @@ function jsonArray(values: readonly string[]): string {
 
 const flat = (values: readonly unknown[], count: number): readonly unknown[] => (count <= AT_ONCE ? values : values.flatMap((part) => part as unknown[]))
 
-function unpacked({ table, columns }: LogShape, id: number, at: Date, xid: string, row: Packed, actors: ReadonlyMap<number, ChangedBy>): ChangeRow {
-  const [rec, kind, actor, run, depth, masks, after, before] = row
+function unpacked({ table, columns }: LogShape, id: number, at: Date, xid: string, by: ChangedBy, row: Packed): ChangeRow {
+  const [rec, kind, run, depth, masks, after, before] = row
   const [news, olds] = [after && flat(after, columns.length), before && flat(before, columns.length)]
   const image: Record<string, unknown> = { id: rec }
   const was: Record<string, unknown> = kind === 'deleted' ? { id: rec } : {}
@@ -139,7 +141,6 @@ function unpacked({ table, columns }: LogShape, id: number, at: Date, xid: strin
     if (olds && (isSet || kind === 'deleted')) was[field] = olds[i]
     if (isSet && counts && kind !== 'deleted') changed.push(field)
   })
-  const by = actors.get(actor) ?? { kind: 'system', person: null, name: '' }
   return { id, tbl: table, rec, kind, before: olds && (was as Image), after: news && (image as Image), changed, at, xid, by, run, depth }
 }
 
@@ -147,9 +148,4 @@ function hasBit(masks: readonly number[], bit: number): boolean {
   const inMask = bit % IN_MASK
   const half = masks[2 * Math.floor(bit / IN_MASK) + (inMask < 31 ? 0 : 1)] ?? 0
   return Math.floor(half / 2 ** (inMask < 31 ? inMask : inMask - 31)) % 2 === 1
-}
-
-async function readActors(db: Queryable, ids: readonly number[]): Promise<Map<number, ChangedBy>> {
-  const rows = await manyPrepared<{ id: number; by: ChangedBy }>(db, 'log actors', 'select id, by from rappel.actor where id = any($1::int[])', [[...new Set(ids)]])
-  return new Map(rows.map((r) => [r.id, r.by]))
 }

@@ -6,6 +6,7 @@ import { must } from '@/core/must'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
+import { hasToMove, moveNext } from '@/store/moving'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeOthers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
@@ -96,6 +97,7 @@ export class Worker {
     const parts = this.options.parts ?? ['changes', 'mail']
     if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(this.transport), this.buryLoop(delivery))
+    if (parts.includes('changes')) this.loops.push(this.movingLoop())
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
     this.options.log.info({ worker: this.id }, 'worker started')
   }
@@ -210,6 +212,22 @@ export class Worker {
         await bell.sleep(Math.max(5, Math.min(SLOW_POLL_MS, next ? next.getTime() - clock().getTime() : SLOW_POLL_MS)))
       } catch (error) {
         this.options.log.warn({ error: String(error) }, 'what is due could not be handled; trying again')
+        await pause(AFTER_ERROR_MS)
+      }
+    }
+  }
+
+  /** Moves what a version of before recorded as images into the logs, a piece at a time, until all of it is there. */
+  private async movingLoop(): Promise<void> {
+    while (this.isRunning()) {
+      try {
+        if (!(await hasToMove(this.pool))) return
+        const moved = await moveNext(this.pool)
+        if (!moved) await pause(SLOW_POLL_MS)
+        else if (moved.lookedAt === 0) this.options.log.info({ table: moved.table }, 'its changes are all in its log')
+        else if (moved.stayed > 0) this.options.log.warn({ ...moved }, 'some changes stay as they were recorded, for the log would not give them back alike')
+      } catch (error) {
+        if (this.isRunning()) this.options.log.warn({ error: String(error) }, 'changes could not be moved into their log; trying again')
         await pause(AFTER_ERROR_MS)
       }
     }

@@ -1,5 +1,5 @@
--- How far a table's changes that are kept as images have been moved into its log.
-alter table rappel.log_of add column moved_to bigint not null default 0;
+-- How far a table's changes that are kept as images have been moved into its log, and whether all were looked at.
+alter table rappel.log_of add column moved_to bigint not null default 0, add column move_ended boolean not null default false;
 create index change_json_of_table on rappel.change_json (tbl, id);
 
 -- Readies a table's log for changes that are kept as images: fields that the table has no more get columns that hold what there was, and fields say since when they are there.
@@ -42,7 +42,7 @@ begin
   end if;
   select max(id), count(*) into to_id, looked_at from (select j.id from rappel.change_json j where j.tbl = of_table and j.id > from_id order by j.id limit most) j;
   if looked_at = 0 then
-    update rappel.log_of set moved = not exists (select from rappel.change_json j where j.tbl = of_table) where tbl = of_table;
+    update rappel.log_of set move_ended = true, moved = not exists (select from rappel.change_json j where j.tbl = of_table) where tbl = of_table;
     perform rappel.define_change_views();
     stayed := 0;
     return;

@@ -33,7 +33,7 @@ function imagesAt(table: string, wanted: string, position: string): string {
   return `select wanted.id, case
       when past.id is not null then past.after
       when later.id is not null then case later.kind when 'created' then null when 'changed' then later.after || later.before else later.before end
-      else (select to_jsonb(l) from ${tableName(table)} l where l.id = wanted.id) end as image
+      else (select to_jsonb(l.*) from ${tableName(table)} l where l.id = wanted.id) end as image
     from (${wanted}) wanted
     left join lateral (select c.id, c.after from ${changesIn(table)} c where c.rec = wanted.id and c.id <= ${position} order by c.id desc limit 1) past on true
     left join lateral (select c.id, c.kind, c.after, c.before from ${changesIn(table)} c
@@ -103,7 +103,7 @@ export async function listAt(db: Queryable, need: ListNeed, loading: Loading, po
   const direction = need.order?.startsWith('-') ? 'desc nulls last' : 'asc nulls last'
   const rows = await many<{ image: Image }>(
     db,
-    `select to_jsonb(t) as image from (${imagesAt(name, candidates, '$1::bigint')}) then_ cross join lateral jsonb_populate_record(null::${tableName(name)}, then_.image) t
+    `select to_jsonb(t.*) as image from (${imagesAt(name, candidates, '$1::bigint')}) then_ cross join lateral jsonb_populate_record(null::${tableName(name)}, then_.image) t
       where then_.image is not null${link ? ` and t.${quote(link.field)} = $2` : ''}${where ? ` and ${where.text}` : ''}
       order by t.${quote(field?.name ?? 'id')} ${direction}, t.id`,
     [...params, ...(where?.params ?? [])],

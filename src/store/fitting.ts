@@ -19,7 +19,7 @@ function whereSql({ table, setting, where, at }: FittingQuery, first: number) {
 /** A page of them in order of id, after one. */
 export async function fittingPage(db: Queryable, query: FittingQuery, after: number, limit: number): Promise<Image[]> {
   const sql = whereSql(query, 2)
-  const rows = await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(query.table.name)} t where t.id > $1 and ${sql.text} order by t.id limit $2`, [
+  const rows = await many<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(query.table.name)} t where t.id > $1 and ${sql.text} order by t.id limit $2`, [
     after,
     limit,
     ...sql.params,
@@ -30,7 +30,7 @@ export async function fittingPage(db: Queryable, query: FittingQuery, after: num
 /** The newest of them. */
 export async function newestRecords(db: Queryable, query: FittingQuery, limit: number): Promise<Image[]> {
   const sql = whereSql(query, 1)
-  const rows = await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(query.table.name)} t where ${sql.text} order by t.id desc limit $1`, [
+  const rows = await many<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(query.table.name)} t where ${sql.text} order by t.id desc limit $1`, [
     limit,
     ...sql.params,
   ])
@@ -68,5 +68,5 @@ export async function countOwnerless(db: Queryable, query: FittingQuery): Promis
 
 /** The newest record of a table; none where it has none. */
 export async function newestOf(db: Queryable, table: Pick<TableDef, 'name'>): Promise<Image[]> {
-  return (await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(table.name)} t order by t.id desc limit 1`)).map((r) => r.image)
+  return (await many<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(table.name)} t order by t.id desc limit 1`)).map((r) => r.image)
 }

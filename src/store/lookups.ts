@@ -177,7 +177,7 @@ async function readLists(db: Queryable, alike: readonly ListNeed[], { setting }:
   }
   const field = fieldOf(table, order?.replace(/^-/, '') ?? 'id')
   const direction = order?.startsWith('-') ? 'desc nulls last' : 'asc nulls last'
-  const text = `select to_jsonb(t) as image from ${tableName(name)} t ${conditions.length ? `where ${conditions.join(' and ')}` : ''} order by t.${quote(field?.name ?? 'id')} ${direction}, t.id limit ${Math.min(alike.length === 1 && limit ? limit : Number.POSITIVE_INFINITY, MOST_ENTRIES + 1)}`
+  const text = `select to_jsonb(t.*) as image from ${tableName(name)} t ${conditions.length ? `where ${conditions.join(' and ')}` : ''} order by t.${quote(field?.name ?? 'id')} ${direction}, t.id limit ${Math.min(alike.length === 1 && limit ? limit : Number.POSITIVE_INFINITY, MOST_ENTRIES + 1)}`
   return (await many<{ image: Image }>(db, text, params)).map((r) => r.image)
 }
 

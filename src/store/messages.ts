@@ -221,7 +221,7 @@ export function readMessage(db: Queryable, id: number): Promise<MessageDetail | 
   return maybeOne<MessageDetail>(
     db,
     `${SELECT}, m.reply_to, m.html, m.body, m.priority, m.attachments,
-       coalesce((select jsonb_agg(to_jsonb(a) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts
+       coalesce((select jsonb_agg(to_jsonb(a.*) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts
        from rappel.message m left join rappel.workflow w on w.id = m.workflow where m.id = $1`,
     [id],
   )

@@ -48,7 +48,7 @@ export async function listRecords(db: Queryable, table: TableDef, setting: Setti
   const where = whereSql(table, setting, query.where)
   const rows = await many<{ image: Image }>(
     db,
-    `select to_jsonb(t) as image from ${tableName(table.name)} t where ${where.text} order by ${orderSql(table, setting.schema, query.order)}
+    `select to_jsonb(t.*) as image from ${tableName(table.name)} t where ${where.text} order by ${orderSql(table, setting.schema, query.order)}
      limit $${where.params.length + 1} offset $${where.params.length + 2}`,
     [...where.params, query.limit, query.offset ?? 0],
   )
@@ -63,12 +63,12 @@ export async function countRecords(db: Queryable, table: TableDef, setting: Sett
 
 /** One record, or null. */
 export async function readRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: number): Promise<Image | null> {
-  return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t) as image from ${tableName(table.name)} t where id = $1`, [id]))?.image ?? null
+  return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(table.name)} t where id = $1`, [id]))?.image ?? null
 }
 
 /** Several records of a table by id. */
 export async function readRecords(db: Queryable, table: string, ids: readonly number[]): Promise<Map<number, Image>> {
-  const rows = await many<{ id: number; image: Image }>(db, `select id, to_jsonb(t) as image from ${tableName(table)} t where id = any($1)`, [ids])
+  const rows = await many<{ id: number; image: Image }>(db, `select id, to_jsonb(t.*) as image from ${tableName(table)} t where id = any($1)`, [ids])
   return new Map(rows.map((r) => [r.id, r.image]))
 }
 
@@ -106,8 +106,8 @@ export async function createRecord(db: Queryable, table: Pick<TableDef, 'name'>,
   const values = fields.map((_, i) => `$${i + 1}`).join(', ')
   const target = tableName(table.name)
   const text = fields.length
-    ? `insert into ${target} as t (${columns}) values (${values}) returning to_jsonb(t) as image`
-    : `insert into ${target} as t default values returning to_jsonb(t) as image`
+    ? `insert into ${target} as t (${columns}) values (${values}) returning to_jsonb(t.*) as image`
+    : `insert into ${target} as t default values returning to_jsonb(t.*) as image`
   return (
     await refusing(() =>
       one<{ image: Image }>(
@@ -124,7 +124,7 @@ export async function updateRecord(db: Queryable, table: Pick<TableDef, 'name'>,
   const fields = Object.keys(image)
   if (fields.length === 0) return readRecord(db, table, id)
   const sets = fields.map((f, i) => `${quote(f)} = $${i + 2}`).join(', ')
-  const text = `update ${tableName(table.name)} as t set ${sets} where id = $1 returning to_jsonb(t) as image`
+  const text = `update ${tableName(table.name)} as t set ${sets} where id = $1 returning to_jsonb(t.*) as image`
   return (await refusing(() => maybeOne<{ image: Image }>(db, text, [id, ...fields.map((f) => image[f])])))?.image ?? null
 }
 
@@ -149,7 +149,7 @@ export async function relatedLists(db: Queryable, schema: Setting['schema'], tab
       if (targetOf(field) !== table.name || other.name === 'person') continue
       const target = tableName(other.name)
       const { count } = await one<{ count: number }>(db, `select count(*) as count from ${target} where ${quote(field.name)} = $1`, [id])
-      const rows = await many<{ image: Image }>(db, `select to_jsonb(t) as image from ${target} t where ${quote(field.name)} = $1 order by id desc limit $2`, [id, limit])
+      const rows = await many<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${target} t where ${quote(field.name)} = $1 order by id desc limit $2`, [id, limit])
       lists.push({ table: other, field: field.name, label: field.label, count, records: rows.map((r) => r.image) })
     }
   }

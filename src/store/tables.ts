@@ -148,7 +148,7 @@ async function createTable(db: Queryable, name: string): Promise<void> {
        created_at timestamptz(3) not null default coalesce(nullif(current_setting('rappel.clock', true), '')::timestamptz, now()),
        updated_at timestamptz(3) not null default coalesce(nullif(current_setting('rappel.clock', true), '')::timestamptz, now()))`,
   )
-  await db.query(`create trigger rappel_touch before update on ${target} for each row when (old.* is distinct from new.*) execute function rappel.touch_updated_at()`)
+  await db.query(`create trigger rappel_touch before update on ${target} for each row when (old.* *<> new.*) execute function rappel.touch_updated_at()`)
 }
 
 async function putField(db: Queryable, table: string, field: FieldDef, old: readonly FieldDef[] | undefined, position: number, isEmpty: boolean): Promise<void> {

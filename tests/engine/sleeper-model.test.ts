@@ -4,8 +4,6 @@
  * for, an exclusive one waits for shared ones to go.
  */
 
-export {}
-
 type Writer = 'before' | 'silent' | 'telling' | 'ended'
 type Sleeping = 'looking' | 'handling' | 'asking' | 'waiting' | 'asleep'
 

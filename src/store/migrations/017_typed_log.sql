@@ -33,10 +33,12 @@ create table rappel.log_of (
   number int generated always as identity unique,
   -- Whether none of its changes is kept as an image any more, from before logs were typed.
   moved boolean not null default true,
-  -- Says how many columns there were, in whatever state, when capture was made; where it differs from the table's, capture is made anew.
-  natts int not null default 0,
-  -- Logs a statement's rows: what the trigger does, kept as text for the statement at which another shape is noticed.
-  sql_insert text, sql_update text, sql_delete text
+  -- The table's columns when its capture was made, and how a statement's rows are logged: for the statement at which it is noticed that they are others.
+  shape bigint,
+  on_insert text,
+  on_update text,
+  on_delete text,
+  on_truncate text
 );
 
 -- The columns of logs: each keeps its bit and its name for good. One that was dropped or got another type keeps what it held, under the field's name of then.
@@ -96,6 +98,12 @@ $$;
 -- How a column is compared: types without an equality of values, and those whose equality is of size, by their text.
 create function rappel.log_compared(alias text, col text, of oid) returns text language sql stable as $$
   select format(case when t.typcategory = 'G' or t.typname in ('json', 'xml') then '%I.%I::text' else '%I.%I' end, alias, col) from pg_type t where t.oid = of
+$$;
+
+-- A table's columns, with their names, places and types, in a number.
+create function rappel.shape_of(of_table regclass) returns bigint language sql stable as $$
+  select pg_catalog.bit_xor(pg_catalog.hashint8extended((pg_catalog.hashtext(a.attname::text)::bigint << 20) # (a.atttypid::bigint << 8) # a.attnum, a.atttypmod))
+    from pg_catalog.pg_attribute a where a.attrelid = of_table and a.attnum > 0 and not a.attisdropped
 $$;
 
 -- Brings a table's log to the table's columns as they are now.
@@ -164,6 +172,25 @@ create function rappel.masks_of(conditions text[], bits int[]) returns text[] la
       from unnest(conditions, bits) as u (condition, n) group by n / 63) m
 $$;
 
+-- A statement of capture with what stands for its moment, transaction, writer, run and depth.
+create function rappel.filled_in(statement text, at text, xid text, by text, run text, depth text) returns text language sql immutable as $$
+  select replace(replace(replace(replace(replace(statement, '‹at›', at), '‹xid›', xid), '‹by›', by), '‹run›', run), '‹depth›', depth)
+$$;
+create function rappel.with_values(statement text) returns text language sql immutable as $$ select rappel.filled_in(statement, '$1', '$2', '$3', '$4', '$5') $$;
+create function rappel.with_names(statement text) returns text language sql immutable as $$
+  select rappel.filled_in(statement, 'this_at', 'this_xid', 'this_by', 'this_run', 'this_depth')
+$$;
+
+-- Makes a table's capture anew where its columns are others than they were; of several who notice, one does it.
+create function rappel.follow_shape(of_table text) returns void language plpgsql as $$
+begin
+  perform pg_advisory_xact_lock(4176, hashtext(of_table));
+  if (select l.shape is distinct from rappel.shape_of(format('data.%I', of_table)::regclass) from rappel.log_of l where l.tbl = of_table) then
+    perform rappel.attach_capture(of_table);
+  end if;
+end
+$$;
+
 -- Generates the capture of one table from its columns, and its log. To be called again whenever the columns change.
 create or replace function rappel.attach_capture(tbl text) returns void language plpgsql as $generator$
 declare
@@ -182,11 +209,12 @@ declare
   no_bits text;
   counted text;
   head text := 'rec, kind, at, xid, actor, run, depth';
-  here text := 'this_at, this_xid, (select rappel.actor_of(this_by)), this_run, this_depth';
+  here text := '‹at›, ‹xid›, (select rappel.actor_of(‹by›)), ‹run›, ‹depth›';
   sql_insert text;
   sql_update text;
   sql_delete text;
   sql_update_one text;
+  sql_truncate text;
   one text;
   all_of_them text;
   place text := format('((pg_catalog.hashint8(rec) # %s) & 15)::smallint', hashtext(tbl));
@@ -214,16 +242,17 @@ begin
      where o.id is null or n.id is null or (%10$s)', the_log, head, mask_names, b_names, a_names, here,
     (select string_agg(format('case when n.id is null then 0 when o.id is null then %s else %s end', f, d), ', ' order by ord)
        from unnest(rappel.masks_of(filled, bits), rappel.masks_of(differs, bits)) with ordinality as u (f, d, ord)), differing, news, coalesce(counted, 'false'));
+  sql_truncate := replace(sql_delete, 'old_rows o', target || ' o');
   sql_update_one := format('insert into %1$s (%2$s, %3$s, %4$s, %5$s) select n.id, ''changed''::rappel.change_kind, %6$s, %7$s, %8$s, %9$s
       from old_rows o join new_rows n on n.id = o.id where (select count(*) from (select from new_rows limit 2) r) = 1 and (%10$s)',
     the_log, head, mask_names, b_names, a_names, here, array_to_string(rappel.masks_of(differs, bits), ', '), differing, news, coalesce(counted, 'false'));
-  one := format('with logged as (%%s returning id, rec) insert into rappel.queue (shard, change_id, tbl, rec, xid) select %s, id, %L, rec, this_xid from logged', place, tbl);
+  one := format('with logged as (%%s returning id, rec) insert into rappel.queue (shard, change_id, tbl, rec, xid) select %s, id, %L, rec, ‹xid› from logged', place, tbl);
   all_of_them := format($q$with logged as (%%s returning id, rec),
          placed as (select %1$s as shard, id, rec from logged),
          many as (select shard, min(id) as first, max(id) as last from placed group by shard having count(*) > 8)
     insert into rappel.queue (shard, change_id, last, tbl, rec, xid)
-    select p.shard, p.id, null, %2$L, p.rec, this_xid from placed p where not exists (select from many m where m.shard = p.shard)
-    union all select m.shard, m.first, m.last, %2$L, null, this_xid from many m$q$, place, tbl);
+    select p.shard, p.id, null, %2$L, p.rec, ‹xid› from placed p where not exists (select from many m where m.shard = p.shard)
+    union all select m.shard, m.first, m.last, %2$L, null, ‹xid› from many m$q$, place, tbl);
 
   execute format($f$
 create or replace function %1$s() returns trigger language plpgsql security definer set search_path = pg_catalog, pg_temp set plan_cache_mode = force_generic_plan set enable_hashjoin = off as $capture$
@@ -234,6 +263,15 @@ declare
   this_run bigint := nullif(current_setting('rappel.run', true), '')::bigint;
   this_depth int := coalesce(nullif(current_setting('rappel.depth', true), '')::int, 0);
 begin
+  -- Columns that somebody added, renamed, dropped or gave another type: the log follows before this statement is written down.
+  if (select pg_catalog.bit_xor(pg_catalog.hashint8extended((pg_catalog.hashtext(a.attname::text)::bigint << 20) # (a.atttypid::bigint << 8) # a.attnum, a.atttypmod))
+        from pg_catalog.pg_attribute a where a.attrelid = tg_relid and a.attnum > 0 and not a.attisdropped) <> %8$s then
+    perform rappel.follow_shape(%9$L);
+    execute (select case tg_op when 'INSERT' then l.on_insert when 'UPDATE' then l.on_update when 'DELETE' then l.on_delete else l.on_truncate end
+               from rappel.log_of l where l.tbl = %9$L) using this_at, this_xid, this_by, this_run, this_depth;
+    perform pg_notify('rappel_change', '');
+    return null;
+  end if;
   if tg_op = 'INSERT' then
     %2$s;
     if not found then
@@ -257,21 +295,29 @@ begin
 end
 $capture$
 $f$, fn,
-    format(one, replace(sql_insert, ' order by n.id', ' where (select count(*) from (select from new_rows limit 2) r) = 1')), format(all_of_them, sql_insert),
-    format(one, sql_update_one), format(all_of_them, sql_update), format(all_of_them, sql_delete), format(all_of_them, replace(sql_delete, 'old_rows o', target || ' o')));
+    rappel.with_names(format(one, replace(sql_insert, ' order by n.id', ' where (select count(*) from (select from new_rows limit 2) r) = 1'))),
+    rappel.with_names(format(all_of_them, sql_insert)), rappel.with_names(format(one, sql_update_one)), rappel.with_names(format(all_of_them, sql_update)),
+    rappel.with_names(format(all_of_them, sql_delete)), rappel.with_names(format(all_of_them, sql_truncate)), rappel.shape_of(target::regclass), tbl);
+  update rappel.log_of l set shape = rappel.shape_of(target::regclass), on_insert = rappel.with_values(format(all_of_them, sql_insert)),
+    on_update = rappel.with_values(format(all_of_them, sql_update)), on_delete = rappel.with_values(format(all_of_them, sql_delete)), on_truncate = rappel.with_values(format(all_of_them, sql_truncate))
+   where l.tbl = attach_capture.tbl;
+  if (select count(*) = 4 from pg_trigger t where t.tgrelid = target::regclass and t.tgname like 'rappel\_capture\_%') then
+    perform rappel.define_change_views(attach_capture.tbl);
+    return;
+  end if;
 
   execute format('create or replace trigger rappel_capture_insert after insert on %s referencing new table as new_rows for each statement execute function %s()', target, fn);
   execute format('create or replace trigger rappel_capture_update after update on %s referencing old table as old_rows new table as new_rows for each statement execute function %s()', target, fn);
   execute format('create or replace trigger rappel_capture_delete after delete on %s referencing old table as old_rows for each statement execute function %s()', target, fn);
   execute format('create or replace trigger rappel_capture_truncate before truncate on %s for each statement execute function %s()', target, fn);
   perform rappel.ensure_change_partitions(4, 2);
-  perform rappel.define_change_views();
+  perform rappel.define_change_views(attach_capture.tbl);
 end
 $generator$;
 
 -- A log's images as JSON: what a record's columns held, under the fields' names. `side` is a or b. A column is in them from when it came until it went.
 create function rappel.log_image(tbl text, side text) returns text language sql stable as $$
-  select format('(select to_jsonb(x)%s from (select l.rec as id%s) x)%s',
+  select format('(select to_jsonb(x.*)%s from (select l.rec as id%s) x)%s',
     coalesce(' - array_remove(array[' || string_agg(format('case when l.id < %s then %L end', c.since, c.field), ', ' order by c.bit) filter (where c.until is null and c.since > 0) || ']::text[], null)', ''),
     coalesce(string_agg(format(', l.%I as %I', side || '_' || c.stem, c.field), '' order by c.bit) filter (where c.until is null), ''),
     coalesce(string_agg(format(' || case when l.id >= %s and l.id < %s then jsonb_build_object(%L, l.%I) else ''{}'' end', c.since, c.until, c.field, side || '_' || c.stem), '' order by c.bit)
@@ -283,7 +329,7 @@ $$;
 create function rappel.change_branch(of_table text) returns text language sql stable as $$
   select format($q$
     select l.id, %1$L::text as tbl, l.rec, l.kind::text as kind,
-           case l.kind when 'created' then null when 'deleted' then %2$s else %2$s - array_remove(array['id'%3$s]::text[], null) end as before,
+           case l.kind when 'created' then null when 'deleted' then %2$s else (%2$s) - array_remove(array['id'%3$s]::text[], null) end as before,
            case when l.kind <> 'deleted' then %4$s end as after,
            case when l.kind = 'deleted' then '{}' else array_remove(array[%5$s]::text[], null) end as changed,
            l.at, l.xid, (select a.by from rappel.actor a where a.id = l.actor) as by, l.run, l.depth
@@ -296,21 +342,20 @@ create function rappel.change_branch(of_table text) returns text language sql st
        where c.tbl = of_table) parts
 $$;
 
--- Views of changes with whole images: one of each table's, and one over all for whatever looks across tables.
-create function rappel.define_change_views() returns void language plpgsql as $$
+-- Makes the view of a table's changes with whole images anew, and the one over all tables, for whatever looks across them.
+create function rappel.define_change_views(of_table text) returns void language plpgsql as $$
 declare
   columns text := 'id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth';
-  branches text;
-  one record;
 begin
-  for one in select o.tbl, o.moved, rappel.change_branch(o.tbl) as branch from rappel.log_of o where to_regclass(rappel.log_name(o.tbl)) is not null order by o.number loop
-    execute format('create or replace view rappel_change.%I as %s', one.tbl, one.branch)
-      || case when one.moved then '' else format(' union all select %s from rappel.change_json where tbl = %L', columns, one.tbl) end;
-    branches := concat(branches, ' union all ', one.branch);
-  end loop;
-  execute format('create or replace view rappel.change as select %s from rappel.change_json', columns) || coalesce(branches, '');
+  execute format('create or replace view rappel_change.%I as %s', of_table, rappel.change_branch(of_table))
+    || case when (select o.moved from rappel.log_of o where o.tbl = of_table) then '' else format(' union all select %s from rappel.change_json where tbl = %L', columns, of_table) end;
+  execute (
+    select format('create or replace view rappel.change as select %1$s from rappel.change_json where tbl <> all(%2$L::text[])', columns, array_agg(o.tbl))
+        || string_agg(format(' union all select %s from rappel_change.%I', columns, o.tbl), '' order by o.number)
+      from rappel.log_of o where to_regclass(format('rappel_change.%I', o.tbl)) is not null);
 end
 $$;
+create view rappel.change as select id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth from rappel.change_json;
 create view rappel_change.person as select id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth from rappel.change_json where tbl = 'person';
 
 -- Takes changes of a shard off the queue, the oldest first, at most about so many, and says which. What one transaction did to one record is never split: whatever else of it is
@@ -349,7 +394,6 @@ begin
 end
 $$;
 
-select rappel.define_change_views();
 do $$
 begin
   execute replace(pg_get_functiondef('rappel.capture_person()'::regprocedure), 'insert into rappel.change (', 'insert into rappel.change_json (');
@@ -358,3 +402,14 @@ $$;
 insert into rappel.log_of (tbl, moved) select name, not exists (select from rappel.change_json j where j.tbl = name) from rappel.table_def order by position;
 select rappel.attach_capture(name) from rappel.table_def order by position;
 create index queue_stretch on rappel.queue (shard, change_id) where last is not null;
+
+-- Whether a row changed is told by how it is stored: some types have no equality.
+do $$
+declare
+  one record;
+begin
+  for one in select name from rappel.table_def loop
+    execute format('create or replace trigger rappel_touch before update on data.%I for each row when (old.* *<> new.*) execute function rappel.touch_updated_at()', one.name);
+  end loop;
+end
+$$;

@@ -22,7 +22,7 @@ begin
   end loop;
   update rappel.log_column c set since = greatest(c.since, (select coalesce(max(j.id) + 1, 0) from rappel.change_json j where j.tbl = of_table and not coalesce(j.after, j.before) ? c.field))
    where c.tbl = of_table and c.until is null;
-  perform rappel.define_change_views();
+  perform rappel.define_change_views(of_table);
 end
 $$;
 
@@ -43,7 +43,7 @@ begin
   select max(id), count(*) into to_id, looked_at from (select j.id from rappel.change_json j where j.tbl = of_table and j.id > from_id order by j.id limit most) j;
   if looked_at = 0 then
     update rappel.log_of set move_ended = true, moved = not exists (select from rappel.change_json j where j.tbl = of_table) where tbl = of_table;
-    perform rappel.define_change_views();
+    perform rappel.define_change_views(of_table);
     stayed := 0;
     return;
   end if;

@@ -2,11 +2,13 @@ import { Logger as JobLogger, run } from 'graphile-worker'
 import type { Logger } from 'pino'
 import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
-import { ensurePartitions } from '@/store/changes'
+import { dropOldChanges, ensurePartitions } from '@/store/changes'
+import { readSettings } from '@/store/settings'
 
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
 5 3 * * * ensure_partitions
+25 3 * * * drop_old_changes
 15 * * * * purge_sessions
 `
 
@@ -23,6 +25,11 @@ export async function startHousekeeping(databaseUrl: string, log: Logger): Promi
     logger: new JobLogger(() => (level, message) => (level === 'error' ? log.error(message) : log.debug(message))),
     taskList: {
       ensure_partitions: async (_payload, { withPgClient }) => withPgClient((db) => ensurePartitions(db)),
+      drop_old_changes: async (_payload, { withPgClient }) =>
+        withPgClient(async (db) => {
+          const dropped = await dropOldChanges(db, (await readSettings(db)).keepMonths)
+          if (dropped.length) log.info({ dropped }, 'months of the change log were dropped')
+        }),
       purge_sessions: async (_payload, { withPgClient }) => {
         await withPgClient(async (db) => {
           await purgeSessions(db)

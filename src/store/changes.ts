@@ -1,25 +1,9 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import { must } from '@/core/must'
-import type { Image, Schema } from '@/core/values/tables'
+import type { Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable } from './database'
-import { CHANGE_COLUMNS, changesIn, readLog, readStretch } from './log'
-
-/** A row of the change log as SQL gives it. */
-export interface ChangeRow {
-  id: number
-  tbl: string
-  rec: number
-  kind: ChangeKind
-  before: Image | null
-  after: Image | null
-  changed: string[]
-  at: Date
-  xid: string
-  by: ChangedBy
-  run: number | null
-  depth: number
-}
+import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
   return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
@@ -195,6 +179,16 @@ export async function latestChanges(db: Queryable, schema: Schema, table: string
     limit,
   ])
   return netOfRows(rows.reverse(), schema).reverse()
+}
+
+/** Drops the months of the log that ended more than so many months ago, and that nothing needs which is still open; the names of what was dropped. */
+export async function dropOldChanges(db: Queryable, months: number): Promise<string[]> {
+  return (await many<{ name: string }>(db, 'select name from rappel.drop_old_changes($1) as d (name)', [months])).map((r) => r.name)
+}
+
+/** Whether a change was ever given this id: it may have been dropped since. */
+export async function mayBeDropped(db: Queryable, id: number): Promise<boolean> {
+  return (await one<{ may: boolean }>(db, 'select $1 <= last_value as may from rappel.change_id', [id])).may
 }
 
 /** Makes the partitions for the months to come. */

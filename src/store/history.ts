@@ -6,9 +6,9 @@ import type { Condition } from '@/core/document/condition'
 import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
 import type { Schema, TableDef } from '@/core/values/tables'
-import { type ChangeRow, changesOfRows, netOfRows } from './changes'
+import { changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
-import { CHANGE_COLUMNS, changesIn, readLog, readRecordsLog } from './log'
+import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readRecordsLog } from './log'
 import { type LogSource, logSource } from './log-source'
 
 /** A stretch of recorded history of one table. */

@@ -1,7 +1,22 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { Image } from '@/core/values/tables'
-import type { ChangeRow } from './changes'
 import { many, manyPrepared, type Queryable, quote } from './database'
+
+/** A row of the change log as SQL gives it. */
+export interface ChangeRow {
+  id: number
+  tbl: string
+  rec: number
+  kind: ChangeKind
+  before: Image | null
+  after: Image | null
+  changed: string[]
+  at: Date
+  xid: string
+  by: ChangedBy
+  run: number | null
+  depth: number
+}
 
 /** A column of a table's log: which bit of the masks is its, what its values are called, and between which changes it is the field's. */
 interface LogColumn {

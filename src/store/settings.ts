@@ -11,6 +11,8 @@ export interface Settings extends Organisation {
   readonly whyFooter: boolean
   /** Days for which that link shows values to whoever has it; after them it asks to sign in. */
   readonly whyDays: number
+  /** Months for which changes are kept in the change log; those that are over are dropped whole. */
+  readonly keepMonths: number
   /** Minutes without a call after which a session ends. */
   readonly idleMinutes: number
 }
@@ -24,6 +26,7 @@ const INITIAL: Settings = {
   sendingDomains: [],
   whyFooter: false,
   whyDays: 30,
+  keepMonths: 24,
   idleMinutes: IDLE_MINUTES,
 }
 

@@ -1,11 +1,13 @@
+import { execFileSync } from 'node:child_process'
 import type { Pool } from 'pg'
+import type { Change } from '@/core/changes/change'
 import type { Schema } from '@/core/values/tables'
 import { busyShards, claimChanges, listChanges, takeShard } from '@/store/changes'
-import { many, one, transaction } from '@/store/database'
+import { createClient, many, one, transaction } from '@/store/database'
 import { writing } from '@/store/records'
 import { readSchema } from '@/store/tables'
 import { makeClaims } from '../support/claims'
-import { forgetChanges, freshDatabase } from '../support/database'
+import { asSuperuser, forgetChanges, freshDatabase } from '../support/database'
 
 let db: Awaited<ReturnType<typeof freshDatabase>>
 let pool: Pool
@@ -206,4 +208,110 @@ test('only one worker at a time has a shard', async () => {
 test('numbers of more than 15 digits keep every digit', async () => {
   await pool.query('insert into data.claims (amount) values (12345678901234567.89)')
   expect((await changes())[0]?.after?.amount).toBe('12345678901234567.89')
+})
+
+test('many changes of one statement are taken piece by piece, in order, each once', async () => {
+  await pool.query('insert into data.claims (amount) select g from generate_series(1, 3000) g')
+  const { entries } = await one<{ entries: number }>(pool, 'select count(*) as entries from rappel.queue')
+  expect(entries).toBe(16)
+  const records: number[] = []
+  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
+    for (const shard of busy) {
+      const taken = await transaction(pool, async (tx) => ((await takeShard(tx, shard)) ? claimChanges(tx, shard, 50, schema) : []))
+      expect(taken.length).toBeLessThanOrEqual(50)
+      expect(taken.map((c) => c.id)).toEqual(taken.map((c) => c.id).sort((a, b) => a - b))
+      records.push(...taken.map((c) => c.record))
+    }
+  expect(new Set(records).size).toBe(3000)
+  expect(records).toHaveLength(3000)
+})
+
+test('what one transaction does to a record in several large statements, and between them, is one change', async () => {
+  await pool.query('insert into data.claims (amount) select g from generate_series(1, 1000) g')
+  while ((await drain(500)).length);
+  await transaction(pool, async (tx) => {
+    await tx.query(`update data.claims set note = 'first' where amount = 7`)
+    await tx.query('update data.claims set amount = amount + 1')
+    await tx.query(`update data.claims set note = 'last'`)
+  })
+  const taken: Change[] = []
+  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
+    for (const shard of busy) taken.push(...(await transaction(pool, async (tx) => ((await takeShard(tx, shard)) ? claimChanges(tx, shard, 30, schema) : []))))
+  expect(taken).toHaveLength(1000)
+  expect(taken.every((c) => c.after?.note === 'last' && Number(c.after?.amount) === Number(c.before?.amount) + 1)).toBe(true)
+})
+
+test('two writers whose large statements overlap keep the order of each record', async () => {
+  await pool.query('insert into data.claims (amount) select 0 from generate_series(1, 400) g')
+  while ((await drain(500)).length);
+  await Promise.all(Array.from({ length: 6 }, () => pool.query('update data.claims set amount = amount + 1')))
+  const seen = new Map<number, number>()
+  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
+    for (const shard of busy)
+      for (const change of await transaction(pool, async (tx) => ((await takeShard(tx, shard)) ? claimChanges(tx, shard, 20, schema) : []))) {
+        expect([change.record, change.before?.amount]).toEqual([change.record, seen.get(change.record) ?? 0])
+        seen.set(change.record, Number(change.after?.amount))
+      }
+  expect([...seen.values()].every((n) => n === 6)).toBe(true)
+  expect(seen.size).toBe(400)
+})
+
+/** What statement-level triggers with transition tables see, by PostgreSQL 15's documentation: CREATE TRIGGER, "Overview of Trigger Behavior" (39.1), INSERT, COPY. */
+test('INSERT … ON CONFLICT DO UPDATE is a creation where it inserts and a change where it updates', async () => {
+  const { id } = await insert()
+  await pool.query(`insert into data.claims (id, note) values ($1, 'there'), ($1 + 100, 'new') on conflict (id) do update set note = excluded.note`, [id])
+  const [, ...rest] = await changes()
+  expect(rest.map(({ kind, record, after }) => ({ kind, record, note: after?.note })).sort((a, b) => a.record - b.record)).toEqual([
+    { kind: 'changed', record: id, note: 'there' },
+    { kind: 'created', record: id + 100, note: 'new' },
+  ])
+})
+
+test('COPY is one statement, however many rows it brings', async () => {
+  const lines = Array.from({ length: 100_000 }, (_, i) => `${i}\n`).join('')
+  execFileSync('psql', [db.url, '-v', 'ON_ERROR_STOP=1', '-qc', 'copy data.claims (amount) from stdin'], { input: lines })
+  const { count, xids } = await one<{ count: number; xids: number }>(
+    pool,
+    `select count(*) as count, count(distinct xid::text) as xids from rappel_log.claims where kind = 'created'`,
+  )
+  expect([count, xids]).toEqual([100_000, 1])
+})
+
+test('a session that replicates fires no triggers, so what it writes is no change', async () => {
+  const client = createClient(asSuperuser(db.url), 'test replica') // none but a superuser may say so of its session
+  await client.connect()
+  await client.query('set session_replication_role = replica')
+  await client.query('insert into data.claims (amount) values (1)')
+  await client.end()
+  expect(await changes()).toEqual([])
+})
+
+test('MERGE is captured by what it did to each row', async () => {
+  const { id } = await insert()
+  await pool.query(
+    `merge into data.claims c using (values ($1::bigint, 'kept'), ($1::bigint + 50, 'made')) v (id, note) on c.id = v.id
+      when matched then update set note = v.note when not matched then insert (id, note) values (v.id, v.note)`,
+    [id],
+  )
+  expect((await changes()).map(({ kind, record }) => ({ kind, record }))).toEqual(
+    expect.arrayContaining([
+      { kind: 'changed', record: id },
+      { kind: 'created', record: id + 50 },
+    ]),
+  )
+})
+
+test('changes of one statement that names a table twice are all there', async () => {
+  const [first, second] = [await insert(), await insert()]
+  await pool.query(
+    `with one as (update data.claims set note = 'one' where id = $1 returning id), two as (update data.claims set note = 'two' where id = $2 returning id), gone as (delete from data.claims where id = -1)
+     insert into data.claims (note) select 'after ' || one.id from one`,
+    [first.id, second.id],
+  )
+  const [, , ...rest] = await changes()
+  expect(rest.map(({ kind, after }) => [kind, after?.note]).sort()).toEqual([
+    ['changed', 'one'],
+    ['changed', 'two'],
+    ['created', `after ${first.id}`],
+  ])
 })

@@ -31,6 +31,13 @@ export async function administer(sql: string): Promise<void> {
   }
 }
 
+/** A database of the tests' as the server's superuser reaches it. */
+export function asSuperuser(url: string): string {
+  const of = new URL(adminUrl())
+  of.pathname = new URL(url).pathname
+  return of.href
+}
+
 /** Makes the migrated database that every test's own is copied from. */
 export async function makeTemplate(): Promise<void> {
   await administer('drop database if exists rappel_template')

@@ -13,6 +13,7 @@ import { readSettings } from '@/store/settings'
 import { listSuppressions } from '@/store/suppressions'
 import { listSenders } from '@/store/templates'
 import { Page, Title } from '@/ui/parts/page'
+import { ChangeLogSettings } from '@/ui/settings/change-log'
 import { Channels } from '@/ui/settings/channels'
 import { Library } from '@/ui/settings/library'
 import { OrganisationSettings } from '@/ui/settings/organisation'
@@ -50,6 +51,7 @@ export default async function SettingsPage() {
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />
       <SigningIn idleMinutes={settings.idleMinutes} whyDays={settings.whyDays} openid={openid} backUrl={backUrl()} />
+      <ChangeLogSettings keepMonths={settings.keepMonths} />
       <Tokens tokens={tokens} people={people.filter((p) => p.active).map((p) => ({ email: p.email, name: p.name }))} locale={settings.locale} zone={settings.zone} />
       <Secrets ages={ages} locale={settings.locale} zone={settings.zone} />
     </Page>

@@ -10,7 +10,7 @@ import { titlesOfWrites } from '@/app/_server/write-titles'
 import type { Change } from '@/core/changes/change'
 import { type TableDef, titleOf } from '@/core/values/tables'
 import { readReviewSetting } from '@/engine/program'
-import { readChange } from '@/store/changes'
+import { mayBeDropped, readChange } from '@/store/changes'
 import { listMessages } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { readSettings } from '@/store/settings'
@@ -31,6 +31,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
   const [{ id }, asked, around, wording, settings] = await Promise.all([params, searchParams, surroundings(), readReviewSetting(pool()), readSettings(pool())])
   const change = /^\d{1,15}$/.test(id) ? await readChange(pool(), around.schema, Number(id)) : null
   const table = change && around.schema.get(change.table)
+  if (!change && /^\d{1,15}$/.test(id) && (await mayBeDropped(pool(), Number(id)))) return <Dropped months={settings.keepMonths} />
   if (!change || !table) notFound()
   const rows = (await listWorkflows(pool(), keeperFor('PAGE /workflows', actor))).filter((w) => (w.live ?? w.draft).table === change.table)
   const others = actor.role === 'member' ? await othersOf(actor, change, rows) : null
@@ -104,4 +105,14 @@ function judgedOf({ row, why }: { row: WorkflowRow; why: Why }): JudgedWorkflow 
     stood: run ? '' : state,
     run: run && { id: run.id, state: run.state, messages: run.messages.length },
   }
+}
+
+/** What is said of a change whose month is over. */
+function Dropped({ months }: { months: number }) {
+  return (
+    <Page>
+      <Title>Why, for a change that is kept no more</Title>
+      <Empty>Changes are kept for {months} months; this one’s month is over, or it was never finished. Its runs and their mail are still in the log.</Empty>
+    </Page>
+  )
 }

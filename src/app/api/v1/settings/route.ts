@@ -28,6 +28,7 @@ const settingsSchema = yup
     sendingDomains: domains(),
     whyFooter: yup.boolean().strict(),
     whyDays: yup.number().strict().integer().min(0).max(3_650),
+    keepMonths: yup.number().strict().integer().min(3).max(240),
     idleMinutes: yup.number().strict().integer().min(5).max(20_160),
   })
   .noUnknown()
@@ -47,7 +48,7 @@ export const GET = route('GET /api/v1/settings', () => readSettings(pool()))
 export const PUT = route('PUT /api/v1/settings', async ({ json }) => {
   const given = shaped(settingsSchema, await json(), 'The settings were not saved.')
   if (Object.keys(given).length === 0)
-    throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays and idleMinutes.')
+    throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths and idleMinutes.')
   await transaction(pool(), (db) => writeSettings(db, given))
   return readSettings(pool())
 })

@@ -17,7 +17,12 @@ export const POST = route('POST /api/v1/why', async ({ actor, json, inTurn }) =>
   const row = await rowOf(actor, name)
   const around = await surroundings()
   const change = await readChange(pool(), around.schema, id as number)
-  if (!change) throw new Problem(404, 'Not found', `There is no change ${id}. Changes go by the id of their last row in the log; GET /changes lists them.`)
+  if (!change)
+    throw new Problem(
+      404,
+      'Not found',
+      `There is no change ${id}. Changes go by the id of their last row in the log, and are kept for the months that the settings say; GET /changes lists them.`,
+    )
   const { version, state, settled, run: really } = await inTurn(() => whyOf(row, change))
   if ('fault' in settled) throw new Problem(422, 'The run would fail', settled.fault)
   const plan = shownPlan(settled.plan)

@@ -9,6 +9,8 @@ import { compileWorkflow, evaluate } from '@/core/workflow/evaluate'
 import { canFire, factsOf } from '@/core/workflow/judge'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { many, quote, tableName, transaction } from '@/store/database'
+import { changesIn } from '@/store/log'
+import { logSource } from '@/store/log-source'
 import { actAs } from '@/store/who'
 import { newClaimWorkflow } from './claims'
 
@@ -27,18 +29,40 @@ export async function writeAs(pool: Pool, by: number, text: string, params: read
   })
 }
 
-/** The ids of changes after one that the SQL of a condition lets through, over the log alone; never neither true nor false. */
+/** The ids of changes after one that the SQL of a condition lets through, over the log alone: column by column, and over the images that it gives; never neither true nor false. */
 export async function throughSql(pool: Pool, table: TableDef, surroundings: Surroundings, condition: Condition, firing: Firing, after: number): Promise<number[]> {
-  const sql = changeSql(condition, firing, table, surroundings, { quote, table: tableName }, { change: 'c', now: 'n', before: 'b' }, 2)
+  const [typed, byImage] = [await throughColumns(pool, table, surroundings, condition, firing, after), await throughImages(pool, table, surroundings, condition, firing, after)]
+  expect(typed).toEqual(byImage)
+  return typed
+}
+
+async function throughColumns(pool: Pool, table: TableDef, surroundings: Surroundings, condition: Condition, firing: Firing, last: number): Promise<number[]> {
+  const { from, after, before, by } = await logSource(pool, table.name)
+  const sql = changeSql(condition, firing, table, surroundings, { quote, table: tableName }, { change: 'c', now: after(true), before, by }, 1)
+  return through(await many<Through>(pool, `select c.id, ${sql.text} as holds from ${from} where c.id > $1 order by c.id`, [last, ...sql.params]))
+}
+
+async function throughImages(pool: Pool, table: TableDef, surroundings: Surroundings, condition: Condition, firing: Firing, after: number): Promise<number[]> {
+  const sql = changeSql(condition, firing, table, surroundings, { quote, table: tableName }, { change: 'c', now: 'n', before: 'b' }, 1)
   const row = `null::${tableName(table.name)}`
-  const rows = await many<{ id: number; holds: boolean | null }>(
-    pool,
-    `select c.id, ${sql.text} as holds from rappel.change c
-       cross join lateral jsonb_populate_record(${row}, coalesce(c.after, c.before)) n
-       cross join lateral jsonb_populate_record(${row}, case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end) b
-      where c.tbl = $2 and c.id > $1 order by c.id`,
-    [after, table.name, ...sql.params],
+  return through(
+    await many<Through>(
+      pool,
+      `select c.id, ${sql.text} as holds from ${changesIn(table.name)} c
+         cross join lateral jsonb_populate_record(${row}, coalesce(c.after, c.before)) n
+         cross join lateral jsonb_populate_record(${row}, case c.kind when 'created' then null when 'changed' then c.after || c.before else c.before end) b
+        where c.id > $1 order by c.id`,
+      [after, ...sql.params],
+    ),
   )
+}
+
+interface Through {
+  readonly id: number
+  readonly holds: boolean | null
+}
+
+function through(rows: readonly Through[]): number[] {
   expect(rows.filter((r) => r.holds === null)).toEqual([])
   return rows.filter((r) => r.holds).map((r) => r.id)
 }

@@ -12,7 +12,8 @@ import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
-import { changesHolding, type HistoryQuery } from '@/store/history'
+import { changesHolding, type HistoryQuery, newestPart } from '@/store/history'
+import { logSource } from '@/store/log-source'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
 import { staysOf } from './program'
 import { followThrough, type StaysTold, toldStays } from './rehearsal/follow-through'
@@ -44,6 +45,8 @@ export interface Sample {
 export interface Evidence {
   /** How many days it looks back, how many changes that was, and how many of them are of the cue's kinds and fields. */
   readonly days: number
+  /** Where it is of the newest of these changes only: since when. */
+  readonly since?: Date
   readonly changes: number
   readonly cued: number
   /** Changes still alive at each line of the conditions, by JSON Pointer; within all, each after those before it. */
@@ -65,20 +68,22 @@ export interface Evidence {
   readonly stays?: StaysTold
 }
 
-/** Evaluates a draft over the recorded changes of its table in the last days, with linked data as it stood. Nothing is sent or written. */
+/** Evaluates a draft over the recorded changes of its table in the last days, or over the `newest` of them where there are more, with linked data as it stood. Nothing is sent or written. */
 export async function gatherEvidence(
   db: Pool,
   workflow: Workflow,
   findings: readonly Finding[],
   surroundings: Surroundings,
   sample: number | null,
-  { days = 30, signal }: { days?: number; signal?: AbortSignal } = {},
+  { days = 30, newest: most, signal }: { days?: number; newest?: number; signal?: AbortSignal } = {},
 ): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const stays = staysOf(workflow)
   const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
-  const query = await historyQuery(db, compiled, spanOfDays(days))
+  const span = spanOfDays(days)
+  const part = most === undefined ? span : await newestPart(db, { source: await logSource(db, compiled.table.name), span }, most)
+  const query = await historyQuery(db, compiled, part)
   const { narrowing, firing: ids } = await narrow(db, deciding, query, { signal })
   const { firing, quiet, held } = await newest(db, query, ids, deciding, past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
@@ -87,6 +92,7 @@ export async function gatherEvidence(
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
   return {
     days,
+    ...(part === span ? {} : { since: part.from }),
     changes: narrowing.changes,
     cued: narrowing.cued,
     alive: Object.fromEntries(narrowing.survivors.map((s) => [s.path, s.count])),

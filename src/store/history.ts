@@ -45,6 +45,16 @@ function rowsOf({ span, cue, apart, source }: HistoryQuery): { from: string; wai
   return { from: `from ${source.from} where c.at >= $1 and c.at < $2${others}`, waitedFor: source.waitedFor(cue, bind), params }
 }
 
+/** The part of a span that its newest changes are in, at most about so many; the span itself where it has no more. */
+export async function newestPart(db: Queryable, { source, span }: Pick<HistoryQuery, 'source' | 'span'>, most: number): Promise<Span> {
+  const { from, count } = await one<{ from: Date | null; count: number }>(
+    db,
+    `select min(at) as from, count(*) as count from (select c.at from ${source.from} where c.at >= $1 and c.at < $2 order by c.id desc limit $3) newest`,
+    [span.from, span.to, most],
+  )
+  return count < most || !from ? span : { from, to: span.to }
+}
+
 /** The rows of transactions that changed a record of a table more than once in a span, and the net changes that they come to. */
 export async function changesApart(db: Queryable, { table, span, setting }: Pick<HistoryQuery, 'table' | 'span' | 'setting'>): Promise<HistoryQuery['apart']> {
   const changes = changesIn(table.name)

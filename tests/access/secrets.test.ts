@@ -115,6 +115,8 @@ test('the application’s role is no superuser and has what it needs; what is mi
       `The role rappel_less may not create the schemas graphile_worker in the database ${name.name}. As its owner, run: grant create on database ${name.name} to rappel_less;`,
       'The schema data does not belong to the role rappel_less. As its owner, run: alter schema data owner to rappel_less;',
       'The schema rappel does not belong to the role rappel_less. As its owner, run: alter schema rappel owner to rappel_less;',
+      'The schema rappel_change does not belong to the role rappel_less. As its owner, run: alter schema rappel_change owner to rappel_less;',
+      'The schema rappel_log does not belong to the role rappel_less. As its owner, run: alter schema rappel_log owner to rappel_less;',
     ])
   } finally {
     await administer('drop role rappel_less')

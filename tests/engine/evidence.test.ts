@@ -17,10 +17,10 @@ beforeEach(async () => {
 })
 afterEach(() => db.drop())
 
-async function evidence(parts: Partial<Workflow>, sample: number | null = null) {
+async function evidence(parts: Partial<Workflow>, sample: number | null = null, newest?: number) {
   const workflow = newClaimWorkflow(parts)
   const findings = review(workflow, await readReviewSetting(db.pool))
-  return gatherEvidence(db.pool, workflow, findings, await readSurroundings(db.pool, BASE_URL), sample)
+  return gatherEvidence(db.pool, workflow, findings, await readSurroundings(db.pool, BASE_URL), sample, { newest })
 }
 
 const twoClauses: Partial<Workflow> = {
@@ -39,6 +39,14 @@ test('it counts the changes alive at each line and shows one of them in full', a
   expect(found.plan).toMatchObject({ fires: true, messages: [{ subject: expect.stringMatching(/^Claim CL-00\d\d$/) }] })
   expect(found.samples[0]).toMatchObject({ fires: true, kind: 'changed' })
   expect(found.samples.at(-1)?.fires).toBe(false)
+})
+
+test('where there are many, the newest answer first, and say that they are a part', async () => {
+  const { from } = (await many<{ from: Date }>(db.pool, `select max(at) as from from rappel_log.claims`))[0] ?? {}
+  expect(await evidence(twoClauses, null, 3)).toMatchObject({ changes: 5, firings: 5, since: from, alive: { '/conditions/all/0': 5, '/conditions/all/1': 5 } })
+  const whole = await evidence(twoClauses, null, 1_000)
+  expect(whole).toMatchObject({ changes: 25, firings: 5 })
+  expect(whole.since).toBeUndefined()
 })
 
 test('a chosen change is shown, also one that does not fire', async () => {

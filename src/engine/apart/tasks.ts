@@ -93,13 +93,13 @@ export const TASKS = {
     shownSettled(await explainChange(room.pool, workflow, change, await around(room))),
 
   /** What the newest changes make of a draft, as JSON. */
-  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null }): Promise<string> => {
+  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null; newest?: number }): Promise<string> => {
     const { workflow, findings, sample } = asked
     const isStanding = workflow.cue.kind === 'timetable' || workflow.cue.kind === 'by hand'
     const surroundings = await around(room)
     const evidence = isStanding
       ? await gatherStanding(room.pool, workflow, findings, surroundings, sample)
-      : await gatherEvidence(room.pool, workflow, findings, surroundings, sample, { signal: room.signal })
+      : await gatherEvidence(room.pool, workflow, findings, surroundings, sample, { newest: asked.newest, signal: room.signal })
     return evidenceAsJson(room.pool, { ...evidence, plan: evidence.plan && forShowing(evidence.plan), preview: evidence.preview && forShowing(evidence.preview) })
   },
 

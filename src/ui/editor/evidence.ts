@@ -29,9 +29,19 @@ export interface Found {
   readonly fault: string | null
 }
 
-/** What the newest changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. */
+type Answer = Pick<Found, 'review' | 'evidence'>
+
+/**
+ * What the recorded changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. Where there are many, the newest of them
+ * answer first.
+ */
 export function useEvidence(document: Workflow, sample: number | null, was: string | null): Found {
-  const { answer, busy, fault } = useAsked<Pick<Found, 'review' | 'evidence'>>('/api/v1/evidence', { workflow: document, sample, was: was ?? undefined }, AFTER_TYPING_MS)
+  const question = { workflow: document, sample, was: was ?? undefined }
+  const first = useAsked<Answer>('/api/v1/evidence', { ...question, part: 'newest' }, AFTER_TYPING_MS)
+  const isPart = !first.busy && first.answer?.evidence?.since !== undefined
+  const whole = useAsked<Answer>('/api/v1/evidence', isPart ? question : null, 0)
+  const { answer, fault } = isPart && whole.answer && !whole.busy ? whole : first
+  const { busy } = first
   return { review: answer?.review ?? NOTHING, evidence: answer?.evidence ?? null, busy, fault }
 }
 

@@ -86,9 +86,12 @@ function ToMend({ title, findings, onJump }: { title: 'To mend' | 'To consider';
 }
 
 /** What the numbers beside the lines count. */
-function noteOf({ standing, stays, changes, firings, days }: Evidence): string {
+function noteOf({ standing, stays, since, changes, firings, days }: Evidence): string {
   if (standing) return `Of ${counted(changes, 'record')} as they are now, ${standing.fits.toLocaleString('en-GB')} ${standing.fits === 1 ? 'fits' : 'fit'}`
-  const past = `${counted(firings, stays ? 'becoming true' : 'firing', stays ? 'becomings true' : 'firings')} in the last ${days} days, of ${counted(changes, 'change')}`
+  const when = since
+    ? `in the newest ${changes.toLocaleString('en-GB')} changes; those of ${days} days are being counted`
+    : `in the last ${days} days, of ${counted(changes, 'change')}`
+  const past = `${counted(firings, stays ? 'becoming true' : 'firing', stays ? 'becomings true' : 'firings')} ${when}`
   return stays ? `${past}; ${stays.stayed} stayed so, ${stays.broken} were broken, ${stays.waiting} still wait` : past
 }
 

@@ -3,6 +3,7 @@ import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/change
 import { must } from '@/core/must'
 import type { Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable } from './database'
+import { LOCKS } from './locks'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
@@ -28,26 +29,23 @@ export async function busyShards(db: Queryable): Promise<number[]> {
   return rows.map((r) => r.shard)
 }
 
-const SHARD_LOCK = 4171
-const SWITCH_LOCK = 4172
-
 /**
  * Tries to take a shard for this transaction, and holds off switches of versions until it ends.
  * A statement of its own before the claim, so that the claim's snapshot comes after it.
  */
 export async function takeShard(db: Queryable, shard: number): Promise<boolean> {
-  const row = await one<{ taken: boolean }>(db, `select pg_try_advisory_xact_lock(${SHARD_LOCK}, $1) and pg_try_advisory_xact_lock_shared(${SWITCH_LOCK}) as taken`, [shard])
+  const row = await one<{ taken: boolean }>(db, `select pg_try_advisory_xact_lock(${LOCKS.shard}, $1) and pg_try_advisory_xact_lock_shared(${LOCKS.switch}) as taken`, [shard])
   return row.taken
 }
 
 /** Holds off switches of versions until this transaction ends, as whoever has a shard does. */
 export async function holdOffSwitches(db: Queryable): Promise<void> {
-  await db.query(`select pg_advisory_xact_lock_shared(${SWITCH_LOCK})`)
+  await db.query(`select pg_advisory_xact_lock_shared(${LOCKS.switch})`)
 }
 
 /** Waits until no worker is in the middle of a batch and holds them off until this transaction ends. */
 export async function holdOffWorkers(db: Queryable): Promise<void> {
-  await db.query(`select pg_advisory_xact_lock(${SWITCH_LOCK})`)
+  await db.query(`select pg_advisory_xact_lock(${LOCKS.switch})`)
 }
 
 /**

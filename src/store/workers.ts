@@ -1,17 +1,16 @@
 import { many, one, type Queryable, touch } from './database'
-
-const ALIVE_LOCK = 4170
+import { LOCKS } from './locks'
 
 /** Registers a worker on a dedicated connection that holds its sign of life; answers its id. */
 export async function registerWorker(connection: Queryable, host: string, pid: number): Promise<number> {
   const { id } = await one<{ id: number }>(connection, 'insert into rappel.worker (host, pid) values ($1, $2) returning id', [host, pid])
-  await connection.query(`select pg_advisory_lock(${ALIVE_LOCK}, $1)`, [id])
+  await connection.query(`select pg_advisory_lock(${LOCKS.alive}, $1)`, [id])
   return id
 }
 
 /** Takes the sign of life again on a new connection, after the old one broke; whether the worker is still registered. */
 export async function keepWorker(connection: Queryable, id: number): Promise<boolean> {
-  await connection.query(`select pg_advisory_lock(${ALIVE_LOCK}, $1)`, [id])
+  await connection.query(`select pg_advisory_lock(${LOCKS.alive}, $1)`, [id])
   return (await many(connection, 'select 1 from rappel.worker where id = $1', [id])).length === 1
 }
 
@@ -21,7 +20,7 @@ export async function buryWorkers(db: Queryable): Promise<number> {
     db,
     `with gone as (
        delete from rappel.worker w where not exists (
-         select from pg_locks l where l.locktype = 'advisory' and l.classid = ${ALIVE_LOCK} and l.objid = w.id and l.objsubid = 2
+         select from pg_locks l where l.locktype = 'advisory' and l.classid = ${LOCKS.alive} and l.objid = w.id and l.objsubid = 2
             and l.database = (select oid from pg_database where datname = current_database()))
        and w.started_at < now() - interval '2 seconds'
        returning w.id)
@@ -41,29 +40,25 @@ export async function countWorkers(db: Queryable): Promise<number> {
   const { count } = await one<{ count: number }>(
     db,
     `select count(*) as count from rappel.worker w where exists (
-       select from pg_locks l where l.locktype = 'advisory' and l.classid = ${ALIVE_LOCK} and l.objid = w.id and l.objsubid = 2
+       select from pg_locks l where l.locktype = 'advisory' and l.classid = ${LOCKS.alive} and l.objid = w.id and l.objsubid = 2
           and l.database = (select oid from pg_database where datname = current_database()))`,
   )
   return count
 }
 
-/** The lock that writers try, and the one that the worker has who sleeps on it. */
-const SLEEP_LOCK = 4173
-const WATCHMAN_LOCK = 4174
-
 /** Becomes the worker that sleeps on the lock which writers try, until the connection ends; false where another is. */
 export async function beWatchman(connection: Queryable): Promise<boolean> {
-  return (await one<{ is: boolean }>(connection, `select pg_try_advisory_lock(${WATCHMAN_LOCK}) as is`)).is
+  return (await one<{ is: boolean }>(connection, `select pg_try_advisory_lock(${LOCKS.watchman}) as is`)).is
 }
 
 /** Waits until every writer has ended that was told it need not wake anybody; from the moment it waits, writers wake. */
 export async function fallAsleep(connection: Queryable): Promise<void> {
-  await connection.query(`select pg_advisory_lock(${SLEEP_LOCK})`)
+  await connection.query(`select pg_advisory_lock(${LOCKS.sleep})`)
 }
 
 /** Lets writers go on without waking anybody. */
 export async function wakeUp(connection: Queryable): Promise<void> {
-  await connection.query(`select pg_advisory_unlock(${SLEEP_LOCK})`)
+  await connection.query(`select pg_advisory_unlock(${LOCKS.sleep})`)
 }
 
 /** Wakes the workers that sleep. */

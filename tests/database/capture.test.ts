@@ -315,3 +315,37 @@ test('changes of one statement that names a table twice are all there', async ()
     ['created', `after ${first.id}`],
   ])
 })
+
+test('what a foreign key deletes along is captured as deletions of its own table', async () => {
+  await pool.query(`create table data.notes (id bigint primary key, claim bigint references data.claims (id) on delete cascade, text text)`)
+  await pool.query(`select rappel.attach_capture('notes')`)
+  const { id } = await insert()
+  await pool.query(`insert into data.notes values (1, $1, 'a'), (2, $1, 'b'), (3, null, 'c')`, [id])
+  await pool.query('delete from data.claims where id = $1', [id])
+  const rows = await many(pool, `select tbl, rec, kind from rappel.change where kind = 'deleted' order by tbl, rec`)
+  expect(rows).toEqual([
+    { tbl: 'claims', rec: id, kind: 'deleted' },
+    { tbl: 'notes', rec: 1, kind: 'deleted' },
+    { tbl: 'notes', rec: 2, kind: 'deleted' },
+  ])
+})
+
+test('a row that an update moves to another partition is a change, as the statement was', async () => {
+  await pool.query(`create table data.places (id bigint, region text, note text, primary key (id, region)) partition by list (region)`)
+  await pool.query(`create table data.places_n partition of data.places for values in ('north'); create table data.places_s partition of data.places for values in ('south')`)
+  await pool.query(`select rappel.attach_capture('places')`)
+  await pool.query(`insert into data.places values (1, 'north', 'x'), (2, 'north', 'y')`)
+  await pool.query(`update data.places set region = 'south' where id = 1`)
+  const rows = await many(pool, `select rec, kind, changed, before, after ->> 'region' as region from rappel_change.places where kind <> 'created' order by id`)
+  expect(rows).toEqual([{ rec: 1, kind: 'changed', changed: ['region'], before: { region: 'north' }, region: 'south' }])
+})
+
+test('rows that are moved to a table of another schema are deleted here', async () => {
+  const { id } = await insert()
+  await pool.query('create schema if not exists elsewhere; create table elsewhere.claims (like data.claims)')
+  await pool.query('with moved as (delete from data.claims returning *) insert into elsewhere.claims select * from moved')
+  expect((await changes()).map(({ kind, record }) => [kind, record])).toEqual([
+    ['created', id],
+    ['deleted', id],
+  ])
+})

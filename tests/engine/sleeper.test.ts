@@ -3,6 +3,7 @@ import { Bell } from '@/engine/bell'
 import { Sleeper } from '@/engine/sleeper'
 import { busyShards } from '@/store/changes'
 import { createClient, many, one } from '@/store/database'
+import { LOCKS } from '@/store/locks'
 import { makeClaims } from '../support/claims'
 import { freshDatabase } from '../support/database'
 import { until } from '../support/engine'
@@ -96,7 +97,10 @@ test('writers tell nobody while everybody is up, and the sleeper at once when it
   expect(told).toBe(0)
   const { state, stop } = startSleeping()
   await until('the sleeper to have slept', () => state.handled === 20)
-  await until('it to sleep on the lock', async () => (await many(db.pool, `select 1 from pg_locks where locktype = 'advisory' and objid = 4173 and granted`)).length === 1)
+  await until(
+    'it to sleep on the lock',
+    async () => (await many(db.pool, `select 1 from pg_locks where locktype = 'advisory' and objid = ${LOCKS.sleep} and granted`)).length === 1,
+  )
   const start = performance.now()
   await db.pool.query('insert into data.claims (amount) values (1)')
   await until('it to be woken', () => state.handled === 21)
@@ -113,7 +117,7 @@ test('a writer that stays open keeps nobody from being woken by the others, and 
   const { state, stop } = startSleeping()
   await until(
     'the sleeper to wait for the lock',
-    async () => (await many(db.pool, `select 1 from pg_locks where locktype = 'advisory' and objid = 4173 and not granted`)).length === 1,
+    async () => (await many(db.pool, `select 1 from pg_locks where locktype = 'advisory' and objid = ${LOCKS.sleep} and not granted`)).length === 1,
   )
   await db.pool.query('insert into data.claims (amount) values (2)')
   await until('the other’s change', () => state.handled === 1)

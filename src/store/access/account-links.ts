@@ -1,4 +1,5 @@
 import { many, maybeOne, one, type Queryable, touch } from '../database'
+import { LOCKS } from '../locks'
 
 export type Purpose = 'invitation' | 'reset'
 
@@ -13,7 +14,7 @@ const MOST_AN_HOUR = 5
 
 /** Makes a link for a person, whose mail is due at once, and ends those of the same purpose made before; null where there were too many of late. */
 export async function makeAccountLink(db: Queryable, person: number, purpose: Purpose, by: number | null): Promise<number | null> {
-  await db.query('select pg_advisory_xact_lock(4175, $1::int)', [person])
+  await db.query(`select pg_advisory_xact_lock(${LOCKS.accountLinks}, $1::int)`, [person])
   const { made } = await one<{ made: number }>(
     db,
     `select count(*)::int as made from rappel.account_link where person = $1 and purpose = $2 and created_at > now() - interval '1 hour'`,

@@ -184,7 +184,7 @@ $$;
 -- Makes a table's capture anew where its columns are others than they were; of several who notice, one does it.
 create function rappel.follow_shape(of_table text) returns void language plpgsql as $$
 begin
-  perform pg_advisory_xact_lock(4176, hashtext(of_table));
+  perform pg_advisory_xact_lock(4184, hashtext(of_table));
   if (select l.shape is distinct from rappel.shape_of(format('data.%I', of_table)::regclass) from rappel.log_of l where l.tbl = of_table) then
     perform rappel.attach_capture(of_table);
   end if;
@@ -288,7 +288,7 @@ begin
     %7$s;
   end if;
   -- Somebody who is about to sleep takes this lock and looks once more: whoever is refused it tells the sleeper, whoever is given it will be waited for.
-  if found and not pg_try_advisory_xact_lock_shared(4173) then
+  if found and not pg_try_advisory_xact_lock_shared(4181) then
     perform pg_notify('rappel_change', '');
   end if;
   return null;

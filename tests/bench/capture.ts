@@ -40,13 +40,13 @@ async function turnByTurn(pool: Pool, measure: (pool: Pool) => Promise<number>):
 }
 
 const AUDIT = `
-  create table audit (id bigint generated always as identity, tbl text, op text, who text default session_user, at timestamptz default now(), before jsonb, after jsonb);
-  create function audited() returns trigger language plpgsql as $$
+  create table rappel.by_hand (id bigint generated always as identity, tbl text, op text, who text default session_user, at timestamptz default now(), before jsonb, after jsonb);
+  create function rappel.write_by_hand() returns trigger language plpgsql as $$
   begin
-    insert into audit (tbl, op, before, after) values (tg_table_name, tg_op, to_jsonb(old), to_jsonb(new));
+    insert into rappel.by_hand (tbl, op, before, after) values (tg_table_name, tg_op, to_jsonb(old), to_jsonb(new));
     return null;
   end $$;
-  create trigger audited after update on data.claims for each row when (old.* is distinct from new.*) execute function audited();
+  create trigger audited after update on data.claims for each row when (old.* is distinct from new.*) execute function rappel.write_by_hand();
   alter table data.claims disable trigger audited`
 
 /** What an audit trigger costs as one writes it by hand: a row each, both rows as JSON, nothing queued. */
@@ -60,7 +60,7 @@ async function benchAudit(pool: Pool): Promise<{ factor: number; share: number }
       bare.push(await measure(pool))
       await pool.query('alter table data.claims enable trigger audited')
       audited.push(await measure(pool))
-      await pool.query('truncate audit')
+      await pool.query('truncate rappel.by_hand')
     }
     return median(audited) / median(bare)
   }
@@ -73,13 +73,13 @@ async function benchAudit(pool: Pool): Promise<{ factor: number; share: number }
 /** Bytes a change of the log takes, and of the same changes as images, indexes included. */
 async function benchSize(pool: Pool): Promise<{ typed: number; images: number }> {
   await pool.query('update data.claims set amount = amount + 1')
-  await pool.query('create table images (like rappel.change_json including indexes)')
-  await pool.query('create index on images (tbl, rec, id); create index on images (tbl, id); create index on images (xid, id)')
-  await pool.query('insert into images select * from rappel_change.claims')
+  await pool.query('create table rappel.images (like rappel.change_json including indexes)')
+  await pool.query('create index on rappel.images (tbl, rec, id); create index on rappel.images (tbl, id); create index on rappel.images (xid, id)')
+  await pool.query('insert into rappel.images select * from rappel_change.claims')
   const size = async (name: string) =>
-    (await one<{ size: number }>(pool, 'select sum(pg_total_relation_size(relid)) as size from pg_partition_tree($1::regclass)', [name])).size / ROWS
-  const sizes = { typed: await size('rappel_log.claims'), images: await size('images') }
-  await pool.query('drop table images')
+    (await one<{ size: number }>(pool, 'select coalesce(sum(pg_total_relation_size(relid)), pg_total_relation_size($1::regclass)) as size from pg_partition_tree($1::regclass)', [name])).size / ROWS
+  const sizes = { typed: await size('rappel_log.claims'), images: await size('rappel.images') }
+  await pool.query('drop table rappel.images')
   await forgetChanges(pool)
   return sizes
 }

@@ -7,6 +7,9 @@ import { quantile, report } from './measure'
 const PER_SECOND = 20
 const SECONDS = 20
 
+/** The first mails wait for connections: the stand-in's server greets after 100 ms, to tell those who speak too early (RFC 5321, section 3.1). */
+const WARM = 10
+
 interface Phases {
   readonly id: number
   readonly ms: number
@@ -56,6 +59,8 @@ export async function benchLatency(): Promise<void> {
   report(`save to acceptance at ${PER_SECOND} changes a second, median`, `${half.toFixed(0)} ms`, 'at most 12 ms', half <= 12)
   report(`save to acceptance at ${PER_SECOND} changes a second, 99th percentile`, `${most.toFixed(0)} ms`, 'at most 60 ms', most <= 60)
   tellSlowest(rows)
+  const settled = quantile(times.slice(WARM), 0.99)
+  report('the same once the first mails have opened the connections to the mail server', `${settled.toFixed(0)} ms`, 'at most 60 ms', settled <= 60)
   worker.kill('SIGTERM')
   await new Promise((resolve) => worker.once('exit', resolve))
   await engine.stop()

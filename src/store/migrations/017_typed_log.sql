@@ -209,7 +209,7 @@ declare
   no_bits text;
   counted text;
   head text := 'rec, kind, at, xid, actor, run, depth';
-  here text := '‹at›, ‹xid›, (select rappel.actor_of(‹by›)), ‹run›, ‹depth›';
+  here text := '‹at›, ‹xid›, (select coalesce((select a.id from rappel.actor a where a.key = ‹by› limit 1), rappel.actor_of(‹by›))), ‹run›, ‹depth›';
   sql_insert text;
   sql_update text;
   sql_delete text;
@@ -244,7 +244,7 @@ begin
        from unnest(rappel.masks_of(filled, bits), rappel.masks_of(differs, bits)) with ordinality as u (f, d, ord)), differing, news, coalesce(counted, 'false'));
   sql_truncate := replace(sql_delete, 'old_rows o', target || ' o');
   sql_update_one := format('insert into %1$s (%2$s, %3$s, %4$s, %5$s) select n.id, ''changed''::rappel.change_kind, %6$s, %7$s, %8$s, %9$s
-      from old_rows o join new_rows n on n.id = o.id where (select count(*) from (select from new_rows limit 2) r) = 1 and (%10$s)',
+      from old_rows o join new_rows n on n.id = o.id where not exists (select from new_rows offset 1) and (%10$s)',
     the_log, head, mask_names, b_names, a_names, here, array_to_string(rappel.masks_of(differs, bits), ', '), differing, news, coalesce(counted, 'false'));
   one := format('with logged as (%%s returning id, rec) insert into rappel.queue (shard, change_id, tbl, rec, xid) select %s, id, %L, rec, ‹xid› from logged', place, tbl);
   all_of_them := format($q$with logged as (%%s returning id, rec),
@@ -295,7 +295,7 @@ begin
 end
 $capture$
 $f$, fn,
-    rappel.with_names(format(one, replace(sql_insert, ' order by n.id', ' where (select count(*) from (select from new_rows limit 2) r) = 1'))),
+    rappel.with_names(format(one, replace(sql_insert, ' order by n.id', ' where not exists (select from new_rows offset 1)'))),
     rappel.with_names(format(all_of_them, sql_insert)), rappel.with_names(format(one, sql_update_one)), rappel.with_names(format(all_of_them, sql_update)),
     rappel.with_names(format(all_of_them, sql_delete)), rappel.with_names(format(all_of_them, sql_truncate)), rappel.shape_of(target::regclass), tbl);
   update rappel.log_of l set shape = rappel.shape_of(target::regclass), on_insert = rappel.with_values(format(all_of_them, sql_insert)),

@@ -31,6 +31,8 @@ interface LogColumn {
 /** How the changes of a table are kept: `columns` are those of its log, in order of their bits. */
 export interface LogShape {
   readonly table: string
+  /** A number that no other log has. */
+  readonly number: number
   readonly columns: readonly LogColumn[]
   /** Whether some of its changes are still kept as images, from before logs were typed. */
   readonly hasImages: boolean
@@ -53,13 +55,14 @@ export function maskOf(bit: number): { mask: string; bit: string } {
 
 /** How a table's log looks now; null where the table has none of its own. */
 export async function readShape(db: Queryable, table: string): Promise<LogShape | null> {
-  const columns = await manyPrepared<LogColumn & { moved: boolean }>(
+  const columns = await manyPrepared<LogColumn & Pick<LogShape, 'number'> & { moved: boolean }>(
     db,
     'log shape',
-    'select c.bit, c.field, c.stem, c.counts, c.since, c.until, o.moved from rappel.log_column c join rappel.log_of o on o.tbl = c.tbl where c.tbl = $1 order by c.bit',
+    'select c.bit, c.field, c.stem, c.counts, c.since, c.until, o.number, o.moved from rappel.log_column c join rappel.log_of o on o.tbl = c.tbl where c.tbl = $1 order by c.bit',
     [table],
   )
-  return columns.length ? { table, columns, hasImages: !columns[0]?.moved } : null
+  const [first] = columns
+  return first ? { table, number: first.number, columns, hasImages: !first.moved } : null
 }
 
 /** Changes of a table by their ids, as rows of the log, in no order. */
@@ -97,7 +100,7 @@ export async function readStretch(db: Queryable, table: string, { shard, first, 
 async function readRows(db: Queryable, shape: LogShape, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
   const rows = await manyPrepared<{ id: number; at: number; xid: string; by: string; row: Packed }>(
     db,
-    `log ${way} ${shape.columns.length} ${shape.table}`.slice(0, 63),
+    `log ${way} ${shape.number} ${shape.columns.length}`,
     `select l.id, extract(epoch from l.at) * 1000 as at, l.xid::text as xid, (select a.by::text from rappel.actor a where a.id = l.actor) as by, ${packed(shape)} as row from ${logOf(shape.table)} l where ${where}`,
     params,
   )

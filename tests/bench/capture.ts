@@ -77,7 +77,11 @@ async function benchSize(pool: Pool): Promise<{ typed: number; images: number }>
   await pool.query('create index on rappel.images (tbl, rec, id); create index on rappel.images (tbl, id); create index on rappel.images (xid, id)')
   await pool.query('insert into rappel.images select * from rappel_change.claims')
   const size = async (name: string) =>
-    (await one<{ size: number }>(pool, 'select coalesce(sum(pg_total_relation_size(relid)), pg_total_relation_size($1::regclass)) as size from pg_partition_tree($1::regclass)', [name])).size / ROWS
+    (
+      await one<{ size: number }>(pool, 'select coalesce(sum(pg_total_relation_size(relid)), pg_total_relation_size($1::regclass)) as size from pg_partition_tree($1::regclass)', [
+        name,
+      ])
+    ).size / ROWS
   const sizes = { typed: await size('rappel_log.claims'), images: await size('rappel.images') }
   await pool.query('drop table rappel.images')
   await forgetChanges(pool)

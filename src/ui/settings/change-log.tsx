@@ -14,13 +14,12 @@ export function ChangeLogSettings({ keepMonths }: { keepMonths: number }) {
   return (
     <Section
       title="The change log"
-      note="Rehearsals, why and what stood when look back as far as it goes. Months are dropped whole; what still waits, or is still to be handled, keeps its month."
+      note="Rehearsals, and why a change fired or did not, look back as far as it goes. Months are dropped whole; what still waits, or is still to be handled, keeps its month."
     >
-      <form onSubmit={save} className="grid grid-cols-1 items-end gap-x-8 gap-y-4 sm:grid-cols-[1fr_1fr_auto]">
+      <form onSubmit={save} className="grid grid-cols-1 items-end gap-x-8 gap-y-4 sm:grid-cols-[1fr_auto_1fr]">
         <Labelled label="Changes are kept for months">
           <input aria-label="Changes are kept for months" type="number" min="3" max="240" step="1" className="blank-line" {...register('months', { required: true })} />
         </Labelled>
-        <span />
         <Button type="submit" disabled={busy || !formState.isDirty}>
           Keep them so long
         </Button>

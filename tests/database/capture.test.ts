@@ -244,7 +244,9 @@ test('what one transaction does to a record in several large statements, and bet
 test('two writers whose large statements overlap keep the order of each record', async () => {
   await pool.query('insert into data.claims (amount) select 0 from generate_series(1, 400) g')
   while ((await drain(500)).length);
-  await Promise.all(Array.from({ length: 6 }, () => pool.query('update data.claims set amount = amount + 1')))
+  // each locks its rows in one order, or two of them could wait for one another
+  const all = 'update data.claims c set amount = amount + 1 from (select id from data.claims order by id for update) o where o.id = c.id'
+  await Promise.all(Array.from({ length: 6 }, () => pool.query(all)))
   const seen = new Map<number, number>()
   for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
     for (const shard of busy)

@@ -7,7 +7,7 @@ import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import { hasToMove, moveNext } from '@/store/moving'
-import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeOthers } from '@/store/workers'
+import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
 import { Bell } from './bell'
@@ -169,25 +169,32 @@ export class Worker {
     }
   }
 
-  private async dispatchLoop(dispatcher: Dispatcher): Promise<void> {
+  /** Takes one step after the other while it runs, until one was the last; after one that failed, which is told, the next comes a while later. */
+  private async stepping(fault: string, step: () => Promise<'last' | undefined>): Promise<void> {
     while (this.isRunning()) {
       try {
-        await this.sign('changes')
-        const busy = shuffled(await busyShards(this.pool))
-        if (busy.length > MANY_SHARDS && this.sleeper.wakesOthers()) await wakeOthers(this.pool)
-        let handled = await dispatcher.handleShards(busy, () => this.isRunning())
-        if (this.isRunning()) handled += await dispatcher.handleLate()
-        if (handled > 0) this.sleeper.getUp()
-        else if (busy.length) await this.changes.sleep(20)
-        else {
-          this.sleeper.lieDown()
-          await this.changes.sleep(SLOW_POLL_MS)
-        }
+        if ((await step()) === 'last') return
       } catch (error) {
-        this.options.log.warn({ error: String(error) }, 'changes could not be handled; trying again')
+        this.options.log.warn({ error: String(error) }, fault)
         await pause(AFTER_ERROR_MS)
       }
     }
+  }
+
+  private dispatchLoop(dispatcher: Dispatcher): Promise<void> {
+    return this.stepping('changes could not be handled; trying again', async () => {
+      await this.sign('changes')
+      const busy = shuffled(await busyShards(this.pool))
+      if (busy.length > MANY_SHARDS && this.sleeper.wakesOthers()) await wakeWorkers(this.pool)
+      let handled = await dispatcher.handleShards(busy, () => this.isRunning())
+      if (this.isRunning()) handled += await dispatcher.handleLate()
+      if (handled > 0) this.sleeper.getUp()
+      else if (busy.length) await this.changes.sleep(20)
+      else {
+        this.sleeper.lieDown()
+        await this.changes.sleep(SLOW_POLL_MS)
+      }
+    })
   }
 
   /** Runs that wait are worked out two at a time, so that one which takes long does not keep all others waiting. */
@@ -204,33 +211,23 @@ export class Worker {
     return sources.map((source, i) => this.momentLoop(source, must(this.moments[i]), clock))
   }
 
-  private async momentLoop(source: Source, bell: Bell, clock: Clock): Promise<void> {
-    while (this.isRunning()) {
-      try {
-        if ((await source.handle()) > 0) continue
-        const next = await source.next()
-        await bell.sleep(Math.max(5, Math.min(SLOW_POLL_MS, next ? next.getTime() - clock().getTime() : SLOW_POLL_MS)))
-      } catch (error) {
-        this.options.log.warn({ error: String(error) }, 'what is due could not be handled; trying again')
-        await pause(AFTER_ERROR_MS)
-      }
-    }
+  private momentLoop(source: Source, bell: Bell, clock: Clock): Promise<void> {
+    return this.stepping('what is due could not be handled; trying again', async () => {
+      if ((await source.handle()) > 0) return
+      const next = await source.next()
+      await bell.sleep(Math.max(5, Math.min(SLOW_POLL_MS, next ? next.getTime() - clock().getTime() : SLOW_POLL_MS)))
+    })
   }
 
   /** Moves what a version of before recorded as images into the logs, a piece at a time, until all of it is there. */
-  private async movingLoop(): Promise<void> {
-    while (this.isRunning()) {
-      try {
-        if (!(await hasToMove(this.pool))) return
-        const moved = await moveNext(this.pool)
-        if (!moved) await pause(SLOW_POLL_MS)
-        else if (moved.lookedAt === 0) this.options.log.info({ table: moved.table }, 'its changes are all in its log')
-        else if (moved.stayed > 0) this.options.log.warn({ ...moved }, 'some changes stay as they were recorded, for the log would not give them back alike')
-      } catch (error) {
-        if (this.isRunning()) this.options.log.warn({ error: String(error) }, 'changes could not be moved into their log; trying again')
-        await pause(AFTER_ERROR_MS)
-      }
-    }
+  private movingLoop(): Promise<void> {
+    return this.stepping('changes could not be moved into their log; trying again', async () => {
+      if (!(await hasToMove(this.pool))) return 'last'
+      const moved = await moveNext(this.pool)
+      if (!moved) await pause(SLOW_POLL_MS)
+      else if (moved.lookedAt === 0) this.options.log.info({ table: moved.table }, 'its changes are all in its log')
+      else if (moved.stayed > 0) this.options.log.warn({ ...moved }, 'some changes stay as they were recorded, for the log would not give them back alike')
+    })
   }
 
   private async waitingLoop(waiting: WaitingRuns): Promise<void> {
@@ -246,39 +243,24 @@ export class Worker {
   }
 
   private async deliverLoop(delivery: Delivery): Promise<void> {
-    while (this.isRunning()) {
-      try {
-        await this.sign('mail')
-        if (await delivery.pump()) continue
-        await this.messages.sleep(Math.min(SLOW_POLL_MS, (await delivery.untilDue()) ?? SLOW_POLL_MS))
-      } catch (error) {
-        this.options.log.warn({ error: String(error) }, 'mail could not be claimed; trying again')
-        await pause(AFTER_ERROR_MS)
-      }
-    }
+    await this.stepping('mail could not be claimed; trying again', async () => {
+      await this.sign('mail')
+      if (await delivery.pump()) return
+      await this.messages.sleep(Math.min(SLOW_POLL_MS, (await delivery.untilDue()) ?? SLOW_POLL_MS))
+    })
     await delivery.settle()
   }
 
-  private async noticeLoop(clock: Clock): Promise<void> {
-    while (this.isRunning()) {
-      try {
-        if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.notices.sleep(SLOW_POLL_MS)
-      } catch (error) {
-        this.options.log.warn({ error: String(error) }, 'notices could not be given; trying again')
-        await pause(AFTER_ERROR_MS)
-      }
-    }
+  private noticeLoop(clock: Clock): Promise<void> {
+    return this.stepping('notices could not be given; trying again', async () => {
+      if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.notices.sleep(SLOW_POLL_MS)
+    })
   }
 
-  private async accountMailLoop(transport: ReturnType<typeof createTransport>): Promise<void> {
-    while (this.isRunning()) {
-      try {
-        if ((await giveAccountMail(this.pool, transport, this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
-      } catch (error) {
-        this.options.log.warn({ error: String(error) }, 'mail about accounts could not be given; trying again')
-        await pause(AFTER_ERROR_MS)
-      }
-    }
+  private accountMailLoop(transport: ReturnType<typeof createTransport>): Promise<void> {
+    return this.stepping('mail about accounts could not be given; trying again', async () => {
+      if ((await giveAccountMail(this.pool, transport, this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
+    })
   }
 
   private async buryLoop(delivery: Delivery): Promise<void> {

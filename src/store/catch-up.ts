@@ -5,6 +5,7 @@ import type { Schema } from '@/core/values/tables'
 import { type BareChange, readBareChange, readChange } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { Refused } from './problems'
+import { wakeWorkers } from './workers'
 
 /** Changes of a stretch `s` whose version `v` waits for their table and kind: those that passed it by while it was paused. */
 const PASSED = `from rappel.change c
@@ -40,7 +41,7 @@ export async function catchUp(pool: Pool, name: string): Promise<number> {
       [row.id],
     )
     await touch(db, `update rappel.stretch set caught_up_at = now() where workflow = $1 and state = 'paused' and to_snapshot is not null`, [row.id])
-    await db.query(`select pg_notify('rappel_change', '')`)
+    await wakeWorkers(db)
     return count
   })
 }

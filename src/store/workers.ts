@@ -62,6 +62,6 @@ export async function wakeUp(connection: Queryable): Promise<void> {
 }
 
 /** Wakes the workers that sleep. */
-export async function wakeOthers(db: Queryable): Promise<void> {
+export async function wakeWorkers(db: Queryable): Promise<void> {
   await db.query(`select pg_notify('rappel_change', '')`)
 }

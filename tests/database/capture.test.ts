@@ -210,50 +210,58 @@ test('numbers of more than 15 digits keep every digit', async () => {
   expect((await changes())[0]?.after?.amount).toBe('12345678901234567.89')
 })
 
+/** Everything that is queued, in the pieces in which it is taken off. */
+async function takePieces(limit: number): Promise<Change[][]> {
+  const pieces: Change[][] = []
+  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
+    for (const shard of busy)
+      pieces.push(
+        await transaction(pool, async (tx) => {
+          expect(await takeShard(tx, shard)).toBe(true)
+          return claimChanges(tx, shard, limit, schema)
+        }),
+      )
+  return pieces
+}
+
 test('many changes of one statement are taken piece by piece, in order, each once', async () => {
   await pool.query('insert into data.claims (amount) select g from generate_series(1, 3000) g')
   const { entries } = await one<{ entries: number }>(pool, 'select count(*) as entries from rappel.queue')
   expect(entries).toBe(16)
-  const records: number[] = []
-  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
-    for (const shard of busy) {
-      const taken = await transaction(pool, async (tx) => ((await takeShard(tx, shard)) ? claimChanges(tx, shard, 50, schema) : []))
-      expect(taken.length).toBeLessThanOrEqual(50)
-      expect(taken.map((c) => c.id)).toEqual(taken.map((c) => c.id).sort((a, b) => a - b))
-      records.push(...taken.map((c) => c.record))
-    }
+  const pieces = await takePieces(50)
+  for (const piece of pieces) {
+    expect(piece.length).toBeLessThanOrEqual(50)
+    expect(piece.map((c) => c.id)).toEqual(piece.map((c) => c.id).sort((a, b) => a - b))
+  }
+  const records = pieces.flat().map((c) => c.record)
   expect(new Set(records).size).toBe(3000)
   expect(records).toHaveLength(3000)
 })
 
 test('what one transaction does to a record in several large statements, and between them, is one change', async () => {
   await pool.query('insert into data.claims (amount) select g from generate_series(1, 1000) g')
-  while ((await drain(500)).length);
+  await takePieces(500)
   await transaction(pool, async (tx) => {
     await tx.query(`update data.claims set note = 'first' where amount = 7`)
     await tx.query('update data.claims set amount = amount + 1')
     await tx.query(`update data.claims set note = 'last'`)
   })
-  const taken: Change[] = []
-  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
-    for (const shard of busy) taken.push(...(await transaction(pool, async (tx) => ((await takeShard(tx, shard)) ? claimChanges(tx, shard, 30, schema) : []))))
+  const taken = (await takePieces(30)).flat()
   expect(taken).toHaveLength(1000)
   expect(taken.every((c) => c.after?.note === 'last' && Number(c.after?.amount) === Number(c.before?.amount) + 1)).toBe(true)
 })
 
 test('two writers whose large statements overlap keep the order of each record', async () => {
   await pool.query('insert into data.claims (amount) select 0 from generate_series(1, 400) g')
-  while ((await drain(500)).length);
+  await takePieces(500)
   // each locks its rows in one order, or two of them could wait for one another
   const all = 'update data.claims c set amount = amount + 1 from (select id from data.claims order by id for update) o where o.id = c.id'
   await Promise.all(Array.from({ length: 6 }, () => pool.query(all)))
   const seen = new Map<number, number>()
-  for (let busy = await busyShards(pool); busy.length; busy = await busyShards(pool))
-    for (const shard of busy)
-      for (const change of await transaction(pool, async (tx) => ((await takeShard(tx, shard)) ? claimChanges(tx, shard, 20, schema) : []))) {
-        expect([change.record, change.before?.amount]).toEqual([change.record, seen.get(change.record) ?? 0])
-        seen.set(change.record, Number(change.after?.amount))
-      }
+  for (const change of (await takePieces(20)).flat()) {
+    expect([change.record, change.before?.amount]).toEqual([change.record, seen.get(change.record) ?? 0])
+    seen.set(change.record, Number(change.after?.amount))
+  }
   expect([...seen.values()].every((n) => n === 6)).toBe(true)
   expect(seen.size).toBe(400)
 })

@@ -13,7 +13,6 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { changesHolding, type HistoryQuery, newestPart } from '@/store/history'
-import { logSource } from '@/store/log-source'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
 import { staysOf } from './program'
 import { followThrough, type StaysTold, toldStays } from './rehearsal/follow-through'
@@ -82,7 +81,7 @@ export async function gatherEvidence(
   const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
   const span = spanOfDays(days)
-  const part = most === undefined ? span : await newestPart(db, { source: await logSource(db, compiled.table.name), span }, most)
+  const part = most === undefined ? span : await newestPart(db, compiled.table.name, span, most)
   const query = await historyQuery(db, compiled, part)
   const { narrowing, firing: ids } = await narrow(db, deciding, query, { signal })
   const { firing, quiet, held } = await newest(db, query, ids, deciding, past)

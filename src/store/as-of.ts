@@ -2,7 +2,7 @@ import { conditionSql, isExactInSql } from '@/core/conditions/sql'
 import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/lookups'
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image } from '@/core/values/tables'
-import { many, maybeOne, type Queryable, quote, tableName } from './database'
+import { many, maybeOne, type Queryable, quote, tableName, unquoted } from './database'
 import { changesIn } from './log'
 import { logSource } from './log-source'
 import { type Loading, loadNeeds } from './lookups'
@@ -67,7 +67,7 @@ export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loade
 }
 
 async function recordsAt(db: Queryable, table: string, ids: readonly number[], position: Position): Promise<Map<number, Image>> {
-  const rows = await many<{ id: number; image: Image | null }>(db, imagesAt(known(table), 'select id from unnest($1::bigint[]) as w (id)', '$2::bigint'), [ids, position])
+  const rows = await many<{ id: number; image: Image | null }>(db, imagesAt(unquoted(table), 'select id from unnest($1::bigint[]) as w (id)', '$2::bigint'), [ids, position])
   return new Map(rows.flatMap(({ id, image }) => (image ? [[id, image] as const] : [])))
 }
 
@@ -81,20 +81,23 @@ export async function teamAt(db: Queryable, team: string, position: Position): P
   return rows.map((r) => r.image)
 }
 
+/** SQL of the records that the log has ever pointing through a link at what the second parameter names. */
+async function everPointed(db: Queryable, table: string, field: string): Promise<string> {
+  const { from, valuesOf } = await logSource(db, table)
+  return `select c.rec from ${from} where ${valuesOf(field)
+    .map((value) => `${value} = $2`)
+    .join(' or ')}`
+}
+
 /** The entries of a list as they stood at a position: of those that are in it now, and those whose log ever names the link. */
 export async function listAt(db: Queryable, need: ListNeed, loading: Loading, position: Position, at: Date): Promise<Image[]> {
   const { setting } = loading
   const table = setting.schema.get(need.table)
   if (!table) return []
-  const name = known(need.table)
+  const name = unquoted(need.table)
   const link = need.link
-  const source = await logSource(db, name)
   const candidates = link
-    ? `select id from ${tableName(name)} where ${quote(link.field)} = $2
-       union select c.rec from ${source.from} where ${source
-         .valuesOf(known(link.field))
-         .map((value) => `${value} = $2`)
-         .join(' or ')}`
+    ? `select id from ${tableName(name)} where ${quote(link.field)} = $2 union ${await everPointed(db, name, unquoted(link.field))}`
     : `select id from ${tableName(name)} union select rec from ${changesIn(name)}`
   const params: unknown[] = [position, ...(link ? [link.id] : [])]
   const own = ownPart(need.where, table, setting)
@@ -133,10 +136,4 @@ async function meeting(
     await loadNeedsAsOf(db, lookups.needs(), loaded, loading, position, at)
   }
   throw new Error('A condition kept asking for more data and was stopped.')
-}
-
-/** A table's or field's name as it may stand inside a quoted text; definitions allow nothing but snake_case. @throws Error for anything else */
-function known(name: string): string {
-  if (!/^[a-z][a-z0-9_]{0,58}$/.test(name)) throw new Error(`${JSON.stringify(name)} is no name of a table or field.`)
-  return name
 }

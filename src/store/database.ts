@@ -168,6 +168,12 @@ export function quote(identifier: string): string {
   return `"${identifier.replaceAll('"', '""')}"`
 }
 
+/** A table's or field's name as it may stand inside a quoted text; definitions allow nothing but snake_case. @throws Error for anything else */
+export function unquoted(name: string): string {
+  if (!/^[a-z][a-z0-9_]{0,58}$/.test(name)) throw new Error(`${JSON.stringify(name)} is no name of a table or field.`)
+  return name
+}
+
 /** The quoted name of a table: people are kept by Rappel and seen without what signing in needs, all others are in schema data. */
 export function tableName(name: string): string {
   return name === 'person' ? 'rappel.person_record' : `data.${quote(name)}`

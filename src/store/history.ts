@@ -45,11 +45,11 @@ function rowsOf({ span, cue, apart, source }: HistoryQuery): { from: string; wai
   return { from: `from ${source.from} where c.at >= $1 and c.at < $2${others}`, waitedFor: source.waitedFor(cue, bind), params }
 }
 
-/** The part of a span that its newest changes are in, at most about so many; the span itself where it has no more. */
-export async function newestPart(db: Queryable, { source, span }: Pick<HistoryQuery, 'source' | 'span'>, most: number): Promise<Span> {
+/** The part of a span that a table's newest changes in it are in, at most about so many; the span itself where it has no more. */
+export async function newestPart(db: Queryable, table: string, span: Span, most: number): Promise<Span> {
   const { from, count } = await one<{ from: Date | null; count: number }>(
     db,
-    `select min(at) as from, count(*) as count from (select c.at from ${source.from} where c.at >= $1 and c.at < $2 order by c.id desc limit $3) newest`,
+    `select min(at) as from, count(*) as count from (select c.at from ${changesIn(table)} c where c.at >= $1 and c.at < $2 order by c.id desc limit $3) newest`,
     [span.from, span.to, most],
   )
   return count < most || !from ? span : { from, to: span.to }
@@ -86,9 +86,6 @@ export interface SiftedHistory extends Sifted {
   readonly through: readonly number[]
 }
 
-/** The key of a change that was let through so many steps, of as many; one more where the last condition held too. */
-const keyOfStep = (passed: number, steps: number) => (passed < steps ? `${'+'.repeat(passed)}-` : `${'+'.repeat(steps)}${passed > steps ? '*' : ''}`)
-
 /** Puts the changes of a span that are one row each through a sieve, in one pass over the log. */
 export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }: Sieve): Promise<SiftedHistory> {
   const { from, waitedFor, params } = rowsOf(query)
@@ -98,24 +95,18 @@ export async function siftHistory(db: Pool, query: HistoryQuery, { steps, last }
     return text
   }
   const written = steps.map(({ lets, inside }) => ({ lets: sql(lets, 'every'), inside: inside.map((l) => sql(l.alive, 'every')) }))
-  const through = sql(last.condition, last.firing)
-  const isPlain = steps.every((s) => s.inside.length === 0)
-  const key = isPlain
-    ? `case ${written.map(({ lets }, i) => `when not ${lets} then ${i} `).join('')}when ${through} then ${steps.length + 1} else ${steps.length} end`
-    : written.reduceRight(
-        (rest, { lets, inside }) => `${inside.map((l) => `case when ${l} then '1' else '0' end || `).join('')}case when ${lets} then '+' || ${rest} else '-' end`,
-        `case when ${through} then '*' else '' end`,
-      )
-  const isThrough = isPlain ? `key = ${steps.length + 1}` : `key like '%*'`
-  const found = await hashing(db, (client) =>
-    many<{ key: string | number | null; count: number; first: Date; ids: string[] }>(
+  const key = written.reduceRight(
+    (rest, { lets, inside }) => `${inside.map((l) => `case when ${l} then '1' else '0' end || `).join('')}case when ${lets} then '+' || ${rest} else '-' end`,
+    `case when ${sql(last.condition, last.firing)} then '*' else '' end`,
+  )
+  const rows = await hashing(db, (client) =>
+    many<{ key: string | null; count: number; first: Date; ids: string[] }>(
       client,
-      `select key, count(*) as count, min(at) as first, rappel.gather(id) filter (where ${isThrough}) as ids
+      `select key, count(*) as count, min(at) as first, rappel.gather(id) filter (where key like '%*') as ids
          from (select c.id, c.at, case when ${waitedFor} then ${key} end as key ${from}) c group by key`,
       params,
     ),
   )
-  const rows = found.map(({ key: of, ...row }) => ({ ...row, key: typeof of === 'number' ? keyOfStep(of, steps.length) : of }))
   const cued = rows.filter((r): r is typeof r & { key: string } => r.key !== null)
   return {
     ...readKeys(steps, cued),

@@ -1,9 +1,8 @@
-import type { RowSql } from '@/core/conditions/sql'
+import { type RowSql, sqlType } from '@/core/conditions/sql'
 import { waitedForSql } from '@/core/cues/record'
 import type { RecordCue } from '@/core/document/document'
 import { must } from '@/core/must'
-import type { FieldDef, FieldType } from '@/core/values/tables'
-import { type Queryable, quote } from './database'
+import { type Queryable, quote, unquoted } from './database'
 import { changesIn, type LogShape, logOf, maskOf, readShape } from './log'
 
 /** How SQL reads the changes of a table, as rows under the alias `c`. */
@@ -37,19 +36,6 @@ function isPlain({ columns }: LogShape): boolean {
   return !columns.some((c) => c.until !== null && now.has(c.field))
 }
 
-const COLUMN_TYPES: Partial<Record<FieldType, string>> = {
-  number: 'numeric',
-  money: 'numeric',
-  'yes/no': 'boolean',
-  date: 'date',
-  'date-time': 'timestamptz',
-  person: 'bigint',
-  link: 'bigint',
-  file: 'bigint',
-}
-
-const typeOf = ({ type }: FieldDef) => COLUMN_TYPES[type] ?? 'text'
-
 function typedSource({ table, columns }: LogShape): LogSource {
   const byField = new Map(columns.filter((c) => c.until === null).map((c) => [c.field, c]))
   const column = (field: string) => must(byField.get(field))
@@ -62,12 +48,12 @@ function typedSource({ table, columns }: LogShape): LogSource {
     from: `${logOf(table)} c`,
     after: (deleted) => (field) => {
       const after = named('a', field.name)
-      return `(${deleted && field.name !== 'id' ? `case c.kind when 'deleted' then ${named('b', field.name)} else ${after} end` : after})::${typeOf(field)}`
+      return `(${deleted && field.name !== 'id' ? `case c.kind when 'deleted' then ${named('b', field.name)} else ${after} end` : after})::${sqlType(field.type)}`
     },
     before: (field) => {
-      if (field.name === 'id') return `(case when c.kind <> 'created' then c.rec end)::${typeOf(field)}`
+      if (field.name === 'id') return `(case when c.kind <> 'created' then c.rec end)::${sqlType(field.type)}`
       const [after, before] = [named('a', field.name), named('b', field.name)]
-      return `(case c.kind when 'changed' then case when ${isSet(field.name)} then ${before} else ${after} end when 'deleted' then ${before} end)::${typeOf(field)}`
+      return `(case c.kind when 'changed' then case when ${isSet(field.name)} then ${before} else ${after} end when 'deleted' then ${before} end)::${sqlType(field.type)}`
     },
     by: '(select a.person from rappel.actor a where a.id = c.actor)',
     waitedFor: ({ on, fields }, bind) => {
@@ -78,19 +64,16 @@ function typedSource({ table, columns }: LogShape): LogSource {
   }
 }
 
-/** A field's text in an image; names of fields are snake_case. @throws Error for anything else */
-function textIn(image: string, name: string): string {
-  if (!/^[a-z][a-z0-9_]{0,58}$/.test(name)) throw new Error(`${JSON.stringify(name)} is no name of a field.`)
-  return `${image} ->> '${name}'`
-}
+/** A field's text in an image. @throws Error for what is no name of a field */
+const textIn = (image: string, name: string): string => `${image} ->> '${unquoted(name)}'`
 
 function imageSource(table: string): LogSource {
   return {
     from: `${changesIn(table)} c`,
-    after: (deleted) => (field) => `(${textIn(deleted ? 'coalesce(c.after, c.before)' : 'c.after', field.name)})::${typeOf(field)}`,
+    after: (deleted) => (field) => `(${textIn(deleted ? 'coalesce(c.after, c.before)' : 'c.after', field.name)})::${sqlType(field.type)}`,
     before: (field) =>
       `(case c.kind when 'changed' then case when c.before ? '${field.name}' then ${textIn('c.before', field.name)} else ${textIn('c.after', field.name)} end
-        when 'deleted' then ${textIn('c.before', field.name)} end)::${typeOf(field)}`,
+        when 'deleted' then ${textIn('c.before', field.name)} end)::${sqlType(field.type)}`,
     by: `(c.by ->> 'person')::bigint`,
     waitedFor: ({ on, fields }, bind) => waitedForSql(`${bind(on)}::text[]`, fields?.length ? `c.changed && ${bind(fields)}::text[]` : null),
     valuesOf: (field) => [`(${textIn('c.after', field)})::bigint`, `(${textIn('c.before', field)})::bigint`],

@@ -67,10 +67,7 @@ export async function readShape(db: Queryable, table: string): Promise<LogShape 
 
 /** Changes of a table by their ids, as rows of the log, in no order. */
 export async function readLog(db: Queryable, table: string, ids: readonly number[]): Promise<ChangeRow[]> {
-  if (ids.length === 0) return []
-  const shape = await readShape(db, table)
-  if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.id = any($1::bigint[])`, [ids])
-  return readRows(db, shape, 'ids', 'l.id = any($1::bigint[])', [ids])
+  return ids.length === 0 ? [] : readRows(db, table, 'ids', 'c.id = any($1::bigint[])', [ids])
 }
 
 /** A stretch of one transaction's changes, as far as they are in a shard. */
@@ -83,25 +80,27 @@ export interface Stretch {
 }
 
 /** The first changes of a stretch, in order of their ids. */
-export async function readStretch(db: Queryable, table: string, { shard, first, last, xid }: Stretch, limit: number): Promise<ChangeRow[]> {
-  const shape = await readShape(db, table)
-  if (!shape) return []
-  return readRows(db, shape, 'stretch', 'l.id between $1 and $2 and l.xid = $3::text::xid8 and rappel.shard_of($4, l.rec) = $5 order by l.id limit $6', [
-    first,
-    last,
-    xid,
-    table,
-    shard,
-    limit,
-  ])
+export function readStretch(db: Queryable, table: string, { shard, first, last, xid }: Stretch, limit: number): Promise<ChangeRow[]> {
+  const where = 'c.id between $1 and $2 and c.xid = $3::text::xid8 and rappel.shard_of($4, c.rec) = $5 order by c.id limit $6'
+  return readRows(db, table, 'stretch', where, [first, last, xid, table, shard, limit])
 }
 
-/** Rows of a log. A log's columns keep their bits and names, so that their number tells one way of reading it from another. */
-async function readRows(db: Queryable, shape: LogShape, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
+/** Everything the log has about some records of a table, by record and then in order. */
+export function readRecordsLog(db: Queryable, table: string, records: readonly number[]): Promise<ChangeRow[]> {
+  return readRows(db, table, 'records', 'c.rec = any($1::bigint[]) order by c.rec, c.id', [records])
+}
+
+/**
+ * Rows of a table's changes: from its log, or, where some are still kept as images, from the view of them. A log's columns keep their bits and names, so that their number
+ * tells one way of reading it from another.
+ */
+async function readRows(db: Queryable, table: string, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
+  const shape = await readShape(db, table)
+  if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where ${where}`, params)
   const rows = await manyPrepared<{ id: number; at: number; xid: string; by: string; row: Packed }>(
     db,
     `log ${way} ${shape.number} ${shape.columns.length}`,
-    `select l.id, extract(epoch from l.at) * 1000 as at, l.xid::text as xid, (select a.by::text from rappel.actor a where a.id = l.actor) as by, ${packed(shape)} as row from ${logOf(shape.table)} l where ${where}`,
+    `select c.id, extract(epoch from c.at) * 1000 as at, c.xid::text as xid, (select a.by::text from rappel.actor a where a.id = c.actor) as by, ${packed(shape)} as row from ${logOf(table)} c where ${where}`,
     params,
   )
   const known = new Map<string, ChangedBy>()
@@ -113,13 +112,6 @@ async function readRows(db: Queryable, shape: LogShape, way: string, where: stri
   return rows.map(({ id, at, xid, by, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, actor(by), row))
 }
 
-/** Everything the log has about some records of a table, by record and then in order. */
-export async function readRecordsLog(db: Queryable, table: string, records: readonly number[]): Promise<ChangeRow[]> {
-  const shape = await readShape(db, table)
-  if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.rec = any($1::bigint[]) order by c.rec, c.id`, [records])
-  return readRows(db, shape, 'records', 'l.rec = any($1::bigint[]) order by l.rec, l.id', [records])
-}
-
 /** The columns of a `ChangeRow`, of the log under the alias `c`. */
 export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
@@ -127,11 +119,11 @@ export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.
 type Packed = [number, ChangeKind, number | null, number, readonly number[], readonly unknown[] | null, readonly unknown[] | null]
 
 function packed({ columns }: LogShape): string {
-  const masks = Array.from({ length: Math.floor(Math.max(0, columns.length - 1) / IN_MASK) + 1 }, (_, i) => `l.mask${i || ''}`)
+  const masks = Array.from({ length: Math.floor(Math.max(0, columns.length - 1) / IN_MASK) + 1 }, (_, i) => `c.${maskOf(i * IN_MASK).mask}`)
   const halves = masks.map((m) => `(${m} & 2147483647), (${m} >> 31)`).join(', ')
-  const values = (side: 'a' | 'b') => jsonArray(columns.map(({ stem }) => `l.${quote(`${side}_${stem}`)}`))
-  return `json_build_array(l.rec, l.kind, l.run, l.depth, json_build_array(${halves}),
-    case when l.kind <> 'deleted' then ${values('a')} end, case when l.kind <> 'created' then ${values('b')} end)`
+  const values = (side: 'a' | 'b') => jsonArray(columns.map(({ stem }) => `c.${quote(`${side}_${stem}`)}`))
+  return `json_build_array(c.rec, c.kind, c.run, c.depth, json_build_array(${halves}),
+    case when c.kind <> 'deleted' then ${values('a')} end, case when c.kind <> 'created' then ${values('b')} end)`
 }
 
 /** A function takes at most 100 values; a list of lists is put together again in `flat`. */

@@ -28,16 +28,13 @@ export interface OpenStay extends NewStay {
   readonly id: number
 }
 
-/** The shard of a record, as capture has it; parameters are how the table and the record are written in SQL. */
-const shardOf = (table: string, record: string) => `((hashint8(${record}) # hashtext(${table})) & 15)::smallint`
-
 /** Begins waits; one whose occasion has been waited for already, and a record that waits for the same workflow already, are passed over. How many began. */
 export function beginStays(db: Queryable, stays: readonly NewStay[]): Promise<number> {
   if (stays.length === 0) return Promise.resolve(0)
   return touch(
     db,
     `insert into rappel.stay (workflow, version, trial, key, change_id, tbl, rec, title, by, since, due_at, outcome, ended_at, ended_by, shard)
-     select workflow, version, trial, key, change_id, tbl, rec, title, by, since, due_at, outcome, ended_at, ended_by, ${shardOf('tbl', 'rec')}
+     select workflow, version, trial, key, change_id, tbl, rec, title, by, since, due_at, outcome, ended_at, ended_by, rappel.shard_of(tbl, rec)
        from jsonb_to_recordset($1::jsonb) as n (workflow bigint, version int, trial bigint, key text, change_id bigint, tbl text, rec bigint, title text, by jsonb, since timestamptz, due_at timestamptz,
             outcome text, ended_at timestamptz, ended_by bigint)
       where n.outcome is not null or not exists (select from rappel.stay o where o.outcome is null and o.workflow = n.workflow and o.trial is not distinct from n.trial and o.tbl = n.tbl and o.rec = n.rec)

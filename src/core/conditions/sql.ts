@@ -34,7 +34,8 @@ const SQL_TYPES = {
   truth: 'boolean',
 } as const
 
-function sqlType(type: FieldType): string {
+/** The type that SQL compares the values of a field's type in. */
+export function sqlType(type: FieldType): string {
   return type === 'date' ? 'date' : SQL_TYPES[comparisonOf(type)]
 }
 
@@ -86,7 +87,7 @@ export interface ChangeAliases {
   readonly change: string
   readonly now: RowSql
   readonly before: RowSql
-  /** The id of the person who made the change, where it is not in the row's \`by\`. */
+  /** The id of the person who made the change, where it is not in the row's `by`. */
   readonly by?: string
   /** Whether only the record's own fields are read: what looks through a link then lets more through, as a formula does. */
   readonly ownOnly?: boolean

@@ -100,10 +100,33 @@ create function rappel.log_compared(alias text, col text, of oid) returns text l
   select format(case when t.typcategory = 'G' or t.typname in ('json', 'xml') then '%I.%I::text' else '%I.%I' end, alias, col) from pg_type t where t.oid = of
 $$;
 
--- A table's columns, with their names, places and types, in a number.
-create function rappel.shape_of(of_table regclass) returns bigint language sql stable as $$
-  select pg_catalog.bit_xor(pg_catalog.hashint8extended((pg_catalog.hashtext(a.attname::text)::bigint << 20) # (a.atttypid::bigint << 8) # a.attnum, a.atttypmod))
-    from pg_catalog.pg_attribute a where a.attrelid = of_table and a.attnum > 0 and not a.attisdropped
+-- A table's columns, with their names, places and types, in a number: as an expression, `of_table` being how the table's oid is written, which capture has in itself; and worked out.
+create function rappel.shape_sql(of_table text) returns text language sql immutable as $$
+  select format('(select pg_catalog.bit_xor(pg_catalog.hashint8extended((pg_catalog.hashtext(a.attname::text)::bigint << 20) # (a.atttypid::bigint << 8) # a.attnum, a.atttypmod))
+        from pg_catalog.pg_attribute a where a.attrelid = %s and a.attnum > 0 and not a.attisdropped)', of_table)
+$$;
+create function rappel.shape_of(of_table regclass) returns bigint language plpgsql as $$
+declare
+  shape bigint;
+begin
+  execute 'select ' || rappel.shape_sql('$1') into shape using of_table;
+  return shape;
+end
+$$;
+
+-- Gives a log one more column, with the next bit: for what stood before and after, and for the mask where the last one is full.
+create function rappel.add_log_column(of_table text, of_attnum int, of_field text, of_type text, does_count boolean, from_id bigint, until_id bigint) returns void language plpgsql as $$
+declare
+  next_bit int := (select coalesce(max(c.bit) + 1, 0) from rappel.log_column c where c.tbl = of_table);
+  new_stem text := case when octet_length(of_field) <= 61 and not exists (select from rappel.log_column c where c.tbl = of_table and c.stem = of_field) then of_field else '~' || next_bit end;
+begin
+  insert into rappel.log_column (tbl, bit, attnum, field, stem, type, counts, since, until)
+  values (of_table, next_bit, of_attnum, of_field, new_stem, of_type, does_count, from_id, until_id);
+  if next_bit > 0 and next_bit % 63 = 0 then
+    execute format('alter table %s add column %s bigint not null default 0', rappel.log_name(of_table), rappel.mask_of(next_bit));
+  end if;
+  execute format('alter table %1$s add column %2$I %4$s, add column %3$I %4$s', rappel.log_name(of_table), 'b_' || new_stem, 'a_' || new_stem, of_type);
+end
 $$;
 
 -- Brings a table's log to the table's columns as they are now.
@@ -115,7 +138,6 @@ declare
   number int;
   col record;
   known rappel.log_column;
-  next_bit int;
   now_id bigint;
   is_new boolean := false;
 begin
@@ -146,17 +168,7 @@ begin
     update rappel.log_column c set field = col.name, counts = col.counts
      where c.tbl = shape_log.tbl and c.attnum = col.attnum and c.until is null and c.type = col.type;
     continue when found;
-    select coalesce(max(c.bit) + 1, 0) into next_bit from rappel.log_column c where c.tbl = shape_log.tbl;
-    insert into rappel.log_column (tbl, bit, attnum, field, stem, type, counts, since)
-    values (shape_log.tbl, next_bit, col.attnum, col.name,
-            case when octet_length(col.name) <= 61 and not exists (select from rappel.log_column c where c.tbl = shape_log.tbl and c.stem = col.name) then col.name else '~' || next_bit end,
-            col.type, col.counts, now_id);
-    if next_bit > 0 and next_bit % 63 = 0 then
-      execute format('alter table %s add column mask%s bigint not null default 0', the_log, next_bit / 63);
-    end if;
-    execute format('alter table %1$s add column %2$I %4$s, add column %3$I %4$s', the_log,
-                   'b_' || (select c.stem from rappel.log_column c where c.tbl = shape_log.tbl and c.bit = next_bit),
-                   'a_' || (select c.stem from rappel.log_column c where c.tbl = shape_log.tbl and c.bit = next_bit), col.type);
+    perform rappel.add_log_column(shape_log.tbl, col.attnum, col.name, col.type, col.counts, now_id, null);
   end loop;
 end
 $$;
@@ -217,7 +229,7 @@ declare
   sql_truncate text;
   one text;
   all_of_them text;
-  place text := format('((pg_catalog.hashint8(rec) # %s) & 15)::smallint', hashtext(tbl));
+  place text := format('rappel.shard_of(%L, rec)', tbl);
 begin
   perform rappel.shape_log(tbl);
   select array_agg(c.bit order by c.bit), string_agg(format('%I', 'a_' || c.stem), ', ' order by c.bit), string_agg(format('%I', 'b_' || c.stem), ', ' order by c.bit),
@@ -264,8 +276,7 @@ declare
   this_depth int := coalesce(nullif(current_setting('rappel.depth', true), '')::int, 0);
 begin
   -- Columns that somebody added, renamed, dropped or gave another type: the log follows before this statement is written down.
-  if (select pg_catalog.bit_xor(pg_catalog.hashint8extended((pg_catalog.hashtext(a.attname::text)::bigint << 20) # (a.atttypid::bigint << 8) # a.attnum, a.atttypmod))
-        from pg_catalog.pg_attribute a where a.attrelid = tg_relid and a.attnum > 0 and not a.attisdropped) <> %8$s then
+  if %10$s <> %8$s then
     perform rappel.follow_shape(%9$L);
     execute (select case tg_op when 'INSERT' then l.on_insert when 'UPDATE' then l.on_update when 'DELETE' then l.on_delete else l.on_truncate end
                from rappel.log_of l where l.tbl = %9$L) using this_at, this_xid, this_by, this_run, this_depth;
@@ -297,20 +308,17 @@ $capture$
 $f$, fn,
     rappel.with_names(format(one, replace(sql_insert, ' order by n.id', ' where not exists (select from new_rows offset 1)'))),
     rappel.with_names(format(all_of_them, sql_insert)), rappel.with_names(format(one, sql_update_one)), rappel.with_names(format(all_of_them, sql_update)),
-    rappel.with_names(format(all_of_them, sql_delete)), rappel.with_names(format(all_of_them, sql_truncate)), rappel.shape_of(target::regclass), tbl);
+    rappel.with_names(format(all_of_them, sql_delete)), rappel.with_names(format(all_of_them, sql_truncate)), rappel.shape_of(target::regclass), tbl, rappel.shape_sql('tg_relid'));
   update rappel.log_of l set shape = rappel.shape_of(target::regclass), on_insert = rappel.with_values(format(all_of_them, sql_insert)),
     on_update = rappel.with_values(format(all_of_them, sql_update)), on_delete = rappel.with_values(format(all_of_them, sql_delete)), on_truncate = rappel.with_values(format(all_of_them, sql_truncate))
    where l.tbl = attach_capture.tbl;
-  if (select count(*) = 4 from pg_trigger t where t.tgrelid = target::regclass and t.tgname like 'rappel\_capture\_%') then
-    perform rappel.define_change_views(attach_capture.tbl);
-    return;
+  if (select count(*) < 4 from pg_trigger t where t.tgrelid = target::regclass and t.tgname like 'rappel\_capture\_%') then
+    execute format('create or replace trigger rappel_capture_insert after insert on %s referencing new table as new_rows for each statement execute function %s()', target, fn);
+    execute format('create or replace trigger rappel_capture_update after update on %s referencing old table as old_rows new table as new_rows for each statement execute function %s()', target, fn);
+    execute format('create or replace trigger rappel_capture_delete after delete on %s referencing old table as old_rows for each statement execute function %s()', target, fn);
+    execute format('create or replace trigger rappel_capture_truncate before truncate on %s for each statement execute function %s()', target, fn);
+    perform rappel.ensure_change_partitions(4, 2);
   end if;
-
-  execute format('create or replace trigger rappel_capture_insert after insert on %s referencing new table as new_rows for each statement execute function %s()', target, fn);
-  execute format('create or replace trigger rappel_capture_update after update on %s referencing old table as old_rows new table as new_rows for each statement execute function %s()', target, fn);
-  execute format('create or replace trigger rappel_capture_delete after delete on %s referencing old table as old_rows for each statement execute function %s()', target, fn);
-  execute format('create or replace trigger rappel_capture_truncate before truncate on %s for each statement execute function %s()', target, fn);
-  perform rappel.ensure_change_partitions(4, 2);
   perform rappel.define_change_views(attach_capture.tbl);
 end
 $generator$;

@@ -7,18 +7,11 @@ create function rappel.ready_move(of_table text) returns void language plpgsql a
 #variable_conflict use_column
 declare
   lost record;
-  next_bit int;
   now_id bigint := nextval('rappel.change_id');
 begin
   for lost in select distinct k as field from rappel.change_json j, jsonb_object_keys(coalesce(j.before, '{}') || coalesce(j.after, '{}')) k
                where j.tbl = of_table and k <> 'id' and not exists (select from rappel.log_column c where c.tbl = of_table and c.field = k) order by k loop
-    select coalesce(max(c.bit) + 1, 0) into next_bit from rappel.log_column c where c.tbl = of_table;
-    insert into rappel.log_column (tbl, bit, attnum, field, stem, type, counts, since, until)
-    values (of_table, next_bit, null, lost.field, '~' || next_bit, 'jsonb', lost.field not in ('created_at', 'updated_at'), 0, now_id);
-    if next_bit > 0 and next_bit % 63 = 0 then
-      execute format('alter table %s add column mask%s bigint not null default 0', rappel.log_name(of_table), next_bit / 63);
-    end if;
-    execute format('alter table %1$s add column %2$I jsonb, add column %3$I jsonb', rappel.log_name(of_table), 'b_~' || next_bit, 'a_~' || next_bit);
+    perform rappel.add_log_column(of_table, null, lost.field, 'jsonb', lost.field not in ('created_at', 'updated_at'), 0, now_id);
   end loop;
   update rappel.log_column c set since = greatest(c.since, (select coalesce(max(j.id) + 1, 0) from rappel.change_json j where j.tbl = of_table and not coalesce(j.after, j.before) ? c.field))
    where c.tbl = of_table and c.until is null;
@@ -33,7 +26,7 @@ create function rappel.move_changes(of_table text, most int, out looked_at int, 
 declare
   from_id bigint;
   to_id bigint;
-  columns text;
+  one_id bigint;
   stays bigint[];
 begin
   select o.moved_to into from_id from rappel.log_of o where o.tbl = of_table for update;
@@ -51,11 +44,11 @@ begin
     stays := rappel.move_stretch(of_table, from_id, to_id);
   exception when others then -- a value that its column does not take: those before and after it go one by one
     stays := '{}';
-    for to_id in select j.id from rappel.change_json j where j.tbl = of_table and j.id > from_id and j.id <= to_id order by j.id loop
+    for one_id in select j.id from rappel.change_json j where j.tbl = of_table and j.id > from_id and j.id <= to_id order by j.id loop
       begin
-        stays := stays || rappel.move_stretch(of_table, to_id - 1, to_id);
+        stays := stays || rappel.move_stretch(of_table, one_id - 1, one_id);
       exception when others then
-        stays := stays || to_id;
+        stays := stays || one_id;
       end;
     end loop;
   end;
@@ -68,7 +61,6 @@ create function rappel.move_stretch(of_table text, from_id bigint, to_id bigint)
 declare
   the_log text := rappel.log_name(of_table);
   names text;
-  olds text;
   news text;
   masks text;
   mask_names text;
@@ -83,9 +75,7 @@ begin
     select c.bit / 63 as w, min(rappel.mask_of(c.bit)) as m,
            string_agg(format('case when j.kind = ''changed'' and j.before ? %1$L or j.kind = ''created'' and j.changed @> array[%1$L] then %2$s else 0::bigint end', c.field, rappel.mask_bit(c.bit)), ' | ') as bits
       from rappel.log_column c where c.tbl = of_table and (c.until is null or c.attnum is null) group by c.bit / 63) x;
-  execute format($f$
-    insert into rappel.actor (key, by) select distinct j.by::text, j.by from rappel.change_json j
-     where j.tbl = $1 and j.id > $2 and j.id <= $3 and not exists (select from rappel.actor a where a.key = j.by::text)$f$) using of_table, from_id, to_id;
+  perform rappel.actor_of(b.by) from (select distinct j.by::text as by from rappel.change_json j where j.tbl = of_table and j.id > from_id and j.id <= to_id) b;
   execute format($f$
     insert into %1$s (id, rec, kind, at, xid, actor, run, depth, %2$s, %3$s)
     select j.id, j.rec, j.kind::rappel.change_kind, j.at, j.xid, (select min(a.id) from rappel.actor a where a.key = j.by::text), j.run, j.depth, %4$s, %5$s

@@ -35,10 +35,10 @@ export function sqlEqual(type: FieldType, a: string, b: string): string {
 const equal = (r: Reading) => isEqual(r.type, r.now, oneOf(r))
 const member = (r: Reading) => manyOf(r).some((v) => isEqual(r.type, r.now, v))
 
-/** Equality with the right side; a choice is trimmed only where it is not the very text and contains it, which is rare. */
+/** Equality with the right side; a choice that does not contain what is looked for, as most do not, is not trimmed first. */
 const sqlSame = (r: SqlReading, value: string) =>
   r.isFilled && r.type === 'choice'
-    ? `coalesce(${r.field} = ${sqlTrim(value)} or (position(${sqlTrim(value)} in ${r.field}) > 0 and ${sqlTrim(r.field)} = ${sqlTrim(value)}), false)`
+    ? `coalesce(position(${sqlTrim(value)} in ${r.field}) > 0 and ${sqlTrim(r.field)} = ${sqlTrim(value)}, false)`
     : sqlEqual(r.type, r.field, value)
 const sqlMember = (r: SqlReading) => (r.list.length === 0 ? 'false' : `(${r.list.map((v) => sqlSame(r, v)).join(' or ')})`)
 

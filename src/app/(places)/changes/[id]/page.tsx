@@ -29,9 +29,10 @@ export const metadata: Metadata = { title: 'Why' }
 export default async function ChangePage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /changes/[id]')
   const [{ id }, asked, around, wording, settings] = await Promise.all([params, searchParams, surroundings(), readReviewSetting(pool()), readSettings(pool())])
-  const change = /^\d{1,15}$/.test(id) ? await readChange(pool(), around.schema, Number(id)) : null
+  const number = /^\d{1,15}$/.test(id) ? Number(id) : null
+  const change = number === null ? null : await readChange(pool(), around.schema, number)
   const table = change && around.schema.get(change.table)
-  if (!change && /^\d{1,15}$/.test(id) && (await mayBeDropped(pool(), Number(id)))) return <Dropped months={settings.keepMonths} />
+  if (!change && number !== null && (await mayBeDropped(pool(), number))) return <Dropped months={settings.keepMonths} />
   if (!change || !table) notFound()
   const rows = (await listWorkflows(pool(), keeperFor('PAGE /workflows', actor))).filter((w) => (w.live ?? w.draft).table === change.table)
   const others = actor.role === 'member' ? await othersOf(actor, change, rows) : null

@@ -5,7 +5,7 @@ import { sampleAnswers } from '@/core/cues/samples'
 import type { ByHandCue, TimetableCue, Workflow } from '@/core/document/document'
 import { runnable } from '@/core/rehearsal/runnable'
 import type { Finding } from '@/core/review/review'
-import { type Image, titleOf } from '@/core/values/tables'
+import { type Image, idOf, type RecordId, titleOf } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
@@ -22,7 +22,7 @@ const SHOWN = 8
 const LOOKED_AT = 200
 
 /** What records as they stand say about a draft that looks at them: a timetable, or what is run by hand. Nothing is sent or written. */
-export async function gatherStanding(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: number | null): Promise<Evidence> {
+export async function gatherStanding(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: RecordId | null): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const now = new Date()
   const query = fittingQuery(compiled, now)
@@ -40,8 +40,8 @@ export async function gatherStanding(db: Pool, workflow: Workflow, findings: rea
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
   const emails = new Map([...surroundings.people].map(([email, id]) => [id, email]))
   const sampleOf = (image: Image, fires: boolean): Sample => ({
-    id: Number(image.id),
-    record: Number(image.id),
+    id: idOf(image),
+    record: idOf(image),
     title: titleOf(compiled.table, image),
     kind: 'changed',
     at: now,
@@ -56,7 +56,7 @@ export async function gatherStanding(db: Pool, workflow: Workflow, findings: rea
     firings: fits,
     heldBefore: { count: 0, example: null },
     samples: [...fitting.slice(0, SHOWN).map((image) => sampleOf(image, true)), ...quiet.slice(0, 4).map((image) => sampleOf(image, false))],
-    sample: chosen ? Number(chosen.id) : null,
+    sample: chosen ? idOf(chosen) : null,
     plan,
     preview: plan && !plan.fires && chosen ? await previewOf(db, compiled, chosen, now) : null,
     fault: outcome && 'fault' in outcome ? outcome.fault : null,
@@ -89,9 +89,9 @@ function nextOf({ cue }: CompiledWorkflow, { organisation }: Surroundings, now: 
   return next
 }
 
-async function chosenOf(db: Queryable, { table }: CompiledWorkflow, shown: readonly Image[], sample: number | null): Promise<Image | null> {
+async function chosenOf(db: Queryable, { table }: CompiledWorkflow, shown: readonly Image[], sample: RecordId | null): Promise<Image | null> {
   if (sample === null) return shown[0] ?? null
-  return shown.find((image) => Number(image.id) === sample) ?? (await readRecord(db, table, sample))
+  return shown.find((image) => String(image.id) === String(sample)) ?? (await readRecord(db, table, sample))
 }
 
 /** What is tried: the record by itself, its owner's records, or all that fit. */
@@ -102,14 +102,14 @@ async function occasionOf(db: Queryable, compiled: CompiledWorkflow, chosen: Ima
   if (per === 'record') return chosen && tickOccasion({ table: table.name, per, at, image: chosen, fitted: false })
   if (per !== 'owner') return tickOccasion({ table: table.name, per: 'all', at })
   const own = chosen?.[table.ownerField ?? '']
-  const owner = own === null || own === undefined ? (await fittingOwners(db, fittingQuery(compiled, at), 0, 1))[0] : Number(own)
+  const owner = own === null || own === undefined ? (await fittingOwners(db, fittingQuery(compiled, at), null, 1))[0] : Number(own)
   return owner === undefined ? null : tickOccasion({ table: table.name, per, at, owner })
 }
 
 function pressed(cue: ByHandCue, { table }: CompiledWorkflow, chosen: Image | null, fitting: readonly Image[], at: Date): Occasion | null {
   const common = { press: 'sample', table: table.name, at, by: { kind: 'person' as const, person: null, name: 'Somebody' }, asked: sampleAnswers(cue.ask ?? [], at) }
   if (cue.per === 'none') return pressOccasion({ ...common, per: 'none' })
-  if (cue.per === 'all') return pressOccasion({ ...common, per: 'all', records: fitting.slice(0, 3).map((image) => Number(image.id)) })
+  if (cue.per === 'all') return pressOccasion({ ...common, per: 'all', records: fitting.slice(0, 3).map(idOf) })
   return chosen && pressOccasion({ ...common, per: 'record', image: chosen })
 }
 

@@ -6,7 +6,7 @@ import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
 import { after, type Duration, durationWords } from '@/core/values/duration'
-import { titleOf } from '@/core/values/tables'
+import { type RecordId, titleOf } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
@@ -30,8 +30,8 @@ const MOST_FOLLOWED = 1_000
 
 /** A past change as a choice to look at. */
 export interface Sample {
-  readonly id: number
-  readonly record: number
+  readonly id: RecordId
+  readonly record: RecordId
   readonly title: string
   readonly kind: Change['kind']
   readonly at: Date
@@ -55,7 +55,7 @@ export interface Evidence {
   readonly heldBefore: { readonly count: number; readonly example: string | null }
   readonly samples: readonly Sample[]
   /** The change that `plan` is about. */
-  readonly sample: number | null
+  readonly sample: RecordId | null
   readonly plan: Plan | null
   /** Where that change does not fire: what the workflow would do if it did. */
   readonly preview: Plan | null
@@ -73,7 +73,7 @@ export async function gatherEvidence(
   workflow: Workflow,
   findings: readonly Finding[],
   surroundings: Surroundings,
-  sample: number | null,
+  sample: RecordId | null,
   { days = 30, newest: most, signal }: { days?: number; newest?: number; signal?: AbortSignal } = {},
 ): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
@@ -149,9 +149,9 @@ async function newest(
 
 const decisionOf = (outcome: Settled | undefined) => (outcome && 'plan' in outcome ? outcome.plan.decision : null)
 
-async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: number | null): Promise<Change | null> {
+async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: RecordId | null): Promise<Change | null> {
   if (sample === null) return shown[0] ?? null
-  return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, sample))
+  return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, Number(sample)))
 }
 
 /** What a workflow would do about a change if nothing held it back; null where even that fails. */

@@ -1,7 +1,7 @@
 import type { Change } from '@/core/changes/change'
 import { isBlank } from '@/core/values/compare'
 import { formatStored } from '@/core/values/format'
-import { EVERY_TABLE_FIELDS, type FieldDef, type Image, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { everyTableFields, type FieldDef, type Image, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import type { Queryable } from '@/store/database'
 import { readLinked } from '@/store/records'
 
@@ -13,7 +13,7 @@ export interface PlaceholderSample {
   readonly blank: number
 }
 
-type Linked = ReadonlyMap<string, ReadonlyMap<number, Image>>
+type Linked = ReadonlyMap<string, ReadonlyMap<string, Image>>
 
 /** Works out the record's own fields and those of what it links to, for a sample and over all changes given; linked data as it is now. */
 export async function samplePlaceholders(
@@ -32,12 +32,12 @@ export async function samplePlaceholders(
     value: own ? shown(read(own)) : '',
     blank: images.length ? images.filter((image) => isBlank(read(image))).length / images.length : 0,
   })
-  return [...table.fields, ...EVERY_TABLE_FIELDS].flatMap((field) => {
+  return [...table.fields, ...everyTableFields(table)].flatMap((field) => {
     const target = schema.get(targetOf(field) ?? '')
     const title = (value: Stored | undefined) => words(field, value, linked, schema, organisation)
     const first = values(field.name, (image) => image[field.name], title)
     if (!target) return [first]
-    const far = (image: Image) => linked.get(target.name)?.get(Number(image[field.name]))
+    const far = (image: Image) => linked.get(target.name)?.get(String(image[field.name]))
     return [
       first,
       ...target.fields.map((f) =>
@@ -55,6 +55,6 @@ function words(field: FieldDef, value: Stored | undefined, linked: Linked, schem
   if (isBlank(value)) return ''
   const target = schema.get(targetOf(field) ?? '')
   if (!target) return formatStored(field.type, value, organisation)
-  const image = linked.get(target.name)?.get(Number(value))
+  const image = linked.get(target.name)?.get(String(value))
   return image ? titleOf(target, image) : `${target.singular} ${value}`
 }

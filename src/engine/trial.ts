@@ -1,10 +1,11 @@
 import type { Change, ChangedBy } from '@/core/changes/change'
+import type { RecordId } from '@/core/values/tables'
 import type { Tryer } from '@/core/workflow/trial'
 
 /** A trial as the engine runs it: which changes it takes, and who gets its mail. */
 export interface ArmedTrial {
   readonly id: number
-  readonly record: number | null
+  readonly record: RecordId | null
   readonly by: ChangedBy
   readonly until: Date
   readonly tryer: Tryer

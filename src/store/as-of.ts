@@ -1,8 +1,9 @@
 import { conditionSql, isExactInSql } from '@/core/conditions/sql'
 import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/lookups'
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
-import { fieldOf, type Image } from '@/core/values/tables'
+import { fieldOf, type Image, type RecordId, type TableDef } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, quote, tableName, unquoted } from './database'
+import { keyType } from './keys'
 import { changesIn } from './log'
 import { logSource } from './log-source'
 import { type Loading, loadNeeds } from './lookups'
@@ -48,11 +49,12 @@ export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loade
     const wanted = records.filter((need) => need.table === table)
     const images = await recordsAt(
       db,
+      loading.setting.schema.get(table),
       table,
       wanted.map((need) => need.id),
       position,
     )
-    for (const need of wanted) loaded.set(needKey(need), images.get(need.id) ?? null)
+    for (const need of wanted) loaded.set(needKey(need), images.get(String(need.id)) ?? null)
   }
   for (const need of open) {
     if (need.kind === 'list') loaded.set(needKey(need), await listAt(db, need, loading, position, at))
@@ -66,9 +68,10 @@ export async function loadNeedsAsOf(db: Queryable, needs: readonly Need[], loade
   )
 }
 
-async function recordsAt(db: Queryable, table: string, ids: readonly number[], position: Position): Promise<Map<number, Image>> {
-  const rows = await many<{ id: number; image: Image | null }>(db, imagesAt(unquoted(table), 'select id from unnest($1::bigint[]) as w (id)', '$2::bigint'), [ids, position])
-  return new Map(rows.flatMap(({ id, image }) => (image ? [[id, image] as const] : [])))
+async function recordsAt(db: Queryable, def: TableDef | undefined, table: string, ids: readonly RecordId[], position: Position): Promise<Map<string, Image>> {
+  const wanted = `select id from unnest($1::${keyType(def)}[]) as w (id)`
+  const rows = await many<{ id: RecordId; image: Image | null }>(db, imagesAt(unquoted(table), wanted, '$2::bigint'), [ids, position])
+  return new Map(rows.flatMap(({ id, image }) => (image ? [[String(id), image] as const] : [])))
 }
 
 /** The people of a team as they stood at a position. */

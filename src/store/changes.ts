@@ -1,8 +1,9 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import { must } from '@/core/must'
-import type { Schema } from '@/core/values/tables'
+import type { RecordId, Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable } from './database'
+import { keyJson } from './keys'
 import { LOCKS } from './locks'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
 
@@ -86,7 +87,7 @@ async function takePiece(db: Queryable, shard: number, { of_table, first_id, las
 export interface BareChange {
   readonly id: number
   readonly table: string
-  readonly record: number
+  readonly record: RecordId
   readonly kind: ChangeKind
   readonly at: Date
   readonly transaction: string
@@ -111,7 +112,7 @@ export function readBareChange(db: Queryable, id: number): Promise<BareChange | 
 /** What the change log is listed by; `after` is the id of the last change seen. */
 export interface ChangesQuery {
   readonly table?: string
-  readonly record?: number
+  readonly record?: RecordId
   readonly after?: number
   readonly limit: number
 }
@@ -131,8 +132,8 @@ export async function listChanges(db: Queryable, schema: Schema, query: ChangesQ
   const rows = await many<Placed>(
     db,
     `select c.id, c.tbl, c.rec, c.xid::text as xid from ${table ? changesIn(table) : 'rappel.change'} c
-      where c.tbl <> 'person' and ($1::bigint is null or c.rec = $1) and c.id > $2 order by c.id limit $3`,
-    [record, after, limit + 1],
+      where c.tbl <> 'person' and (c.rec = $1 or $1 is null) and c.id > $2 order by c.id limit $3`,
+    [record === null || table ? record : keyJson(record), after, limit + 1],
   )
   const page = rows.slice(0, limit)
   const ends = new Set(page.map((r) => r.id))
@@ -144,7 +145,7 @@ export async function listChanges(db: Queryable, schema: Schema, query: ChangesQ
 interface Placed {
   readonly id: number
   readonly tbl: string
-  readonly rec: number
+  readonly rec: RecordId
   readonly xid: string
 }
 
@@ -153,13 +154,14 @@ async function wholeTransactions(db: Queryable, placed: readonly Placed[]): Prom
   const rows: ChangeRow[] = []
   for (const table of new Set(placed.map((p) => p.tbl))) {
     const own = placed.filter((p) => p.tbl === table)
-    const wanted = [own.map((p) => p.rec), own.map((p) => p.xid)]
+    const wanted = new Set(own.map((p) => `${p.xid} ${p.rec}`))
     rows.push(
-      ...(await many<ChangeRow>(
-        db,
-        `select ${CHANGE_COLUMNS} from (select distinct rec, xid::xid8 as xid from unnest($1::bigint[], $2::text[]) as w (rec, xid)) w join ${changesIn(table)} c on c.rec = w.rec and c.xid = w.xid`,
-        wanted,
-      )),
+      ...(
+        await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.rec = any($1) and c.xid = any($2::xid8[])`, [
+          [...new Set(own.map((p) => p.rec))],
+          [...new Set(own.map((p) => p.xid))],
+        ])
+      ).filter((row) => wanted.has(`${row.xid} ${row.rec}`)),
     )
   }
   return rows.sort((a, b) => a.id - b.id)
@@ -171,11 +173,8 @@ function placesOf(db: Queryable, ids: readonly number[]): Promise<Placed[]> {
 }
 
 /** The newest changes of a table or of one record, newest first. */
-export async function latestChanges(db: Queryable, schema: Schema, table: string, record: number | null, limit: number): Promise<Change[]> {
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where ($1::bigint is null or c.rec = $1) order by c.id desc limit $2`, [
-    record,
-    limit,
-  ])
+export async function latestChanges(db: Queryable, schema: Schema, table: string, record: RecordId | null, limit: number): Promise<Change[]> {
+  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where (c.rec = $1 or $1 is null) order by c.id desc limit $2`, [record, limit])
   return netOfRows(rows.reverse(), schema).reverse()
 }
 

@@ -14,7 +14,10 @@ export function parseJson(text: string): unknown {
   return parseLossless(text, undefined, { parseNumber: (digits) => (isSafeNumber(digits) ? Number(digits) : digits) })
 }
 
-pg.types.setTypeParser(INT8, Number)
+/** Numbers beyond what JavaScript holds exactly stay texts. */
+const parseInt8 = (digits: string) => (digits.length < 16 || Number.isSafeInteger(Number(digits)) ? Number(digits) : digits)
+
+pg.types.setTypeParser(INT8, parseInt8)
 pg.types.setTypeParser(JSON_TYPE, parseJson)
 pg.types.setTypeParser(JSONB, parseJson)
 

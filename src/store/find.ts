@@ -1,4 +1,4 @@
-import { type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { type RecordId, recordPath, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { latestChanges } from './changes'
 import { many, type Queryable, quote, tableName } from './database'
 import { containing, listMessages } from './messages'
@@ -27,7 +27,7 @@ const FEW = 3
 export async function findAnything(db: Queryable, text: string, finder: Finder): Promise<Found[]> {
   const found = await Promise.all([
     findWorkflows(db, text, finder.keeper),
-    findRecords(db, text, PER_TABLE).then((records) => records.map(({ table, id, title }) => ({ kind: table.singular, title, href: `/records/${table.name}/${id}` }))),
+    findRecords(db, text, PER_TABLE).then((records) => records.map(({ table, id, title }) => ({ kind: table.singular, title, href: recordPath(table.name, id) }))),
     finder.templates ? findTemplates(db, text) : [],
     finder.people ? findPeople(db, text) : [],
     findRun(db, text, finder.keeper),
@@ -72,13 +72,13 @@ async function findWorkflows(db: Queryable, text: string, keeper: number | null)
   return rows.map(({ name }) => ({ kind: 'workflow', title: name, href: `/workflows/${encodeURIComponent(name)}` }))
 }
 
-async function findRecords(db: Queryable, text: string, perTable: number): Promise<{ table: TableDef; id: number; title: string }[]> {
-  const found: { table: TableDef; id: number; title: string }[] = []
+async function findRecords(db: Queryable, text: string, perTable: number): Promise<{ table: TableDef; id: RecordId; title: string }[]> {
+  const found: { table: TableDef; id: RecordId; title: string }[] = []
   for (const table of (await readSchema(db)).values()) {
     const title = table.fields.find((f) => f.name === table.titleField)
     if (table.name === 'person' || !title || targetOf(title)) continue
     const column = `${quote(title.name)}::text`
-    const rows = await many<{ id: number; title: string }>(
+    const rows = await many<{ id: RecordId; title: string }>(
       db,
       `select id, ${column} as title from ${tableName(table.name)} where ${column} ilike $1 order by starts_with(lower(${column}), lower($2)) desc, id desc limit $3`,
       [containing(text), text, perTable],

@@ -1,7 +1,7 @@
 import type { Setting } from '@/core/conditions/compile'
 import { conditionSql } from '@/core/conditions/sql'
 import type { Condition } from '@/core/document/condition'
-import type { Image, TableDef } from '@/core/values/tables'
+import type { Image, RecordId, TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, tableName } from './database'
 
 /** Records of a table that a condition lets through as they stand, judged at a moment. The condition has a reading in SQL. */
@@ -17,13 +17,13 @@ function whereSql({ table, setting, where, at }: FittingQuery, first: number) {
 }
 
 /** A page of them in order of id, after one. */
-export async function fittingPage(db: Queryable, query: FittingQuery, after: number, limit: number): Promise<Image[]> {
+export async function fittingPage(db: Queryable, query: FittingQuery, after: RecordId | null, limit: number): Promise<Image[]> {
   const sql = whereSql(query, 2)
-  const rows = await many<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(query.table.name)} t where t.id > $1 and ${sql.text} order by t.id limit $2`, [
-    after,
-    limit,
-    ...sql.params,
-  ])
+  const rows = await many<{ image: Image }>(
+    db,
+    `select to_jsonb(t.*) as image from ${tableName(query.table.name)} t where (t.id > $1 or $1 is null) and ${sql.text} order by t.id limit $2`,
+    [after, limit, ...sql.params],
+  )
   return rows.map((r) => r.image)
 }
 
@@ -44,12 +44,12 @@ export async function countFitting(db: Queryable, query: FittingQuery): Promise<
 }
 
 /** Owners who have any, in order of their ids, after one. */
-export async function fittingOwners(db: Queryable, query: FittingQuery, after: number, limit: number): Promise<number[]> {
+export async function fittingOwners(db: Queryable, query: FittingQuery, after: RecordId | null, limit: number): Promise<number[]> {
   const sql = whereSql(query, 2)
   const owner = `t.${quote(query.table.ownerField ?? 'id')}`
   const rows = await many<{ owner: number }>(
     db,
-    `select distinct ${owner} as owner from ${tableName(query.table.name)} t where ${owner} > $1 and ${sql.text} order by 1 limit $2`,
+    `select distinct ${owner} as owner from ${tableName(query.table.name)} t where (${owner} > $1 or $1 is null and ${owner} is not null) and ${sql.text} order by 1 limit $2`,
     [after, limit, ...sql.params],
   )
   return rows.map((r) => Number(r.owner))

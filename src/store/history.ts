@@ -5,7 +5,7 @@ import { changeSql } from '@/core/conditions/sql'
 import type { Condition } from '@/core/document/condition'
 import type { RecordCue } from '@/core/document/document'
 import { readKeys, type Sifted, type Step } from '@/core/rehearsal/sieve'
-import type { Schema, TableDef } from '@/core/values/tables'
+import type { RecordId, Schema, TableDef } from '@/core/values/tables'
 import { changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readRecordsLog } from './log'
@@ -162,37 +162,37 @@ const DAY_MS = 86_400_000
 /** A row of a record's history: what stood after it, and before it where that is known. */
 export interface PastImage {
   readonly id: number
-  readonly rec: number
+  readonly rec: RecordId
   readonly kind: Change['kind']
   readonly before: Change['before']
   readonly after: Change['after']
 }
 
 /** Everything the log has about some records of a table, in order. */
-export function historyOf(db: Queryable, table: string, ids: readonly number[]): Promise<PastImage[]> {
+export function historyOf(db: Queryable, table: string, ids: readonly RecordId[]): Promise<PastImage[]> {
   return readRecordsLog(db, table, ids)
 }
 
-/** For records of a table that ever pointed at some others through a link: which, by the one pointed at. */
-export async function everLinked(db: Queryable, table: string, field: string, targets: readonly number[]): Promise<Map<number, number[]>> {
+/** For records of a table that ever pointed at some others through a link: which, by the id of the one pointed at, as text. */
+export async function everLinked(db: Queryable, table: string, field: string, targets: readonly RecordId[]): Promise<Map<string, RecordId[]>> {
   const { from, valuesOf } = await logSource(db, table)
-  const rows = await many<{ target: number; rec: number }>(
+  const rows = await many<{ target: RecordId; rec: RecordId }>(
     db,
-    `select t.target, c.rec from ${from} cross join lateral (values ${valuesOf(field)
+    `select v.id as target, c.rec from ${from} cross join lateral (values ${valuesOf(field)
       .map((v) => `(${v})`)
-      .join(', ')}) as v (id) join unnest($1::bigint[]) as t (target) on t.target = v.id
-     union select ${quote(field)}, id from ${tableName(table)} where ${quote(field)} = any($1::bigint[])`,
+      .join(', ')}) as v (id) where v.id = any($1)
+     union select ${quote(field)}, id from ${tableName(table)} where ${quote(field)} = any($1)`,
     [targets],
   )
-  const found = new Map<number, number[]>(targets.map((t) => [t, []]))
-  for (const { target, rec } of rows) found.get(Number(target))?.push(Number(rec))
+  const found = new Map<string, RecordId[]>(targets.map((t) => [String(t), []]))
+  for (const { target, rec } of rows) found.get(String(target))?.push(rec)
   return found
 }
 
 /** Ids of all records that a table has or had; null where there are more than `most`. */
-export async function everIn(db: Queryable, table: string, most: number): Promise<number[] | null> {
-  const rows = await many<{ id: number }>(db, `select id from ${tableName(table)} union select rec from ${changesIn(table)} limit $1`, [most + 1])
-  return rows.length > most ? null : rows.map((r) => Number(r.id))
+export async function everIn(db: Queryable, table: string, most: number): Promise<RecordId[] | null> {
+  const rows = await many<{ id: RecordId }>(db, `select id from ${tableName(table)} union select rec from ${changesIn(table)} limit $1`, [most + 1])
+  return rows.length > most ? null : rows.map((r) => r.id)
 }
 
 /** The id of the newest row of the log about a table; null where there is none. */
@@ -218,9 +218,9 @@ export async function positionsAt(db: Queryable, moments: readonly Date[]): Prom
 }
 
 /** The changes of some records of a table that came after a position and up to a moment, in order. */
-export async function changesAfter(db: Queryable, schema: Schema, table: string, records: readonly number[], after: number, until: Date): Promise<Change[]> {
+export async function changesAfter(db: Queryable, schema: Schema, table: string, records: readonly RecordId[], after: number, until: Date): Promise<Change[]> {
   if (records.length === 0) return []
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.rec = any($1::bigint[]) and c.id > $2 and c.at <= $3 order by c.id`, [
+  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where c.rec = any($1) and c.id > $2 and c.at <= $3 order by c.id`, [
     records,
     after,
     until,

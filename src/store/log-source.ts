@@ -48,12 +48,12 @@ function typedSource({ table, columns }: LogShape): LogSource {
     from: `${logOf(table)} c`,
     after: (deleted) => (field) => {
       const after = named('a', field.name)
-      return `(${deleted && field.name !== 'id' ? `case c.kind when 'deleted' then ${named('b', field.name)} else ${after} end` : after})::${sqlType(field.type)}`
+      return `(${deleted && field.name !== 'id' ? `case c.kind when 'deleted' then ${named('b', field.name)} else ${after} end` : after})::${sqlType(field)}`
     },
     before: (field) => {
-      if (field.name === 'id') return `(case when c.kind <> 'created' then c.rec end)::${sqlType(field.type)}`
+      if (field.name === 'id') return `(case when c.kind <> 'created' then c.rec end)::${sqlType(field)}`
       const [after, before] = [named('a', field.name), named('b', field.name)]
-      return `(case c.kind when 'changed' then case when ${isSet(field.name)} then ${before} else ${after} end when 'deleted' then ${before} end)::${sqlType(field.type)}`
+      return `(case c.kind when 'changed' then case when ${isSet(field.name)} then ${before} else ${after} end when 'deleted' then ${before} end)::${sqlType(field)}`
     },
     by: '(select a.person from rappel.actor a where a.id = c.actor)',
     waitedFor: ({ on, fields }, bind) => {
@@ -70,10 +70,10 @@ const textIn = (image: string, name: string): string => `${image} ->> '${unquote
 function imageSource(table: string): LogSource {
   return {
     from: `${changesIn(table)} c`,
-    after: (deleted) => (field) => `(${textIn(deleted ? 'coalesce(c.after, c.before)' : 'c.after', field.name)})::${sqlType(field.type)}`,
+    after: (deleted) => (field) => `(${textIn(deleted ? 'coalesce(c.after, c.before)' : 'c.after', field.name)})::${sqlType(field)}`,
     before: (field) =>
       `(case c.kind when 'changed' then case when c.before ? '${field.name}' then ${textIn('c.before', field.name)} else ${textIn('c.after', field.name)} end
-        when 'deleted' then ${textIn('c.before', field.name)} end)::${sqlType(field.type)}`,
+        when 'deleted' then ${textIn('c.before', field.name)} end)::${sqlType(field)}`,
     by: `(c.by ->> 'person')::bigint`,
     waitedFor: ({ on, fields }, bind) => waitedForSql(`${bind(on)}::text[]`, fields?.length ? `c.changed && ${bind(fields)}::text[]` : null),
     valuesOf: (field) => [`(${textIn('c.after', field)})::bigint`, `(${textIn('c.before', field)})::bigint`],

@@ -1,12 +1,12 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
-import type { Image } from '@/core/values/tables'
+import type { Image, RecordId } from '@/core/values/tables'
 import { many, manyPrepared, type Queryable, quote } from './database'
 
 /** A row of the change log as SQL gives it. */
 export interface ChangeRow {
   id: number
   tbl: string
-  rec: number
+  rec: RecordId
   kind: ChangeKind
   before: Image | null
   after: Image | null
@@ -86,8 +86,8 @@ export function readStretch(db: Queryable, table: string, { shard, first, last, 
 }
 
 /** Everything the log has about some records of a table, by record and then in order. */
-export function readRecordsLog(db: Queryable, table: string, records: readonly number[]): Promise<ChangeRow[]> {
-  return readRows(db, table, 'records', 'c.rec = any($1::bigint[]) order by c.rec, c.id', [records])
+export function readRecordsLog(db: Queryable, table: string, records: readonly RecordId[]): Promise<ChangeRow[]> {
+  return readRows(db, table, 'records', 'c.rec = any($1) order by c.rec, c.id', [records])
 }
 
 /**
@@ -116,7 +116,7 @@ async function readRows(db: Queryable, table: string, way: string, where: string
 export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
 /** Record, kind, run, depth, the masks in halves of 31 and 32 bits, values after, values before; a list is null where nothing stood. */
-type Packed = [number, ChangeKind, number | null, number, readonly number[], readonly unknown[] | null, readonly unknown[] | null]
+type Packed = [RecordId, ChangeKind, number | null, number, readonly number[], readonly unknown[] | null, readonly unknown[] | null]
 
 function packed({ columns }: LogShape): string {
   const masks = Array.from({ length: Math.floor(Math.max(0, columns.length - 1) / IN_MASK) + 1 }, (_, i) => `c.${maskOf(i * IN_MASK).mask}`)

@@ -2,7 +2,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { conditionSql } from '@/core/conditions/sql'
 import { must } from '@/core/must'
 import { type FreshNeed, type ListNeed, LookupFault, type Need, needKey } from '@/core/paths/lookups'
-import { fieldOf, type Image, type Stored } from '@/core/values/tables'
+import { fieldOf, type Image, type RecordId, type Stored } from '@/core/values/tables'
 import { inSavepoint, many, one, type Queryable, quote, tableName } from './database'
 import { readFileInfos } from './files'
 import { readGroup, readTeam } from './people'
@@ -97,7 +97,7 @@ async function loadRecords(db: Queryable, table: string, wanted: readonly Extrac
     table,
     wanted.map((n) => n.id),
   )
-  for (const need of wanted) loaded.set(needKey(need), found.get(need.id) ?? null)
+  for (const need of wanted) loaded.set(needKey(need), found.get(String(need.id)) ?? null)
   await loadSuppressions(db, soonAsked(wanted, loaded), loaded)
 }
 
@@ -145,11 +145,11 @@ async function loadLists(db: Queryable, alike: readonly ListNeed[], loaded: Map<
     await loadLists(db, alike.slice(0, half), loaded, loading)
     return loadLists(db, alike.slice(half), loaded, loading)
   }
-  const byLink = new Map<unknown, Image[]>()
+  const byLink = new Map<string, Image[]>()
   const field = alike[0]?.link?.field
-  if (field) for (const image of images) pushTo(byLink, image[field], image)
+  if (field) for (const image of images) pushTo(byLink, String(image[field]), image)
   for (const need of alike) {
-    const own = need.link ? (byLink.get(need.link.id) ?? []) : images
+    const own = need.link ? (byLink.get(String(need.link.id)) ?? []) : images
     loaded.set(needKey(need), need.limit ? own.slice(0, need.limit) : own)
   }
 }
@@ -185,7 +185,9 @@ async function readLists(db: Queryable, alike: readonly ListNeed[], { setting }:
 async function freshRecord(db: Queryable, { table: name }: FreshNeed, { setting, dry }: Loading): Promise<Image> {
   const numbers = setting.schema.get(name)?.fields.filter((f) => f.number) ?? []
   if (dry) return { id: null, ...Object.fromEntries(numbers.map((f) => [f.name, must(f.number).replace(/\{0+\}/, '…')])) }
-  const { id } = await one<{ id: number }>(db, `select nextval(pg_get_serial_sequence($1, 'id')) as id`, [tableName(name)])
+  const { id } = setting.schema.get(name)?.key
+    ? await one<{ id: RecordId }>(db, 'select gen_random_uuid() as id')
+    : await one<{ id: RecordId }>(db, `select nextval(pg_get_serial_sequence($1, 'id')) as id`, [tableName(name)])
   const image: Record<string, Stored> = { id }
   for (const field of numbers) {
     const { text } = await one<{ text: string }>(

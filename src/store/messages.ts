@@ -1,12 +1,14 @@
 import type { Workflow } from '@/core/document/document'
+import type { RecordId } from '@/core/values/tables'
 import type { Attachment, Mailbox, PlannedRecipient } from '@/core/workflow/plan'
 import { many, manyPrepared, maybeOne, type Queryable, touch, touchPrepared } from './database'
+import { keyJson } from './keys'
 import type { Trace } from './runs'
 
 /** What a message says, and about which record where it is about one, from the moment it is queued until it is sent. */
 interface MessageContent {
   readonly tbl: string | null
-  readonly rec: number | null
+  readonly rec: RecordId | null
   readonly message_id: string
   readonly sender: Mailbox
   readonly reply_to: Mailbox | null
@@ -43,11 +45,11 @@ async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promis
     db,
     'queue messages',
     `with given as (
-       select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec bigint, message_id text, sender jsonb,
+       select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec jsonb, message_id text, sender jsonb,
               reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, recipients jsonb)),
      queued as (
        insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at)
-       select run, workflow, action, tbl, rec, message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at from given
+       select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at from given
        returning id, message_id)
      insert into rappel.message_recipient (message, position, part, address, name, path)
      select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name', r.value ->> 'path'
@@ -144,7 +146,7 @@ export interface MessageRow {
   readonly workflow: string | null
   readonly action: string
   readonly table: string | null
-  readonly record: number | null
+  readonly record: RecordId | null
   readonly message_id: string
   readonly from: Mailbox
   readonly subject: string
@@ -173,7 +175,7 @@ export interface MessagesQuery {
   readonly workflow?: string
   readonly run?: number
   readonly table?: string
-  readonly record?: number
+  readonly record?: RecordId
   readonly after?: number
   readonly limit: number
 }
@@ -188,7 +190,7 @@ export function listMessages(db: Queryable, query: MessagesQuery): Promise<Messa
     `${SELECT} from rappel.message m left join rappel.workflow w on w.id = m.workflow
       where ($1::text is null or exists (select from rappel.message_recipient r where r.message = m.id and lower(r.address) = lower($1)))
         and ($2::text is null or m.state = $2) and ($3::text is null or w.name = $3) and ($4::bigint is null or m.id = any (array (select x.message from rappel.run_message x where x.run = $4)))
-        and ($5::text is null or m.tbl = $5) and ($6::bigint is null or m.rec = $6) and ($7::bigint is null or m.id < $7)
+        and ($5::text is null or m.tbl = $5) and ($6::jsonb is null or m.rec = $6) and ($7::bigint is null or m.id < $7)
         and ($8::text is null or m.subject ilike $8 or exists (select from rappel.message_recipient r where r.message = m.id and r.address ilike $8))
         and ($9::bigint[] is null or m.id = any($9))
       order by m.id desc limit $10`,
@@ -198,7 +200,7 @@ export function listMessages(db: Queryable, query: MessagesQuery): Promise<Messa
       query.workflow ?? null,
       query.run ?? null,
       query.table ?? null,
-      query.record ?? null,
+      query.record === undefined ? null : keyJson(query.record),
       query.after ?? null,
       query.text ? containing(query.text) : null,
       query.ids ?? null,

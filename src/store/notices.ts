@@ -1,3 +1,4 @@
+import type { RecordId } from '@/core/values/tables'
 import { seal, unseal } from './access/sealed'
 import { many, type Queryable, touch } from './database'
 
@@ -10,7 +11,7 @@ export interface NewNotice {
   readonly title: string
   readonly body: string
   readonly tbl: string | null
-  readonly rec: number | null
+  readonly rec: RecordId | null
   readonly created_at: Date
 }
 
@@ -20,9 +21,9 @@ export async function queueNotices(db: Queryable, notices: readonly NewNotice[])
   await touch(
     db,
     `insert into rappel.notice (run, workflow, channel, people, title, body, tbl, rec, state, next_at, created_at, finished_at)
-     select run, workflow, channel, people, title, body, tbl, rec, case when channel is null then 'sent' else 'queued' end, created_at, created_at,
+     select run, workflow, channel, people, title, body, tbl, nullif(rec, 'null'), case when channel is null then 'sent' else 'queued' end, created_at, created_at,
             case when channel is null then created_at end
-       from jsonb_to_recordset($1::jsonb) as n (run bigint, workflow bigint, channel text, people bigint[], title text, body text, tbl text, rec bigint, created_at timestamptz)`,
+       from jsonb_to_recordset($1::jsonb) as n (run bigint, workflow bigint, channel text, people bigint[], title text, body text, tbl text, rec jsonb, created_at timestamptz)`,
     [JSON.stringify(notices)],
   )
   await db.query(`select pg_notify('rappel_message', '')`)
@@ -35,7 +36,7 @@ export interface DueNotice {
   readonly title: string
   readonly body: string
   readonly tbl: string | null
-  readonly rec: number | null
+  readonly rec: RecordId | null
   readonly attempt: number
   readonly created_at: Date
   readonly url: string | null

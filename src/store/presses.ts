@@ -1,5 +1,5 @@
 import type { ChangedBy } from '@/core/changes/change'
-import type { Image } from '@/core/values/tables'
+import type { Image, RecordId } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, touch } from './database'
 
 /** One use of a workflow by hand. */
@@ -9,7 +9,7 @@ export interface Press {
   readonly version: number
   readonly by: ChangedBy
   readonly asked: Image
-  readonly records: readonly number[]
+  readonly records: readonly RecordId[]
   readonly at: Date
 }
 
@@ -22,7 +22,7 @@ export async function keepPress(db: Queryable, press: Press): Promise<boolean> {
     JSON.stringify(press.by),
     press.by.person,
     JSON.stringify(press.asked),
-    press.records,
+    JSON.stringify(press.records),
     press.at,
   ])
   return count === 1

@@ -3,7 +3,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
 import type { Condition } from '@/core/document/condition'
 import { must } from '@/core/must'
-import { fieldOf, type Image, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { fieldOf, type Image, idFrom, type RecordId, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'
 import { readFileInfos } from './files'
 import { explained, Refused } from './problems'
@@ -18,6 +18,8 @@ export interface ListQuery {
   readonly order?: string
   readonly limit: number
   readonly offset?: number
+  /** Records are to come in order of their ids, after one; null: from the first on. */
+  readonly after?: RecordId | null
 }
 
 function whereSql(table: TableDef, setting: Setting, where: Condition | undefined): { text: string; params: unknown[] } {
@@ -46,11 +48,12 @@ function orderSql(table: TableDef, schema: Setting['schema'], order: string | un
 /** Records of a table in order, a page of them. */
 export async function listRecords(db: Queryable, table: TableDef, setting: Setting, query: ListQuery): Promise<Image[]> {
   const where = whereSql(table, setting, query.where)
+  const { after = null } = query
   const rows = await many<{ image: Image }>(
     db,
-    `select to_jsonb(t.*) as image from ${tableName(table.name)} t where ${where.text} order by ${orderSql(table, setting.schema, query.order)}
-     limit $${where.params.length + 1} offset $${where.params.length + 2}`,
-    [...where.params, query.limit, query.offset ?? 0],
+    `select to_jsonb(t.*) as image from ${tableName(table.name)} t where ${where.text}${after === null ? '' : ` and t.id > $${where.params.length + 3}`}
+      order by ${query.after === undefined ? orderSql(table, setting.schema, query.order) : 't.id'} limit $${where.params.length + 1} offset $${where.params.length + 2}`,
+    [...where.params, query.limit, query.offset ?? 0, ...(after === null ? [] : [after])],
   )
   return rows.map((r) => r.image)
 }
@@ -62,27 +65,30 @@ export async function countRecords(db: Queryable, table: TableDef, setting: Sett
 }
 
 /** One record, or null. */
-export async function readRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: number): Promise<Image | null> {
+export async function readRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: RecordId): Promise<Image | null> {
   return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(table.name)} t where id = $1`, [id]))?.image ?? null
 }
 
-/** Several records of a table by id. */
-export async function readRecords(db: Queryable, table: string, ids: readonly number[]): Promise<Map<number, Image>> {
-  const rows = await many<{ id: number; image: Image }>(db, `select id, to_jsonb(t.*) as image from ${tableName(table)} t where id = any($1)`, [ids])
-  return new Map(rows.map((r) => [r.id, r.image]))
+/** Several records of a table, by the text of their ids. */
+export async function readRecords(db: Queryable, table: string, ids: readonly RecordId[]): Promise<Map<string, Image>> {
+  const rows = await many<{ id: RecordId; image: Image }>(db, `select id, to_jsonb(t.*) as image from ${tableName(table)} t where id = any($1)`, [ids])
+  return new Map(rows.map((r) => [String(r.id), r.image]))
 }
 
-/** The records and people that some records' links point at, read once a table: by table and id. */
-export async function readLinked(db: Queryable, table: TableDef, records: readonly Image[]): Promise<Map<string, Map<number, Image>>> {
-  const wanted = new Map<string, Set<number>>()
+/** The records and people that some records' links point at, read once a table: by table and the text of the id. */
+export async function readLinked(db: Queryable, table: TableDef, records: readonly Image[]): Promise<Map<string, Map<string, Image>>> {
+  const wanted = new Map<string, Set<RecordId>>()
   for (const field of table.fields) {
     const target = targetOf(field)
     if (!target) continue
     const ids = wanted.get(target) ?? new Set()
-    for (const record of records) if (record[field.name]) ids.add(Number(record[field.name]))
+    for (const record of records) {
+      const id = idFrom(record[field.name])
+      if (id !== null) ids.add(id)
+    }
     wanted.set(target, ids)
   }
-  const linked = new Map<string, Map<number, Image>>()
+  const linked = new Map<string, Map<string, Image>>()
   for (const [target, ids] of wanted) linked.set(target, await readRecords(db, target, [...ids]))
   return linked
 }
@@ -120,7 +126,7 @@ export async function createRecord(db: Queryable, table: Pick<TableDef, 'name'>,
 }
 
 /** Changes fields of a record; null where it does not exist. @throws Refused when the database's rules forbid it */
-export async function updateRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: number, image: Image): Promise<Image | null> {
+export async function updateRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: RecordId, image: Image): Promise<Image | null> {
   const fields = Object.keys(image)
   if (fields.length === 0) return readRecord(db, table, id)
   const sets = fields.map((f, i) => `${quote(f)} = $${i + 2}`).join(', ')
@@ -129,12 +135,12 @@ export async function updateRecord(db: Queryable, table: Pick<TableDef, 'name'>,
 }
 
 /** Deletes a record; whether there was one. @throws Refused when required links still point at it */
-export async function deleteRecord(db: Queryable, table: TableDef, id: number): Promise<boolean> {
+export async function deleteRecord(db: Queryable, table: TableDef, id: RecordId): Promise<boolean> {
   return (await refusing(() => touch(db, `delete from ${tableName(table.name)} where id = $1`, [id]))) === 1
 }
 
 /** Changes fields of many records by id or condition; how many there were. */
-export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: { ids?: readonly number[]; where?: Condition }, image: Image): Promise<number> {
+export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: { ids?: readonly RecordId[]; where?: Condition }, image: Image): Promise<number> {
   const fields = Object.keys(image)
   const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] } : whereSql(table, must(setting), which.where)
   const sets = fields.map((f, i) => `${quote(f)} = $${where.params.length + i + 1}`).join(', ')
@@ -142,7 +148,7 @@ export async function editRecords(db: Queryable, table: TableDef, setting: Setti
 }
 
 /** The tables with a link to this one, and how many of their records point at the record. */
-export async function relatedLists(db: Queryable, schema: Setting['schema'], table: TableDef, id: number, limit: number) {
+export async function relatedLists(db: Queryable, schema: Setting['schema'], table: TableDef, id: RecordId, limit: number) {
   const lists: { table: TableDef; field: string; label: string; count: number; records: Image[] }[] = []
   for (const other of schema.values()) {
     for (const field of other.fields) {

@@ -2,9 +2,10 @@ import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { OccasionKind } from '@/core/cues/occasion'
 import type { Note } from '@/core/recipients/recipients'
-import type { Image } from '@/core/values/tables'
+import type { Image, RecordId } from '@/core/values/tables'
 import type { Write } from '@/core/workflow/plan'
 import { many, manyPrepared, maybeOne, type Queryable } from './database'
+import { keyJson } from './keys'
 
 /** What a run looked at and did, kept with it. */
 export interface Trace {
@@ -39,7 +40,7 @@ export interface KeptOccasion {
   readonly late?: boolean
   /** A press: the records chosen, and the answers. */
   readonly press?: string
-  readonly records?: readonly number[]
+  readonly records?: readonly RecordId[]
   readonly asked?: Image
 }
 
@@ -48,7 +49,7 @@ export interface ChainLink {
   readonly workflow: number
   readonly name: string
   readonly table: string
-  readonly record: number | null
+  readonly record: RecordId | null
 }
 
 export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
@@ -63,7 +64,7 @@ export interface WrittenOccasion {
   readonly change_id: number | null
   readonly occasion: KeptOccasion | null
   readonly tbl: string
-  readonly rec: number | null
+  readonly rec: RecordId | null
 }
 
 /** A run about to be written. */
@@ -102,8 +103,8 @@ export async function insertRuns(db: Queryable, runs: readonly NewRun[]): Promis
     db,
     'insert runs',
     `insert into rappel.run (workflow, version, trial, kind, key, change_id, occasion, tbl, rec, title, state, why, error, trace, chain, next_at, undecided, late, depth, changed_at, at, attempt)
-     select workflow, version, trial, kind, key, change_id, nullif(occasion, 'null'), tbl, rec, title, state, why, error, trace, chain, next_at, coalesce(undecided, false), coalesce(late, false), depth, changed_at, at, coalesce(attempt, 1)
-       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, kind text, key text, change_id bigint, occasion jsonb, tbl text, rec bigint, title text, state text,
+     select workflow, version, trial, kind, key, change_id, nullif(occasion, 'null'), tbl, nullif(rec, 'null'), title, state, why, error, trace, chain, next_at, coalesce(undecided, false), coalesce(late, false), depth, changed_at, at, coalesce(attempt, 1)
+       from jsonb_to_recordset($1::jsonb) as r (workflow bigint, version int, trial bigint, kind text, key text, change_id bigint, occasion jsonb, tbl text, rec jsonb, title text, state text,
             why text, error text, trace jsonb, chain jsonb, next_at timestamptz, undecided boolean, late boolean, depth int, changed_at timestamptz, at timestamptz, attempt int)
      on conflict (workflow, key, coalesce(trial, 0)) do nothing
      returning id, workflow, key, trial`,
@@ -122,7 +123,7 @@ export interface RunRow {
   readonly change: number | null
   readonly occasion: KeptOccasion | null
   readonly table: string
-  readonly record: number | null
+  readonly record: RecordId | null
   readonly title: string
   readonly state: RunState
   readonly why: string
@@ -157,7 +158,7 @@ const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.kind, r.c
 export interface RunsQuery {
   readonly workflow?: string
   readonly table?: string
-  readonly record?: number
+  readonly record?: RecordId
   readonly state?: string
   readonly trial?: number
   /** An address that mail of the run went to. */
@@ -176,7 +177,7 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
   return many<RunRow>(
     db,
     `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
-      where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::bigint is null or r.rec = $3)
+      where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::jsonb is null or r.rec = $3)
         and ($4::text is null or ${IN_STATE}) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
         and ($8::date is null or (r.at >= $8::date::timestamp at time zone $9 and r.at < ($8::date + 1)::timestamp at time zone $9))
         and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.run_message m on m.message = x.message where lower(x.address) = lower($10))))
@@ -184,7 +185,7 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
     [
       query.workflow ?? null,
       query.table ?? null,
-      query.record ?? null,
+      query.record === undefined ? null : keyJson(query.record),
       query.state ?? null,
       query.after ?? null,
       query.trial ?? null,

@@ -1,5 +1,7 @@
 import type { ChangedBy } from '@/core/changes/change'
+import type { RecordId } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, touch } from './database'
+import { keyJson } from './keys'
 
 /** Conditions of a workflow that became true for a record and are to hold until `due`. */
 export interface NewStay {
@@ -9,7 +11,7 @@ export interface NewStay {
   readonly key: string
   readonly change_id: number | null
   readonly tbl: string
-  readonly rec: number
+  readonly rec: RecordId
   readonly title: string
   readonly by: ChangedBy
   readonly since: Date
@@ -35,7 +37,7 @@ export function beginStays(db: Queryable, stays: readonly NewStay[]): Promise<nu
     db,
     `insert into rappel.stay (workflow, version, trial, key, change_id, tbl, rec, title, by, since, due_at, outcome, ended_at, ended_by, shard)
      select workflow, version, trial, key, change_id, tbl, rec, title, by, since, due_at, outcome, ended_at, ended_by, rappel.shard_of(tbl, rec)
-       from jsonb_to_recordset($1::jsonb) as n (workflow bigint, version int, trial bigint, key text, change_id bigint, tbl text, rec bigint, title text, by jsonb, since timestamptz, due_at timestamptz,
+       from jsonb_to_recordset($1::jsonb) as n (workflow bigint, version int, trial bigint, key text, change_id bigint, tbl text, rec jsonb, title text, by jsonb, since timestamptz, due_at timestamptz,
             outcome text, ended_at timestamptz, ended_by bigint)
       where n.outcome is not null or not exists (select from rappel.stay o where o.outcome is null and o.workflow = n.workflow and o.trial is not distinct from n.trial and o.tbl = n.tbl and o.rec = n.rec)
      on conflict do nothing`,
@@ -51,8 +53,11 @@ export async function anyStays(db: Queryable): Promise<boolean> {
 }
 
 /** The open waits of some records, for whoever holds their shard. */
-export function openStays(db: Queryable, table: string, records: readonly number[]): Promise<OpenStay[]> {
-  return many<OpenStay>(db, `select ${COLUMNS} from rappel.stay s where s.outcome is null and s.tbl = $1 and s.rec = any($2::bigint[]) order by s.id for update`, [table, records])
+export function openStays(db: Queryable, table: string, records: readonly RecordId[]): Promise<OpenStay[]> {
+  return many<OpenStay>(db, `select ${COLUMNS} from rappel.stay s where s.outcome is null and s.tbl = $1 and s.rec = any($2::jsonb[]) order by s.id for update`, [
+    table,
+    records.map(keyJson),
+  ])
 }
 
 /** Shards in which waits are over, the longest over first. */
@@ -117,7 +122,7 @@ export interface StayRow {
   readonly version: number
   readonly change: number | null
   readonly table: string
-  readonly record: number
+  readonly record: RecordId
   readonly title: string
   readonly since: Date
   readonly due: Date
@@ -132,7 +137,7 @@ export interface StayRow {
 export interface StaysQuery {
   readonly workflow?: string
   readonly table?: string
-  readonly record?: number
+  readonly record?: RecordId
   readonly open?: boolean
   readonly keeper?: number | null
   readonly after?: number
@@ -148,10 +153,18 @@ export function listStays(db: Queryable, query: StaysQuery): Promise<StayRow[]> 
   return many<StayRow>(
     db,
     `${SHOWN}
-      where ($1::text is null or w.name = $1) and ($2::text is null or s.tbl = $2) and ($3::bigint is null or s.rec = $3) and (not $4 or s.outcome is null)
+      where ($1::text is null or w.name = $1) and ($2::text is null or s.tbl = $2) and ($3::jsonb is null or s.rec = $3) and (not $4 or s.outcome is null)
         and ($5::bigint is null or w.keeper = $5) and ($6::bigint is null or s.id < $6) and s.trial is null
       order by case when $4 then s.due_at end, s.id desc limit $7`,
-    [query.workflow ?? null, query.table ?? null, query.record ?? null, query.open ?? false, query.keeper ?? null, query.after ?? null, query.limit],
+    [
+      query.workflow ?? null,
+      query.table ?? null,
+      query.record === undefined ? null : keyJson(query.record),
+      query.open ?? false,
+      query.keeper ?? null,
+      query.after ?? null,
+      query.limit,
+    ],
   )
 }
 

@@ -1,4 +1,6 @@
+import type { RecordId } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, touch } from './database'
+import { keyJson } from './keys'
 
 /** A timetable that is live. */
 export interface TimetableRow {
@@ -55,7 +57,7 @@ export interface TickRow {
   readonly late: boolean
   /** Whether what fits is run; else it is only noted, or begins to wait. */
   readonly fires: boolean
-  readonly cursor: number
+  readonly cursor: RecordId | null
   readonly fitted: number
   readonly fired: number
   readonly ownerless: number
@@ -89,7 +91,7 @@ export function takeTick(db: Queryable): Promise<TickRow | null> {
 export async function moveTick(db: Queryable, tick: Pick<TickRow, 'id' | 'cursor' | 'fitted' | 'fired' | 'ownerless'>, doneAt: Date | null): Promise<void> {
   await touch(db, 'update rappel.tick set cursor = $2, fitted = $3, fired = $4, ownerless = $5, done_at = $6 where id = $1', [
     tick.id,
-    tick.cursor,
+    tick.cursor === null ? null : keyJson(tick.cursor),
     tick.fitted,
     tick.fired,
     tick.ownerless,
@@ -98,24 +100,24 @@ export async function moveTick(db: Queryable, tick: Pick<TickRow, 'id' | 'cursor
 }
 
 /** Of some records, those that fitted when a timetable looked at a moment. */
-export async function fittedAt(db: Queryable, workflow: number, version: number, records: readonly number[], at: Date): Promise<Set<number>> {
-  const rows = await many<{ rec: number }>(db, 'select rec from rappel.fitted where workflow = $1 and version = $2 and rec = any($3::bigint[]) and looked_at = $4', [
+export async function fittedAt(db: Queryable, workflow: number, version: number, records: readonly RecordId[], at: Date): Promise<Set<RecordId>> {
+  const rows = await many<{ rec: RecordId }>(db, 'select rec from rappel.fitted where workflow = $1 and version = $2 and rec = any($3::jsonb[]) and looked_at = $4', [
     workflow,
     version,
-    records,
+    records.map(keyJson),
     at,
   ])
-  return new Set(rows.map((r) => Number(r.rec)))
+  return new Set(rows.map((r) => r.rec))
 }
 
 /** Notes that records fit as a timetable looks. */
-export async function noteFitted(db: Queryable, workflow: number, version: number, records: readonly number[], at: Date): Promise<void> {
+export async function noteFitted(db: Queryable, workflow: number, version: number, records: readonly RecordId[], at: Date): Promise<void> {
   if (records.length === 0) return
   await touch(
     db,
-    `insert into rappel.fitted (workflow, version, rec, looked_at) select $1, $2, unnest($3::bigint[]), $4
+    `insert into rappel.fitted (workflow, version, rec, looked_at) select $1, $2, unnest($3::jsonb[]), $4
      on conflict (workflow, version, rec) do update set looked_at = excluded.looked_at`,
-    [workflow, version, records, at],
+    [workflow, version, records.map(keyJson), at],
   )
 }
 

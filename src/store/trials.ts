@@ -1,8 +1,10 @@
 import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import type { Workflow } from '@/core/document/document'
+import type { RecordId } from '@/core/values/tables'
 import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
+import { keyJson } from './keys'
 import { Refused } from './problems'
 import { requireSame } from './workflows'
 
@@ -12,7 +14,7 @@ export interface Trial {
   readonly workflow: number
   readonly name: string
   readonly document: Workflow
-  readonly record: number | null
+  readonly record: RecordId | null
   readonly by: ChangedBy
   readonly person: number
   /** The person's own address and name, where all its mail goes. */
@@ -28,7 +30,7 @@ const SELECT = `select t.id, t.workflow, w.name, t.document, t.record, t.by, t.p
   from rappel.trial t join rappel.workflow w on w.id = t.workflow join rappel.person p on p.id = t.person`
 
 /** Arms a workflow's draft from this moment on; a trial of it that the same person has running ends. `minutes` is at most 60. */
-export async function armTrial(pool: Pool, name: string, trial: { record: number | null; by: ChangedBy; person: number; minutes: number; checked?: Date }): Promise<Trial> {
+export async function armTrial(pool: Pool, name: string, trial: { record: RecordId | null; by: ChangedBy; person: number; minutes: number; checked?: Date }): Promise<Trial> {
   return transaction(pool, async (db) => {
     await holdOffWorkers(db)
     const row = await maybeOne<{ id: number; draft: Workflow }>(db, 'select id, draft from rappel.workflow where name = $1 for update', [name])
@@ -39,7 +41,7 @@ export async function armTrial(pool: Pool, name: string, trial: { record: number
       db,
       `insert into rappel.trial (workflow, document, record, by, person, from_snapshot, from_at, until_at)
        values ($1, $2, $3, $4, $5, pg_current_snapshot(), now(), now() + make_interval(mins => $6)) returning id`,
-      [row.id, JSON.stringify(row.draft), trial.record, JSON.stringify(trial.by), trial.person, trial.minutes],
+      [row.id, JSON.stringify(row.draft), trial.record === null ? null : keyJson(trial.record), JSON.stringify(trial.by), trial.person, trial.minutes],
     )
     await db.query('select rappel.next_generation()')
     return one<Trial>(db, `${SELECT} where t.id = $1`, [id])

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import type { PoolClient } from 'pg'
+import { compareIds } from '@/core/values/compare'
 import { listChanges } from '@/store/changes'
 import { one } from '@/store/database'
 import { readSchema } from '@/store/tables'
@@ -103,7 +104,7 @@ test('captured changes are the difference that each transaction made, and a tran
         await run(client, statements, commits)
         const after = commits ? statements.reduce((s, { to }) => to(s), state) : state
         const { changes } = await listChanges(pool, schema, { table: 'claims', after: last, limit: 100 })
-        const captured = changes.map((c) => ({ record: c.record, kind: c.kind, before: shown(c.before), after: shown(c.after) })).sort((a, b) => a.record - b.record)
+        const captured = changes.map((c) => ({ record: c.record, kind: c.kind, before: shown(c.before), after: shown(c.after) })).sort((a, b) => compareIds(a.record, b.record))
         expect({ statements: statements.map((s) => s.sql), captured }).toEqual({ statements: statements.map((s) => s.sql), captured: netOf(state, after) })
         state = after
       }

@@ -1,7 +1,8 @@
 import { execFileSync } from 'node:child_process'
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
-import type { Schema } from '@/core/values/tables'
+import { compareIds } from '@/core/values/compare'
+import type { RecordId, Schema } from '@/core/values/tables'
 import { busyShards, claimChanges, listChanges, takeShard } from '@/store/changes'
 import { createClient, many, one, transaction } from '@/store/database'
 import { writing } from '@/store/records'
@@ -96,7 +97,7 @@ test('a changed key is a deletion and a creation', async () => {
   const { id } = await insert()
   await pool.query('update data.claims set id = $1 where id = $2', [id + 1000, id])
   const [, ...rest] = await changes()
-  expect(rest.map(({ kind, record }) => ({ kind, record })).sort((a, b) => a.record - b.record)).toEqual([
+  expect(rest.map(({ kind, record }) => ({ kind, record })).sort((a, b) => compareIds(a.record, b.record))).toEqual([
     { kind: 'deleted', record: id },
     { kind: 'created', record: id + 1000 },
   ])
@@ -150,8 +151,8 @@ test('a write by another program is by the system, under the database user’s n
   expect(change?.by).toEqual({ kind: 'system', person: null, name: 'rappel' })
 })
 
-async function drain(limit: number): Promise<{ record: number; id: number }[]> {
-  const all: { record: number; id: number }[] = []
+async function drain(limit: number): Promise<{ record: RecordId; id: number }[]> {
+  const all: { record: RecordId; id: number }[] = []
   for (const shard of await busyShards(pool)) {
     await transaction(pool, async (tx) => {
       expect(await takeShard(tx, shard)).toBe(true)
@@ -257,7 +258,7 @@ test('two writers whose large statements overlap keep the order of each record',
   // each locks its rows in one order, or two of them could wait for one another
   const all = 'update data.claims c set amount = amount + 1 from (select id from data.claims order by id for update) o where o.id = c.id'
   await Promise.all(Array.from({ length: 6 }, () => pool.query(all)))
-  const seen = new Map<number, number>()
+  const seen = new Map<RecordId, number>()
   for (const change of (await takePieces(20)).flat()) {
     expect([change.record, change.before?.amount]).toEqual([change.record, seen.get(change.record) ?? 0])
     seen.set(change.record, Number(change.after?.amount))
@@ -271,7 +272,7 @@ test('INSERT … ON CONFLICT DO UPDATE is a creation where it inserts and a chan
   const { id } = await insert()
   await pool.query(`insert into data.claims (id, note) values ($1, 'there'), ($1 + 100, 'new') on conflict (id) do update set note = excluded.note`, [id])
   const [, ...rest] = await changes()
-  expect(rest.map(({ kind, record, after }) => ({ kind, record, note: after?.note })).sort((a, b) => a.record - b.record)).toEqual([
+  expect(rest.map(({ kind, record, after }) => ({ kind, record, note: after?.note })).sort((a, b) => compareIds(a.record, b.record))).toEqual([
     { kind: 'changed', record: id, note: 'there' },
     { kind: 'created', record: id + 100, note: 'new' },
   ])

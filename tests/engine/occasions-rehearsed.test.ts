@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import type { Workflow } from '@/core/document/document'
 import { review } from '@/core/review/review'
+import type { RecordId } from '@/core/values/tables'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { rehearse } from '@/engine/rehearsal/rehearse'
 import { many, one } from '@/store/database'
@@ -19,7 +20,7 @@ const HOUR = 3_600_000
 
 /** What came of a workflow: which record it ran for, when, to whom and with which words. */
 interface Came {
-  readonly record: number | null
+  readonly record: RecordId | null
   readonly at: string
   readonly to: string
   readonly subject: string

@@ -1,6 +1,7 @@
 import type { Condition } from '@/core/document/condition'
 import { readCondition } from '@/core/document/schema'
-import type { TableDef } from '@/core/values/tables'
+import { KEY_WORDS, readId } from '@/core/values/parse'
+import type { RecordId, TableDef } from '@/core/values/tables'
 import { peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
@@ -13,6 +14,21 @@ export function wholeNumber(text: string | null, name: string, fallback?: number
   const value = Number(text)
   if (!Number.isSafeInteger(value) || value < 0) throw new Problem(422, 'Not valid', `${name} must be a whole number, not ${JSON.stringify(text)}.`)
   return value
+}
+
+/** The id of a record from a path or query, by its table's key. @throws Problem when it is none */
+export function recordId(table: Pick<TableDef, 'key'>, text: string | null, name = 'id'): RecordId {
+  const id = readId(table, text)
+  if (id === null) throw new Problem(422, 'Not valid', `${name} must be ${KEY_WORDS[table.key ?? 'number']}, not ${JSON.stringify(text)}.`)
+  return id
+}
+
+/** The id of a record that a query asks about, of the table that it names; without one, a number where it is written as one. */
+export async function askedRecord(query: URLSearchParams): Promise<RecordId | undefined> {
+  const text = query.get('record') || null
+  if (text === null) return undefined
+  const table = (await readSchema(pool())).get(query.get('table') ?? '')
+  return recordId(table ?? (/^\d+$/.test(text) ? {} : { key: 'text' }), text, 'record')
 }
 
 /** A day of a query, as `YYYY-MM-DD`; undefined where it is not asked for. @throws Problem 422 when it is none */

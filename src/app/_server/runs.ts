@@ -1,7 +1,7 @@
 import type { RunsQuery } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { pool } from './environment'
-import { dayOf, wholeNumber } from './reading'
+import { askedRecord, dayOf, wholeNumber } from './reading'
 
 /** What a list of runs is filtered by, from an address or a query; who may see what is added by the caller. @throws Problem 422 */
 export async function runsAsked(query: URLSearchParams): Promise<Omit<RunsQuery, 'limit' | 'keeper'>> {
@@ -12,7 +12,7 @@ export async function runsAsked(query: URLSearchParams): Promise<Omit<RunsQuery,
     workflow: text('workflow'),
     table: text('table'),
     state: text('state'),
-    record: number('record'),
+    record: await askedRecord(query),
     after: number('after'),
     to: text('to'),
     day: dayOf(query, 'day'),

@@ -1,6 +1,7 @@
 import * as yup from 'yup'
 import { pointerOf } from '@/core/document/schema'
 import { isAddress } from '@/core/recipients/address'
+import type { RecordId } from '@/core/values/tables'
 import { Problem } from './problem'
 
 /** A list of domains, such as `office.example`. */
@@ -14,6 +15,10 @@ export const domains = () =>
         .test('domain', '${path} is not a domain such as office.example', (v) => isAddress(`someone@${v}`)),
     )
     .strict()
+
+/** The id of a record, whatever its table's key is. */
+export const idShape = () =>
+  yup.mixed<RecordId>((value): value is RecordId => Number.isSafeInteger(value) || (typeof value === 'string' && value !== '')).typeError('${path} is the id of a record')
 
 /** Reads a body against a Yup schema. @throws Problem 422 with every breach, each with its JSON Pointer */
 export function shaped<T>(schema: yup.Schema<T>, input: unknown, refusal: string): T {

@@ -1,6 +1,6 @@
 import { must } from '../must'
 import { isChanged, isText } from '../values/compare'
-import { countingFields, type Image, type TableDef } from '../values/tables'
+import { countingFields, type Image, type RecordId, type TableDef } from '../values/tables'
 
 export type ChangeKind = 'created' | 'changed' | 'deleted'
 
@@ -17,7 +17,7 @@ export interface Change {
   /** The id of the last row of the log that went into it. */
   readonly id: number
   readonly table: string
-  readonly record: number
+  readonly record: RecordId
   readonly kind: ChangeKind
   readonly before: Image | null
   readonly after: Image | null

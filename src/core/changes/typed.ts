@@ -1,7 +1,7 @@
 import { membersOf } from '../must'
 import { isInstant } from '../values/dates'
 import { parseRecord, type ValueProblem } from '../values/parse'
-import type { Image, Stored, TableDef } from '../values/tables'
+import { type Image, idFrom, type Stored, type TableDef } from '../values/tables'
 import { type Change, type ChangedBy, type ChangeKind, changedFields } from './change'
 
 /** A change that was typed in rather than recorded. */
@@ -73,7 +73,7 @@ export function completeChange(table: TableDef, typed: TypedChange): Change {
   const blank = Object.fromEntries(table.fields.map((f) => [f.name, null]))
   const before = typed.kind === 'created' ? null : { ...blank, ...typed.before }
   const after = typed.kind === 'deleted' ? null : { ...blank, ...before, ...typed.after }
-  const record = Number(after?.id ?? before?.id ?? 0)
+  const record = idFrom(after?.id ?? before?.id) ?? 0
   const changed = changedFields(table, before, after)
   return { id: 0, table: table.name, record, kind: typed.kind, before, after, changed, at: typed.at, by: typed.by, transaction: '0', run: null, depth: 0 }
 }

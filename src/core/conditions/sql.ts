@@ -2,7 +2,8 @@ import { type Clause, type Condition, isClause, jointOf, type Operand } from '..
 import { must, partsOf } from '../must'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { comparisonOf } from '../values/compare'
-import { type FieldDef, type FieldType, fieldOf, type TableDef, targetOf } from '../values/tables'
+import { readId } from '../values/parse'
+import { type FieldDef, fieldOf, type TableDef, targetOf } from '../values/tables'
 import type { Span, SqlReading } from './clause'
 import type { Setting } from './compile'
 import { OPERATORS } from './operators'
@@ -34,9 +35,12 @@ const SQL_TYPES = {
   truth: 'boolean',
 } as const
 
-/** The type that SQL compares the values of a field's type in. */
-export function sqlType(type: FieldType): string {
-  return type === 'date' ? 'date' : SQL_TYPES[comparisonOf(type)]
+/** What says how a field's values are compared. */
+type Compared = Pick<FieldDef, 'type' | 'key'>
+
+/** The type that SQL compares the values of a field in. */
+export function sqlType({ type, key }: Compared): string {
+  return type === 'date' ? 'date' : (key ?? SQL_TYPES[comparisonOf(type)])
 }
 
 /** Binds a parameter and answers how it is referred to. */
@@ -144,7 +148,7 @@ function clauseSql(c: Clause, writing: Writing, lets: boolean): string {
   if (!operator.on(field.type)) throw new NotFilterable(`“${c.op}” does not fit ${c.field}, which is a ${field.type} field.`)
   if (rows.change && (isFormula(c.value) || isFormula(c.to))) return String(lets)
   if (rows.change?.ownOnly && looksThroughLink(c, writing)) return String(lets)
-  const side = (operand: Operand | undefined) => operandSql(operand, field.type, writing)
+  const side = (operand: Operand | undefined) => operandSql(operand, field, writing)
   const reading: SqlReading = {
     type: field.type,
     field: field.sql,
@@ -178,12 +182,12 @@ function spanText(operand: Operand | undefined): string {
 }
 
 /** A path as SQL: a column of the record's own row, or a scalar subquery through each link; `before.…` reads the row before where rows are changes. */
-function pathSql(text: string, { table, setting, names, rows }: Writing, own: RowSql): { sql: string; type: FieldType } {
+function pathSql(text: string, { table, setting, names, rows }: Writing, own: RowSql): Compared & { sql: string } {
   const [head, ...rest] = partsOf(text)
   const isNamed = !fieldOf(table, head) && rest.length > 0 && (head === 'record' || head === table.singular || (head === 'before' && rows.change !== null))
   const checked = checkPath(setting.schema, table, isNamed ? rest.join('.') : text)
   if ('problem' in checked) throw new NotFilterable(checked.problem)
-  return { sql: linkedSql(checked, isNamed && head === 'before' ? must(rows.change?.before) : own, names), type: checked.field.type }
+  return { sql: linkedSql(checked, isNamed && head === 'before' ? must(rows.change?.before) : own, names), type: checked.field.type, key: checked.field.key }
 }
 
 function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
@@ -195,13 +199,15 @@ function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
     const inner = `${alias}_${i + 1}`
     sql = `(select ${inner}.${names.quote(next.name)} from ${names.table(must(targetOf(link)))} ${inner} where ${inner}.id = ${sql})`
   })
-  return sql
+  const { field } = checked
+  return field.name === 'id' && field.type === 'text' ? `(${sql})::text` : sql
 }
 
-function operandSql(operand: Operand | undefined, type: FieldType, writing: Writing): string {
+function operandSql(operand: Operand | undefined, field: Compared, writing: Writing): string {
   const { setting, rows, bind } = writing
-  if (operand === undefined || operand === null) return `null::${sqlType(type)}`
-  if (typeof operand !== 'object') return bind(literalParam(operand, type, setting), sqlType(type))
+  const { type } = field
+  if (operand === undefined || operand === null) return `null::${sqlType(field)}`
+  if (typeof operand !== 'object') return bind(literalParam(operand, field, setting), sqlType(field))
   if ('field' in operand) return pathSql(operand.field, writing, rows.now).sql
   if ('today' in operand) {
     if (type === 'date-time') return `(${rows.moment()} + ${bind(`${operand.today * 24} hours`, 'interval')})`
@@ -211,8 +217,10 @@ function operandSql(operand: Operand | undefined, type: FieldType, writing: Writ
   throw new NotFilterable('Records can be filtered by a value, another field or today; nothing else fits here.')
 }
 
-function literalParam(value: string | number | boolean, type: FieldType, setting: Setting): unknown {
+function literalParam(value: string | number | boolean, field: Compared, setting: Setting): unknown {
+  const { type } = field
+  if (field.key) return readId(field, value)
   if (type === 'person' && typeof value === 'string') return value.trim() === '' ? null : (setting.people.get(value.trim().toLowerCase()) ?? -1)
-  if (typeof value === 'string' && value.trim() === '' && sqlType(type) !== 'text') return null
+  if (typeof value === 'string' && value.trim() === '' && sqlType(field) !== 'text') return null
   return value
 }

@@ -1,5 +1,5 @@
 import type { Change, ChangedBy } from '../changes/change'
-import type { Image } from '../values/tables'
+import { type Image, idFrom, type RecordId } from '../values/tables'
 
 /** What every occasion has: what set a workflow off once. */
 interface Common {
@@ -7,7 +7,7 @@ interface Common {
   readonly key: string
   readonly table: string
   /** The record it is about, with its images; null where it is about none. */
-  readonly record: number | null
+  readonly record: RecordId | null
   readonly before: Image | null
   readonly after: Image | null
   readonly at: Date
@@ -20,14 +20,14 @@ interface Common {
 /** A record was created, changed or deleted. */
 export interface ChangeOccasion extends Common {
   readonly kind: 'change'
-  readonly record: number
+  readonly record: RecordId
   readonly change: Change
 }
 
 /** Conditions became true at a change, and held for the time asked; `at` is when that was over, `after` the record as it was then. */
 export interface StayOccasion extends Common {
   readonly kind: 'stay'
-  readonly record: number
+  readonly record: RecordId
   /** The change that they became true at; null where they were so already when the workflow went live. */
   readonly change: Change | null
   readonly since: Date
@@ -51,7 +51,7 @@ export interface PressOccasion extends Common {
   readonly change: null
   readonly per: 'record' | 'all' | 'none'
   /** The records chosen, per `all`. */
-  readonly records: readonly number[]
+  readonly records: readonly RecordId[]
   readonly asked: Image
 }
 
@@ -70,7 +70,7 @@ export function changeOccasion(change: Change): ChangeOccasion {
 export interface Stayed {
   readonly key: string
   readonly table: string
-  readonly record: number
+  readonly record: RecordId
   readonly change: Change | null
   readonly since: Date
   readonly due: Date
@@ -103,7 +103,7 @@ export interface TickFor {
 
 /** The occasion that a moment of a timetable is, for one record, one owner, or all. */
 export function tickOccasion({ table, per, at, late = false, image, owner, fitted = null }: TickFor): TickOccasion {
-  const record = per === 'record' ? Number(image?.id ?? 0) : null
+  const record = per === 'record' ? (idFrom(image?.id) ?? 0) : null
   const whom = per === 'record' ? ` record ${record}` : per === 'owner' ? ` owner ${owner}` : ''
   const own = per === 'record' ? (image ?? null) : null
   const key = `tick ${at.toISOString()}${whom}`
@@ -119,12 +119,12 @@ export interface PressFor {
   readonly by: ChangedBy
   readonly asked: Image
   readonly image?: Image
-  readonly records?: readonly number[]
+  readonly records?: readonly RecordId[]
 }
 
 /** The occasion that a press is, for one record, a selection, or none. */
 export function pressOccasion({ press, table, per, at, by, asked, image, records = [] }: PressFor): PressOccasion {
-  const record = per === 'record' ? Number(image?.id ?? 0) : null
+  const record = per === 'record' ? (idFrom(image?.id) ?? 0) : null
   const own = per === 'record' ? (image ?? null) : null
   const key = `press ${press}${record === null ? '' : ` record ${record}`}`
   return { kind: 'press', key, table, record, before: own, after: own, at, by, run: null, depth: 0, change: null, per, records, asked }

@@ -1,4 +1,5 @@
 import type { ChangeKind } from '../changes/change'
+import type { RecordId } from '../values/tables'
 import type { Condition, Op } from './condition'
 
 export type Recipient =
@@ -159,11 +160,11 @@ export interface ExampleOccasion {
   kind: 'tick' | 'press'
   /** The tick's moment (ISO 8601); without it the example's own. */
   at?: string
-  record?: number
+  record?: RecordId
   /** The e-mail of the owner that a tick is for. */
   owner?: string
   /** The records that a press is for, and the answers by the questions' names. */
-  records?: number[]
+  records?: RecordId[]
   asked?: Record<string, unknown>
   by?: string
 }

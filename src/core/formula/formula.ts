@@ -3,7 +3,7 @@ import type { Lookups } from '../paths/lookups'
 import type { RootValue } from '../paths/roots'
 import { Budget, FORMULA_STEPS } from '../values/budget'
 import { dayFrom } from '../values/dates'
-import { type FieldDef, type Image, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
+import { type FieldDef, type Image, idFrom, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
 import { compilePart } from './compile'
 import { type FormulaFault, parseFormula } from './syntax'
 
@@ -117,7 +117,8 @@ function fieldInFormula(field: FieldDef, value: Stored | undefined, schema: Sche
   if (value === null || value === undefined) return null
   const target = schema.get(targetOf(field) ?? '')
   if (target) {
-    const linked = lookups.record(target.name, Number(value))
+    const id = idFrom(value)
+    const linked = id === null ? null : lookups.record(target.name, id)
     return linked && recordInFormula(target, linked, schema, lookups, mentions)
   }
   if (field.type === 'date') return parseDate(String(value))

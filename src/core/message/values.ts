@@ -4,7 +4,7 @@ import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { isBlank } from '../values/compare'
 import { formatStored } from '../values/format'
-import { type FieldDef, type FieldType, fieldOf, type Image, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '../values/tables'
+import { type FieldDef, type FieldType, fieldOf, type Image, idFrom, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '../values/tables'
 
 /** What placeholders are filled from. */
 export interface Filling {
@@ -79,7 +79,8 @@ export function placeholderValue(field: FieldDef, value: Stored | undefined, fil
   if (field.type === 'file') return filling.lookups.file(Number(value))?.name ?? null
   if (!target) return new TypedValue(field.type, value, filling.organisation)
   const table = filling.schema.get(target)
-  const image = filling.lookups.record(target, Number(value))
+  const id = idFrom(value)
+  const image = id === null ? null : filling.lookups.record(target, id)
   return table && image ? new RecordValue(table, image, filling) : null
 }
 

@@ -1,5 +1,5 @@
 import type { Condition } from '../document/condition'
-import type { FileInfo, Image } from '../values/tables'
+import type { FileInfo, Image, RecordId } from '../values/tables'
 
 /** A named set of people and of addresses outside. */
 export interface Group {
@@ -9,7 +9,7 @@ export interface Group {
 
 /** Data that an evaluation found it had to read. */
 export type Need =
-  | { readonly kind: 'record'; readonly table: string; readonly id: number }
+  | { readonly kind: 'record'; readonly table: string; readonly id: RecordId }
   | { readonly kind: 'group'; readonly name: string }
   | { readonly kind: 'team'; readonly name: string }
   | { readonly kind: 'suppression'; readonly address: string }
@@ -21,7 +21,7 @@ export type Need =
 export interface ListNeed {
   readonly kind: 'list'
   readonly table: string
-  readonly link?: { readonly field: string; readonly id: number }
+  readonly link?: { readonly field: string; readonly id: RecordId }
   readonly where?: Condition
   /** Field name, `-` before it for descending. */
   readonly order?: string
@@ -44,7 +44,7 @@ export interface FreshNeed {
 
 /** What an evaluation may read besides the change itself. It never waits: what is not loaded is noted as needed and reads as absent. */
 export interface Lookups {
-  record(table: string, id: number): Image | null
+  record(table: string, id: RecordId): Image | null
   group(name: string): Group | null
   team(name: string): readonly Image[]
   list(need: Omit<ListNeed, 'kind'>): readonly Image[]
@@ -98,7 +98,7 @@ export class LoadedLookups implements Lookups {
 
   constructor(private readonly loaded: Loaded) {}
 
-  record(table: string, id: number): Image | null {
+  record(table: string, id: RecordId): Image | null {
     return this.find({ kind: 'record', table, id }) ?? null
   }
 

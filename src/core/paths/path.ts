@@ -1,5 +1,5 @@
 import { must } from '../must'
-import { EVERY_TABLE_FIELDS, type FieldDef, fieldOf, type Image, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
+import { everyTableFields, type FieldDef, fieldOf, type Image, idFrom, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
 import type { Lookups } from './lookups'
 
 /** How many links a path may follow. */
@@ -36,7 +36,7 @@ export function checkPath(schema: Schema, table: TableDef, text: string): Checke
 export function unknownField(table: TableDef, name: string): string {
   if (table.none !== undefined) return table.none
   if (name === '') return `No field of ${table.label} is chosen yet.`
-  const names = [...table.fields, ...EVERY_TABLE_FIELDS].map((f) => f.name)
+  const names = [...table.fields, ...everyTableFields(table)].map((f) => f.name)
   const near = nearest(name, names)
   return `${table.label} has no field ${JSON.stringify(name)}${near ? `; did you mean ${near}?` : `. It has ${names.join(', ')}.`}`
 }
@@ -76,9 +76,9 @@ export function compilePath(path: CheckedPath): (image: Image | null, lookups: L
   return (image, lookups) => {
     let at = image
     for (const step of steps) {
-      const id = at?.[step.name]
-      if (id === null || id === undefined) return null
-      at = lookups.record(step.table, Number(id))
+      const id = idFrom(at?.[step.name])
+      if (id === null) return null
+      at = lookups.record(step.table, id)
     }
     return at?.[last]
   }

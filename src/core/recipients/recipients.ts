@@ -5,7 +5,7 @@ import type { Lookups } from '../paths/lookups'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { isBlank } from '../values/compare'
 import type { Image, Schema, Stored, TableDef } from '../values/tables'
-import { targetOf, titleOf } from '../values/tables'
+import { idFrom, targetOf, titleOf } from '../values/tables'
 import { addressKey, isAddress } from './address'
 import { mailboxesIn } from './mailboxes'
 
@@ -93,8 +93,8 @@ export function resolvePath(image: Image | null, path: CheckedPath, schema: Sche
   let table = path.table
   for (const link of path.links) {
     const target = must(targetOf(link))
-    const id = at?.[link.name]
-    at = id === null || id === undefined ? null : lookups.record(target, Number(id))
+    const id = idFrom(at?.[link.name])
+    at = id === null ? null : lookups.record(target, id)
     table = must(schema.get(target))
   }
   return { value: at?.[path.field.name], target: targetOf(path.field), holder: { image: at, table }, ...(path.field.many ? { many: true } : {}) }
@@ -117,7 +117,8 @@ function personByPath(path: string, facts: RecipientFacts): Raw {
 }
 
 function personById(id: Stored | undefined, facts: RecipientFacts, said: string): Raw {
-  const person = isBlank(id) ? null : facts.lookups.record('person', Number(id))
+  const known = isBlank(id) ? null : idFrom(id)
+  const person = known === null ? null : facts.lookups.record('person', known)
   return person ? personRaw(person, facts, said) : { address: null, name: null, image: null, table: null, said }
 }
 

@@ -4,8 +4,8 @@ import { looksThroughLink } from '../conditions/sql'
 import type { Condition } from '../document/condition'
 import { must } from '../must'
 import { type ListNeed, LoadedLookups, type Lookups } from '../paths/lookups'
-import { compareOrdered, isOrdered } from '../values/compare'
-import { fieldOf, type Image, type Organisation, type TableDef, targetOf } from '../values/tables'
+import { compareIds, compareOrdered, isOrdered } from '../values/compare'
+import { fieldOf, type Image, idFrom, type Organisation, type TableDef, targetOf } from '../values/tables'
 
 /** A text's order by code points, as PostgreSQL's C collation has it. */
 function compareTexts(a: string, b: string): number {
@@ -43,17 +43,17 @@ export function entriesOf(images: readonly Image[], need: Omit<ListNeed, 'kind'>
   const test = entryTest(need.where, table, setting, at)
   const nothing = new LoadedLookups(new Map())
   const { link } = need
-  const inside = images.filter((image) => (!link || Number(image[link.field]) === link.id) && test(image, nothing))
+  const inside = images.filter((image) => (!link || idFrom(image[link.field]) === link.id) && test(image, nothing))
   const order = need.order?.replace(/^-/, '') ?? 'id'
   const sign = need.order?.startsWith('-') ? -1 : 1
   const field = fieldOf(table, order)
   const compare = (a: Image, b: Image): number => {
     const [x, y] = [a[order] ?? null, b[order] ?? null]
     if (x === null || y === null) return (x === null ? 1 : 0) - (y === null ? 1 : 0)
-    if (!field || targetOf(field) || field.type === 'file') return sign * (Number(x) - Number(y))
+    if (!field || targetOf(field) || field.type === 'file') return sign * compareIds(x, y)
     if (field.type === 'yes/no') return sign * (Number(x) - Number(y))
     return sign * (isOrdered(field.type) ? compareOrdered(field.type, x, y) : compareTexts(String(x), String(y)))
   }
-  const sorted = inside.sort((a, b) => compare(a, b) || Number(a.id) - Number(b.id))
+  const sorted = inside.sort((a, b) => compare(a, b) || compareIds(a.id ?? null, b.id ?? null))
   return need.limit ? sorted.slice(0, need.limit) : sorted
 }

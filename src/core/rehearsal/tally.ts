@@ -1,11 +1,12 @@
 import type { Change } from '../changes/change'
-import { type Image, type TableDef, titleOf } from '../values/tables'
+import { compareIds } from '../values/compare'
+import { type Image, type RecordId, type TableDef, titleOf } from '../values/tables'
 import type { Plan, PlannedMessage } from '../workflow/plan'
 
 /** A past change, as one is pointed at. */
 export interface PastChange {
   readonly id: number
-  readonly record: number
+  readonly record: RecordId
   readonly title: string
   readonly kind: Change['kind']
   readonly at: Date
@@ -25,7 +26,7 @@ export interface RehearsalTally {
   /** How often each action found nobody, by JSON Pointer. */
   readonly nobodyAt: Readonly<Record<string, number>>
   /** Records that it fired for more than once, those with most firings first. */
-  readonly repeats: readonly { readonly record: number; readonly title: string; readonly firings: number; readonly changes: readonly PastChange[] }[]
+  readonly repeats: readonly { readonly record: RecordId; readonly title: string; readonly firings: number; readonly changes: readonly PastChange[] }[]
   /** Firings that would have failed, by reason. */
   readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
   /** For how many firings each action did something, by JSON Pointer. */
@@ -53,7 +54,7 @@ export class Rehearsing {
   private readonly reasons = new Map<string, number>()
   private readonly emptyAt = new Map<string, number>()
   private readonly nobodyExamples: PastChange[] = []
-  private readonly records = new Map<number, { title: string; firings: number; changes: PastChange[] }>()
+  private readonly records = new Map<RecordId, { title: string; firings: number; changes: PastChange[] }>()
   private readonly failures = new Map<string, { count: number; example: PastChange }>()
   private readonly actions = new Map<string, number>()
   private readonly samples: { change: PastChange; messages: readonly PlannedMessage[] }[] = []
@@ -123,7 +124,7 @@ export class Rehearsing {
       repeats: [...this.records]
         .filter(([, r]) => r.firings > 1)
         .map(([record, r]) => ({ record, ...r }))
-        .sort((a, b) => b.firings - a.firings || a.record - b.record),
+        .sort((a, b) => b.firings - a.firings || compareIds(a.record, b.record)),
       failed: [...this.failures].map(([message, f]) => ({ message, ...f })).sort((a, b) => b.count - a.count),
       byAction: Object.fromEntries(this.actions),
       samples,

@@ -83,8 +83,15 @@ export function isEqual(type: FieldType, a: Stored | undefined, b: Stored | unde
     case 'number':
       return compareNumbers(a, b) === 0
     case 'id':
-      return Number(a) === Number(b)
+      return String(a) === String(b)
   }
+}
+
+/** The order of ids, as the database puts them: numbers by size, UUIDs and texts by their characters. */
+export function compareIds(a: Stored, b: Stored): number {
+  if (typeof a === 'number' && typeof b === 'number') return a - b
+  const [x, y] = [String(a), String(b)]
+  return x < y ? -1 : x > y ? 1 : 0
 }
 
 /** Whether the stored values differ in the sense of `changed`: letter case counts, 10 and 10.00 do not differ, blank to blank does not count. */

@@ -1,6 +1,6 @@
 import { isBlank } from './compare'
 import { isDay, isInstant } from './dates'
-import { type FieldDef, fieldOf, type Image, type Stored, type TableDef } from './tables'
+import { type FieldDef, fieldOf, type Image, type Key, type RecordId, type Stored, type TableDef } from './tables'
 
 /** Something wrong with a value that was given, and how to mend it. */
 export interface ValueProblem {
@@ -33,9 +33,31 @@ function parseNumber(value: unknown): Parsed {
 
 function parseId(what: string) {
   return (value: unknown): Parsed => {
-    const id = typeof value === 'string' && /^\d{1,15}$/.test(value) ? Number(value) : value
-    return typeof id === 'number' && Number.isSafeInteger(id) && id > 0 ? { value: id } : fail(`the id (a whole number) of ${what}`)
+    const id = readId({}, value)
+    return typeof id === 'number' && id > 0 ? { value: id } : fail(`the id (a whole number) of ${what}`)
   }
+}
+
+function parseLink(value: unknown, { key }: FieldDef): Parsed {
+  const id = readId({ key }, value)
+  return id === null ? fail(`the id (${KEY_WORDS[key ?? 'number']}) of a record`) : { value: id }
+}
+
+/** What an id is, in words. */
+export const KEY_WORDS: Record<Key, string> = { number: 'a whole number', uuid: 'a UUID', text: 'a text' }
+
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
+
+/** The longest text that is taken for an id, in characters; the database's indexes hold no much longer ones. */
+const LONGEST_ID = 600
+
+/** Reads the id of a record from outside, by the key of its table: whole numbers that PostgreSQL's bigint holds, also as text; UUIDs (RFC 9562); texts. Null for anything else. */
+export function readId({ key }: Pick<TableDef, 'key'>, value: unknown): RecordId | null {
+  if (key === 'uuid') return typeof value === 'string' && UUID.test(value) ? value.toLowerCase() : null
+  if (key === 'text') return typeof value === 'string' && value !== '' && value.length <= LONGEST_ID && !value.includes('\u0000') ? value : null
+  const id = typeof value === 'string' && /^-?\d{1,19}$/.test(value) ? BigInt(value) : typeof value === 'number' && Number.isSafeInteger(value) ? BigInt(value) : null
+  if (id === null || id !== BigInt.asIntN(64, id)) return null
+  return Number.isSafeInteger(Number(id)) ? Number(id) : String(id)
 }
 
 function parseTruth(value: unknown): Parsed {
@@ -62,9 +84,9 @@ const PARSERS = {
   date: parseDate,
   'date-time': parseInstant,
   person: parseId('a person'),
-  link: parseId('a record'),
+  link: parseLink,
   file: parseId('a file'),
-} satisfies Record<FieldDef['type'], (value: unknown) => Parsed>
+} satisfies Record<FieldDef['type'], (value: unknown, field: FieldDef) => Parsed>
 
 /**
  * Reads one value from outside (JSON) as a field's stored value.
@@ -72,7 +94,7 @@ const PARSERS = {
  */
 export function parseValue(field: FieldDef, value: unknown, path: string): { value: Stored } | { problem: ValueProblem } {
   if (value === null || value === undefined || (typeof value === 'string' && isBlank(value))) return { value: null }
-  const parsed = PARSERS[field.type](value)
+  const parsed = PARSERS[field.type](value, field)
   if ('wants' in parsed) return { problem: { code: 'wrong type', path, message: `${field.label} takes ${parsed.wants}, not ${describe(value)}.` } }
   if (typeof parsed.value === 'string' && parsed.value.length > MAX_TEXT)
     return { problem: { code: 'too long', path, message: `${field.label} takes at most ${MAX_TEXT} characters; this has ${parsed.value.length}.` } }
@@ -94,7 +116,7 @@ export function parseRecord(table: TableDef, input: Readonly<Record<string, unkn
     if (!field) {
       const known = table.fields.map((f) => f.name).join(', ')
       problems.push({ code: 'unknown field', path, message: `${table.label} has no field ${JSON.stringify(name)}. Its fields are ${known}.` })
-    } else if (OWNED_BY_RAPPEL.includes(name)) {
+    } else if (OWNED_BY_RAPPEL.includes(name) && !(name === 'id' && options.whole && givesIds(table))) {
       problems.push({ code: 'read only', path, message: `${name} is kept by Rappel and cannot be given.` })
     } else {
       const parsed = parseValue(field, value, path)
@@ -106,6 +128,9 @@ export function parseRecord(table: TableDef, input: Readonly<Record<string, unkn
   if (options.whole) problems.push(...missingFields(table, input))
   return { image, problems }
 }
+
+/** Whether whoever creates a record of a table gives its id. */
+export const givesIds = ({ key }: Pick<TableDef, 'key'>): boolean => key === 'text'
 
 function missingFields(table: TableDef, input: Readonly<Record<string, unknown>>): ValueProblem[] {
   return table.fields.filter((f) => f.required && f.default === undefined && !f.number && !(f.name in input)).map(requiredProblem)

@@ -1,5 +1,5 @@
 import * as yup from 'yup'
-import { FIELD_TYPES, type TableDef } from './tables'
+import { FIELD_TYPES, KEYS, type TableDef } from './tables'
 
 const text = () => yup.string().strict()
 
@@ -15,6 +15,8 @@ const fieldSchema = yup
     required: yup.boolean().strict(),
     default: yup.mixed().nullable(),
     number: text(),
+    // Said of a link's table, and no more: what is read can be given back.
+    key: text().oneOf([...KEYS]),
     housekeeping: yup.boolean().strict(),
   })
   .noUnknown()
@@ -27,6 +29,7 @@ const tableSchema = yup
     singular: text().required(),
     titleField: text().required(),
     ownerField: text().nullable(),
+    key: text().oneOf([...KEYS]),
     fields: yup.array(fieldSchema.required()).strict().required(),
   })
   .noUnknown()
@@ -35,8 +38,8 @@ const tableSchema = yup
 /** Reads a table's definition from outside; gives it back under its name, or every breach of its shape. */
 export function readTableDef(name: string, input: Readonly<Record<string, unknown>>): { table: TableDef } | { problems: { code: string; path: string; message: string }[] } {
   try {
-    const { ownerField, ...read } = tableSchema.validateSync(input, { abortEarly: false, strict: true })
-    return { table: { ...read, ...(ownerField ? { ownerField } : {}), name } as TableDef }
+    const { ownerField, key, ...read } = tableSchema.validateSync(input, { abortEarly: false, strict: true })
+    return { table: { ...read, ...(ownerField ? { ownerField } : {}), ...(key && key !== 'number' ? { key } : {}), name } as TableDef }
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error
     const inner = error.inner.length ? error.inner : [error]

@@ -5,6 +5,13 @@ export type FieldType = (typeof FIELD_TYPES)[number]
 /** A value as a record's image holds it: link, person and file fields hold an id, dates `YYYY-MM-DD`, date-times ISO 8601 text. */
 export type Stored = string | number | boolean | null
 
+/** A record's id: a number where its table's key is one, else a text. */
+export type RecordId = number | string
+
+/** The keys that records of a table can have: whole numbers that the database counts, UUIDs (RFC 9562) that it draws, or texts that whoever creates a record gives. */
+export const KEYS = ['number', 'uuid', 'text'] as const
+export type Key = (typeof KEYS)[number]
+
 /** A record as it stood at one moment: field name to stored value. A field that is absent is blank. */
 export type Image = Readonly<Record<string, Stored>>
 
@@ -25,6 +32,8 @@ export interface FieldDef {
   readonly choices?: readonly string[]
   /** For `link`: the table it points at. */
   readonly table?: string
+  /** For `link`: the key of that table's records, where it is no number. */
+  readonly key?: Exclude<Key, 'number'>
   readonly required?: boolean
   readonly default?: Stored
   /** Pattern of an automatic number, `CL-{0000}`. */
@@ -42,6 +51,8 @@ export interface TableDef {
   /** The field that names a record to people. */
   readonly titleField: string
   readonly ownerField?: string
+  /** What its records are told apart by, where that is no number. */
+  readonly key?: Exclude<Key, 'number'>
   readonly fields: readonly FieldDef[]
   /** Why there is no one record of it here whose fields could be meant, as a sentence; where that is so it has no fields at all. */
   readonly none?: string
@@ -64,8 +75,11 @@ export interface Organisation {
 const CREATED_AT: FieldDef = { name: 'created_at', label: 'Created', type: 'date-time', housekeeping: true }
 const UPDATED_AT: FieldDef = { name: 'updated_at', label: 'Updated', type: 'date-time', housekeeping: true }
 
+const NUMBERED: readonly FieldDef[] = [{ name: 'id', label: 'Id', type: 'number', housekeeping: true }, CREATED_AT, UPDATED_AT]
+const NAMED: readonly FieldDef[] = [{ name: 'id', label: 'Id', type: 'text', housekeeping: true }, CREATED_AT, UPDATED_AT]
+
 /** The fields that every table has besides its own: `id`, `created_at`, `updated_at`. */
-export const EVERY_TABLE_FIELDS: readonly FieldDef[] = [{ name: 'id', label: 'Id', type: 'number', housekeeping: true }, CREATED_AT, UPDATED_AT]
+export const everyTableFields = ({ key }: Pick<TableDef, 'key'>): readonly FieldDef[] => (key ? NAMED : NUMBERED)
 
 /** People, described as a table so that paths can pass through them. */
 export const PERSON_TABLE: TableDef = {
@@ -88,7 +102,7 @@ export const PERSON_TABLE: TableDef = {
 /** Finds a field of a table by name, the fields of every table included; undefined where there is none. */
 export function fieldOf(table: TableDef, name: string): FieldDef | undefined {
   if (table.none !== undefined) return undefined
-  return table.fields.find((f) => f.name === name) ?? EVERY_TABLE_FIELDS.find((f) => f.name === name)
+  return table.fields.find((f) => f.name === name) ?? everyTableFields(table).find((f) => f.name === name)
 }
 
 /** The table that a link or person field leads to; undefined for other types. */
@@ -96,6 +110,21 @@ export function targetOf(field: FieldDef): string | undefined {
   if (field.type === 'person') return 'person'
   return field.type === 'link' ? field.table : undefined
 }
+
+/** The id that a stored value is; null where it is none. */
+export function idFrom(value: Stored | undefined): RecordId | null {
+  return value === undefined || value === '' || typeof value === 'boolean' ? null : value
+}
+
+/** The id of a record. @throws Error for an image without one, as only a record has that is not stored yet */
+export function idOf(image: Image): RecordId {
+  const id = idFrom(image.id)
+  if (id === null) throw new Error('A record without an id was asked for it.')
+  return id
+}
+
+/** Where a record's page is. */
+export const recordPath = (table: string, id: Stored | undefined): string => `/records/${table}/${encodeURIComponent(String(id ?? ''))}`
 
 /** What a record is called: its title field's text, or the table's singular and the id. */
 export function titleOf(table: TableDef, image: Image): string {

@@ -7,7 +7,7 @@ import { type Condition, joined, jointOf } from '../document/condition'
 import type { Lookups } from '../paths/lookups'
 import type { RootValue } from '../paths/roots'
 import type { Budget } from '../values/budget'
-import { type Image, PERSON_TABLE, type TableDef } from '../values/tables'
+import { type Image, idFrom, PERSON_TABLE, type TableDef } from '../values/tables'
 import type { CompiledWorkflow } from './compiled'
 import { type Decision, fires } from './plan'
 import type { Surroundings } from './surroundings'
@@ -139,8 +139,8 @@ function isTheirs(compiled: CompiledWorkflow, facts: Facts): boolean {
   const whose = compiled.cue.kind === 'record' ? compiled.cue.whose : undefined
   if (!whose) return true
   const field = compiled.table.ownerField
-  const id = field ? (facts.after ?? facts.before)?.[field] : null
-  const owner = id === null || id === undefined ? null : facts.lookups.record('person', Number(id))
+  const id = field ? idFrom((facts.after ?? facts.before)?.[field]) : null
+  const owner = id === null ? null : facts.lookups.record('person', id)
   if ('team' in whose) return owner?.team === whose.team
   return String(owner?.email ?? '').toLowerCase() === whose.person.toLowerCase()
 }

@@ -2,7 +2,7 @@ import type { ClauseResult } from '../conditions/compile'
 import type { NotWaited } from '../cues/record'
 import type { RenderedMessage } from '../message/render'
 import type { Note } from '../recipients/recipients'
-import type { Image, Stored } from '../values/tables'
+import type { Image, RecordId, Stored } from '../values/tables'
 
 export interface Mailbox {
   readonly address: string
@@ -27,7 +27,7 @@ export interface PlannedMessage extends RenderedMessage {
   readonly action: string
   readonly path: string
   /** The record it is about, under which it is found and threaded; null where it is about none. */
-  readonly about: { readonly table: string; readonly id: number } | null
+  readonly about: { readonly table: string; readonly id: RecordId } | null
   readonly from: Mailbox
   readonly replyTo: Mailbox | null
   readonly to: readonly PlannedRecipient[]
@@ -41,7 +41,7 @@ export interface PlannedMessage extends RenderedMessage {
 export interface PlannedUpdate {
   readonly path: string
   readonly table: string
-  readonly id: number
+  readonly id: RecordId
   readonly set: Readonly<Record<string, Stored>>
   /** What those fields held before. */
   readonly was: Readonly<Record<string, Stored>>

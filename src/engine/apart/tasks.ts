@@ -10,6 +10,7 @@ import { runnable } from '@/core/rehearsal/runnable'
 import { considerations } from '@/core/review/considerations'
 import { type Finding, review } from '@/core/review/review'
 import { reviewTemplate } from '@/core/review/template'
+import type { RecordId } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import { gatherEvidence, spanOfDays } from '../evidence'
@@ -93,7 +94,7 @@ export const TASKS = {
     shownSettled(await explainChange(room.pool, workflow, change, await around(room))),
 
   /** What the newest changes make of a draft, as JSON. */
-  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: number | null; newest?: number }): Promise<string> => {
+  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: RecordId | null; newest?: number }): Promise<string> => {
     const { workflow, findings, sample } = asked
     const isStanding = workflow.cue.kind === 'timetable' || workflow.cue.kind === 'by hand'
     const surroundings = await around(room)

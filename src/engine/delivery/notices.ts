@@ -1,6 +1,7 @@
 import { createHmac } from 'node:crypto'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
+import { recordPath } from '@/core/values/tables'
 import { claimNotices, type DueNotice, finishNotice } from '@/store/notices'
 import type { Clock } from '../clock'
 import { givesUp, retryDelay } from './policy'
@@ -23,7 +24,7 @@ export function eventOf(notice: DueNotice, baseUrl: string): Record<string, unkn
       title: notice.title,
       text: notice.body,
       workflow: notice.workflow,
-      link: notice.tbl === null ? baseUrl : `${baseUrl}/records/${notice.tbl}${notice.rec === null ? '' : `/${notice.rec}`}`,
+      link: notice.tbl === null ? baseUrl : `${baseUrl}${notice.rec === null ? `/records/${notice.tbl}` : recordPath(notice.tbl, notice.rec)}`,
     },
   }
 }

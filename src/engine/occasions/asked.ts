@@ -5,7 +5,8 @@ import { changeOccasion, type Occasion, pressOccasion, tickOccasion } from '@/co
 import type { ByHandCue, Example, TimetableCue, Workflow } from '@/core/document/document'
 import { needKey } from '@/core/paths/lookups'
 import { isInstant } from '@/core/values/dates'
-import type { Image, TableDef } from '@/core/values/tables'
+import { readId } from '@/core/values/parse'
+import type { Image, RecordId, TableDef } from '@/core/values/tables'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { Queryable } from '@/store/database'
 import { loadNeeds } from '@/store/lookups'
@@ -53,7 +54,7 @@ export async function readAsked(
 }
 
 interface World {
-  readonly record: (id: number) => Promise<Image | null>
+  readonly record: (id: RecordId) => Promise<Image | null>
   readonly table: TableDef
   readonly setting: TypedSetting
 }
@@ -74,7 +75,8 @@ async function readTick(
     return { occasion: tickOccasion({ table: table.name, per: 'owner', at, owner }) }
   }
   if (cue.per !== 'record') return { occasion: tickOccasion({ table: table.name, per: 'all', at }) }
-  const image = typeof given.record === 'number' ? await record(given.record) : null
+  const id = readId(table, given.record)
+  const image = id === null ? null : await record(id)
   if (!image) return problem('/occasion/record', `It runs once for each ${table.singular}: give record, the id of one that is there.`, 'not found')
   return { occasion: tickOccasion({ table: table.name, per: 'record', at, image, fitted: false }) }
 }
@@ -88,7 +90,7 @@ async function readPress(
   if ('problems' in answers) return { problems: answers.problems.map((p) => ({ ...p, path: `/occasion${p.path}` })) }
   const per = pressedPer(cue)
   const common = { press: 'tried', table: table.name, per, at: setting.at, by: setting.by, asked: answers.asked }
-  const records = Array.isArray(given.records) ? given.records.filter((id): id is number => Number.isSafeInteger(id)) : typeof given.record === 'number' ? [given.record] : []
+  const records = (Array.isArray(given.records) ? given.records : [given.record]).map((id) => readId(table, id)).filter((id) => id !== null)
   if (per !== 'record') return { occasion: pressOccasion({ ...common, records }) }
   const image = records[0] === undefined ? null : await record(records[0])
   if (!image) return problem('/occasion/records', `It is run on a ${table.singular}: give records, the ids of some that are there.`, 'not found')

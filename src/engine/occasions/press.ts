@@ -4,7 +4,8 @@ import { type AnswerProblem, readAnswers } from '@/core/cues/answers'
 import { pressedPer } from '@/core/cues/by-hand'
 import { type Occasion, type PressOccasion, pressOccasion } from '@/core/cues/occasion'
 import type { ByHandCue, Workflow } from '@/core/document/document'
-import { type Image, titleOf } from '@/core/values/tables'
+import { readId } from '@/core/values/parse'
+import { type Image, type RecordId, titleOf } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { nothing } from '@/core/workflow/plan'
 import type { Surroundings } from '@/core/workflow/surroundings'
@@ -24,7 +25,7 @@ export const MOST_PRESSED = 10_000
 /** A press as it is asked for: its id, made by whoever presses, the records, and the answers. */
 export interface PressAsked {
   readonly press: string
-  readonly records: readonly number[]
+  readonly records: readonly RecordId[]
   readonly asked: unknown
   readonly by: ChangedBy
   readonly at: Date
@@ -41,7 +42,7 @@ export interface Pressed {
 export type PressTried =
   | { readonly pressed: readonly Pressed[]; readonly notes: readonly string[] }
   | { readonly problems: readonly AnswerProblem[] }
-  | { readonly missing: readonly number[] }
+  | { readonly missing: readonly RecordId[] }
 
 /** Works out what a press would do: all of it, or with `deciding` only for which records it runs. Nothing is sent or written. */
 export async function tryPress(
@@ -55,22 +56,23 @@ export async function tryPress(
   const answers = readAnswers(cue.ask ?? [], asked, surroundings.people)
   if ('problems' in answers) return answers
   const per = pressedPer(cue)
-  const ids = per === 'none' ? [] : [...new Set(records)]
+  const table = surroundings.schema.get(workflow.table)
+  const ids = per === 'none' ? [] : [...new Set(records.map((id) => (table && readId(table, id)) ?? id))]
   const wrong = wrongNumber(per, ids)
   if (wrong) return { problems: [wrong] }
   const images = await readRecords(db, workflow.table, ids)
-  const missing = ids.filter((id) => !images.has(id))
+  const missing = ids.filter((id) => !images.has(String(id)))
   if (missing.length) return { missing }
   const compiled = compileWorkflow(deciding ? decidingOnly(workflow) : workflow, surroundings)
   const common = { press, table: workflow.table, per, at, by, asked: answers.asked }
-  const occasions = per === 'record' ? ids.map((id) => pressOccasion({ ...common, image: images.get(id) ?? {} })) : [pressOccasion({ ...common, records: ids })]
+  const occasions = per === 'record' ? ids.map((id) => pressOccasion({ ...common, image: images.get(String(id)) ?? {} })) : [pressOccasion({ ...common, records: ids })]
   const candidates = occasions.map((occasion) => ({ compiled, occasion }))
   const settled = await settle(db, candidates, false, { setting: surroundings, dry: true }, { stopwatch: new Stopwatch(APART) })
   const title = (image: Image | null) => (image ? titleOf(compiled.table, image) : compiled.table.label)
   return { pressed: occasions.map((occasion, i) => ({ occasion, title: title(occasion.after), settled: settled[i] ?? { fault: 'Nothing came of it.' } })), notes: answers.notes }
 }
 
-function wrongNumber(per: PressOccasion['per'], ids: readonly number[]): AnswerProblem | null {
+function wrongNumber(per: PressOccasion['per'], ids: readonly RecordId[]): AnswerProblem | null {
   if (per !== 'none' && ids.length === 0) return { code: 'no record', path: '/records', message: 'No record is chosen. Give records, a list of their ids.' }
   return ids.length > MOST_PRESSED ? { code: 'too many', path: '/records', message: `${ids.length} records are chosen; at most ${MOST_PRESSED} can be run for at once.` } : null
 }

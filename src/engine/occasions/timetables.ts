@@ -5,7 +5,7 @@ import { tickOccasion } from '@/core/cues/occasion'
 import { faultOf, must } from '@/core/must'
 import type { Lookups } from '@/core/paths/lookups'
 import { after } from '@/core/values/duration'
-import { type Image, titleOf } from '@/core/values/tables'
+import { type Image, idOf, type RecordId, titleOf } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { fitsNow } from '@/core/workflow/judge'
 import { holdOffSwitches } from '@/store/changes'
@@ -117,16 +117,16 @@ export class Timetables implements Source {
   private async records(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow, query: FittingQuery): Promise<Moved> {
     const { page, fitting } = await this.fitting(db, program, must(live.compiled), tick, query)
     const { compiled } = live
-    const ids = fitting.map((image) => Number(image.id))
+    const ids = fitting.map(idOf)
     const isEvery = compiled?.workflow.firing === 'every'
-    const before = isEvery ? new Set<number>() : await fittedAt(db, tick.workflow, tick.version, ids, tick.before_at)
+    const before = isEvery ? new Set<RecordId>() : await fittedAt(db, tick.workflow, tick.version, ids, tick.before_at)
     if (!isEvery) await noteFitted(db, tick.workflow, tick.version, ids, tick.at)
     const pairs = fitting
-      .filter((image) => !before.has(Number(image.id)))
+      .filter((image) => !before.has(idOf(image)))
       .map((image): Pair => ({ live, occasion: tickOccasion({ table: query.table.name, per: 'record', at: tick.at, late: tick.late, image, fitted: false }) }))
     const fired = await this.run(db, program, pairs)
     const last = page.at(-1)
-    return { cursor: Number(last?.id ?? tick.cursor), fitted: tick.fitted + fitting.length, fired: tick.fired + fired, ownerless: 0, isDone: page.length < this.recordsAPage }
+    return { cursor: last ? idOf(last) : tick.cursor, fitted: tick.fitted + fitting.length, fired: tick.fired + fired, ownerless: 0, isDone: page.length < this.recordsAPage }
   }
 
   /** A page of the records that may fit, and those of them that do. */
@@ -142,17 +142,17 @@ export class Timetables implements Source {
   private async look(db: Queryable, program: Program, live: LiveWorkflow, compiled: CompiledWorkflow, tick: TickRow): Promise<Moved> {
     const { table } = compiled
     const { page, fitting } = await this.fitting(db, program, compiled, tick, fittingQuery(compiled, tick.at))
-    const ids = fitting.map((image) => Number(image.id))
+    const ids = fitting.map(idOf)
     if (live.stays) {
       const due_at = after(tick.at, live.stays, program.surroundings.organisation.zone)
       const common = { workflow: tick.workflow, version: tick.version, trial: null, change_id: null, tbl: table.name, by: GOING_LIVE, since: tick.at, due_at }
       await beginStays(
         db,
-        fitting.map((image) => ({ ...common, key: `stay live ${tick.version} ${image.id}`, rec: Number(image.id), title: titleOf(table, image) })),
+        fitting.map((image) => ({ ...common, key: `stay live ${tick.version} ${image.id}`, rec: idOf(image), title: titleOf(table, image) })),
       )
     } else await noteFitted(db, tick.workflow, tick.version, ids, tick.at)
     const last = page.at(-1)
-    return { cursor: Number(last?.id ?? tick.cursor), fitted: tick.fitted + ids.length, fired: 0, ownerless: 0, isDone: page.length < this.recordsAPage }
+    return { cursor: last ? idOf(last) : tick.cursor, fitted: tick.fitted + ids.length, fired: 0, ownerless: 0, isDone: page.length < this.recordsAPage }
   }
 
   private async owners(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow, query: FittingQuery): Promise<Moved> {
@@ -167,7 +167,7 @@ export class Timetables implements Source {
   private async all(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow): Promise<Moved> {
     const occasion = tickOccasion({ table: live.table, per: 'all', at: tick.at, late: tick.late })
     const fired = await this.run(db, program, [{ live, occasion }])
-    return { cursor: 0, fitted: fired, fired, ownerless: 0, isDone: true }
+    return { cursor: null, fitted: fired, fired, ownerless: 0, isDone: true }
   }
 
   private async run(db: Queryable, program: Program, pairs: readonly Pair[]): Promise<number> {

@@ -5,7 +5,7 @@ import { changeOccasion, type Occasion } from '@/core/cues/occasion'
 import { must } from '@/core/must'
 import { type ListNeed, type Loaded, LoadedLookups, type Lookups, type Need, needKey } from '@/core/paths/lookups'
 import { entriesOf, entryTest, ownPart } from '@/core/rehearsal/entries'
-import type { Image } from '@/core/values/tables'
+import type { Image, RecordId } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { listAt, teamAt } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
@@ -79,7 +79,7 @@ export class Past {
   private readonly histories = new Map<string, readonly PastImage[]>()
   private readonly live = new Map<string, Image | null>()
   /** Records that may be in a list, by the list; null where there are too many to be held. */
-  private readonly candidates = new Map<string, readonly number[] | null>()
+  private readonly candidates = new Map<string, readonly RecordId[] | null>()
   /** The lists that were found at the position that was asked about last. */
   private listings = { position: 0, found: new Map<string, readonly Image[]>() }
   private readonly moments = new Map<string, unknown>()
@@ -208,7 +208,7 @@ export class Past {
     return limit ? (met ?? []).slice(0, limit) : (met ?? [])
   }
 
-  private recordAt(table: string, id: number, position: number): Image | null {
+  private recordAt(table: string, id: RecordId, position: number): Image | null {
     return this.imageOf(`${table} ${id}`, position)
   }
 
@@ -216,20 +216,20 @@ export class Past {
     return imageAt(this.histories.get(record) ?? [], this.live.get(record) ?? null, position)
   }
 
-  private async readHistories(records: readonly { readonly table: string; readonly id: number }[]): Promise<void> {
+  private async readHistories(records: readonly { readonly table: string; readonly id: RecordId }[]): Promise<void> {
     for (const table of new Set(records.map((n) => n.table))) {
       const ids = [...new Set(records.filter((n) => n.table === table && !this.live.has(`${table} ${n.id}`)).map((n) => n.id))]
       if (ids.length === 0) continue
       const [rows, images] = await Promise.all([historyOf(this.db, table, ids), readRecords(this.db, table, ids)])
-      const byRecord = new Map<number, PastImage[]>()
+      const byRecord = new Map<RecordId, PastImage[]>()
       for (const row of rows) {
-        const list = byRecord.get(Number(row.rec))
+        const list = byRecord.get(row.rec)
         if (list) list.push(row)
-        else byRecord.set(Number(row.rec), [row])
+        else byRecord.set(row.rec, [row])
       }
       for (const id of ids) {
         this.histories.set(`${table} ${id}`, byRecord.get(id) ?? [])
-        this.live.set(`${table} ${id}`, images.get(id) ?? null)
+        this.live.set(`${table} ${id}`, images.get(String(id)) ?? null)
       }
     }
   }

@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
 import type { Duration } from '@/core/values/duration'
+import type { RecordId } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { HistoryQuery } from '@/store/history'
@@ -82,7 +83,7 @@ async function waitsOf(
   progress: (done: number) => void,
 ): Promise<{ fates: Told[]; over: number[] }> {
   const ascending = [...began].sort((a, b) => a - b)
-  const until = new Map<number, Date>()
+  const until = new Map<RecordId, Date>()
   const fates: Told[] = []
   const over: number[] = []
   for (let i = 0; i < ascending.length; i += AT_ONCE) {

@@ -6,7 +6,7 @@ import type { TimetableCue } from '@/core/document/document'
 import { must } from '@/core/must'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { Rehearsing } from '@/core/rehearsal/tally'
-import { type Image, PERSON_TABLE, type TableDef } from '@/core/values/tables'
+import { type Image, idFrom, idOf, PERSON_TABLE, type RecordId, type TableDef } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { fittingAt } from '@/core/workflow/judge'
@@ -37,7 +37,7 @@ export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span
   const fitting = async (moment: Date) => (await past.ask([{ at: moment, position: at(moment), ask: (lookups) => fittingAt(compiled, moment, lookups) }]))[0] ?? []
   const rehearsing = new Rehearsing(named(cue, table), surroundings.organisation.zone, samples)
   const outlined = compileWorkflow(workflow, { ...surroundings, outline: true })
-  let before = new Set(cue.per === 'record' && workflow.firing !== 'every' ? (await fitting(start)).map((image) => Number(image.id)) : [])
+  let before = new Set(cue.per === 'record' && workflow.firing !== 'every' ? (await fitting(start)).map((image) => idOf(image)) : [])
   const told: PastTick[] = []
   const fired: Image[] = []
   for (const [i, tick] of ticks.entries()) {
@@ -62,7 +62,7 @@ export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span
       firings++
     }
     told.push({ at: tick, fit: images.length, firings, messages })
-    if (workflow.firing !== 'every') before = new Set(images.map((image) => Number(image.id)))
+    if (workflow.firing !== 'every') before = new Set(images.map(idOf))
     progress?.((i + 1) / ticks.length)
   }
   const result = rehearsing.result()
@@ -99,8 +99,8 @@ export async function narrowedNow(db: Queryable, { table, workflow, surroundings
 }
 
 /** What is rehearsed for at a moment: the records that came to fit, each owner of some, or all. */
-function occasionsOf({ table }: CompiledWorkflow, { per }: TimetableCue, at: Date, images: readonly Image[], before: ReadonlySet<number>): TickOccasion[] {
-  if (per === 'record') return images.filter((image) => !before.has(Number(image.id))).map((image) => tickOccasion({ table: table.name, per, at, image, fitted: false }))
+function occasionsOf({ table }: CompiledWorkflow, { per }: TimetableCue, at: Date, images: readonly Image[], before: ReadonlySet<RecordId>): TickOccasion[] {
+  if (per === 'record') return images.filter((image) => !before.has(idOf(image))).map((image) => tickOccasion({ table: table.name, per, at, image, fitted: false }))
   if (per !== 'owner') return [tickOccasion({ table: table.name, per: 'all', at })]
   const owners = new Set(images.map((image) => image[table.ownerField ?? '']).filter((id) => id !== null && id !== undefined))
   return [...owners].map((owner) => tickOccasion({ table: table.name, per, at, owner: Number(owner) }))
@@ -116,8 +116,21 @@ async function ownerOf(past: Past, { owner, at }: TickOccasion, position: number
 
 /** A record as it stands, where a change is wanted that shows it. */
 export function standing(image: Image, at = new Date()): Change {
-  const id = Number(image.id ?? 0)
-  return { id, table: '', record: id, kind: 'changed', before: image, after: image, changed: [], at, by: CLOCK, transaction: '0', run: null, depth: 0 }
+  const record = idFrom(image.id) ?? 0
+  return {
+    id: typeof record === 'number' ? record : 0,
+    table: '',
+    record,
+    kind: 'changed',
+    before: image,
+    after: image,
+    changed: [],
+    at,
+    by: CLOCK,
+    transaction: '0',
+    run: null,
+    depth: 0,
+  }
 }
 
 const standIn = (occasion: TickOccasion, owner: Image | null): Change => standing(occasion.after ?? owner ?? { label: 'all that fit' }, occasion.at)

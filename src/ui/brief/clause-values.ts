@@ -1,11 +1,11 @@
 import type { Operand } from '@/core/document/condition'
-import { EVERY_TABLE_FIELDS, type FieldDef, type Schema, type TableDef, targetOf } from '@/core/values/tables'
+import { everyTableFields, type FieldDef, type Schema, type TableDef, targetOf } from '@/core/values/tables'
 import type { Option } from '../parts/choice'
 import type { PersonChoice } from '../records/values'
 
 /** The fields of a table and, one link further, those of what it points at. */
 export function pathOptions(table: TableDef, schema: Schema): Option[] {
-  const own = [...table.fields, ...EVERY_TABLE_FIELDS]
+  const own = [...table.fields, ...everyTableFields(table)]
   const linked = table.fields.flatMap((f) => {
     const target = schema.get(targetOf(f) ?? '')
     return target ? target.fields.map((g) => ({ value: `${f.name}.${g.name}`, label: `${f.label.toLowerCase()}’s ${g.label.toLowerCase()}`, note: g.type })) : []

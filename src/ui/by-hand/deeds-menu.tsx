@@ -1,6 +1,7 @@
 'use client'
 
 import { useState } from 'react'
+import type { RecordId } from '@/core/values/tables'
 import type { Deed } from '@/engine/answers/press'
 import { Button } from '../parts/button'
 import type { PersonChoice } from '../records/values'
@@ -8,7 +9,19 @@ import { useDeeds } from './deeds'
 import { PressSheet } from './press-sheet'
 
 /** The workflows that one may run by hand for some records, by their names; one opens its sheet. Nothing where there is none. */
-export function Deeds({ table, records, said, people, onSent }: { table: string; records: readonly number[]; said: string; people: readonly PersonChoice[]; onSent?: () => void }) {
+export function Deeds({
+  table,
+  records,
+  said,
+  people,
+  onSent,
+}: {
+  table: string
+  records: readonly RecordId[]
+  said: string
+  people: readonly PersonChoice[]
+  onSent?: () => void
+}) {
   const deeds = useDeeds(table).filter((d) => d.per !== 'none')
   const [pressing, setPressing] = useState<Deed | null>(null)
   if (deeds.length === 0) return null

@@ -8,6 +8,7 @@ import { toast } from 'sonner'
 import { readAnswers } from '@/core/cues/answers'
 import { shownAnswers } from '@/core/cues/samples'
 import { faultOf } from '@/core/must'
+import type { RecordId } from '@/core/values/tables'
 import type { Deed, PressAnswer } from '@/engine/answers/press'
 import { call } from '../api'
 import { Preview } from '../editor/preview'
@@ -23,7 +24,7 @@ const AFTER_TYPING_MS = 250
 interface Props {
   readonly deed: Deed
   /** The records it is run for. */
-  readonly records: readonly number[]
+  readonly records: readonly RecordId[]
   /** What those are, in words. */
   readonly said: string
   readonly people: readonly PersonChoice[]

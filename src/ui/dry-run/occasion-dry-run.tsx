@@ -5,7 +5,7 @@ import { readAnswers } from '@/core/cues/answers'
 import { wantedBy } from '@/core/cues/kinds'
 import { shownAnswers } from '@/core/cues/samples'
 import type { Example, ExampleOccasion, Workflow } from '@/core/document/document'
-import type { FieldDef } from '@/core/values/tables'
+import { type FieldDef, idFrom, type RecordId } from '@/core/values/tables'
 import { QuestionField } from '../by-hand/question-field'
 import { type EditorSetting, wordingOf } from '../editor/setting'
 import { Choice } from '../parts/choice'
@@ -19,7 +19,7 @@ interface Props {
   readonly savedAt: string
   readonly setting: EditorSetting
   /** The record that it begins with. */
-  readonly record: { readonly id: number; readonly title: string } | null
+  readonly record: { readonly id: RecordId; readonly title: string } | null
   /** The example that it is a dry run of, if it is one. */
   readonly example: Example | null
 }
@@ -29,7 +29,7 @@ export function OccasionDryRun({ document, savedAt, setting, record: begun, exam
   const wording = useMemo(() => wordingOf(setting), [setting])
   const table = wording.schema.get(document.table)
   const kept = example?.occasion
-  const [record, setRecord] = useState<number | null>(kept?.record ?? kept?.records?.[0] ?? begun?.id ?? null)
+  const [record, setRecord] = useState<RecordId | null>(kept?.record ?? kept?.records?.[0] ?? begun?.id ?? null)
   const [moment, setMoment] = useState(kept?.at ?? example?.asOf ?? '')
   const [owner, setOwner] = useState(kept?.owner ?? setting.people.find((p) => p.active)?.email ?? '')
   const [asked, setAsked] = useState<Readonly<Record<string, unknown>>>(kept?.asked ?? {})
@@ -63,7 +63,7 @@ export function OccasionDryRun({ document, savedAt, setting, record: begun, exam
       <div className="mt-4 mb-5 grid max-w-2xl grid-cols-2 gap-x-8 gap-y-4">
         {(wanted.includes('record') || wanted.includes('records')) && (
           <Labelled label={`The ${table.singular.replaceAll('_', ' ')}`}>
-            <LinkPicker field={asLink} value={record} title={record === begun?.id ? begun?.title : undefined} onPick={(id) => setRecord(id === null ? null : Number(id))} />
+            <LinkPicker field={asLink} value={record} title={record === begun?.id ? begun?.title : undefined} onPick={(id) => setRecord(idFrom(id))} />
           </Labelled>
         )}
         {wanted.includes('owner') && (

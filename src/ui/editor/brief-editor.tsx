@@ -6,6 +6,7 @@ import { toast } from 'sonner'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
 import { type Finding, isToMend } from '@/core/review/review'
+import type { RecordId } from '@/core/values/tables'
 import { briefOf, type Line } from '@/core/words/brief'
 import { scopeAt } from '@/core/workflow/scope'
 import { call, Refusal } from '../api'
@@ -51,7 +52,7 @@ export interface EditedWorkflow extends Standing {
 export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
   const router = useRouter()
   const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.opened ?? (workflow.name === null ? '/cue' : null)))
-  const [sample, setSample] = useState<number | null>(null)
+  const [sample, setSample] = useState<RecordId | null>(null)
   const [asking, setAsking] = useState(false)
   const typing = useRef<HTMLInputElement>(null)
   const { document } = state

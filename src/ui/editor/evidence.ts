@@ -3,6 +3,7 @@
 import type { Workflow } from '@/core/document/document'
 import type { Json } from '@/core/json'
 import type { Finding } from '@/core/review/review'
+import type { RecordId } from '@/core/values/tables'
 import type { ShownPlan } from '@/core/workflow/shown'
 import type { Evidence as Gathered } from '@/engine/evidence'
 import { useAsked } from '../parts/queries'
@@ -35,7 +36,7 @@ type Answer = Pick<Found, 'review' | 'evidence'>
  * What the recorded changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. Where there are many, the newest of them
  * answer first.
  */
-export function useEvidence(document: Workflow, sample: number | null, was: string | null): Found {
+export function useEvidence(document: Workflow, sample: RecordId | null, was: string | null): Found {
   const question = { workflow: document, sample, was: was ?? undefined }
   const first = useAsked<Answer>('/api/v1/evidence', { ...question, part: 'newest' }, AFTER_TYPING_MS)
   const isPart = !first.busy && first.answer?.evidence?.since !== undefined

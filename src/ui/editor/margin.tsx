@@ -4,6 +4,7 @@ import Link from 'next/link'
 import type { ReactNode } from 'react'
 import type { Workflow } from '@/core/document/document'
 import { type Finding, isToMend } from '@/core/review/review'
+import type { RecordId } from '@/core/values/tables'
 import type { Line } from '@/core/words/brief'
 import { usesOf } from '@/core/workflow/uses'
 import { Choice } from '../parts/choice'
@@ -24,7 +25,7 @@ interface Props {
   readonly line: Line | undefined
   readonly lines: readonly Line[]
   readonly shown: ShowValue
-  readonly onSample: (id: number) => void
+  readonly onSample: (id: RecordId) => void
   readonly onJump: (finding: Finding) => void
   readonly document: Workflow
   readonly rehearsal: Rehearsing
@@ -113,7 +114,7 @@ function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props
               ? { value: String(s.id), label: s.title, note: s.fires ? 'fits' : 'does not' }
               : { value: String(s.id), label: `${s.title}, ${VERBS[s.kind]}`, note: s.fires ? 'fires' : 'does not' },
           )}
-          onChange={(id) => onSample(Number(id))}
+          onChange={(id) => onSample(evidence.samples.find((s) => String(s.id) === id)?.id ?? id)}
         />
         {chosen && !evidence.standing && (
           <p className="text-muted text-xs">

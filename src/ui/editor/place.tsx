@@ -5,7 +5,7 @@ import type { Wording } from '@/core/conditions/sentence'
 import { shapeOf } from '@/core/cues/kinds'
 import type { Workflow } from '@/core/document/document'
 import type { RootDef } from '@/core/paths/roots'
-import { EVERY_TABLE_FIELDS, type FieldType, type Schema, type TableDef, targetOf } from '@/core/values/tables'
+import { everyTableFields, type FieldType, type Schema, type TableDef, targetOf } from '@/core/values/tables'
 import { scopeAt } from '@/core/workflow/scope'
 import type { Option } from '../parts/choice'
 import type { Evidence, ShownPlan } from './evidence'
@@ -55,7 +55,7 @@ const words = (name: string) => name.replaceAll('_', ' ')
 /** The fields of a table and, one link further, those of what it points at, under a name before them. */
 function fieldsUnder(prefix: string, said: string, table: TableDef, schema: Schema): Option[] {
   if (table.none !== undefined) return []
-  const own = [...table.fields, ...EVERY_TABLE_FIELDS].map((f) => ({ value: prefix + f.name, label: `${said}${f.label.toLowerCase()}`, note: f.type }))
+  const own = [...table.fields, ...everyTableFields(table)].map((f) => ({ value: prefix + f.name, label: `${said}${f.label.toLowerCase()}`, note: f.type }))
   const linked = table.fields.flatMap((f) => {
     const target = schema.get(targetOf(f) ?? '')
     return target ? target.fields.map((g) => ({ value: `${prefix}${f.name}.${g.name}`, label: `${said}${f.label.toLowerCase()}’s ${g.label.toLowerCase()}`, note: g.type })) : []

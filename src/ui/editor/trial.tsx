@@ -7,6 +7,7 @@ import type { Wording } from '@/core/conditions/sentence'
 import { sampleAnswers } from '@/core/cues/samples'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
+import type { RecordId } from '@/core/values/tables'
 import type { TrialAnswer } from '@/engine/answers/trial'
 import { call, Refusal } from '../api'
 import { Button } from '../parts/button'
@@ -22,7 +23,7 @@ const LOOK_EVERY_MS = 1_000
 export interface TrialDesk {
   readonly trial: ShownTrial | null
   /** Arms it for a record, or for my changes; `occasion` is run at once. */
-  arm(record: number | null, occasion?: object): Promise<void>
+  arm(record: RecordId | null, occasion?: object): Promise<void>
   end(): Promise<void>
 }
 

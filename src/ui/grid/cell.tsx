@@ -1,7 +1,7 @@
 'use client'
 
 import Link from 'next/link'
-import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
+import { type FieldDef, type Image, type Organisation, recordPath, type Stored, type TableDef } from '@/core/values/tables'
 import { ValueEditor } from '../records/value-editor'
 import { isNumeric, type PersonChoice, shownValue } from '../records/values'
 
@@ -54,7 +54,7 @@ export function Cell({ id, table, field, record, width, isTitle, isActive, isEdi
       {isEditing && record ? (
         <ValueEditor field={field} value={record[field.name] ?? null} typed={typed} title={text} people={people} onSave={onSave} onCancel={onCancel} autoFocus />
       ) : isTitle && record ? (
-        <Link href={`/records/${table.name}/${record.id}`} tabIndex={-1} className="truncate font-semibold">
+        <Link href={recordPath(table.name, record.id)} tabIndex={-1} className="truncate font-semibold">
           {text || `${table.singular} ${record.id}`}
         </Link>
       ) : (

@@ -1,13 +1,13 @@
 'use client'
 
-import type { TableDef } from '@/core/values/tables'
+import type { RecordId, TableDef } from '@/core/values/tables'
 import { Deeds } from '../by-hand/deeds-menu'
 import { Button } from '../parts/button'
 import type { PersonChoice } from '../records/values'
 import { counted } from '../today/summary'
 
 /** What can be done with the records that are chosen in a grid. */
-export function ChosenBar({ table, chosen, people, onClear }: { table: TableDef; chosen: ReadonlySet<number>; people: readonly PersonChoice[]; onClear: () => void }) {
+export function ChosenBar({ table, chosen, people, onClear }: { table: TableDef; chosen: ReadonlySet<RecordId>; people: readonly PersonChoice[]; onClear: () => void }) {
   if (chosen.size === 0) return null
   const said = `For ${counted(chosen.size, table.singular.replaceAll('_', ' '), table.label.toLowerCase())}`
   return (

@@ -4,7 +4,7 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import type { Condition } from '@/core/document/condition'
-import type { Organisation, TableDef } from '@/core/values/tables'
+import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
 import { ButtonLink } from '../parts/button'
 import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
@@ -34,7 +34,7 @@ export function Grid({ table, tables, people, organisation, mine, ...given }: Pr
   useEffect(() => setView({ where: given.where, order: given.order }), [asked])
   const { where, order } = view
   const rows = useRows(table.name, where, order)
-  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
+  const [chosen, setChosen] = useState<ReadonlySet<RecordId>>(new Set())
   const go = (change: Partial<typeof view>) => {
     const next = { ...view, ...change }
     setView(next) // at once, so that a second press in a row builds on the first; the address follows

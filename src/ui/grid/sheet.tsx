@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation'
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { faultOf, must } from '@/core/must'
-import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
+import { type FieldDef, type Image, idFrom, idOf, type Organisation, type RecordId, recordPath, type Stored, type TableDef } from '@/core/values/tables'
 import { call } from '../api'
 import type { PersonChoice } from '../records/values'
 import { Cell, widthOf } from './cell'
@@ -22,8 +22,8 @@ interface Props {
   readonly order: string | null
   readonly onOrder: (order: string | null) => void
   /** Ids of the records that are chosen. */
-  readonly chosen: ReadonlySet<number>
-  readonly onChosen: (chosen: ReadonlySet<number>) => void
+  readonly chosen: ReadonlySet<RecordId>
+  readonly onChosen: (chosen: ReadonlySet<RecordId>) => void
 }
 
 /** How wide the column is in which records are chosen, in pixels. */
@@ -47,7 +47,7 @@ const STEPS: Record<string, At> = {
 
 /** A cell that is edited: whose it is, and what was typed into it before and refused. */
 interface Editing {
-  readonly record: number
+  readonly record: RecordId
   readonly field: string
   readonly typed?: Stored
 }
@@ -80,12 +80,12 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
     const record = rows.row(index)
     if (!record) return
     const next = new Set(chosen)
-    const isOn = !chosen.has(Number(record.id))
+    const isOn = !chosen.has(idOf(record))
     const [from, to] = isRange ? [Math.min(anchor.current, index), Math.max(anchor.current, index)] : [index, index]
     for (let i = from; i <= to; i++) {
-      const id = rows.row(i)?.id
-      if (id !== undefined && isOn) next.add(Number(id))
-      if (id !== undefined && !isOn) next.delete(Number(id))
+      const id = idFrom(rows.row(i)?.id)
+      if (id !== null && isOn) next.add(id)
+      if (id !== null && !isOn) next.delete(id)
     }
     anchor.current = index
     onChosen(next)
@@ -95,7 +95,8 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
     setAt(next)
     virtual.scrollToIndex(next.row)
   }
-  const open = (record: Image) => router.push(`/records/${table.name}/${record.id}`)
+  const isChosen = (record: Image | undefined) => record !== undefined && chosen.has(idOf(record))
+  const open = (record: Image) => router.push(recordPath(table.name, record.id))
   const edit = (next: Editing | null) => {
     setEditing(next)
     rows.hold(next !== null) // so that no other record slips under what is typed
@@ -111,14 +112,14 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
     else if (event.key === ' ' || event.key === 'x') choose(at.row, event.shiftKey)
     else if (event.key === 'Escape' && chosen.size > 0) onChosen(new Set())
     else if (event.key === 'Enter' && record && at.column === 0) open(record)
-    else if ((event.key === 'Enter' || event.key === 'F2') && record) edit({ record: Number(record.id), field: columns[at.column]?.name ?? '' })
+    else if ((event.key === 'Enter' || event.key === 'F2') && record) edit({ record: idOf(record), field: columns[at.column]?.name ?? '' })
     else return
     event.preventDefault()
   }
-  const save = async (record: number, field: FieldDef, value: Stored) => {
+  const save = async (record: RecordId, field: FieldDef, value: Stored) => {
     edit(null)
     try {
-      const image = await call<Image>('PATCH', `/api/v1/records/${table.name}/${record}`, { [field.name]: value })
+      const image = await call<Image>('PATCH', `/api/v1${recordPath(table.name, record)}`, { [field.name]: value })
       rows.replace(image, await titleFor(field, image, people, rows.titles))
     } catch (error) {
       toast.error(faultOf(error))
@@ -151,8 +152,8 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
                 key={item.key}
                 role="row"
                 aria-rowindex={item.index + 2}
-                aria-selected={chosen.has(Number(record?.id))}
-                className={`absolute left-0 flex border-rule border-b ${chosen.has(Number(record?.id)) ? 'bg-rope-wash' : 'hover:bg-sheet'}`}
+                aria-selected={isChosen(record)}
+                className={`absolute left-0 flex border-rule border-b ${isChosen(record) ? 'bg-rope-wash' : 'hover:bg-sheet'}`}
                 style={{ top: item.start, height: ROW_HEIGHT }}
               >
                 {/* biome-ignore lint/a11y/useSemanticElements: see the grid */}
@@ -163,7 +164,7 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
                     tabIndex={-1}
                     aria-label={`Choose ${record?.[table.titleField] ?? `row ${item.index + 1}`}`}
                     className="accent-spruce"
-                    checked={chosen.has(Number(record?.id))}
+                    checked={isChosen(record)}
                     onClick={(event) => choose(item.index, event.shiftKey)}
                     onChange={() => undefined}
                   />
@@ -186,9 +187,9 @@ export function Sheet({ table, rows, people, organisation, order, onOrder, chose
                     onChoose={() => setAt({ row: item.index, column })}
                     onEdit={() => {
                       setAt({ row: item.index, column })
-                      if (record) edit({ record: Number(record.id), field: field.name })
+                      if (record) edit({ record: idOf(record), field: field.name })
                     }}
-                    onSave={(value) => save(Number(record?.id), field, value)}
+                    onSave={(value) => void (record && save(idOf(record), field, value))}
                     onCancel={() => edit(null)}
                   />
                 ))}

@@ -6,7 +6,7 @@ import { ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { useDebounce } from 'use-debounce'
-import type { FieldDef, Image, Stored } from '@/core/values/tables'
+import { type FieldDef, type Image, idOf, type RecordId, type Stored } from '@/core/values/tables'
 import { call } from '../api'
 import { useTables } from './tables-context'
 
@@ -31,7 +31,7 @@ export function LinkPicker({ field, value, title, onPick, startOpen = false, onC
   const [text, setText] = useState('')
   const target = useTables().get(field.table ?? '')
   const records = useMatches(field.table ?? '', target?.titleField ?? 'id', text, open)
-  const pick = (id: number | null) => {
+  const pick = (id: RecordId | null) => {
     setOpen(false)
     onPick(id)
   }
@@ -55,7 +55,7 @@ export function LinkPicker({ field, value, title, onPick, startOpen = false, onC
             <Command.List className="max-h-64 overflow-y-auto p-1">
               <Command.Empty className="px-2 py-2 text-muted">None is called that.</Command.Empty>
               {records.map((r) => (
-                <Command.Item key={String(r.id)} value={String(r.id)} onSelect={() => pick(Number(r.id))} className={item}>
+                <Command.Item key={String(r.id)} value={String(r.id)} onSelect={() => pick(idOf(r))} className={item}>
                   {String(r[target?.titleField ?? 'id'] ?? r.id)}
                 </Command.Item>
               ))}

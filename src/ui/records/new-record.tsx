@@ -2,7 +2,8 @@
 
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
-import type { Image, Stored, TableDef } from '@/core/values/tables'
+import { givesIds } from '@/core/values/parse'
+import { everyTableFields, type Image, recordPath, type Stored, type TableDef } from '@/core/values/tables'
 import { call, Refusal } from '../api'
 import { Button, ButtonLink } from '../parts/button'
 import { Labelled } from '../parts/labelled'
@@ -18,13 +19,13 @@ export function NewRecord({ table, tables, people }: { table: TableDef; tables: 
   const [values, setValues] = useState<Record<string, Stored>>({})
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [busy, setBusy] = useState(false)
-  const fields = table.fields.filter((f) => !f.number)
+  const fields = [...(givesIds(table) ? everyTableFields(table).filter((f) => f.name === 'id') : []), ...table.fields.filter((f) => !f.number)]
   useUnsaved(Object.keys(values).length > 0 && !busy, `the new ${table.singular}`)
   const create = async () => {
     setBusy(true)
     try {
       const record = await call<Image>('POST', `/api/v1/records/${table.name}`, values)
-      router.push(`/records/${table.name}/${record.id}`)
+      router.push(recordPath(table.name, record.id))
     } catch (error) {
       setBusy(false)
       if (error instanceof Refusal) setRefusal(error)

@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
-import { type FieldDef, type Image, type Organisation, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { type FieldDef, type Image, type Organisation, recordPath, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
@@ -36,7 +36,7 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
   const save = async (field: FieldDef, value: Stored) => {
     end(field)
     try {
-      await call('PATCH', `/api/v1/records/${table.name}/${record.id}`, { [field.name]: value })
+      await call('PATCH', `/api/v1${recordPath(table.name, record.id)}`, { [field.name]: value })
       router.refresh()
     } catch (error) {
       toast.error(faultOf(error))
@@ -109,7 +109,7 @@ function Value({
         {text || 'blank'}
       </button>
       {target && target !== 'person' && text && (
-        <Link href={`/records/${target}/${record[field.name]}`} className="text-sm">
+        <Link href={recordPath(target, record[field.name])} className="text-sm">
           Open
         </Link>
       )}
@@ -131,7 +131,7 @@ function DeleteRecord({ table, record }: { table: TableDef; record: Image }) {
   const remove = async () => {
     holdRefresh()
     try {
-      await call('DELETE', `/api/v1/records/${table.name}/${record.id}`)
+      await call('DELETE', `/api/v1${recordPath(table.name, record.id)}`)
       router.push(`/records/${table.name}`)
     } catch (error) {
       toast.error(faultOf(error))

@@ -1,5 +1,5 @@
 import Link from 'next/link'
-import { type Image, type Organisation, type TableDef, titleOf } from '@/core/values/tables'
+import { type Image, type Organisation, type RecordId, recordPath, type TableDef, titleOf } from '@/core/values/tables'
 import { shownValue } from './values'
 
 interface List {
@@ -11,7 +11,7 @@ interface List {
 }
 
 /** The records of another table whose link points here. */
-export function RelatedList({ list, about, id, organisation }: { list: List; about: TableDef; id: number; organisation: Organisation }) {
+export function RelatedList({ list, about, id, organisation }: { list: List; about: TableDef; id: RecordId; organisation: Organisation }) {
   const shown = list.table.fields.filter((f) => f.name !== list.table.titleField && f.name !== list.field && !['link', 'person', 'file', 'long text'].includes(f.type)).slice(0, 4)
   const all = `/records/${list.table.name}?where=${encodeURIComponent(JSON.stringify({ all: [{ field: list.field, op: 'is', value: id }] }))}`
   const isPlain = list.field === about.singular
@@ -33,7 +33,7 @@ export function RelatedList({ list, about, id, organisation }: { list: List; abo
         <ul className="border-rule border-b">
           {list.records.map((r) => (
             <li key={String(r.id)} className="grid grid-cols-[minmax(0,1.4fr)_repeat(4,minmax(0,1fr))] gap-4 border-rule border-t py-1.5">
-              <Link href={`/records/${list.table.name}/${r.id}`} className="truncate font-semibold">
+              <Link href={recordPath(list.table.name, r.id)} className="truncate font-semibold">
                 {titleOf(list.table, r)}
               </Link>
               {shown.map((f) => (

@@ -1,4 +1,5 @@
 import Link from 'next/link'
+import { recordPath } from '@/core/values/tables'
 import type { RunRow } from '@/store/runs'
 import { Empty } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
@@ -44,7 +45,7 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
                   {r.workflow}
                 </Link>
               </td>
-              <td className="whitespace-nowrap pr-4">{r.record === null ? r.title : <Link href={`/records/${r.table}/${r.record}`}>{r.title}</Link>}</td>
+              <td className="whitespace-nowrap pr-4">{r.record === null ? r.title : <Link href={recordPath(r.table, r.record)}>{r.title}</Link>}</td>
               <td className="pr-4">
                 <StateMark state={r.state} />
               </td>

@@ -3,7 +3,7 @@ import type { ClauseResult } from '@/core/conditions/compile'
 import type { Wording } from '@/core/conditions/sentence'
 import { checkPath } from '@/core/paths/path'
 import { formatStored } from '@/core/values/format'
-import { fieldOf, type Stored, type TableDef, targetOf } from '@/core/values/tables'
+import { fieldOf, recordPath, type Stored, type TableDef, targetOf } from '@/core/values/tables'
 import type { Line } from '@/core/words/brief'
 import type { Write } from '@/core/workflow/plan'
 import type { Trace as TraceData } from '@/store/runs'
@@ -53,7 +53,7 @@ export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'li
       {writes.map((w) => (
         <li key={JSON.stringify(w)} className="text-calm">
           {w.do === 'create' ? 'Created with' : 'Set'} {writeWords(w, setting, titles)}{' '}
-          <Link href={`/records/${w.table}/${w.do === 'create' ? w.image.id : w.id}`} className="underline">
+          <Link href={recordPath(w.table, w.do === 'create' ? w.image.id : w.id)} className="underline">
             open
           </Link>
         </li>

@@ -1,7 +1,7 @@
 'use client'
 
 import { useQuery } from '@tanstack/react-query'
-import type { Image, TableDef } from '@/core/values/tables'
+import { type Image, idOf, type RecordId, type TableDef } from '@/core/values/tables'
 import type { FoundAnswer } from '@/engine/answers/lines'
 import type { Deed } from '@/engine/answers/press'
 import { call } from '../api'
@@ -20,7 +20,7 @@ export interface DeedOffer {
 /** What a sheet is opened with. */
 export interface Pressing {
   readonly deed: Deed
-  readonly records: readonly number[]
+  readonly records: readonly RecordId[]
   readonly said: string
   readonly people: readonly PersonChoice[]
 }
@@ -50,8 +50,8 @@ export function useDeedOffers(text: string, open: boolean): readonly DeedOffer[]
       return [{ key: deed.workflow, words: `${deed.workflow} for …`, begin: () => Promise.reject(new Error(`For which? Type “${deed.workflow} for” and the name of a record.`)) }]
     return found
       .flatMap((f) => {
-        const [, table, id] = /^\/records\/(\w+)\/(\d+)$/.exec(f.href) ?? []
-        return table && id ? [{ title: f.title, table, id: Number(id) }] : []
+        const [, table, id] = /^\/records\/(\w+)\/([^/]+)$/.exec(f.href) ?? []
+        return table && id ? [{ title: f.title, table, id: decodeURIComponent(id) }] : []
       })
       .slice(0, OFFERED)
       .map((record) => ({ key: `${deed.workflow} ${record.table} ${record.id}`, words: `${deed.workflow} for ${record.title}`, begin: () => pressingFor(deed, record) }))
@@ -59,7 +59,7 @@ export function useDeedOffers(text: string, open: boolean): readonly DeedOffer[]
 }
 
 /** The record itself, or the records of the deed's table that point at it. @throws Error where nothing points at it */
-async function pressingFor(deed: Deed, { table, id, title }: { table: string; id: number; title: string }): Promise<Pressing> {
+async function pressingFor(deed: Deed, { table, id, title }: { table: string; id: RecordId; title: string }): Promise<Pressing> {
   const people = await everybody()
   if (table === deed.table) return { deed, records: [id], said: `For ${title}`, people }
   const { tables } = await call<{ tables: (TableDef & { name: string })[] }>('GET', '/api/v1/tables')
@@ -69,7 +69,7 @@ async function pressingFor(deed: Deed, { table, id, title }: { table: string; id
   const where = encodeURIComponent(JSON.stringify({ field: link.name, op: 'is', value: id }))
   const { records } = await call<{ records: Image[] }>('GET', `/api/v1/records/${deed.table}?limit=${MOST}&order=id&where=${where}`)
   if (records.length === 0) throw new Error(`${title} has no ${own.label.toLowerCase()}.`)
-  return { deed, records: records.map((r) => Number(r.id)), said: `For ${counted(records.length, own.singular.replaceAll('_', ' '), own.label.toLowerCase())} of ${title}`, people }
+  return { deed, records: records.map(idOf), said: `For ${counted(records.length, own.singular.replaceAll('_', ' '), own.label.toLowerCase())} of ${title}`, people }
 }
 
 const everybody = async () => (await call<{ people: PersonChoice[] }>('GET', '/api/v1/people')).people

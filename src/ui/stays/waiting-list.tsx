@@ -4,6 +4,7 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
+import { recordPath } from '@/core/values/tables'
 import type { StayRow } from '@/store/stays'
 import { call } from '../api'
 import { Button } from '../parts/button'
@@ -38,7 +39,7 @@ export function WaitingList({ stays, locale, zone, canCallOff, byRecord = false 
         {stays.map((stay) => (
           <li key={stay.id} className="grid max-w-4xl grid-cols-[minmax(0,1fr)_minmax(0,2fr)_auto] items-baseline gap-x-5 border-rule border-t py-1.5">
             {byRecord ? (
-              <Link href={`/records/${stay.table}/${stay.record}`}>{stay.title}</Link>
+              <Link href={recordPath(stay.table, stay.record)}>{stay.title}</Link>
             ) : (
               <Link href={`/workflows/${encodeURIComponent(stay.workflow)}`}>{stay.workflow}</Link>
             )}

@@ -6,6 +6,7 @@ import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
+import type { RecordId } from '@/core/values/tables'
 import type { Template } from '@/core/workflow/surroundings'
 import { call } from '../api'
 import { AttachField } from '../editor/attach-field'
@@ -56,7 +57,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
   const router = useRouter()
   const [draft, setDraft] = useState(template)
   const [held, setHeld] = useState(template)
-  const [sample, setSample] = useState<number | null>(null)
+  const [sample, setSample] = useState<RecordId | null>(null)
   const [looked, setLooked] = useState<number | null>(null)
   const lookAt = (wanted: number) => {
     const found = versions.find((v) => v.version === wanted)
@@ -98,7 +99,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
                 label="For the record"
                 value={evidence?.sample ? String(evidence.sample) : null}
                 options={evidence?.samples.map((s) => ({ value: String(s.id), label: s.title })) ?? []}
-                onChange={(id) => setSample(Number(id))}
+                onChange={(id) => setSample(evidence?.samples.find((s) => String(s.id) === id)?.id ?? id)}
               />
               <div className="mt-4">
                 {evidence?.plan?.messages[0] ? <Preview message={evidence.plan.messages[0]} /> : <p className="text-muted">{evidence?.fault ?? 'Nothing to show it on yet.'}</p>}

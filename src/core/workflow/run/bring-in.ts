@@ -5,7 +5,7 @@ import type { BringIn } from '../../document/document'
 import { compileFormula } from '../../formula/formula'
 import { partsOf } from '../../must'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
-import { type FieldType, fieldOf, type Stored, type TableDef, targetOf } from '../../values/tables'
+import { type FieldType, fieldOf, idFrom, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { RunState } from './state'
 
 /** Fetches what is brought in under its name. */
@@ -56,8 +56,8 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
   if (bring.link !== undefined) {
     const { read } = compileReader(bring.link, table, setting)
     return (run) => {
-      const id = read(run.facts(), run.record())
-      run.roots.set(bring.name, { kind: 'record', table: root.table, image: id === null || id === undefined ? null : run.lookups.record(root.table.name, Number(id)) })
+      const id = idFrom(read(run.facts(), run.record()))
+      run.roots.set(bring.name, { kind: 'record', table: root.table, image: id === null ? null : run.lookups.record(root.table.name, id) })
     }
   }
   const field = (bring.list ?? '').split('.')[1]
@@ -67,9 +67,9 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
   const limit = bring.limit ? { limit: bring.limit } : {}
   const isTimed = bring.where !== undefined && isRelativeToClock(bring.where)
   return (run) => {
-    const id = of ? of(run.facts(), run.record()) : run.record().id
-    const isNowhere = field !== undefined && (id === null || id === undefined)
-    const link = field === undefined ? {} : { link: { field, id: Number(id) } }
+    const id = idFrom(of ? of(run.facts(), run.record()) : run.record().id)
+    const isNowhere = field !== undefined && id === null
+    const link = field === undefined || id === null ? {} : { link: { field, id } }
     const at = isTimed ? { at: run.occasion.at.toISOString() } : {}
     const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...(where ? { where: where(run) } : {}), ...order, ...limit, ...at })
     run.roots.set(bring.name, { kind: 'list', table: root.table, images })

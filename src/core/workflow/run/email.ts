@@ -5,7 +5,7 @@ import { compileMessage, type RenderedMessage, renderMessage } from '../../messa
 import { oneLine } from '../../message/text'
 import { must } from '../../must'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
-import { fieldOf, targetOf } from '../../values/tables'
+import { fieldOf, idFrom, idOf, type RecordId, targetOf } from '../../values/tables'
 import { deliveryOf } from '../delivery'
 import type { Attachment, Mailbox, PlannedMessage, PlannedRecipient } from '../plan'
 import { compileAttachments, placeImages } from './attachments'
@@ -69,9 +69,9 @@ function mailbox({ address, name, path }: Addressee): PlannedRecipient {
 }
 
 /** The record that an email is about: a named entry, or the record; null where there is neither. */
-function aboutOf(action: EmailAction, run: RunState): { table: string; id: number } | null {
+function aboutOf(action: EmailAction, run: RunState): { table: string; id: RecordId } | null {
   const held = action.about ? run.root(action.about) : undefined
-  if (held?.kind === 'record' && held.image) return { table: held.table.name, id: Number(held.image.id) }
+  if (held?.kind === 'record' && held.image) return { table: held.table.name, id: idOf(held.image) }
   const { record } = run.occasion
   return record === null ? null : { table: run.table.name, id: record }
 }
@@ -81,8 +81,8 @@ function senderOf(action: EmailAction, run: RunState): { from: Mailbox; replyTo:
   const { sender, senders, sendingDomains } = run.surroundings
   if (typeof action.from === 'object') return { from: senders?.get(action.from.sender) ?? sender, replyTo: null }
   const field = action.from === 'owner' && run.table.ownerField ? fieldOf(run.table, run.table.ownerField) : undefined
-  const id = field && targetOf(field) === 'person' ? run.record()[field.name] : null
-  const person = id ? run.lookups.record('person', Number(id)) : null
+  const id = field && targetOf(field) === 'person' ? idFrom(run.record()[field.name]) : null
+  const person = id ? run.lookups.record('person', id) : null
   if (!person?.email) return { from: sender, replyTo: null }
   const name = oneLine(String(person.name ?? ''))
   const own = { address: String(person.email), name }

@@ -1,7 +1,7 @@
 import { partsOf } from '../../must'
 import { checkRooted, type Roots } from '../../paths/roots'
 import { type RecipientFacts, type Resolved, resolvePath } from '../../recipients/recipients'
-import { fieldOf, type Image, type TableDef } from '../../values/tables'
+import { fieldOf, type Image, idOf, type TableDef } from '../../values/tables'
 import type { RunState } from './state'
 import { compileText } from './values'
 
@@ -36,7 +36,7 @@ export function listIn(run: RunState, name: string): { table: TableDef; images: 
   const [table, field] = partsOf(name)
   const target = run.surroundings.schema.get(table)
   if (!target || field === undefined || !fieldOf(target, field) || run.table.none !== undefined) return null
-  return { table: target, images: run.lookups.list({ table, link: { field, id: Number(run.record().id) } }) }
+  return { table: target, images: run.lookups.list({ table, link: { field, id: idOf(run.record()) } }) }
 }
 
 /** What recipients are worked out from in a run. */

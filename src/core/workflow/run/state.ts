@@ -7,7 +7,7 @@ import type { ListNeed, Lookups } from '../../paths/lookups'
 import type { RootValue } from '../../paths/roots'
 import type { Addressee, Note } from '../../recipients/recipients'
 import type { Budget } from '../../values/budget'
-import { type Image, type Stored, type TableDef, titleOf } from '../../values/tables'
+import { type Image, idOf, recordPath, type Stored, type TableDef, titleOf } from '../../values/tables'
 import type { Held, PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
 import type { Surroundings } from '../surroundings'
 
@@ -130,7 +130,7 @@ export class RunState {
 
   /** Plans an update; what follows sees it. */
   update(path: string, table: TableDef, current: Image, set: Record<string, Stored>): void {
-    const id = Number(current.id)
+    const id = idOf(current)
     this.overlaid.written.set(`${table.name} ${id}`, { ...current, ...set })
     const was = Object.fromEntries(Object.keys(set).map((name) => [name, current[name] ?? null]))
     this.writes.push({ do: 'update', path, table: table.name, id, set, was })
@@ -160,7 +160,7 @@ export class RunState {
         return changeValue(occasion.change ?? pressed(occasion), table, filling)
       },
       why: unsignedWhyLink(this.surroundings.baseUrl),
-      link: `${this.surroundings.baseUrl}/records/${this.table.name}${occasion.record === null ? '' : `/${occasion.record}`}`,
+      link: `${this.surroundings.baseUrl}${occasion.record === null ? `/records/${this.table.name}` : recordPath(this.table.name, occasion.record)}`,
       recipient: recipient ? recipientValue(recipient, filling) : null,
     }
   }

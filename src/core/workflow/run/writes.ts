@@ -1,8 +1,7 @@
 import type { OtherAction } from '../../document/document'
 import { checkRooted, endTable } from '../../paths/roots'
 import { resolveRecipients } from '../../recipients/recipients'
-import type { TableDef } from '../../values/tables'
-import { fieldOf, type Image, titleOf } from '../../values/tables'
+import { fieldOf, type Image, idFrom, recordPath, type TableDef, titleOf } from '../../values/tables'
 import { recipientFacts, resolveIn } from './resolve'
 import type { ActionSetting, Performer } from './setting'
 import type { RunState } from './state'
@@ -37,9 +36,9 @@ export function compileUpdate(action: Of<'update'>, path: string, setting: Actio
       return
     }
     const own = run.occasion.record
-    const id = isOwn ? own : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, name).value
-    const isRecord = target === setting.table && own !== null && Number(id) === own
-    const image = isRecord ? { ...run.record(), id: own } : id === null || id === undefined ? null : run.lookups.record(target.name, Number(id))
+    const id = idFrom(isOwn ? own : held?.kind === 'record' ? held.image?.id : resolveIn(run, setting.roots, name).value)
+    const isRecord = target === setting.table && own !== null && id === own
+    const image = isRecord ? { ...run.record(), id: own } : id === null ? null : run.lookups.record(target.name, id)
     if (run.lookups.lacking()) return
     if (!image) {
       run.notes.push({ code: 'nothing to update', path, message: `${name} is blank, so nothing was updated.` })
@@ -69,7 +68,8 @@ function aboutOf(action: Of<'task'>, run: RunState, setting: ActionSetting): { t
   if (action.about === undefined) return own
   const { value, target } = resolveIn(run, setting.roots, action.about)
   const table = setting.surroundings.schema.get(target ?? '')
-  const image = table && value ? run.lookups.record(table.name, Number(value)) : null
+  const id = idFrom(value)
+  const image = table && id !== null ? run.lookups.record(table.name, id) : null
   return table && image ? { table, image } : own
 }
 
@@ -92,7 +92,7 @@ export function compileTask(action: Of<'task'>, path: string, setting: ActionSet
     const about = aboutOf(action, run, setting)
     if (run.lookups.lacking()) return
     const linked = about ? target.fields.find((f) => f.type === 'link' && f.table === about.table.name) : undefined
-    const aboutLine = linked || !about ? '' : `About ${titleOf(about.table, about.image)}: ${setting.surroundings.baseUrl}/records/${about.table.name}/${about.image.id}`
+    const aboutLine = linked || !about ? '' : `About ${titleOf(about.table, about.image)}: ${setting.surroundings.baseUrl}${recordPath(about.table.name, about.image.id)}`
     const noted = [note ? note(run).trimEnd() : '', aboutLine].filter(Boolean).join('\n\n') || null
     const given = { subject: subject(run).trim(), owner: owner?.value ?? null, due: day, note: noted }
     const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked && about ? { [linked.name]: about.image.id ?? null } : {}) }

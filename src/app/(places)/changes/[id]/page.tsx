@@ -8,7 +8,7 @@ import { type Why, whyOf } from '@/app/_server/why'
 import { surroundings } from '@/app/_server/workflows'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import type { Change } from '@/core/changes/change'
-import { type TableDef, titleOf } from '@/core/values/tables'
+import { recordPath, type TableDef, titleOf } from '@/core/values/tables'
 import { readReviewSetting } from '@/engine/program'
 import { mayBeDropped, readChange } from '@/store/changes'
 import { listMessages } from '@/store/messages'
@@ -48,7 +48,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
     <Page margin={chosen && <Explained name={chosen.row.name} why={chosen.why} change={change} table={table} wording={wording} titles={titles} />}>
       <Title>
         Why, for a change of{' '}
-        <Link href={`/records/${change.table}/${change.record}`} className="underline decoration-1 underline-offset-4">
+        <Link href={recordPath(change.table, change.record)} className="underline decoration-1 underline-offset-4">
           {title}
         </Link>
       </Title>

@@ -6,6 +6,7 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import { answersTable } from '@/core/cues/answers'
+import { recordPath } from '@/core/values/tables'
 import { briefOf } from '@/core/words/brief'
 import { readReviewSetting } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
@@ -61,7 +62,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
         {run.record === null ? (
           run.title
         ) : (
-          <Link href={`/records/${run.table}/${run.record}`} className="underline decoration-1 underline-offset-4">
+          <Link href={recordPath(run.table, run.record)} className="underline decoration-1 underline-offset-4">
             {run.title}
           </Link>
         )}

@@ -1,5 +1,5 @@
 import { pool } from '@/app/_server/environment'
-import { pageLimit, tableOf, wholeNumber } from '@/app/_server/reading'
+import { askedRecord, pageLimit, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { listChanges } from '@/store/changes'
 import { readSchema } from '@/store/tables'
@@ -10,7 +10,7 @@ export const GET = route('GET /api/v1/changes', async ({ query }) => {
   const limit = pageLimit(query)
   const { changes, next } = await listChanges(pool(), schema, {
     ...(name === null ? {} : { table: name }),
-    ...(query.has('record') ? { record: wholeNumber(query.get('record'), 'record') } : {}),
+    record: await askedRecord(query),
     after: wholeNumber(query.get('after'), 'after', 0),
     limit,
   })

@@ -1,10 +1,17 @@
 import { apart } from '@/app/_server/environment'
-import { objectOf, wholeNumber } from '@/app/_server/reading'
+import { objectOf, recordId, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { findingsOf, onlyAddress, savedUnder, workflowOf } from '@/app/_server/workflows'
+import type { Workflow } from '@/core/document/document'
+import type { RecordId } from '@/core/values/tables'
 
 /** Changes that are counted within a glance. */
 const NEWEST = 20_000
+
+/** What is chosen: a change by its id, or, where no change sets it off, a record by its own. */
+async function sampleOf({ cue, table }: Workflow, sample: unknown): Promise<RecordId> {
+  return recordId(cue.kind === 'record' ? {} : (await tableOf(table)).table, String(sample), 'sample')
+}
 
 /** What the recorded changes of its table say about a draft, or with `part: 'newest'` the newest of them: how many are alive at each line, and one of them in full. */
 export const POST = route('POST /api/v1/evidence', async ({ actor, json, request, inTurn }) => {
@@ -12,7 +19,7 @@ export const POST = route('POST /api/v1/evidence', async ({ actor, json, request
   const workflow = await workflowOf(body.workflow)
   const review = await findingsOf(workflow, await onlyAddress(actor, savedUnder(body) ?? workflow.name), savedUnder(body))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { review, evidence: null }
-  const sample = body.sample === undefined || body.sample === null ? null : wholeNumber(String(body.sample), 'sample')
+  const sample = body.sample === undefined || body.sample === null ? null : await sampleOf(workflow, body.sample)
   const evidence = await inTurn(() =>
     apart().run('evidence', { workflow, findings: review, sample, newest: body.part === 'newest' ? NEWEST : undefined }, { signal: request.signal }),
   )

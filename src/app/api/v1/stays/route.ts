@@ -1,18 +1,17 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
-import { objectOf, pageLimit, wholeNumber } from '@/app/_server/reading'
+import { askedRecord, objectOf, pageLimit, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { callOffStays, listStays } from '@/store/stays'
 
 /** What waits to have stayed so, or did: of a workflow, or of a record; `open` only what still waits, soonest first. */
 export const GET = route('GET /api/v1/stays', async ({ query, keeper }) => {
   const limit = pageLimit(query)
-  const record = query.get('record')
   const after = query.get('after')
   const stays = await listStays(pool(), {
     workflow: query.get('workflow') ?? undefined,
     table: query.get('table') ?? undefined,
-    ...(record === null ? {} : { record: wholeNumber(record, 'record') }),
+    record: await askedRecord(query),
     ...(after === null ? {} : { after: wholeNumber(after, 'after') }),
     open: query.get('open') === 'true',
     keeper,

@@ -4,7 +4,8 @@ import { keeperFor, mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { seenBy } from '@/app/_server/seen'
-import { type Image, type TableDef, titleOf } from '@/core/values/tables'
+import { readId } from '@/core/values/parse'
+import { type Image, idOf, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
 import { listPeople } from '@/store/people'
@@ -30,7 +31,8 @@ async function find({ params }: Params): Promise<{ schema: Awaited<ReturnType<ty
   const table = name === 'person' ? undefined : schema.get(name)
   if (!table) notFound()
   if (id === 'new') return { schema, table, record: null }
-  const record = /^\d{1,15}$/.test(id) ? await readRecord(pool(), table, Number(id)) : null
+  const known = readId(table, decodeURIComponent(id))
+  const record = known === null ? null : await readRecord(pool(), table, known)
   if (!record) notFound()
   return { schema, table, record }
 }
@@ -48,7 +50,7 @@ export default async function RecordPage(props: Params) {
   const choices = people.map(({ id, name, email, active }) => ({ id, name, email, active }))
   const tables = [...schema.values()]
   if (!record) return <Page>{<NewRecord table={table} tables={tables} people={choices} />}</Page>
-  const id = Number(record.id)
+  const id = idOf(record)
   const isEditor = actor.role !== 'member'
   const [lists, changes, messages, runs, stays] = await Promise.all([
     relatedLists(pool(), schema, table, id, 8),

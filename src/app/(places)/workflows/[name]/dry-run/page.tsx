@@ -6,7 +6,8 @@ import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { visibleRow } from '@/app/_server/workflows'
 import type { Example } from '@/core/document/document'
-import { type Image, type Schema, type TableDef, titleOf } from '@/core/values/tables'
+import { readId } from '@/core/values/parse'
+import { type Image, idOf, type Schema, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges, readChange } from '@/store/changes'
 import { newestOf } from '@/store/fitting'
 import { readRecord, readTitles } from '@/store/records'
@@ -20,7 +21,8 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
   return { title: `Dry run of ${(await params).name}` }
 }
 
-const idOf = (text: string | undefined) => (text && /^\d{1,15}$/.test(text) ? Number(text) : null)
+/** The number of a change that an address asks for. */
+const numberOf = (text: string | undefined) => (text && /^\d{1,15}$/.test(text) ? Number(text) : null)
 
 /** A dry run of a draft: on a past change, or on a record with changes typed in. Nothing is sent. */
 export default async function DryRunPage({ params, searchParams }: Props) {
@@ -33,7 +35,7 @@ export default async function DryRunPage({ params, searchParams }: Props) {
   const example = row.draft.examples?.find((e) => e.name === asked.example) ?? null
   if (row.draft.cue.kind === 'timetable' || row.draft.cue.kind === 'by hand') {
     const [image] = await beginningRecord(asked.record, table)
-    const record = image ? { id: Number(image.id), title: titleOf(table, image) } : null
+    const record = image ? { id: idOf(image), title: titleOf(table, image) } : null
     const key = JSON.stringify([asked, row.draft_saved_at])
     return <OccasionDryRun key={key} document={row.draft} savedAt={row.draft_saved_at.toISOString()} setting={setting} record={record} example={example} />
   }
@@ -56,14 +58,14 @@ export default async function DryRunPage({ params, searchParams }: Props) {
 
 /** The record that a dry run of a tick or a press begins with: the one asked for, else the newest. */
 async function beginningRecord(asked: string | undefined, table: TableDef): Promise<Image[]> {
-  const id = idOf(asked)
+  const id = readId(table, asked)
   const image = id === null ? null : await readRecord(pool(), table, id)
   return image ? [image] : newestOf(pool(), table)
 }
 
 /** What a dry run begins from: a record as it is, a past change, or the newest change of the table; a new record where there is none. */
 async function begin(asked: { change?: string; record?: string }, table: TableDef, schema: Schema): Promise<Begun> {
-  const [record, change] = [idOf(asked.record), idOf(asked.change)]
+  const [record, change] = [readId(table, asked.record), numberOf(asked.change)]
   const image = record === null ? null : await readRecord(pool(), table, record)
   if (image) return { kind: 'changed', before: image, after: image, said: `${titleOf(table, image)} as it is` }
   const past = change === null ? (await latestChanges(pool(), schema, table.name, null, 1))[0] : await readChange(pool(), schema, change)

@@ -3,7 +3,7 @@ import { pressable } from '@/app/_server/by-hand'
 import { apart, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
+import { idShape, shaped } from '@/app/_server/shape'
 import { shownPress } from '@/engine/answers/press'
 import { keepPressed, runsBefore } from '@/engine/occasions/press'
 
@@ -12,7 +12,7 @@ const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
 const pressSchema = yup
   .object({
     press: yup.string().strict().matches(UUID, 'press is a UUID that whoever presses makes for each press'),
-    records: yup.array(yup.number().strict().integer().positive().required()).strict(),
+    records: yup.array(idShape().required()).strict(),
     asked: yup.object().strict(),
     dryRun: yup.boolean().strict(),
   })

@@ -4,7 +4,7 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
+import { idShape, shaped } from '@/app/_server/shape'
 import { requireRunnable, rowOf, surroundings } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/document/document'
 import { titleOf } from '@/core/values/tables'
@@ -21,7 +21,7 @@ const LONGEST = 60
 
 const trialSchema = yup
   .object({
-    record: yup.number().strict().integer().positive(),
+    record: idShape(),
     minutes: yup.number().strict().integer().min(1).max(LONGEST),
     occasion: yup.object().strict().default(undefined),
   })

@@ -27,12 +27,13 @@ interface FieldRow {
   housekeeping: boolean
 }
 
+/** What a table's records are told apart by: the type of its column `id`, or the one that its domain is of. */
+const KEY = `(select case when coalesce(nullif(t.typbasetype, 0), t.oid) in ('int2'::regtype, 'int4'::regtype, 'int8'::regtype) then 'number' when coalesce(nullif(t.typbasetype, 0), t.oid) = 'uuid'::regtype then 'uuid' else 'text' end
+  from pg_attribute a join pg_type t on t.oid = a.atttypid where a.attrelid = to_regclass(format('data.%I', name)) and a.attname = 'id')`
+
 /** Every table with its fields, people included. */
 export async function readSchema(db: Queryable): Promise<Schema> {
-  const tables = await many<TableRow>(
-    db,
-    `select name, label, singular, title_field, owner_field, rappel.key_type(to_regclass(format('data.%I', name))) as key from rappel.table_def order by position`,
-  )
+  const tables = await many<TableRow>(db, `select name, label, singular, title_field, owner_field, ${KEY} as key from rappel.table_def order by position`)
   const fields = await many<FieldRow>(db, 'select * from rappel.field_def order by table_name, position')
   const keys = new Map(tables.map((t): [string, Pick<TableDef, 'key'>] => [t.name, t.key === 'uuid' || t.key === 'text' ? { key: t.key } : {}]))
   const schema = new Map<string, TableDef>([['person', PERSON_TABLE]])

@@ -66,7 +66,7 @@ test('a channel whose secret cannot be opened keeps its notices waiting', async 
   const workflow = await one<{ id: number }>(database.pool, `insert into rappel.workflow (name, draft) values ('W', '{}') returning id`)
   const { id: run } = await one<{ id: number }>(
     database.pool,
-    `insert into rappel.run (workflow, version, key, change_id, tbl, rec, title, state, why, trace, changed_at, at) values ($1, 1, '1', 1, 't', 1, 'T', 'done', '', '{}', now(), now()) returning id`,
+    `insert into rappel.run (workflow, version, key, change_id, tbl, rec, title, state, why, trace, changed_at, at) values ($1, 1, '1', 1, 't', '1', 'T', 'done', '', '{}', now(), now()) returning id`,
     [workflow.id],
   )
   const now = new Date()

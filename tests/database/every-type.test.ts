@@ -18,7 +18,8 @@ import { INES, makeClaims, RAFI } from '../support/claims'
 import { conditionOver } from '../support/conditions'
 import { loadedWorld, SURROUNDINGS } from '../support/core'
 import { freshDatabase } from '../support/database'
-import { VISIT_SUBJECT, VISITS, visit } from '../support/visits'
+import { keyed } from '../support/keys'
+import { KEYED, VISIT_SUBJECT, VISITS, visit } from '../support/visits'
 
 const NOW = new Date('2026-03-03T12:00:00Z')
 const COLUMNS = VISITS.fields.map((f) => f.name)
@@ -37,7 +38,11 @@ beforeAll(async () => {
     [INES, ines],
     [RAFI, rafi],
   ])
-  await putTable(pool, VISITS)
+  for (const table of [...KEYED, VISITS]) await putTable(pool, table)
+  for (const n of [1, 2, 3]) {
+    await pool.query('insert into data.berths (id, name, length) values ($1, $2, $3)', [keyed('uuid', n), `Berth ${n}`, [2, null, 10][n - 1]])
+    await pool.query('insert into data.pilots (id, name) values ($1, $2)', [keyed('text', n), ['ab', null, 'Ärger'][n - 1]])
+  }
   await pool.query(
     `insert into data.claims (status, amount, due, owner) values ('New', 10, '2026-03-03', $1), ('Settled', null, null, $2), ('In review', 0.3, '2026-02-28', null)`,
     [ines, rafi],
@@ -46,7 +51,12 @@ beforeAll(async () => {
   surroundings = { ...SURROUNDINGS, schema: await readSchema(pool), people }
   const images = async (table: string, name: string) =>
     (await many<{ image: Image }>(pool, `select to_jsonb(t) as image from ${table} t`)).map((r) => [`record ${name} ${r.image.id}`, r.image] as [string, unknown])
-  world = loadedWorld([...(await images('rappel.person', 'person')), ...(await images('data.claims', 'claims'))])
+  world = loadedWorld([
+    ...(await images('rappel.person', 'person')),
+    ...(await images('data.claims', 'claims')),
+    ...(await images('data.berths', 'berths')),
+    ...(await images('data.pilots', 'pilots')),
+  ])
 }, 60_000)
 afterAll(() => db.drop())
 

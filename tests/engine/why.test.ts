@@ -101,7 +101,7 @@ test('a person’s changes are kept without what signing in needs, and are not a
   await putPerson(pool, KEEPER, { phone: '12' })
   const rows = await many<{ kind: string; changed: string[]; image: object }>(
     pool,
-    `select kind, changed, coalesce(after, before) as image from rappel.change where tbl = 'person' and rec = 1 order by id`,
+    `select kind, changed, coalesce(after, before) as image from rappel.change where tbl = 'person' and rec = '1' order by id`,
   )
   expect(rows.map((r) => [r.kind, r.changed])).toEqual([
     ['created', expect.arrayContaining(['name', 'email', 'active'])],

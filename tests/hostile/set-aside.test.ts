@@ -16,7 +16,7 @@ beforeEach(async () => {
   // as another program's trigger may do: about this note no run can be written, done or failed, but one that sets it aside
   await engine.pool.query(`
     create function public.refuse() returns trigger language plpgsql as $$ begin
-      if coalesce(new.error, '') not like 'It could not be decided%' and exists (select from data.claims where id = new.rec and note = 'refused') then raise exception 'Not this one.'; end if;
+      if coalesce(new.error, '') not like 'It could not be decided%' and exists (select from data.claims where id = (new.rec #>> '{}')::bigint and note = 'refused') then raise exception 'Not this one.'; end if;
       return new;
     end $$;
     create trigger refuse before insert on rappel.run for each row execute function public.refuse()`)

@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
 import type { Workflow } from '@/core/document/document'
-import type { TableDef } from '@/core/values/tables'
+import type { Key, TableDef } from '@/core/values/tables'
 import { putPerson } from '@/store/people'
 import { putTable } from '@/store/tables'
+import { keyOf } from './keys'
 
 /** A small table of cases, and the people who own them. */
 export const CLAIMS: TableDef = {
@@ -26,8 +27,8 @@ export const INES = 'ines@office.example'
 export const RAFI = 'rafi@office.example'
 
 /** Makes the claims table and two people; answers their ids. */
-export async function makeClaims(pool: Pool): Promise<{ ines: number; rafi: number }> {
-  await putTable(pool, CLAIMS)
+export async function makeClaims(pool: Pool, key: Key = 'number'): Promise<{ ines: number; rafi: number }> {
+  await putTable(pool, { ...CLAIMS, ...keyOf(key) })
   const ines = await putPerson(pool, INES, { name: 'Ines Okafor', first_name: 'Ines', team: 'Claims', role: 'editor' })
   const rafi = await putPerson(pool, RAFI, { name: 'Rafi Demir', first_name: 'Rafi', team: 'Quays', manager: INES, role: 'member' })
   return { ines: ines.id, rafi: rafi.id }

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import type { FieldType, TableDef } from '@/core/values/tables'
 import { INES, RAFI } from './claims'
 import { blankOr, day, number, type Subject, text } from './conditions'
+import { keyed } from './keys'
 
 const field = (name: string, type: FieldType, more: Partial<TableDef['fields'][number]> = {}) => ({ name, label: name, type, ...more })
 
@@ -25,8 +26,16 @@ export const VISITS: TableDef = {
     field('host', 'person'),
     field('claim', 'link', { table: 'claims' }),
     field('letter', 'file'),
+    field('berth', 'link', { table: 'berths', key: 'uuid' }),
+    field('pilot', 'link', { table: 'pilots', key: 'text' }),
   ],
 }
+
+/** Tables that visits point at, whose records have other keys. */
+export const KEYED: readonly TableDef[] = [
+  { name: 'berths', label: 'Berths', singular: 'berth', titleField: 'name', key: 'uuid', fields: [field('name', 'text'), field('length', 'number')] },
+  { name: 'pilots', label: 'Pilots', singular: 'pilot', titleField: 'name', key: 'text', fields: [field('name', 'text')] },
+]
 
 const instant = fc.constantFrom(
   '2026-03-03T07:40:00Z',
@@ -40,6 +49,9 @@ const instant = fc.constantFrom(
 )
 /** Ids of claims and files that the tests make, in the order they are made. */
 const ids = fc.integer({ min: 1, max: 3 })
+
+const berths = fc.constantFrom(...[1, 2, 3].map((n) => String(keyed('uuid', n))))
+const pilots = fc.constantFrom(...[1, 2, 3].map((n) => String(keyed('text', n))))
 
 const VALUES = {
   code: text,
@@ -55,6 +67,8 @@ const VALUES = {
   host: fc.constantFrom(INES, RAFI),
   claim: ids,
   letter: ids,
+  berth: berths,
+  pilot: pilots,
 }
 
 /** Random conditions on visits: every operator on every type, over up to three links, with every kind of right side that has an SQL reading. */
@@ -63,6 +77,10 @@ export const VISIT_SUBJECT: Subject = {
     ...Object.fromEntries(VISITS.fields.map((f) => [f.name, { type: f.type, value: VALUES[f.name as keyof typeof VALUES] }])),
     'host.team': { type: 'text', value: text },
     'host.active': { type: 'yes/no', value: fc.boolean() },
+    'berth.id': { type: 'text', value: berths },
+    'berth.length': { type: 'number', value: number },
+    'pilot.id': { type: 'text', value: pilots },
+    'pilot.name': { type: 'text', value: text },
     'claim.status': { type: 'choice', value: fc.constantFrom('New', 'Settled') },
     'claim.amount': { type: 'money', value: number },
     'claim.due': { type: 'date', value: day },
@@ -109,4 +127,6 @@ export const visit = fc.record({
   host: blankOr(VALUES.host),
   claim: blankOr(ids),
   letter: blankOr(ids),
+  berth: blankOr(berths),
+  pilot: blankOr(pilots),
 })

@@ -6,8 +6,8 @@ import { compilePath } from '../paths/path'
 import { checkRooted, type Roots, type RootValue } from '../paths/roots'
 import type { Budget } from '../values/budget'
 import { dayFrom } from '../values/dates'
-import { parseValue } from '../values/parse'
-import type { FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
+import { parseValue, readId } from '../values/parse'
+import type { Compared, FieldType, Image, Organisation, Schema, Stored, TableDef } from '../values/tables'
 import type { Reading, Span } from './clause'
 import { OPERATORS } from './operators'
 
@@ -76,10 +76,11 @@ function jointTest(joint: 'all' | 'any' | 'none', parts: readonly CompiledCondit
 }
 
 function compileClause(clause: Clause, table: TableDef, setting: Setting, path: string): CompiledCondition {
-  const { type, read } = compileReader(clause.field, table, setting)
+  const { read, ...field } = compileReader(clause.field, table, setting)
+  const { type } = field
   const operator = OPERATORS[clause.op]
-  const value = compileOperand(clause.value, type, table, setting)
-  const to = compileOperand(clause.to, type, table, setting)
+  const value = compileOperand(clause.value, field, table, setting)
+  const to = compileOperand(clause.to, field, table, setting)
   const reading = (facts: Facts): Reading => ({
     type,
     now: read(facts, facts.after ?? facts.before),
@@ -102,15 +103,17 @@ function compileClause(clause: Clause, table: TableDef, setting: Setting, path: 
 }
 
 /** Compiles a path to a function that reads it: from the image given, or from the root it starts at. */
-export function compileReader(text: string, table: TableDef, setting: Setting): { type: FieldType; read: (facts: Facts, own: Image | null) => Stored | undefined } {
+export function compileReader(text: string, table: TableDef, setting: Setting): Compared & { read: (facts: Facts, own: Image | null) => Stored | undefined } {
   const rooted = checkRooted(setting.schema, table, setting.roots ?? new Map(), text)
   if ('problem' in rooted) throw new Error(rooted.problem)
   const { root, path } = rooted
   if (!path) return { type: rooted.table ? 'link' : 'text', read: (facts) => bareRoot(facts.root?.(root as string)) }
   const read = compilePath(path)
-  if (root === null) return { type: path.field.type, read: (facts, own) => read(own, facts.lookups) }
+  const { type, key } = path.field
+  if (root === null) return { type, key, read: (facts, own) => read(own, facts.lookups) }
   return {
-    type: path.field.type,
+    type,
+    key,
     read: (facts) => {
       const held = facts.root ? facts.root(root) : { kind: 'record' as const, image: root === 'before' ? facts.before : (facts.after ?? facts.before) }
       return held?.kind === 'record' ? read(held.image, facts.lookups) : null
@@ -127,29 +130,29 @@ function bareRoot(held: RootValue | undefined): Stored {
 type OperandReader = (facts: Facts) => Reading['value']
 
 /** Compiles a right side; literals are read once, the rest at each test. */
-function compileOperand(operand: Operand | undefined, type: FieldType, table: TableDef, setting: Setting): OperandReader {
+function compileOperand(operand: Operand | undefined, field: Compared, table: TableDef, setting: Setting): OperandReader {
   if (operand === undefined || operand === null) return () => null
   if (Array.isArray(operand)) {
-    const list = operand.map((item) => literal(item, type, setting))
+    const list = operand.map((item) => literal(item, field, setting))
     return () => list
   }
   if (typeof operand !== 'object') {
-    const fixed = literal(operand, type, setting)
+    const fixed = literal(operand, field, setting)
     return () => fixed
   }
   if ('field' in operand) {
     const { read } = compileReader(operand.field, table, setting)
     return (facts) => read(facts, facts.after ?? facts.before)
   }
-  if ('today' in operand) return (facts) => todayOperand(operand.today, type, facts)
+  if ('today' in operand) return (facts) => todayOperand(operand.today, field.type, facts)
   if ('changedBy' in operand) return (facts) => facts.by.person
-  if ('formula' in operand) return compileFormulaOperand(operand.formula, type, table, setting)
+  if ('formula' in operand) return compileFormulaOperand(operand.formula, field, table, setting)
   const span: Span = operand
   return () => span
 }
 
 /** A formula as a right side, worked out at each test; it sees the record, the record before and the names of its place. */
-function compileFormulaOperand(source: string, type: FieldType, table: TableDef, setting: Setting): OperandReader {
+function compileFormulaOperand(source: string, field: Compared, table: TableDef, setting: Setting): OperandReader {
   const work = compileFormula(source)
   const names = [...(setting.roots?.keys() ?? [])]
   return (facts) => {
@@ -169,19 +172,19 @@ function compileFormulaOperand(source: string, type: FieldType, table: TableDef,
       zone: facts.organisation.zone,
       budget: facts.budget,
     })
-    return asRightSide(value, type, setting)
+    return asRightSide(value, field, setting)
   }
 }
 
 const TEXTUAL: ReadonlySet<FieldType> = new Set(['text', 'long text', 'choice', 'email', 'phone'])
 
 /** What a formula gave, as the right side of a clause on a field of a type: read as that type reads what people type, blank where it is no such value; a record stands for its id. */
-export function asRightSide(given: unknown, type: FieldType, setting: Setting): Stored {
+export function asRightSide(given: unknown, { type, key }: Compared, setting: Setting): Stored {
   const value = typeof given === 'object' && given !== null && 'id' in given ? given.id : given
   if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'boolean') return null
-  if (type === 'person' && typeof value === 'string' && value.includes('@')) return literal(value, type, setting)
+  if (type === 'person' && typeof value === 'string' && value.includes('@')) return literal(value, { type }, setting)
   const fitting = TEXTUAL.has(type) ? String(value) : type === 'date' ? String(value).slice(0, 10) : value
-  const parsed = parseValue({ name: '', label: '', type: TEXTUAL.has(type) ? 'text' : type }, fitting, '')
+  const parsed = parseValue({ name: '', label: '', type: TEXTUAL.has(type) ? 'text' : type, key }, fitting, '')
   return 'value' in parsed ? parsed.value : null
 }
 
@@ -191,7 +194,8 @@ function todayOperand(days: number, type: FieldType, facts: Facts): Stored {
 }
 
 /** A literal as a stored value: people are named by e-mail in documents and stored by id. */
-function literal(value: string | number | boolean, type: FieldType, setting: Setting): Stored {
+function literal(value: string | number | boolean, { type, key }: Compared, setting: Setting): Stored {
+  if (key) return readId({ key }, value)
   if (type !== 'person' || typeof value !== 'string' || value.trim() === '') return value
   return setting.people.get(value.trim().toLowerCase()) ?? -1
 }

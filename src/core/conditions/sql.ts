@@ -3,7 +3,7 @@ import { must, partsOf } from '../must'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { comparisonOf } from '../values/compare'
 import { readId } from '../values/parse'
-import { type FieldDef, fieldOf, type TableDef, targetOf } from '../values/tables'
+import { type Compared, type FieldDef, fieldOf, type TableDef, targetOf } from '../values/tables'
 import type { Span, SqlReading } from './clause'
 import type { Setting } from './compile'
 import { OPERATORS } from './operators'
@@ -34,9 +34,6 @@ const SQL_TYPES = {
   id: 'bigint',
   truth: 'boolean',
 } as const
-
-/** What says how a field's values are compared. */
-type Compared = Pick<FieldDef, 'type' | 'key'>
 
 /** The type that SQL compares the values of a field in. */
 export function sqlType({ type, key }: Compared): string {

@@ -44,6 +44,9 @@ export interface FieldDef {
   readonly many?: boolean
 }
 
+/** What says how a field's values are compared. */
+export type Compared = Pick<FieldDef, 'type' | 'key'>
+
 export interface TableDef {
   readonly name: string
   readonly label: string

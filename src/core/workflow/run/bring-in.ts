@@ -5,7 +5,7 @@ import type { BringIn } from '../../document/document'
 import { compileFormula } from '../../formula/formula'
 import { partsOf } from '../../must'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
-import { type FieldType, fieldOf, idFrom, type Stored, type TableDef, targetOf } from '../../values/tables'
+import { type Compared, type FieldType, fieldOf, idFrom, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { RunState } from './state'
 
 /** Fetches what is brought in under its name. */
@@ -79,8 +79,8 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
 /** Compiles a condition on entries to one in which nothing refers to the run any more: what the right sides mean is put in their place. */
 function settleCondition(node: Condition, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Condition {
   if (isClause(node)) {
-    const { type } = compileReader(node.field, entry, setting)
-    const sides = (['value', 'to'] as const).map((side) => settleOperand(node[side], type, entry, table, setting))
+    const { type, key } = compileReader(node.field, entry, setting)
+    const sides = (['value', 'to'] as const).map((side) => settleOperand(node[side], { type, key }, entry, table, setting))
     return (run) => {
       const [value, to] = sides.map((side) => side(run))
       return { ...node, ...(value === undefined ? {} : { value }), ...(to === undefined ? {} : { to }) }
@@ -95,11 +95,11 @@ function settleCondition(node: Condition, entry: TableDef, table: TableDef, sett
     )
 }
 
-function settleOperand(operand: Operand | undefined, type: FieldType, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {
+function settleOperand(operand: Operand | undefined, field: Compared, entry: TableDef, table: TableDef, setting: Setting): (run: RunState) => Operand | undefined {
   if (operand === null || typeof operand !== 'object' || Array.isArray(operand)) return () => operand
   if ('formula' in operand) {
     const work = compileFormula(operand.formula)
-    return (run) => asRightSide(work(run.formulaFacts()), type, setting)
+    return (run) => asRightSide(work(run.formulaFacts()), field, setting)
   }
   if ('changedBy' in operand) return (run) => run.occasion.by.person
   if (!('field' in operand)) return () => operand

@@ -47,7 +47,7 @@ const positions = new WeakMap<object, Map<number, Position | null>>()
 const LATE_MS = 60_000
 
 /** Where the log stood at a moment; looked for once, as a log of a million changes takes its time to be searched. */
-async function placeOf(db: Queryable, at: Date): Promise<Position | null> {
+export async function placeOf(db: Queryable, at: Date): Promise<Position | null> {
   const known = positions.get(db) ?? new Map<number, Position | null>()
   positions.set(db, known)
   const found = known.get(at.getTime()) ?? (await positionAt(db, at))

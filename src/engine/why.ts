@@ -2,14 +2,16 @@ import type { Change } from '@/core/changes/change'
 import { changeOccasion } from '@/core/cues/occasion'
 import { brokenWords, spanWords } from '@/core/cues/stay'
 import type { Workflow } from '@/core/document/document'
+import { mentionedFields } from '@/core/document/mentioned'
 import { must } from '@/core/must'
 import type { Duration } from '@/core/values/duration'
 import { formatInstant } from '@/core/values/format'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { nothing } from '@/core/workflow/plan'
 import type { Surroundings } from '@/core/workflow/surroundings'
-import { loadNeedsAsOf, positionOf } from '@/store/as-of'
+import { loadNeedsAsOf, type Position, positionOf } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
+import { lateFields } from '@/store/late-fields'
 import { decidingOnly, staysOf } from './program'
 import { followThrough } from './rehearsal/follow-through'
 import { Past } from './rehearsal/past'
@@ -32,7 +34,17 @@ async function explainAt(db: Queryable, workflow: Workflow, change: Change, surr
   const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), occasion: changeOccasion(change) }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),
   )
-  return must(settled)
+  return sayingWhatWasMissing(db, workflow, must(settled), surroundings, position)
+}
+
+/** The same, and in its reason which fields of those that the workflow speaks of there were not yet at a position of the log. */
+export async function sayingWhatWasMissing<T extends Settled>(db: Queryable, workflow: Workflow, settled: T, { schema }: Surroundings, position: Position): Promise<T> {
+  const late = 'plan' in settled ? await lateFields(db, mentionedFields(workflow, schema), position) : []
+  if (!('plan' in settled) || late.length === 0) return settled
+  const labels = late.map((l) => l.field.label)
+  const said =
+    labels.length === 1 ? `${labels[0]} was not there yet, so it counts as blank.` : `${new Intl.ListFormat('en-GB').format(labels)} were not there yet, so they count as blank.`
+  return { ...settled, plan: { ...settled.plan, why: `${settled.plan.why} ${said}` } }
 }
 
 /** What became of conditions that became true at a change. */

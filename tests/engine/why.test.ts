@@ -1,12 +1,13 @@
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import { readSurroundings } from '@/engine/program'
+import { rehearse } from '@/engine/rehearsal/rehearse'
 import { explainChange } from '@/engine/why'
 import { setPassword } from '@/store/access/sessions'
 import { countPassedBy } from '@/store/catch-up'
 import { latestChanges, listChanges } from '@/store/changes'
 import { many } from '@/store/database'
 import { putPerson } from '@/store/people'
-import { readSchema } from '@/store/tables'
+import { putTable, readSchema } from '@/store/tables'
 import { pauseWorkflow, versionAt } from '@/store/workflows'
 import { KEEPER, makeBoats, tripWorkflow } from '../support/boats'
 import { freshDatabase } from '../support/database'
@@ -111,4 +112,27 @@ test('a person’s changes are kept without what signing in needs, and are not a
   expect(JSON.stringify(rows)).not.toContain('argon2')
   const { changes: listed } = await listChanges(pool, await readSchema(pool), { limit: 1_000 })
   expect(listed.filter((c) => c.table === 'person')).toEqual([])
+})
+
+test('a field that came later is said to have been missing, where a workflow speaks of it', async () => {
+  const { pool } = db
+  await pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  const [before] = await latestChanges(pool, await readSchema(pool), 'trips', 1, 1)
+  const trips = (await readSchema(pool)).get('trips')
+  await putTable(pool, { ...(trips as NonNullable<typeof trips>), fields: [...(trips?.fields ?? []), { name: 'tide', label: 'Tide', type: 'text' }] })
+  await pool.query(`update data.trips set tide = 'low', state = 'Planned' where id = 1`)
+  await pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  const [after] = await latestChanges(pool, await readSchema(pool), 'trips', 1, 1)
+  const surroundings = await readSurroundings(pool, BASE_URL)
+  const speaking = tripWorkflow({ conditions: { all: [{ field: 'tide', op: 'is', value: 'low' }] } })
+  const why = async (about: typeof workflow, change: typeof before) => {
+    const settled = await explainChange(pool, about, change as NonNullable<typeof change>, surroundings)
+    return 'plan' in settled ? settled.plan.why : settled.fault
+  }
+  expect(await why(speaking, before)).toContain('Tide was not there yet, so it counts as blank.')
+  expect(await why(speaking, after)).not.toContain('Tide was not there')
+  expect(await why(workflow, before)).not.toContain('Tide')
+  const span = { from: new Date(Date.now() - 3_600_000), to: new Date(Date.now() + 60_000) }
+  const rehearsed = async (about: typeof workflow) => (await rehearse(pool, about, [], surroundings, { span, samples: 1, live: null })).late.map((l) => l.label)
+  expect([await rehearsed(speaking), await rehearsed(workflow)]).toEqual([['Tide'], []])
 })

@@ -15,7 +15,7 @@ import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
-import { type ExampleOutcome, frozenLoad, runExamples } from '../examples'
+import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
 import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
@@ -28,7 +28,7 @@ import type { Rehearsal, RehearsalOptions } from '../rehearsal/result'
 import { type Settled, settle } from '../settle'
 import { evidenceAsJson } from '../shown-evidence'
 import { type Tried, tryWorkflow } from '../try'
-import { explainChange } from '../why'
+import { explainChange, sayingWhatWasMissing } from '../why'
 import { ALONE, Stopwatch } from './patience'
 
 /** What a task is done with. */
@@ -85,7 +85,9 @@ export const TASKS = {
     const load = asOf ? await frozenLoad(room.pool, asOf, saw, surroundings) : undefined
     const read = await readAsked(room.pool, workflow, asked, surroundings, { ...setting, people: surroundings.people }, load)
     if ('problems' in read) return read
-    const tried = await tryWorkflow(room.pool, workflow, read.occasion, surroundings, load)
+    const now = await tryWorkflow(room.pool, workflow, read.occasion, surroundings, load)
+    const position = asOf && (await placeOf(room.pool, asOf))
+    const tried = position === null ? now : await sayingWhatWasMissing(room.pool, workflow, now, surroundings, position)
     return { ...('plan' in tried ? { ...tried, plan: forShowing(tried.plan) } : tried), at: read.occasion.at }
   },
 

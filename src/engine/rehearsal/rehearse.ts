@@ -11,6 +11,7 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import type { HistoryQuery } from '@/store/history'
 import { samplePlaceholders } from '../placeholders'
 import { decidingOnly, staysOf } from '../program'
+import { lateIn } from './late'
 import { changesOf, historyQuery, narrow, recordCue } from './narrow'
 import { NotRehearsed } from './not-rehearsed'
 import { type Addressed, addressesOf, overlaps } from './overlap'
@@ -48,7 +49,7 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   if (stays) {
     const told = await rehearseStays(db, past, compiled, bare(compiled), stays, query, firing, { ...options, progress: (done) => progress?.(NARROWED + (1 - NARROWED) * done) })
     const blanks = await blanksOf(db, compiled, told.newest.slice(0, MOST_LOOKED_AT))
-    return { ...narrowing, ...told.tally, stays: told.stays, blanks, overlaps: [], compared: null }
+    return { ...narrowing, ...told.tally, stays: told.stays, blanks, late: await lateIn(db, compiled, span), overlaps: [], compared: null }
   }
   const newest: Change[] = []
   const addressed: Addressed[] = []
@@ -69,6 +70,7 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
     ...narrowing,
     ...rehearsing.result(),
     blanks: await blanksOf(db, compiled, newest),
+    late: await lateIn(db, compiled, span),
     overlaps: await overlaps(
       past,
       addressed,

@@ -22,6 +22,8 @@ export interface Rehearsal extends Narrowing, RehearsalTally {
   readonly overlaps: readonly Overlap[]
   /** Against the live version: changes at which only the draft fires, and those at which only the live version does. */
   readonly compared: { readonly added: readonly PastChange[]; readonly gone: readonly PastChange[] } | null
+  /** Fields that it speaks of and that its table had only later in the span: before, they counted as blank. */
+  readonly late: readonly { readonly label: string; readonly at: Date }[]
   /** What became of what was to stay so, where that is asked for; then `firings` are those that did. */
   readonly stays?: StaysTold
   /** The moments of a timetable, newest first, and how many there were in all. */

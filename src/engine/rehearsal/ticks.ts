@@ -15,6 +15,7 @@ import { countFitting } from '@/store/fitting'
 import { positionsAt, type Span } from '@/store/history'
 import { countRecords } from '@/store/records'
 import { samplePlaceholders } from '../placeholders'
+import { lateIn } from './late'
 import { NotRehearsed } from './not-rehearsed'
 import { Past } from './past'
 import type { PastTick, Rehearsal, RehearsalOptions } from './result'
@@ -79,6 +80,7 @@ export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span
     ...result,
     firings: result.firings,
     blanks: fired.length ? values.filter((v) => v.blank > 0).map(({ path, blank }) => ({ placeholder: path, count: Math.round(blank * fired.length), share: blank })) : [],
+    late: await lateIn(db, compiled, span),
     overlaps: [],
     compared: null,
     ticks: { all: all.length, told: told.reverse() },

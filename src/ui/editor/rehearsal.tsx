@@ -81,6 +81,12 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
         {rehearsal.ticks ? 'With records as they stood at each of its times' : `Of ${counted(changes, 'change')} in these days`}
         {isShort && first ? ', the first of them ' : ''}
         {isShort && first && <Time at={first} />}. Nothing was sent or written{usesGroups && '; groups are taken as they are now'}.
+        {rehearsal.late.map((field) => (
+          <span key={field.label}>
+            {' '}
+            {field.label} is there since <Time at={field.at} />; before, it counts as blank.
+          </span>
+        ))}
         {left > 0 && ` ${counted(left, 'thing')} to mend ${left === 1 ? 'was' : 'were'} left out.`}
       </p>
       {firings > 0 && <ByDay days={rehearsal.byDay} span={days} />}

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process'
 import { expect, test } from '@playwright/test'
 import { api, BASE, POST_ROOM, secret } from './installation'
-import { MAREN, RAFI, sessionOf } from './people'
+import { MAREN, RAFI, sessionOf, signIn } from './people'
 
 const created = {
   name: 'API check',
@@ -148,26 +148,27 @@ test('messages come with their source, and the post room lists what arrived', as
 })
 
 test('records whose ids are texts are made, opened, changed, listed and told of under them', async ({ page }) => {
-  const buoys = { label: 'Buoys', singular: 'buoy', titleField: 'name', key: 'text', fields: [{ name: 'name', label: 'Name', type: 'text' }] }
-  expect((await api('PUT', '/api/v1/tables/buoys', buoys)).status).toBe(200)
-  expect((await api('PUT', '/api/v1/tables/buoys', { ...buoys, key: 'uuid' })).body).toMatchObject({ problems: [{ path: '/key' }] })
-  await page.goto('/records/buoys/new')
+  await signIn(page)
+  const marks = { label: 'Marks', singular: 'mark', titleField: 'name', key: 'text', fields: [{ name: 'name', label: 'Name', type: 'text' }] }
+  expect((await api('PUT', '/api/v1/tables/marks', marks)).status).toBe(200)
+  expect((await api('PUT', '/api/v1/tables/marks', { ...marks, key: 'uuid' })).body).toMatchObject({ problems: [{ path: '/key' }] })
+  await page.goto('/records/marks/new')
   await page.getByLabel('Id', { exact: true }).fill('N/7 “Ä”?')
   await page.getByLabel('Name', { exact: true }).fill('Outer mark')
-  await page.getByRole('button', { name: 'Add the buoy' }).click()
+  await page.getByRole('button', { name: 'Add the mark' }).click()
   await expect(page.getByRole('heading', { name: 'Outer mark' })).toBeVisible()
-  expect(page.url()).toContain(`/records/buoys/${encodeURIComponent('N/7 “Ä”?')}`)
-  const path = `/api/v1/records/buoys/${encodeURIComponent('N/7 “Ä”?')}`
+  expect(page.url()).toContain(`/records/marks/${encodeURIComponent('N/7 “Ä”?')}`)
+  const path = `/api/v1/records/marks/${encodeURIComponent('N/7 “Ä”?')}`
   expect((await api('PATCH', path, { name: 'Inner mark' })).body).toMatchObject({ id: 'N/7 “Ä”?', name: 'Inner mark' })
-  expect((await api('GET', `/api/v1/changes?table=buoys&record=${encodeURIComponent('N/7 “Ä”?')}`)).body).toMatchObject({
+  expect((await api('GET', `/api/v1/changes?table=marks&record=${encodeURIComponent('N/7 “Ä”?')}`)).body).toMatchObject({
     changes: [
       { kind: 'created', record: 'N/7 “Ä”?' },
       { kind: 'changed', record: 'N/7 “Ä”?' },
     ],
   })
-  await page.goto('/records/buoys')
+  await page.goto('/records/marks')
   await page.getByRole('link', { name: 'Inner mark' }).click()
   await expect(page.getByRole('heading', { name: 'Inner mark' })).toBeVisible()
-  expect((await api('POST', '/api/v1/records/buoys', { id: 'N/7 “Ä”?', name: 'Twice' })).status).toBe(422)
-  expect((await api('GET', '/api/v1/records/buoys?limit=1')).body).toMatchObject({ records: [{ id: 'N/7 “Ä”?' }], next: 'N/7 “Ä”?' })
+  expect((await api('POST', '/api/v1/records/marks', { id: 'N/7 “Ä”?', name: 'Twice' })).status).toBe(422)
+  expect((await api('GET', '/api/v1/records/marks?limit=1')).body).toMatchObject({ records: [{ id: 'N/7 “Ä”?' }], next: 'N/7 “Ä”?' })
 })

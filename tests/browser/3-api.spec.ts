@@ -169,6 +169,6 @@ test('records whose ids are texts are made, opened, changed, listed and told of 
   await page.goto('/records/marks')
   await page.getByRole('link', { name: 'Inner mark' }).click()
   await expect(page.getByRole('heading', { name: 'Inner mark' })).toBeVisible()
-  expect((await api('POST', '/api/v1/records/marks', { id: 'N/7 “Ä”?', name: 'Twice' })).status).toBe(422)
+  expect((await api('POST', '/api/v1/records/marks', { id: 'N/7 “Ä”?', name: 'Twice' })).status).toBe(409)
   expect((await api('GET', '/api/v1/records/marks?limit=1')).body).toMatchObject({ records: [{ id: 'N/7 “Ä”?' }], next: 'N/7 “Ä”?' })
 })

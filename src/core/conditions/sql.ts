@@ -41,7 +41,7 @@ export function sqlType({ type, key }: Compared): string {
 }
 
 /** Binds a parameter and answers how it is referred to. */
-type Bind = (value: unknown, type: string) => string
+export type Bind = (value: unknown, type: string) => string
 
 /** A row that SQL reads: its alias, or how each of its columns is written. */
 export type RowSql = string | ((field: FieldDef) => string)
@@ -81,6 +81,14 @@ export function conditionSql(condition: Condition, table: TableDef, setting: Set
   const { params, bind } = binder(first)
   const rows: Rows = { now: alias, change: null, moment: () => bind(at.toISOString(), 'timestamptz') }
   return { text: write(condition, { table, setting, names, rows, bind }, true), params }
+}
+
+/** The same over a row however its columns are written, with parameters bound where others are. It may not go by the clock. @throws NotFilterable */
+export function rowConditionSql(condition: Condition, table: TableDef, setting: Setting, names: SqlNames, row: RowSql, bind: Bind): string {
+  const moment = () => {
+    throw new NotFilterable('What is days or hours ago moves by itself; this is asked of what was written alone.')
+  }
+  return write(condition, { table, setting, names, rows: { now: row, change: null, moment }, bind }, true)
 }
 
 /** The rows that `changeSql` reads: a row of the change log by its alias, and the record's rows after (deleted: before) and before it. */

@@ -296,7 +296,11 @@ export function readCondition(input: unknown): { condition: Condition } | { prob
   return 'problems' in read ? read : { condition: (read.value as { where: Condition }).where }
 }
 
-function readShape(schema: Validates, input: unknown): { value: unknown } | { problems: ShapeProblem[] } {
+/** The schema of a condition inside another document. */
+export const conditionShape = (): never => loosely(condition())
+
+/** Reads a document against a schema; gives it back, or every breach of its shape. */
+export function readShape(schema: Validates, input: unknown): { value: unknown } | { problems: ShapeProblem[] } {
   const tooLarge = boundsProblem(input)
   if (tooLarge) return { problems: [tooLarge] }
   try {

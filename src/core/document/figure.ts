@@ -1,0 +1,57 @@
+import type { Condition } from './condition'
+
+/** A stretch of days that moves with the calendar of the organisation's zone. */
+export type Window = 'today' | 'this week' | 'this month' | 'this quarter' | 'this year' | { last: number }
+
+export const CALENDAR_WINDOWS = ['today', 'this week', 'this month', 'this quarter', 'this year'] as const
+
+export const PERIODS = ['day', 'week', 'month', 'quarter'] as const
+export type Period = (typeof PERIODS)[number]
+
+export const THRESHOLD_SIDES = ['above', 'at least', 'below', 'at most'] as const
+export type ThresholdSide = (typeof THRESHOLD_SIDES)[number]
+
+/** A line that a figure may cross; it counts again once the figure is back past `rearm` (without it: past the line itself). */
+export interface Threshold {
+  name: string
+  when: ThresholdSide
+  value: number
+  rearm?: number
+}
+
+/** What is worked out over the records of a figure. */
+export type Measure = { count: true } | { sum: string } | { average: string } | { minimum: string } | { maximum: string } | { distinct: string }
+
+/** What figures are grouped by: a field's values, or the day, week, month or quarter that a date falls in. */
+export type GroupBy = string | { field: string; each: Period }
+
+/** Only records whose date falls into a window; `shift` moves it back (ISO 8601 duration in years, months, weeks and days). */
+export interface Within {
+  field: string
+  window: Window
+  shift?: string
+}
+
+/** A number worked out over records, per group if asked, as it is written, saved and exchanged: `figure/1`. */
+export interface Figure {
+  rappel: 'figure/1'
+  name: string
+  label?: string
+  note?: string
+  table: string
+  of: Measure
+  where?: Condition
+  by?: GroupBy
+  within?: Within
+  thresholds?: Threshold[]
+}
+
+export const MEASURES = ['count', 'sum', 'average', 'minimum', 'maximum', 'distinct'] as const
+export type MeasureKind = (typeof MEASURES)[number]
+
+/** How a figure measures, and the field that it measures, where it is not counting records. */
+export function measureOf(of: Measure): { kind: MeasureKind; field: string | null } {
+  const [entry] = Object.entries(of) as [MeasureKind, string | true][]
+  const [kind, field] = entry ?? ['count', true]
+  return { kind, field: typeof field === 'string' ? field : null }
+}

@@ -1,0 +1,49 @@
+import * as yup from 'yup'
+import { CALENDAR_WINDOWS, type Figure, MEASURES, PERIODS, THRESHOLD_SIDES } from './figure'
+import { conditionShape, readShape } from './schema'
+import { closed, either, isText, isTrue, isWhole, only, type ShapeProblem, shaped, text } from './schema-parts'
+
+const isOneOf = (values: readonly string[]) => (value: unknown) => typeof value === 'string' && values.includes(value)
+
+const number = () => yup.number().strict().typeError('${path} is not a number')
+
+const figureSchema = closed({
+  rappel: text().oneOf(['figure/1']).required(),
+  name: text()
+    .trim()
+    .required('The figure needs a name')
+    .matches(/^[a-z][a-z0-9_]{0,58}$/, 'The figure’s name is snake_case: small letters, digits and _, at most 59, starting with a letter'),
+  label: text().max(120),
+  note: text(),
+  table: text().required(),
+  of: shaped(
+    '{ count: true }, { sum }, { average }, { minimum }, { maximum } or { distinct }',
+    either(only({ count: isTrue }), ...MEASURES.filter((m) => m !== 'count').map((m) => only({ [m]: isText }))),
+  ).required('Say what is worked out: of, such as { "count": true }'),
+  where: conditionShape(),
+  by: shaped('a field’s name, or { field, each }', either(isText, only({ field: isText, each: isOneOf(PERIODS) }))),
+  within: closed({
+    field: text().required(),
+    window: shaped('today, this week, this month, this quarter, this year or { last: days }', either(isOneOf(CALENDAR_WINDOWS), only({ last: isWhole }))).required(),
+    shift: text(),
+  }),
+  thresholds: yup
+    .array(
+      closed({
+        name: text().trim().required('The threshold needs a name').max(120),
+        when: text()
+          .oneOf([...THRESHOLD_SIDES])
+          .required(),
+        value: number().required(),
+        rearm: number(),
+      }).required(),
+    )
+    .strict()
+    .max(50),
+}).required()
+
+/** Reads a figure from outside; gives it back, or every breach of its shape. */
+export function readFigure(input: unknown): { figure: Figure } | { problems: ShapeProblem[] } {
+  const read = readShape(figureSchema, input)
+  return 'problems' in read ? read : { figure: read.value as Figure }
+}

@@ -1,6 +1,6 @@
+import { someClause } from '../conditions/clause'
 import type { Setting } from '../conditions/compile'
 import { type Bind, type RowSql, rowConditionSql, type SqlNames } from '../conditions/sql'
-import { someClause } from '../conditions/clause'
 import { type Figure, measureOf } from '../document/figure'
 import { must, partsOf } from '../must'
 import { type FieldDef, fieldOf, type Organisation, type TableDef } from '../values/tables'
@@ -26,7 +26,8 @@ export function figureRowSql(figure: Figure, table: TableDef, setting: Setting &
   const day = (field: FieldDef) => (field.type === 'date-time' ? `(${column(field)} at time zone ${zone()})::date` : column(field))
   const { kind, field: measured } = measureOf(figure.of)
   const amount = measured === null ? '1' : kind === 'distinct' ? '0' : numberSql(column(named(measured)))
-  const value = measured !== null && kind !== 'sum' && kind !== 'average' ? (kind === 'distinct' ? jsonOf(column(named(measured)), named(measured)) : `to_jsonb(${amount})`) : NO_GROUP
+  const value =
+    measured !== null && kind !== 'sum' && kind !== 'average' ? (kind === 'distinct' ? jsonOf(column(named(measured)), named(measured)) : `to_jsonb(${amount})`) : NO_GROUP
   const within = figure.within ? day(named(figure.within.field)) : NO_DAY
   const blank = measured === null ? null : kind === 'distinct' ? `${value} <> 'null'` : `${amount} is not null`
   const conditions = [

@@ -5,7 +5,7 @@ import type { BringIn } from '../../document/document'
 import { compileFormula } from '../../formula/formula'
 import { partsOf } from '../../must'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
-import { type Compared, type FieldType, fieldOf, idFrom, type Stored, type TableDef, targetOf } from '../../values/tables'
+import { type Compared, fieldOf, idFrom, type Stored, type TableDef, targetOf } from '../../values/tables'
 import type { RunState } from './state'
 
 /** Fetches what is brought in under its name. */

@@ -1,0 +1,141 @@
+import type { Pool } from 'pg'
+import type { Setting } from '@/core/conditions/compile'
+import type { Figure } from '@/core/document/figure'
+import { measureOf } from '@/core/document/figure'
+import { figureRowSql } from '@/core/figures/sql'
+import { type Days, daysWithin } from '@/core/figures/window'
+import { must } from '@/core/must'
+import type { Organisation } from '@/core/values/tables'
+import { many, maybeOne, one, type Queryable, quote, tableName, touch, transactionOn } from '../database'
+import { Refused } from '../problems'
+import { recount } from './values'
+
+/** What figures are worked out with. */
+export type FigureSetting = Setting & { readonly organisation: Organisation }
+
+/** A figure as it is kept. */
+export interface FigureRow {
+  readonly id: number
+  readonly name: string
+  readonly definition: Figure
+  readonly version: number
+  readonly moved_at: Date
+}
+
+/** A figure as it is moved: what is in it (a pg_snapshot, as text), and the days that its window took in. */
+export interface KeptFigure extends FigureRow {
+  readonly seen: string
+  readonly from: string | null
+  readonly to: string | null
+}
+
+const COLUMNS = 'id, name, definition, version, moved_at'
+const KEPT = `${COLUMNS}, seen::text as seen, to_char(lower(days), 'YYYY-MM-DD') as "from", to_char(upper(days) - 1, 'YYYY-MM-DD') as "to"`
+
+/** Every figure, by name. */
+export const listFigures = (db: Queryable): Promise<FigureRow[]> => many<FigureRow>(db, `select ${COLUMNS} from rappel.figure order by name`)
+
+/** One figure, or null. */
+export const readFigureRow = (db: Queryable, name: string): Promise<FigureRow | null> => maybeOne<FigureRow>(db, `select ${COLUMNS} from rappel.figure where name = $1`, [name])
+
+/** Takes a figure to be moved, for this transaction; null where another has it, or it is gone. */
+export const takeFigure = (db: Queryable, id: number): Promise<KeptFigure | null> =>
+  maybeOne<KeptFigure>(db, `select ${KEPT} from rappel.figure where id = $1 for update skip locked`, [id])
+
+/** The ids of the figures that are kept up. */
+export async function figureIds(db: Queryable): Promise<number[]> {
+  return (await many<{ id: number }>(db, 'select id from rappel.figure order by id')).map((r) => r.id)
+}
+
+/** Notes what is in a figure now, and which days its window takes in. */
+export async function noteSeen(db: Queryable, id: number, seen: string, days: Days | null, at: Date): Promise<void> {
+  await touch(
+    db,
+    `update rappel.figure set seen = $2::pg_snapshot, days = case when $3::date is null then null else daterange($3::date, $4::date, '[]') end, moved_at = $5 where id = $1`,
+    [id, seen, days?.from ?? null, days?.to ?? null, at],
+  )
+}
+
+/** What makes a figure be worked out anew when it differs: all but its words and thresholds. */
+function basisOf({ table, of, where, by, within }: Figure, zone: string): string {
+  return JSON.stringify([table, of, where ?? null, by ?? null, within ?? null, within || typeof by === 'object' ? zone : null])
+}
+
+/**
+ * Makes a figure, or changes one. What it is put together from is worked out over its table at one snapshot, from which on changes move it; writers are not held up. Neither that nor new
+ * thresholds cross anything. @throws Refused where `name` is another's
+ */
+export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
+  const client = await pool.connect()
+  try {
+    return await transactionOn(client, async () => {
+      await client.query('set transaction isolation level repeatable read')
+      const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
+      const basis = basisOf(figure, setting.organisation.zone)
+      const old = await maybeOne<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure where name = $1 for update`, [figure.name])
+      const days = figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
+      const isAnew = old?.basis !== basis
+      const row = await one<FigureRow>(
+        client,
+        `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at) values ($1, $2, $3, $4, $5::pg_snapshot, $6)
+         on conflict (name) do update set tbl = $2, definition = $3, basis = $4, version = figure.version + 1 returning ${COLUMNS}`,
+        [figure.name, figure.table, JSON.stringify(figure), basis, seen, now],
+      )
+      if (isAnew) {
+        await client.query('delete from rappel.figure_part where figure = $1', [row.id])
+        await client.query('delete from rappel.figure_value where figure = $1', [row.id])
+        await workOut(client, row.id, figure, setting)
+        await noteSeen(client, row.id, seen, days, now)
+        await recount(client, row.id, figure, days, now)
+      } else await resetSides(client, row.id, figure, old?.definition)
+      return row
+    })
+  } finally {
+    client.release()
+  }
+}
+
+/** Works out over its table what a figure is put together from. */
+async function workOut(db: Queryable, id: number, figure: Figure, setting: FigureSetting): Promise<void> {
+  const params: unknown[] = [id]
+  const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
+  const table = must(setting.schema.get(figure.table))
+  const { counts, group, day, value, amount } = figureRowSql(figure, table, setting, { quote, table: tableName }, 't', bind)
+  await touch(
+    db,
+    `insert into rappel.figure_part (figure, grp, day, val, n, total)
+     select $1, grp, day, val, count(*), coalesce(sum(amount), 0) from (select ${group} as grp, ${day} as day, ${value} as val, ${amount} as amount from ${tableName(table.name)} t where ${counts}) r
+      group by grp, day, val`,
+    params,
+  )
+}
+
+/** Thresholds that are new, or others than they were, begin on the side that the value is on now. */
+async function resetSides(db: Queryable, id: number, figure: Figure, old: Figure | undefined): Promise<void> {
+  const known = new Map((old?.thresholds ?? []).map((t) => [t.name, JSON.stringify(t)]))
+  const fresh = (figure.thresholds ?? []).filter((t) => known.get(t.name) !== JSON.stringify(t))
+  const gone = [...known.keys()].filter((name) => !(figure.thresholds ?? []).some((t) => t.name === name))
+  if (gone.length) await touch(db, 'update rappel.figure_value set sides = sides - $2::text[] where figure = $1', [id, gone])
+  if (fresh.length) await touch(db, `update rappel.figure_value v set sides = v.sides || ${sidesSql(fresh)} where figure = $1`, [id])
+}
+
+const COMPARED = { above: '>', 'at least': '>=', below: '<', 'at most': '<=' } as const
+
+/** The side of each threshold that a value `v.value` is on by itself, as SQL. */
+export function sidesSql(thresholds: NonNullable<Figure['thresholds']>): string {
+  const parts = thresholds.map(
+    ({ name, when, value }) =>
+      `${literal(name)}, case when v.value ${COMPARED[when]} ${new Intl.NumberFormat('en', { useGrouping: false, maximumFractionDigits: 20 }).format(value)} then 'far' else 'near' end`,
+  )
+  return parts.length ? `jsonb_build_object(${parts.join(', ')})` : `'{}'::jsonb`
+}
+
+const literal = (text: string) => `'${text.replaceAll("'", "''")}'`
+
+/** Deletes a figure with its crossings. @throws Refused where there is none */
+export async function deleteFigure(db: Queryable, name: string): Promise<void> {
+  if ((await touch(db, 'delete from rappel.figure where name = $1', [name])) === 0) throw new Refused('not found', `There is no figure called ${JSON.stringify(name)}.`)
+}
+
+/** Whether values of a figure are told apart. */
+export const tellsApart = ({ of }: Figure): boolean => ['minimum', 'maximum', 'distinct'].includes(measureOf(of).kind)

@@ -1,0 +1,104 @@
+import type { Figure } from '@/core/document/figure'
+import { fieldsRead, figureRowSql } from '@/core/figures/sql'
+import type { Days } from '@/core/figures/window'
+import { must } from '@/core/must'
+import { many, one, type Queryable, quote, tableName, touch } from '../database'
+import { logOf } from '../log'
+import { type LogSource, logSource } from '../log-source'
+import type { FigureSetting, KeptFigure } from './definitions'
+
+/** Transactions that are in no figure yet, between what one has seen and a snapshot. */
+export interface Unseen {
+  /** What is seen when these are folded in: a pg_snapshot, as text. */
+  readonly until: string
+  /** How SQL over the log as `c` says that a change is one of them; parameters from `$1` on. */
+  readonly where: string
+  readonly params: readonly unknown[]
+  /** The one transaction that it is, where it is one. */
+  readonly xid?: string
+}
+
+/** Changes that are folded in at once, about. */
+const AT_ONCE = 50_000
+
+/** The transactions that a figure has not seen yet, at most about so many changes of them; null where there is none. */
+export async function unseen(db: Queryable, { definition, seen }: KeptFigure): Promise<Unseen | null> {
+  const { now } = await one<{ now: string }>(db, 'select pg_current_snapshot()::text as now')
+  if (now === seen) return null
+  const [, xmax = '', running = ''] = seen.split(':')
+  const [, until = '', stillRunning = ''] = now.split(':')
+  const where = '(c.xid >= $1::xid8 and c.xid < $2::xid8 or c.xid = any($3::xid8[])) and pg_visible_in_snapshot(c.xid, $4::pg_snapshot)'
+  const params = [xmax, until, running.split(',').filter(Boolean), now]
+  const counted = await many<{ xid: string; count: number }>(
+    db,
+    `select xid::text as xid, sum(n) over (order by xid)::int as count from (select xid, count(*) as n from (select c.xid from ${logOf(definition.table)} c where ${where} order by c.xid limit ${4 * AT_ONCE}) c group by xid) x order by xid`,
+    params,
+  )
+  if (counted.length === 0) return { until: now, where: 'false', params: [] }
+  const cut = counted.find((r, i) => r.count >= AT_ONCE && i < counted.length - 1)
+  if (!cut) return { until: now, where, params }
+  // up to a transaction, and never less than what was looked at before: the snapshot that sees just those
+  const beyond = BigInt(cut.xid) < BigInt(xmax) ? xmax : String(BigInt(cut.xid) + 1n)
+  const open = stillRunning.split(',').filter((x) => x && BigInt(x) < BigInt(beyond))
+  return { until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}`, where, params: [xmax, beyond, params[2], now] }
+}
+
+/** The transactions of a range one by one, in the order in which each made its last change. */
+export async function transactionsIn(db: Queryable, { definition }: KeptFigure, range: Unseen): Promise<Unseen[]> {
+  if (range.where === 'false') return []
+  const rows = await many<{ xid: string }>(db, `select c.xid::text as xid from ${logOf(definition.table)} c where ${range.where} group by c.xid order by max(c.id)`, [
+    ...range.params,
+  ])
+  return rows.map(({ xid }) => ({ ...range, where: `${range.where} and c.xid = $${range.params.length + 1}::xid8`, params: [...range.params, xid], xid }))
+}
+
+/** What one transaction moved of a group; `n` and `total` within the window alone. */
+export interface GroupMove {
+  readonly xid: string | null
+  /** The last change of the transaction that moved it. */
+  readonly id: number
+  readonly grp: string
+  readonly n: number
+  readonly total: string
+}
+
+/** SQL of what changes move of a figure: rows `xid, id, grp, day, val, n, amount`. */
+export function movesSql(figure: Figure, source: LogSource, setting: FigureSetting, where: string, bind: (value: unknown, type: string) => string): string {
+  const table = must(setting.schema.get(figure.table))
+  const names = { quote, table: tableName }
+  const after = figureRowSql(figure, table, setting, names, source.after(false), bind)
+  const before = figureRowSql(figure, table, setting, names, source.before, bind)
+  const cue = { kind: 'record' as const, on: ['created' as const, 'changed' as const, 'deleted' as const], fields: fieldsRead(figure).filter((f) => f !== 'id') }
+  const waited = cue.fields.length ? source.waitedFor(cue, (value) => bind(value, 'text[]').replace('::text[]', '')) : `c.kind <> 'changed'`
+  const side = (row: typeof after, sign: 1 | -1, kind: string) =>
+    `select ${row.group} as grp, ${row.day} as day, ${row.value} as val, ${sign} as n, ${sign} * (${row.amount}) as amount where c.kind <> '${kind}' and ${row.counts}`
+  return `select c.xid, c.id, c.at, m.grp, m.day, m.val, m.n, coalesce(m.amount, 0)::numeric as amount from ${source.from}
+    cross join lateral (${side(after, 1, 'deleted')} union all ${side(before, -1, 'created')}) m where ${where} and ${waited}`
+}
+
+/** Folds changes into the parts of a figure, and answers what moved, in order: by transaction, or, where that is of no matter, all in one. */
+export async function foldIn(db: Queryable, kept: KeptFigure, setting: FigureSetting, range: Unseen, days: Days | null, byTransaction: boolean): Promise<GroupMove[]> {
+  if (range.where === 'false') return []
+  const { definition: figure, id } = kept
+  const source = await logSource(db, figure.table)
+  const params: unknown[] = [...range.params]
+  const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
+  const moves = movesSql(figure, source, setting, range.where, bind)
+  const own = bind(id, 'bigint')
+  const inside = days ? `filter (where day between ${bind(days.from, 'date')} and ${bind(days.to, 'date')})` : ''
+  const xid = byTransaction ? 'xid' : 'null::xid8'
+  return many<GroupMove>(
+    db,
+    `with moved as (select ${xid} as xid, max(id) as id, grp, day, val, sum(n)::bigint as n, sum(amount) as total from (${moves}) m group by 1, grp, day, val having sum(n) <> 0 or sum(amount) <> 0),
+          kept as (insert into rappel.figure_part as p (figure, grp, day, val, n, total) select ${own}, grp, day, val, sum(n), sum(total) from moved group by grp, day, val
+                   on conflict (figure, grp, day, val) do update set n = p.n + excluded.n, total = p.total + excluded.total),
+          grouped as (select xid, max(id) as id, grp, coalesce(sum(n) ${inside}, 0)::bigint as n, coalesce(sum(total) ${inside}, 0) as total from moved group by xid, grp)
+     select xid::text as xid, max(id) over (partition by xid) as id, grp::text as grp, n, total::text as total from grouped order by max(id) over (partition by xid), xid, grp`,
+    params,
+  )
+}
+
+/** Drops parts that nothing is left of. */
+export async function dropEmptyParts(db: Queryable, id: number, groups: readonly string[]): Promise<void> {
+  await touch(db, 'delete from rappel.figure_part where figure = $1 and grp = any($2::jsonb[]) and n = 0 and total = 0', [id, groups])
+}

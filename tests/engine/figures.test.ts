@@ -1,0 +1,161 @@
+import { Decimal } from 'decimal.js'
+import fc from 'fast-check'
+import type { Pool } from 'pg'
+import type { Figure } from '@/core/document/figure'
+import { Upkeep } from '@/engine/figures/upkeep'
+import { readSurroundings } from '@/engine/program'
+import { many, transaction } from '@/store/database'
+import type { NewCrossing } from '@/store/figures/crossings'
+import { listFigures, putFigure } from '@/store/figures/definitions'
+import { listGroups } from '@/store/figures/values'
+import { makeClaims } from '../support/claims'
+import { freshDatabase } from '../support/database'
+import { BASE_URL } from '../support/engine'
+
+/** Figures are kept up by what changed; whatever was written, and however it was interleaved, they are what SQL works out over the table. */
+
+let db: Awaited<ReturnType<typeof freshDatabase>>
+let pool: Pool
+let people: readonly (number | null)[]
+let crossings: NewCrossing[]
+let now: Date
+beforeEach(async () => {
+  db = await freshDatabase()
+  pool = db.pool
+  const { ines, rafi } = await makeClaims(pool)
+  people = [ines, rafi, null]
+  crossings = []
+  now = new Date('2026-03-11T10:00:00Z')
+})
+afterEach(() => db.drop())
+
+const setting = () => readSurroundings(pool, BASE_URL)
+const upkeep = () =>
+  new Upkeep(
+    pool,
+    () => now,
+    async (_db, moved) => void crossings.push(...moved.crossings),
+  )
+const put = async (parts: Partial<Figure> & Pick<Figure, 'of'>, name = 'f') => putFigure(pool, { rappel: 'figure/1', name, table: 'claims', ...parts }, await setting(), now)
+const moved = async () => upkeep().moveAll(await setting())
+const valuesOf = async (name = 'f') => {
+  const figure = (await listFigures(pool)).find((f) => f.name === name)
+  return Object.fromEntries((await listGroups(pool, figure?.id ?? 0, 1_000)).map((g) => [g.grp, g.value === null ? null : new Decimal(g.value).toString()]))
+}
+
+test('a count by owner is there at once, and moves with what is created, changed, given to others and deleted', async () => {
+  const [ines, rafi] = people
+  await pool.query(`insert into data.claims (owner, status) values ($1, 'New'), ($1, 'Settled'), ($2, 'New')`, [ines, rafi])
+  await put({ of: { count: true }, where: { field: 'status', op: 'is none of', value: ['Settled'] }, by: 'owner' })
+  expect(await valuesOf()).toEqual({ [`${ines}`]: '1', [`${rafi}`]: '1' })
+  await pool.query(`insert into data.claims (owner) values ($1), (null)`, [ines])
+  await pool.query(`update data.claims set status = 'Settled' where owner = $1 and status = 'New'`, [rafi])
+  await moved()
+  expect(await valuesOf()).toEqual({ [`${ines}`]: '2', [`${rafi}`]: '0', null: '1' })
+  await pool.query(`update data.claims set owner = $1 where owner is null`, [rafi])
+  await pool.query(`update data.claims set note = 'of no matter'`)
+  await pool.query(`delete from data.claims where owner = $1`, [ines])
+  await moved()
+  expect(await valuesOf()).toEqual({ [`${ines}`]: '0', [`${rafi}`]: '1', null: '0' })
+})
+
+const MEASURES: readonly [Figure['of'], string][] = [
+  [{ count: true }, 'count(*)'],
+  [{ sum: 'amount' }, 'coalesce(sum(amount), 0)'],
+  [{ average: 'amount' }, 'avg(amount)'],
+  [{ minimum: 'amount' }, 'min(amount)'],
+  [{ maximum: 'amount' }, 'max(amount)'],
+  [{ distinct: 'number' }, `count(distinct nullif(btrim(number), ''))`],
+]
+const GROUPS: readonly [Figure['by'], string][] = [
+  [undefined, `'null'::jsonb`],
+  ['owner', `coalesce(to_jsonb(owner), 'null')`],
+  [{ field: 'due', each: 'week' }, `coalesce(to_jsonb(to_char(date_trunc('week', due::timestamp), 'YYYY-MM-DD')), 'null')`],
+]
+const WHERES: readonly [Figure['where'], string][] = [
+  [undefined, 'true'],
+  [
+    {
+      any: [
+        { field: 'status', op: 'is', value: 'New' },
+        { field: 'amount', op: 'more than', value: 2 },
+      ],
+    },
+    `(status = 'New' or amount > 2)`,
+  ],
+]
+const WITHIN: readonly [Figure['within'], string][] = [
+  [undefined, 'true'],
+  [{ field: 'due', window: 'this week' }, `due between '2026-03-09' and '2026-03-15'`],
+  [{ field: 'due', window: { last: 3 } }, `due between '2026-03-09' and '2026-03-11'`],
+]
+
+const deed = fc.record({
+  what: fc.nat(9),
+  claim: fc.integer({ min: 1, max: 14 }),
+  owner: fc.nat(2),
+  amount: fc.constantFrom(null, 0, 0.1, 0.2, 2, 3.5, 1e15, -7),
+  due: fc.nat(9),
+  text: fc.nat(3),
+})
+type Deed = typeof deed extends fc.Arbitrary<infer T> ? T : never
+
+async function carryOut(run: (text: string, params: unknown[]) => Promise<unknown>, { what, claim, owner, amount, due, text }: Deed): Promise<void> {
+  const status = ['New', 'In review', 'Settled'][text % 3]
+  const day = due === 9 ? null : `2026-03-${String(7 + due).padStart(2, '0')}`
+  if (what < 4)
+    await run(
+      'insert into data.claims (id, number, status, amount, owner, due) values ($1, $2, $3, $4, $5, $6) on conflict (id) do update set amount = excluded.amount, due = excluded.due',
+      [claim, ['a', 'b', ' ', null][text], status, amount, people[owner], day],
+    )
+  else if (what < 6) await run('update data.claims set amount = $2, status = $3 where id = $1', [claim, amount, status])
+  else if (what < 7) await run('update data.claims set owner = $2, number = $3 where id = $1', [claim, people[owner], ['a', 'b', '', 'c'][text]])
+  else if (what < 8) await run('update data.claims set due = $2 where id % 2 = $1', [claim % 2, day])
+  else if (what < 9) await run('delete from data.claims where id = $1', [claim])
+  else await run('update data.claims set id = $2 where id = $1 and not exists (select from data.claims where id = $2)', [claim, (claim % 14) + 1])
+}
+
+test('every kind of figure, with groups, conditions and windows, is what SQL works out over the table, after any traffic', async () => {
+  const figures = MEASURES.flatMap(([of, measured], m) =>
+    GROUPS.flatMap(([by, grouped], g) =>
+      WITHIN.map(([within, inside], w) => {
+        const [where, met] = WHERES[(m + g + w) % 2] as (typeof WHERES)[number]
+        const field = Object.values(of)[0]
+        const counted = field === true ? 'true' : field === 'number' ? `nullif(btrim(number), '') is not null` : `${field} is not null`
+        return {
+          figure: {
+            of,
+            ...(by ? { by } : {}),
+            ...(where ? { where } : {}),
+            ...(within ? { within } : {}),
+            thresholds: m % 2 ? [] : [{ name: 't', when: 'above' as const, value: 3 }],
+          },
+          name: `f_${m}_${g}_${w}`,
+          sql: `select (${grouped})::text as grp, count(*) as n, (${measured})::text as value from data.claims where ${met} and ${inside} and ${counted} group by 1`,
+        }
+      }),
+    ),
+  )
+  const writes = fc.sample(
+    fc.array(fc.record({ deeds: fc.array(deed, { minLength: 1, maxLength: 4 }), commits: fc.constantFrom(true, true, true, false) }), { minLength: 70, maxLength: 70 }),
+    { numRuns: 1, seed: 7 },
+  )[0]
+  for (const [i, { deeds, commits }] of (writes ?? []).entries()) {
+    if (i === 12) for (const { figure, name } of figures) await put(figure, name)
+    await transaction(pool, async (tx) => {
+      for (const one of deeds) await carryOut((text, params) => tx.query(text, params), one)
+      if (!commits) throw new Error('rolled back')
+    }).catch((error: Error) => {
+      if (error.message !== 'rolled back') throw error
+    })
+    if (i % 9 === 8) await moved()
+  }
+  await moved()
+  for (const { name, sql } of figures) {
+    const expected = await many<{ grp: string; n: number; value: string | null }>(pool, sql)
+    const kept = await listGroups(pool, (await listFigures(pool)).find((f) => f.name === name)?.id ?? 0, 1_000)
+    const shown = (rows: readonly { grp: string; n: number; value: string | null }[]) =>
+      Object.fromEntries(rows.filter((r) => r.n > 0).map((r) => [r.grp, r.value === null ? null : new Decimal(r.value).toSignificantDigits(15).toString()]))
+    expect([name, sql, shown(kept)]).toEqual([name, sql, shown(expected)])
+  }
+}, 180_000)

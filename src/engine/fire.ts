@@ -2,6 +2,7 @@ import type { Change } from '@/core/changes/change'
 import { fallsInto } from '@/core/changes/snapshot'
 import type { Facts } from '@/core/conditions/compile'
 import { changeOccasion, type Occasion } from '@/core/cues/occasion'
+import { crossingTitle } from '@/core/figures/words'
 import { must } from '@/core/must'
 import { LoadedLookups } from '@/core/paths/lookups'
 import { titleOf } from '@/core/values/tables'
@@ -126,6 +127,7 @@ function titleOfOccasion(occasion: Occasion, { surroundings }: Program, settled:
   const table = surroundings.schema.get(name)
   if (record !== null) return table ? titleOf(table, occasion.after ?? occasion.before ?? {}) : `${name} ${record}`
   const label = table?.label ?? name
+  if (occasion.kind === 'crossing') return crossingTitle(occasion.crossing)
   if (occasion.kind === 'tick' && occasion.owner !== null) return ('plan' in settled && settled.plan.whose) || `${label} of person ${occasion.owner}`
   return occasion.kind === 'press' && occasion.per === 'all' ? `${label}: ${occasion.records.length}` : occasion.kind === 'press' ? 'No record' : label
 }

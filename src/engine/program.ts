@@ -1,6 +1,6 @@
 import { parseSnapshot, type Snapshot } from '@/core/changes/snapshot'
 import type { Wording } from '@/core/conditions/sentence'
-import type { Cue, Workflow } from '@/core/document/document'
+import type { Cue, FigureCue, Workflow } from '@/core/document/document'
 import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
 import { type Duration, readDuration } from '@/core/values/duration'
@@ -32,6 +32,8 @@ export interface LiveWorkflow {
   /** How long its conditions must hold before it fires; what is compiled then only decides whether they became true. */
   readonly stays: Duration | null
   readonly kind: Cue['kind']
+  /** The figure and the threshold that it waits for, where it waits for one. */
+  readonly crossing: FigureCue | null
   readonly table: string
   readonly from: Snapshot
   readonly to: Snapshot | null
@@ -45,6 +47,8 @@ export interface Program {
   readonly surroundings: Surroundings
   /** Those that wait for changes of records, by the records' table. */
   readonly byTable: ReadonlyMap<string, readonly LiveWorkflow[]>
+  /** Those that wait for a figure's crossings, by its name. */
+  readonly byFigure: ReadonlyMap<string, readonly LiveWorkflow[]>
   /** Whether changes may begin or break what is to stay so. */
   readonly anyStays: boolean
   /** What links to "why you got this" are signed with. */
@@ -109,7 +113,9 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
     if (list) list.push(live)
     else byTable.set(live.table, [live])
   }
-  return { generation, surroundings, byTable, anyStays: waiting.some((live) => live.stays) || (await anyStays(db)), whySecret: await signingSecret(db, 'why') }
+  const byFigure = new Map<string, LiveWorkflow[]>()
+  for (const live of stretches) if (live.crossing) byFigure.set(live.crossing.figure, [...(byFigure.get(live.crossing.figure) ?? []), live])
+  return { generation, surroundings, byTable, byFigure, anyStays: waiting.some((live) => live.stays) || (await anyStays(db)), whySecret: await signingSecret(db, 'why') }
 }
 
 /** A version as changes are evaluated with it: where something is to stay so first, only whether it became true. */
@@ -143,6 +149,7 @@ function compileStretch(stretch: LiveStretch, surroundings: Surroundings): LiveW
     refire: document.refire ?? false,
     stays: staysOf(document),
     kind: document.cue.kind,
+    crossing: document.cue.kind === 'figure' ? document.cue : null,
     table: document.table,
     from: parseSnapshot(stretch.from),
     to: stretch.to ? parseSnapshot(stretch.to) : null,
@@ -168,6 +175,7 @@ export function compileTrial(trial: Trial, surroundings: Surroundings): LiveWork
     refire: document.refire ?? false,
     stays: staysOf(document),
     kind: document.cue.kind,
+    crossing: document.cue.kind === 'figure' ? document.cue : null,
     table: document.table,
     from: parseSnapshot(trial.from),
     to: null,

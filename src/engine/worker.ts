@@ -16,6 +16,7 @@ import { Delivery } from './delivery/deliver'
 import { giveNotices, type HeadersFor } from './delivery/notices'
 import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
+import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
 import type { Source } from './occasions/source'
 import { Stays } from './occasions/stays'
@@ -34,6 +35,9 @@ const MANY_SHARDS = 2
 
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
+
+/** Which of the sources of occasions are the figures: they move when there were changes. */
+const FIGURES = 3
 
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
@@ -64,7 +68,7 @@ export class Worker {
   private readonly pool: Pool
   private readonly changes = new Bell()
   private readonly sleeper: Sleeper
-  private readonly moments = [new Bell(), new Bell(), new Bell()] as const
+  private readonly moments = [new Bell(), new Bell(), new Bell(), new Bell()] as const
   private readonly messages = new Bell()
   private readonly notices = new Bell()
   private readonly accountMail = new Bell()
@@ -188,8 +192,10 @@ export class Worker {
       if (busy.length > MANY_SHARDS && this.sleeper.wakesOthers()) await wakeWorkers(this.pool)
       let handled = await dispatcher.handleShards(busy, () => this.isRunning())
       if (this.isRunning()) handled += await dispatcher.handleLate()
-      if (handled > 0) this.sleeper.getUp()
-      else if (busy.length) await this.changes.sleep(20)
+      if (handled > 0) {
+        this.sleeper.getUp()
+        this.moments[FIGURES].ring()
+      } else if (busy.length) await this.changes.sleep(20)
       else {
         this.sleeper.lieDown()
         await this.changes.sleep(SLOW_POLL_MS)
@@ -207,7 +213,7 @@ export class Worker {
   private momentLoops(dispatcher: Dispatcher, clock: Clock, tell: Tell): Promise<void>[] {
     const waiting = new WaitingRuns(this.pool, dispatcher, must(this.apart), clock)
     const presses: Source = { next: () => Promise.resolve(null), handle: () => waiting.tryPressed() }
-    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses]
+    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses, new Figures(this.pool, dispatcher, clock)]
     return sources.map((source, i) => this.momentLoop(source, must(this.moments[i]), clock))
   }
 

@@ -1,6 +1,6 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
-import type { OccasionKind } from '@/core/cues/occasion'
+import type { Crossing, OccasionKind } from '@/core/cues/occasion'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image, RecordId } from '@/core/values/tables'
 import type { Write } from '@/core/workflow/plan'
@@ -42,6 +42,7 @@ export interface KeptOccasion {
   readonly press?: string
   readonly records?: readonly RecordId[]
   readonly asked?: Image
+  readonly crossing?: Crossing
 }
 
 /** A run that stands behind another: which workflow fired for which record, null where for none. */

@@ -1,4 +1,5 @@
 import pg, { type Pool } from 'pg'
+import type { Figure } from '@/core/document/figure'
 import { must } from '@/core/must'
 import { KEY_WORDS, parseValue } from '@/core/values/parse'
 import { FIELD_TYPES, type FieldDef, type FieldType, type Key, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
@@ -35,6 +36,7 @@ const KEY = `(select case when coalesce(nullif(t.typbasetype, 0), t.oid) in ('in
 export async function readSchema(db: Queryable): Promise<Schema> {
   const tables = await many<TableRow>(db, `select name, label, singular, title_field, owner_field, ${KEY} as key from rappel.table_def order by position`)
   const fields = await many<FieldRow>(db, 'select * from rappel.field_def order by table_name, position')
+  const figures = await many<{ tbl: string; definition: Figure }>(db, 'select tbl, definition from rappel.figure order by name')
   const keys = new Map(tables.map((t): [string, Pick<TableDef, 'key'>] => [t.name, t.key === 'uuid' || t.key === 'text' ? { key: t.key } : {}]))
   const schema = new Map<string, TableDef>([['person', PERSON_TABLE]])
   for (const t of tables) {
@@ -45,6 +47,7 @@ export async function readSchema(db: Queryable): Promise<Schema> {
       titleField: t.title_field,
       ...(t.owner_field ? { ownerField: t.owner_field } : {}),
       ...keys.get(t.name),
+      ...(figures.some((f) => f.tbl === t.name) ? { figures: figures.filter((f) => f.tbl === t.name).map((f) => f.definition) } : {}),
       fields: fields.filter((f) => f.table_name === t.name).map((f) => ({ ...fieldFromRow(f), ...(f.type === 'link' ? keys.get(f.target ?? '') : {}) })),
     })
   }

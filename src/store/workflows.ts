@@ -177,7 +177,7 @@ export function readLiveStretches(db: Queryable): Promise<LiveStretch[]> {
        join rappel.workflow w on w.id = s.workflow
        join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
       where s.state = 'live'
-        and (s.to_snapshot is null or pg_snapshot_xmax(s.to_snapshot) > coalesce((select min(xid) from rappel.queue), pg_snapshot_xmax(s.to_snapshot)))
+        and (s.to_snapshot is null or s.to_at > now() - interval '1 minute' or pg_snapshot_xmax(s.to_snapshot) > coalesce((select min(xid) from rappel.queue), pg_snapshot_xmax(s.to_snapshot)))
       order by w.name, s.id`,
   )
 }

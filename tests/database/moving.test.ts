@@ -24,7 +24,9 @@ beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'rappel-migrations-'))
   for (const file of (await readdir(MIGRATIONS)).filter((f) => f < '017')) await cp(join(MIGRATIONS, file), join(folder, file))
   await migrate(pool, folder)
+  await pool.query('create table rappel.figure (name text, tbl text, definition json)') // which later versions ask for
   ines = (await makeClaims(pool)).ines
+  await pool.query('drop table rappel.figure')
 })
 afterEach(async () => {
   await pool.end()

@@ -159,3 +159,116 @@ test('every kind of figure, with groups, conditions and windows, is what SQL wor
     expect([name, sql, shown(kept)]).toEqual([name, sql, shown(expected)])
   }
 }, 180_000)
+
+const THRESHOLDS: NonNullable<Figure['thresholds']> = [
+  { name: 'above', when: 'above', value: 3 },
+  { name: 'at least', when: 'at least', value: 3, rearm: 1 },
+  { name: 'below', when: 'below', value: 1 },
+  { name: 'at most', when: 'at most', value: 0, rearm: 2 },
+]
+
+/** Another reading of what thresholds mean, by plain numbers: whether a value is beyond, and whether one that was beyond is back. */
+const BEYOND: Record<string, (v: number) => boolean> = { above: (v) => v > 3, 'at least': (v) => v >= 3, below: (v) => v < 1, 'at most': (v) => v <= 0 }
+const BACK: Record<string, (v: number) => boolean> = { above: (v) => v <= 3, 'at least': (v) => v < 1, below: (v) => v >= 1, 'at most': (v) => v > 2 }
+
+test.each([
+  ['a count', { count: true as const }, 'count(*)::float8'],
+  ['a sum', { sum: 'amount' }, 'sum(amount)::float8'],
+  ['an average', { average: 'amount' }, 'avg(amount)::float8'],
+  ['a maximum', { maximum: 'amount' }, 'max(amount)::float8'],
+  ['a distinct count', { distinct: 'amount' }, 'count(distinct amount)::float8'],
+])('what %s crosses is what a model of it crosses, transaction by transaction, however many are folded in at once', async (_, of, measured) => {
+  const isCounted = 'count' in of || 'distinct' in of
+  await put({ of, by: 'owner', thresholds: THRESHOLDS })
+  const sides = new Map<string, boolean>()
+  const expected: (readonly [string, string, string])[] = []
+  const blank = 'count' in of || 'sum' in of || 'distinct' in of ? 0 : null
+  const seen = new Map<string, number | null>()
+  const writes = fc.sample(fc.array(fc.array(deed, { minLength: 1, maxLength: 3 }), { minLength: 90, maxLength: 90 }), { numRuns: 1, seed: 11 })[0] ?? []
+  for (const [i, deeds] of writes.entries()) {
+    await transaction(pool, async (tx) => {
+      for (const one of deeds) await carryOut((text, params) => tx.query(text, params), one)
+    })
+    const rows = await many<{ grp: string; value: number | null }>(
+      pool,
+      `select coalesce(owner::text, 'null') as grp, ${measured} as value from data.claims where ${isCounted && 'count' in of ? 'true' : 'amount is not null'} group by 1`,
+    )
+    const now_ = new Map<string, number | null>(rows.map((r) => [r.grp, r.value]))
+    for (const grp of new Set([...seen.keys(), ...now_.keys()])) {
+      const value = now_.has(grp) ? (now_.get(grp) ?? null) : blank
+      seen.set(grp, value)
+      for (const { name } of THRESHOLDS) {
+        const key = `${grp} ${name}`
+        const was = sides.get(key) ?? false
+        const isFar = value !== null && ((BEYOND[name] as (v: number) => boolean)(value) || (was && !(BACK[name] as (v: number) => boolean)(value)))
+        if (isFar && !was) expected.push([grp, name, String(value)])
+        sides.set(key, isFar)
+      }
+    }
+    if (i % 13 === 12) await moved()
+  }
+  await moved()
+  const found = crossings.map((c) => [c.grp, c.threshold, String(Number(c.value))] as const)
+  const sorted = (list: readonly (readonly [string, string, string])[]) => [...list].map((c) => c.join(' ')).sort()
+  expect(sorted(found)).toEqual(sorted(expected))
+  expect(expected.length).toBeGreaterThan(7)
+})
+
+test('two amounts that are swapped in one transaction cross nothing, in two they do; a bulk update is one move', async () => {
+  const [ines, rafi] = people
+  await pool.query(`insert into data.claims (id, owner, amount) values (1, $1, 1), (2, $2, 9)`, [ines, rafi])
+  await put({ of: { sum: 'amount' }, thresholds: [{ name: 't', when: 'above', value: 10 }] })
+  await transaction(pool, async (tx) => {
+    await tx.query('update data.claims set amount = 9 where id = 1')
+    await tx.query('update data.claims set amount = 1 where id = 2')
+  })
+  await moved()
+  expect(crossings).toEqual([])
+  await pool.query('update data.claims set amount = 9 where id = 2')
+  await pool.query('update data.claims set amount = 1 where id = 1')
+  await moved()
+  expect(crossings.map((c) => [c.before, c.value, c.line])).toEqual([['10', '18', 10]])
+  await pool.query('update data.claims set amount = amount + 100')
+  await moved()
+  expect(crossings.slice(1).map((c) => [c.before, c.value])).toEqual([['10', '210']])
+})
+
+test('the first working out crosses nothing, nor does a threshold that is new; a group that is seen for the first time beyond it crosses', async () => {
+  const [ines, rafi] = people
+  await pool.query(`insert into data.claims (owner, amount) values ($1, 50)`, [ines])
+  await put({ of: { sum: 'amount' }, by: 'owner', thresholds: [{ name: 't', when: 'above', value: 10 }] })
+  await put({
+    of: { sum: 'amount' },
+    by: 'owner',
+    thresholds: [
+      { name: 't', when: 'above', value: 10 },
+      { name: 'new', when: 'above', value: 20 },
+    ],
+  })
+  await pool.query(`insert into data.claims (owner, amount) values ($1, 1), ($2, 15)`, [ines, rafi])
+  await moved()
+  expect(crossings.map((c) => [c.grp, c.threshold, c.before, c.value])).toEqual([[`${rafi}`, 't', null, '15']])
+})
+
+test('a window rolls with the calendar: what leaves it and what comes into it crosses by the clock, once, and a clock that is set back counts nothing twice', async () => {
+  await pool.query(`insert into data.claims (due) values ('2026-03-09'), ('2026-03-10'), ('2026-03-12'), ('2026-03-12'), ('2026-03-12')`)
+  await put({ of: { count: true }, within: { field: 'due', window: 'today' }, thresholds: [{ name: 't', when: 'at least', value: 2 }] })
+  expect(await valuesOf()).toEqual({ null: '0' })
+  now = new Date('2026-03-12T00:00:10Z')
+  await moved()
+  expect(await valuesOf()).toEqual({ null: '3' })
+  now = new Date('2026-03-11T23:10:00Z')
+  await moved()
+  expect(await valuesOf()).toEqual({ null: '3' })
+  expect(crossings.map((c) => [c.before, c.value, c.by.name, c.change_id])).toEqual([['0', '3', 'the timetable', null]])
+})
+
+test('numbers that are none, or very large, count as blank or exactly', async () => {
+  await pool.query(`insert into data.claims (amount) values ('NaN'), ('Infinity'), (1e30), (0.1), (0.2), (null)`)
+  await put({ of: { sum: 'amount' } })
+  await put({ of: { average: 'amount' } }, 'mean')
+  expect((await listGroups(pool, (await listFigures(pool))[0]?.id ?? 0, 5)).map((g) => [g.value, g.n])).toEqual([['1000000000000000000000000000000.3', 3]])
+  await pool.query(`update data.claims set amount = 0.3 where amount in (1e30, 'NaN')`)
+  await moved()
+  expect(await valuesOf()).toEqual({ null: '0.9' })
+})

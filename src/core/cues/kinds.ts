@@ -1,19 +1,11 @@
 import type { Wording } from '../conditions/sentence'
-import type { Cue, FigureCue, Workflow } from '../document/document'
-import { baseRoots } from '../paths/roots'
+import type { Cue, Workflow } from '../document/document'
 import type { TableDef } from '../values/tables'
 import { BY_HAND_CUE } from './by-hand'
-import { ALL_OF_CHANGE, type CueKind, type CueSetting, type CueShape, type Report, type Wanted } from './cue'
+import type { CueKind, CueSetting, CueShape, Report, Wanted } from './cue'
+import { FIGURE_CUE } from './figure'
 import { RECORD_CUE } from './record'
 import { TIMETABLE_CUE } from './timetable'
-
-/** Figures are kept in documents and shown, and cannot go live in this version. */
-const FIGURE_CUE: CueKind<FigureCue> = {
-  shape: (_cue, table) => ({ table, roots: baseRoots(table), tested: baseRoots(table), changeParts: ALL_OF_CHANGE, moves: true }),
-  words: ({ figure, threshold }) => `the figure ${figure} crosses ${threshold}`,
-  review: (_workflow, _table, _setting, error) => error('not supported', '/cue', 'This version has no figures yet, so a figure cue cannot go live. Choose another cue.'),
-  dryRun: () => [],
-}
 
 /** Every kind of cue. A new one is a file beside this and a line here. */
 const KINDS: { readonly [K in Cue['kind']]: CueKind<Extract<Cue, { kind: K }>> } = {

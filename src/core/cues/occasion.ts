@@ -1,5 +1,5 @@
 import type { Change, ChangedBy } from '../changes/change'
-import { type Image, idFrom, type RecordId } from '../values/tables'
+import { type Image, idFrom, type RecordId, type Stored } from '../values/tables'
 
 /** What every occasion has: what set a workflow off once. */
 interface Common {
@@ -55,9 +55,30 @@ export interface PressOccasion extends Common {
   readonly asked: Image
 }
 
-export type Occasion = ChangeOccasion | StayOccasion | TickOccasion | PressOccasion
+/** A crossing as whoever is told of it sees it; values are written as the database writes numbers. */
+export interface Crossing {
+  readonly figure: string
+  readonly threshold: string
+  /** The threshold's own number. */
+  readonly line: number
+  /** The group's value; null for blank, and where there are no groups. */
+  readonly group: Stored
+  readonly before: string | null
+  readonly value: string | null
+  /** How many records are behind the value. */
+  readonly count: number
+}
 
-export const OCCASION_KINDS = ['change', 'stay', 'tick', 'press'] as const
+/** A figure crossed a threshold. */
+export interface CrossingOccasion extends Common {
+  readonly kind: 'crossing'
+  readonly change: null
+  readonly crossing: Crossing
+}
+
+export type Occasion = ChangeOccasion | StayOccasion | TickOccasion | PressOccasion | CrossingOccasion
+
+export const OCCASION_KINDS = ['change', 'stay', 'tick', 'press', 'crossing'] as const
 export type OccasionKind = (typeof OCCASION_KINDS)[number]
 
 /** The occasion that a change is. */
@@ -128,4 +149,17 @@ export function pressOccasion({ press, table, per, at, by, asked, image, records
   const own = per === 'record' ? (image ?? null) : null
   const key = `press ${press}${record === null ? '' : ` record ${record}`}`
   return { kind: 'press', key, table, record, before: own, after: own, at, by, run: null, depth: 0, change: null, per, records, asked }
+}
+
+/** What a crossing is for. */
+export interface CrossingFor extends Pick<CrossingOccasion, 'table' | 'at' | 'by' | 'crossing'> {
+  /** Its number, which no other has. */
+  readonly id: number | string
+  readonly run?: number | null
+  readonly depth?: number
+}
+
+/** The occasion that a crossing is. */
+export function crossingOccasion({ id, table, at, by, crossing, run = null, depth = 0 }: CrossingFor): CrossingOccasion {
+  return { kind: 'crossing', key: `crossing ${id}`, table, record: null, before: null, after: null, at, by, run, depth, change: null, crossing }
 }

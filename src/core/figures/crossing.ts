@@ -34,3 +34,8 @@ export function sideAfter(threshold: Threshold, side: Side, value: FigureValue):
   if (side === 'near' || value === null) return 'near'
   return isBeyond(threshold.when, new Decimal(value), threshold.rearm ?? threshold.value) ? 'far' : 'near'
 }
+
+/** A value as records hold numbers: as one where JavaScript holds it exactly, else as text. */
+export function exactly(value: FigureValue): number | string | null {
+  return value === null ? null : value.replace(/\D/g, '').length > 15 ? value : Number(value)
+}

@@ -111,6 +111,12 @@ export function groupField({ by }: Pick<Figure, 'by'>, table: TableDef): FieldDe
   return by === undefined ? undefined : must(fieldOf(table, typeof by === 'string' ? by : by.field))
 }
 
+/** What a figure is called: its label, or its name in words. */
+export function labelOf({ label, name }: Pick<Figure, 'label' | 'name'>): string {
+  const words = name.replaceAll('_', ' ')
+  return label?.trim() || words.charAt(0).toUpperCase() + words.slice(1)
+}
+
 /** How a figure's values are written: as the field that it measures is, or as plain numbers. */
 export function valueType({ of }: Pick<Figure, 'of'>, table: TableDef): 'number' | 'money' {
   const { kind, field } = measureOf(of)

@@ -44,6 +44,12 @@ export interface FieldDef {
   readonly many?: boolean
 }
 
+/** A figure as far as tables know of it; `core/figures` knows the rest. */
+export interface NamedFigure {
+  readonly name: string
+  readonly table: string
+}
+
 /** What says how a field's values are compared. */
 export type Compared = Pick<FieldDef, 'type' | 'key'>
 
@@ -57,6 +63,8 @@ export interface TableDef {
   /** What its records are told apart by, where that is no number. */
   readonly key?: Exclude<Key, 'number'>
   readonly fields: readonly FieldDef[]
+  /** The figures that are worked out over its records. */
+  readonly figures?: readonly NamedFigure[]
   /** Why there is no one record of it here whose fields could be meant, as a sentence; where that is so it has no fields at all. */
   readonly none?: string
 }

@@ -1,6 +1,7 @@
 import { withArticle } from '../cues/cue'
 import type { Occasion } from '../cues/occasion'
 import type { Cue } from '../document/document'
+import { crossingWords } from '../figures/words'
 import { durationWords } from '../values/duration'
 import type { CompiledWorkflow } from './compiled'
 import type { Decision } from './plan'
@@ -52,6 +53,8 @@ export function decisionWords(decision: Decision, { cue, table, workflow }: Comp
       return `The ${noun} fits, but it did already when the timetable came before.`
     case 'none fits':
       return `No ${noun} fits, so there is nothing to do.`
+    case 'crossed':
+      return occasion.kind === 'crossing' ? crossingWords(occasion.crossing) : 'A figure crossed its threshold.'
     case 'pressed':
       return `${occasion.by.name} ran it by hand.`
   }

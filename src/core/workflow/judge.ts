@@ -1,9 +1,12 @@
 import type { Change } from '../changes/change'
 import { isRelativeToClock, isWorkedOut, lettingThrough } from '../conditions/clause'
 import type { Facts } from '../conditions/compile'
-import { CLOCK, type Occasion, type PressOccasion, type TickOccasion } from '../cues/occasion'
+import { CLOCK, type CrossingOccasion, type Occasion, type PressOccasion, type TickOccasion } from '../cues/occasion'
 import { notWaitedFor } from '../cues/record'
 import { type Condition, joined, jointOf } from '../document/condition'
+import { exactly } from '../figures/crossing'
+import { figureOf } from '../figures/of-table'
+import { labelOf } from '../figures/review'
 import type { Lookups } from '../paths/lookups'
 import type { RootValue } from '../paths/roots'
 import type { Budget } from '../values/budget'
@@ -30,6 +33,8 @@ export function judge(compiled: CompiledWorkflow, occasion: Occasion, lookups: L
       return judgeTick(compiled, occasion, lookups, budget)
     case 'press':
       return judgePress(compiled, occasion, lookups, budget)
+    case 'crossing':
+      return judgeCrossing(compiled, occasion, lookups, budget)
   }
 }
 
@@ -83,6 +88,27 @@ function judgePress(compiled: CompiledWorkflow, occasion: PressOccasion, lookups
   if (occasion.per === 'record') return { decision: !compiled.condition || compiled.condition.test(facts) ? 'pressed' : 'fails', facts, roots: asked }
   const images = fitting(compiled, facts, [{ field: 'id', op: 'is one of', value: [...occasion.records] }], undefined)
   return { decision: images.length > 0 ? 'pressed' : 'none fits', facts, roots: [...asked, ['records', { kind: 'list', table: compiled.table, images }]] }
+}
+
+function judgeCrossing(compiled: CompiledWorkflow, occasion: CrossingOccasion, lookups: Lookups, budget: Budget): Judged {
+  const { cue, table, surroundings } = compiled
+  const { figure, threshold, line, group, before, value, count } = occasion.crossing
+  if (cue.kind !== 'figure' || cue.figure !== figure || cue.threshold !== threshold) return { decision: 'another occasion', facts: null }
+  const known = figureOf(table, cue.figure)
+  const image = {
+    name: known ? labelOf(known) : figure,
+    value: exactly(value),
+    before: exactly(before),
+    threshold: line,
+    group,
+    count,
+    link: `${surroundings.baseUrl}/figures/${figure}`,
+  }
+  return {
+    decision: 'crossed',
+    facts: standingFacts(surroundings, occasion, null, lookups, budget),
+    roots: [['figure', { kind: 'record', table: tableOf(compiled, 'figure'), image }]],
+  }
 }
 
 /** The table that a name of the cue has its fields from. */

@@ -129,8 +129,9 @@ export type Decision =
   | 'fitted before'
   | 'none fits'
   | 'pressed'
+  | 'crossed'
 
-const FIRING: ReadonlySet<Decision> = new Set(['unconditional', 'holds', 'enters', 'stayed', 'fits', 'pressed'])
+const FIRING: ReadonlySet<Decision> = new Set(['unconditional', 'holds', 'enters', 'stayed', 'fits', 'pressed', 'crossed'])
 
 /** Whether a decision fires. */
 export const fires = (decision: Decision): boolean => FIRING.has(decision)

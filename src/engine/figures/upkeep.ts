@@ -57,7 +57,7 @@ export class Upkeep {
       const rolls = days !== null && (days.from !== figure.from || days.to !== figure.to)
       if (rolls) crossings.push(...(await roll(db, figure, days, now)))
       const range = await unseen(db, figure)
-      if (!range && !rolls) return false
+      if ((!range || range.where === 'false') && !rolls) return false
       const moves = range ? await fold(db, figure, setting, range, days, now) : []
       crossings.push(...moves)
       await noteSeen(db, id, range?.until ?? figure.seen, days, now)

@@ -1,4 +1,4 @@
-import { changeOccasion, type Occasion, pressOccasion, stayOccasion, tickOccasion } from '@/core/cues/occasion'
+import { changeOccasion, crossingOccasion, type Occasion, pressOccasion, stayOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { Image, Schema } from '@/core/values/tables'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
@@ -15,6 +15,8 @@ export function keptOf(occasion: Occasion): KeptOccasion | null {
       return { ...common, since: occasion.since.toISOString() }
     case 'tick':
       return { ...common, per: occasion.per, owner: occasion.owner, late: occasion.late }
+    case 'crossing':
+      return { ...common, crossing: occasion.crossing }
     case 'press':
       return { ...common, per: occasion.per, press: occasion.key.split(' ')[1] ?? '', records: occasion.records, asked: occasion.asked }
   }
@@ -36,6 +38,10 @@ export async function readOccasion(db: Queryable, schema: Schema, written: Writt
   if (kind === 'stay') {
     if (!image || rec === null) return { gone: RECORD_GONE }
     return { occasion: stayOccasion({ key, table: tbl, record: rec, change, since: new Date(kept.since ?? kept.at), due: at, by: kept.by, image }) }
+  }
+  if (kind === 'crossing') {
+    if (!kept.crossing) return { gone: 'Its crossing was not kept.' }
+    return { occasion: crossingOccasion({ id: key.split(' ')[1] ?? '', table: tbl, at, by: kept.by, crossing: kept.crossing }) }
   }
   const per = kept.per ?? 'record'
   if (kind === 'tick') {

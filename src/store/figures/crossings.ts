@@ -26,9 +26,9 @@ export async function insertCrossings(db: Queryable, crossings: readonly NewCros
     db,
     `insert into rappel.crossing (figure, threshold, line, grp, before, value, n, at, change_id, xid, by, run, depth)
      select figure, threshold, line, grp::jsonb, before, value, n, at, change_id, xid::xid8, by, run, depth
-       from jsonb_to_recordset($1::jsonb) with ordinality as r (figure bigint, threshold text, line numeric, grp text, before numeric, value numeric, n bigint, at timestamptz, change_id bigint, xid text,
-            by jsonb, run bigint, depth int, ordinality bigint) order by ordinality returning id`,
-    [JSON.stringify(crossings)],
+       from jsonb_to_recordset($1::jsonb) as r (place int, figure bigint, threshold text, line numeric, grp text, before numeric, value numeric, n bigint, at timestamptz, change_id bigint, xid text,
+            by jsonb, run bigint, depth int) order by place returning id`,
+    [JSON.stringify(crossings.map((c, place) => ({ ...c, place })))],
   )
   return rows.map((r) => r.id)
 }

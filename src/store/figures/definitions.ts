@@ -1,13 +1,13 @@
 import type { Pool } from 'pg'
 import type { Setting } from '@/core/conditions/compile'
 import type { Figure } from '@/core/document/figure'
-import { measureOf } from '@/core/document/figure'
 import { figureRowSql } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
 import { must } from '@/core/must'
 import type { Organisation } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transactionOn } from '../database'
 import { Refused } from '../problems'
+import { sidesSql } from './sides'
 import { recount } from './values'
 
 /** What figures are worked out with. */
@@ -41,6 +41,9 @@ export const readFigureRow = (db: Queryable, name: string): Promise<FigureRow | 
 /** Takes a figure to be moved, for this transaction; null where another has it, or it is gone. */
 export const takeFigure = (db: Queryable, id: number): Promise<KeptFigure | null> =>
   maybeOne<KeptFigure>(db, `select ${KEPT} from rappel.figure where id = $1 for update skip locked`, [id])
+
+/** Whether any figure has a window, which moves with the calendar. */
+export const anyWindows = async (db: Queryable): Promise<boolean> => (await maybeOne(db, 'select 1 from rappel.figure where days is not null limit 1')) !== null
 
 /** The ids of the figures that are kept up. */
 export async function figureIds(db: Queryable): Promise<number[]> {
@@ -88,6 +91,7 @@ export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetti
         await noteSeen(client, row.id, seen, days, now)
         await recount(client, row.id, figure, days, now)
       } else await resetSides(client, row.id, figure, old?.definition)
+      await client.query('select rappel.next_generation()')
       return row
     })
   } finally {
@@ -119,23 +123,8 @@ async function resetSides(db: Queryable, id: number, figure: Figure, old: Figure
   if (fresh.length) await touch(db, `update rappel.figure_value v set sides = v.sides || ${sidesSql(fresh)} where figure = $1`, [id])
 }
 
-const COMPARED = { above: '>', 'at least': '>=', below: '<', 'at most': '<=' } as const
-
-/** The side of each threshold that a value `v.value` is on by itself, as SQL. */
-export function sidesSql(thresholds: NonNullable<Figure['thresholds']>): string {
-  const parts = thresholds.map(
-    ({ name, when, value }) =>
-      `${literal(name)}, case when v.value ${COMPARED[when]} ${new Intl.NumberFormat('en', { useGrouping: false, maximumFractionDigits: 20 }).format(value)} then 'far' else 'near' end`,
-  )
-  return parts.length ? `jsonb_build_object(${parts.join(', ')})` : `'{}'::jsonb`
-}
-
-const literal = (text: string) => `'${text.replaceAll("'", "''")}'`
-
 /** Deletes a figure with its crossings. @throws Refused where there is none */
 export async function deleteFigure(db: Queryable, name: string): Promise<void> {
+  await db.query('select rappel.next_generation()')
   if ((await touch(db, 'delete from rappel.figure where name = $1', [name])) === 0) throw new Refused('not found', `There is no figure called ${JSON.stringify(name)}.`)
 }
-
-/** Whether values of a figure are told apart. */
-export const tellsApart = ({ of }: Figure): boolean => ['minimum', 'maximum', 'distinct'].includes(measureOf(of).kind)

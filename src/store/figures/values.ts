@@ -3,7 +3,7 @@ import { measureOf } from '@/core/document/figure'
 import type { FigureValue, Side } from '@/core/figures/crossing'
 import type { Days } from '@/core/figures/window'
 import { many, type Queryable, touch } from '../database'
-import { sidesSql } from './definitions'
+import { sidesSql } from './sides'
 
 /** A group of a figure: JSON, its value, how many records are behind it, and its sides. */
 export interface GroupRow {

@@ -12,6 +12,7 @@ const AFTER: Readonly<Record<OccasionKind, string>> = {
   stay: 'after the wait was over',
   tick: 'after its time had come',
   press: 'after it was run',
+  crossing: 'after the crossing',
 }
 
 /** A message that came of a run: who gets it and how delivery went, then what it says. */

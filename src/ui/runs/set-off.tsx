@@ -1,6 +1,7 @@
 import { answersTable } from '@/core/cues/answers'
 import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
+import { crossingWords } from '@/core/figures/words'
 import { durationWords } from '@/core/values/duration'
 import type { Organisation } from '@/core/values/tables'
 import type { Trace } from '@/store/runs'
@@ -24,6 +25,11 @@ export function SetOff({ occasion, document, titles, organisation }: { occasion:
         <p className="mb-1 text-muted text-sm">
           The timetable came {time(occasion.at)}
           {cue.kind === 'timetable' ? ` (${cronWords(cue.cron)})` : ''}.{occasion.late && <b className="text-rope"> It ran late: nothing was running when it was due.</b>}
+        </p>
+      )}
+      {occasion.kind === 'crossing' && occasion.crossing && (
+        <p className="mb-1 text-muted text-sm">
+          {crossingWords(occasion.crossing)} Moved by <b className="font-semibold text-ink">{occasion.by.name}</b>, {time(occasion.at)}.
         </p>
       )}
       {occasion.kind === 'press' && (

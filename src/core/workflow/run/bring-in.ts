@@ -2,6 +2,7 @@ import { isRelativeToClock } from '../../conditions/clause'
 import { asRightSide, compileReader, type Setting } from '../../conditions/compile'
 import { type Condition, isClause, joined, jointOf, type Operand } from '../../document/condition'
 import type { BringIn } from '../../document/document'
+import { behind } from '../../figures/behind'
 import { compileFormula } from '../../formula/formula'
 import { partsOf } from '../../must'
 import { baseRoots, checkRooted, endTable, type RootDef, type Roots } from '../../paths/roots'
@@ -20,6 +21,7 @@ export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): 
     const target = endTable(setting.schema, rooted)
     return target ? { kind: 'record', table: target } : { problem: `${bring.link} is not a link, so there is nothing to bring in.`, part: 'link' }
   }
+  if (bring.list === FIGURE_RECORDS) return behindFigure(table, setting)
   const [name, field] = partsOf(bring.list ?? '')
   const list = name === 'person' ? undefined : setting.schema.get(name)
   if (!list) return { problem: name === '' ? 'No list is chosen yet.' : `There is no table ${JSON.stringify(name)} to bring in from.`, part: 'list' }
@@ -32,6 +34,17 @@ export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): 
   if (owner.table.name !== target)
     return { problem: `${list.label}’s ${link.label.toLowerCase()} points at ${target}, not at ${owner.table.name}.`, part: bring.of ? 'of' : 'list' }
   return { kind: 'list', table: list }
+}
+
+/** The name of the records behind a crossing, as a list to bring in. */
+const FIGURE_RECORDS = 'figure.records'
+
+/** The table whose records are behind a crossing; with `figure`, where there is one. */
+function behindFigure({ name }: TableDef, { schema, roots }: Setting): RootDef | { problem: string; part: 'list' } {
+  const table = schema.get(name)
+  return table && roots?.has('figure')
+    ? { kind: 'list', table }
+    : { problem: 'There are records behind a figure only where a figure’s crossing sets the workflow off.', part: 'list' }
 }
 
 /** The record that a related list belongs to: the record itself, or what `of` leads to. */
@@ -60,18 +73,21 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
       run.roots.set(bring.name, { kind: 'record', table: root.table, image: id === null ? null : run.lookups.record(root.table.name, id) })
     }
   }
-  const field = (bring.list ?? '').split('.')[1]
+  const field = bring.list === FIGURE_RECORDS ? undefined : (bring.list ?? '').split('.')[1]
   const of = bring.of ? compileReader(bring.of, table, setting).read : null
   const where = bring.where ? settleCondition(bring.where, root.table, table, entrySetting(setting, table)) : null
   const order = bring.order ? { order: bring.order } : {}
   const limit = bring.limit ? { limit: bring.limit } : {}
   const isTimed = bring.where !== undefined && isRelativeToClock(bring.where)
+  const figure = bring.list === FIGURE_RECORDS
   return (run) => {
     const id = idFrom(of ? of(run.facts(), run.record()) : run.record().id)
     const isNowhere = field !== undefined && id === null
     const link = field === undefined || id === null ? {} : { link: { field, id } }
     const at = isTimed ? { at: run.occasion.at.toISOString() } : {}
-    const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...(where ? { where: where(run) } : {}), ...order, ...limit, ...at })
+    const clauses = [...(figure && run.occasion.kind === 'crossing' ? behind(run.occasion, root.table, setting.organisation.zone) : []), ...(where ? [where(run)] : [])]
+    const all = clauses.length ? { where: clauses.length === 1 && clauses[0] ? clauses[0] : { all: clauses } } : {}
+    const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...all, ...order, ...limit, ...at })
     run.roots.set(bring.name, { kind: 'list', table: root.table, images })
   }
 }

@@ -10,5 +10,6 @@ export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, json }) =
   const read = readTableDef(name, objectOf(await json()))
   if ('problems' in read) throw new Problem(422, 'Not valid', `The definition of ${name} has the wrong shape.`, { problems: read.problems })
   await putTable(pool(), read.table)
-  return (await tableOf(name)).table
+  const { figures: _, ...table } = (await tableOf(name)).table
+  return table
 })

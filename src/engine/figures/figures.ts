@@ -1,0 +1,70 @@
+import type { Pool } from 'pg'
+import { fallsInto } from '@/core/changes/snapshot'
+import { crossingOccasion } from '@/core/cues/occasion'
+import { exactly } from '@/core/figures/crossing'
+import type { Stored } from '@/core/values/tables'
+import { holdOffSwitches } from '@/store/changes'
+import type { Queryable } from '@/store/database'
+import { insertCrossings, type NewCrossing } from '@/store/figures/crossings'
+import { anyWindows } from '@/store/figures/definitions'
+import type { Clock } from '../clock'
+import type { Dispatcher } from '../dispatch'
+import { fire, type Pair } from '../fire'
+import type { Source } from '../occasions/source'
+import { persist } from '../persist'
+import type { LiveWorkflow } from '../program'
+import { type Moved, nextRoll, Upkeep } from './upkeep'
+
+/** Keeps figures up, and lets what they cross set workflows off, in the same transaction. */
+export class Figures implements Source {
+  private readonly upkeep: Upkeep
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly dispatcher: Dispatcher,
+    private readonly clock: Clock,
+  ) {
+    this.upkeep = new Upkeep(pool, clock, (db, moved) => this.crossed(db, moved))
+  }
+
+  /** When windows roll next; null where no figure has one. */
+  async next(): Promise<Date | null> {
+    const { surroundings } = await this.dispatcher.current(this.pool)
+    return (await anyWindows(this.pool)) ? nextRoll(this.clock(), surroundings.organisation.zone) : null
+  }
+
+  /** Moves every figure that has something to move. */
+  async handle(): Promise<number> {
+    const { surroundings } = await this.dispatcher.current(this.pool)
+    return this.upkeep.moveAll(surroundings)
+  }
+
+  private async crossed(db: Queryable, { figure, crossings }: Moved): Promise<void> {
+    await holdOffSwitches(db)
+    const ids = await insertCrossings(db, crossings)
+    const program = await this.dispatcher.current(db)
+    const waiting = program.byFigure.get(figure.name) ?? []
+    const pairs = crossings.flatMap((crossing, i): Pair[] =>
+      waiting.filter((live) => isWaitedFor(live, crossing)).map((live) => ({ live, occasion: occasionOf(ids[i] ?? 0, figure.name, figure.definition.table, crossing) })),
+    )
+    await persist(db, await fire(db, program, pairs, this.dispatcher.deciding), this.dispatcher.post(program))
+  }
+}
+
+/** Whether a workflow waits for a threshold, and was live when what crossed it was committed. */
+function isWaitedFor({ crossing, from, to }: LiveWorkflow, { threshold, xid }: NewCrossing): boolean {
+  return crossing?.threshold === threshold && (xid === null ? to === null : fallsInto(xid, from, to))
+}
+
+function occasionOf(id: number, figure: string, table: string, { threshold, line, grp, before, value, n, at, by, run, depth }: NewCrossing) {
+  const group = JSON.parse(grp) as Stored
+  return crossingOccasion({
+    id,
+    table,
+    at,
+    by,
+    run,
+    depth,
+    crossing: { figure, threshold, line, group, before: before === null ? null : String(exactly(before)), value: value === null ? null : String(exactly(value)), count: n },
+  })
+}

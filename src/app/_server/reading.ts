@@ -1,5 +1,6 @@
 import type { Condition } from '@/core/document/condition'
 import { readCondition } from '@/core/document/schema'
+import { isDay, isInstant } from '@/core/values/dates'
 import { KEY_WORDS, readId } from '@/core/values/parse'
 import type { RecordId, TableDef } from '@/core/values/tables'
 import { peopleByEmail } from '@/store/people'
@@ -37,6 +38,20 @@ export function dayOf(query: URLSearchParams, name: string): string | undefined 
   if (text && !(/^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(Date.parse(text))))
     throw new Problem(422, 'Not valid', `${name} is a date as ISO 8601 writes it, such as 2026-11-25, not ${JSON.stringify(text)}.`)
   return text
+}
+
+/** A span of a query, `from` and `to` as ISO 8601 date-times; without them, the last 30 days. @throws Problem 422 */
+export function spanOf(query: URLSearchParams, days = 30): { from: Date; to: Date } {
+  const read = (name: string, otherwise: Date) => {
+    const text = query.get(name)
+    if (text === null) return otherwise
+    if (!isInstant(text) && !isDay(text)) throw new Problem(422, 'Not valid', `${name} is a date or a date-time with its offset (ISO 8601), not ${JSON.stringify(text)}.`)
+    return new Date(text)
+  }
+  const to = read('to', new Date())
+  const from = read('from', new Date(to.getTime() - days * 86_400_000))
+  if (from >= to) throw new Problem(422, 'Not valid', 'from comes before to.')
+  return { from, to }
 }
 
 /** How many to list: at most 1000, 100 unless asked. */

@@ -1,14 +1,67 @@
+import { clauseSentence, type Wording } from '../conditions/sentence'
 import type { Crossing } from '../cues/occasion'
+import { type Condition, isClause, jointOf } from '../document/condition'
+import { type Figure, measureOf, type Window, type Within } from '../document/figure'
+import { fieldOf, type TableDef } from '../values/tables'
+import { readShift } from './window'
+
+const sentence = (name: string) => {
+  const words = name.replaceAll('_', ' ')
+  return `${words.charAt(0).toUpperCase()}${words.slice(1)}`
+}
 
 /** A crossing in a sentence. */
 export function crossingWords({ figure, threshold, line, before, value, count }: Crossing): string {
-  const name = figure.replaceAll('_', ' ')
-  const from = before === null ? 'nothing' : before
-  return `${name.charAt(0).toUpperCase()}${name.slice(1)} went from ${from} to ${value ?? 'nothing'} and crossed ${line} (${threshold}); ${count === 1 ? 'one record is' : `${count} records are`} behind it.`
+  return `${sentence(figure)} went from ${before ?? 'nothing'} to ${value ?? 'nothing'} and crossed ${line} (${threshold}); ${count === 1 ? 'one record is' : `${count} records are`} behind it.`
 }
 
 /** What a run of a crossing is called: the figure, and what it went from and to. */
-export function crossingTitle({ figure, before, value }: Crossing): string {
-  const name = figure.replaceAll('_', ' ')
-  return `${name.charAt(0).toUpperCase()}${name.slice(1)}: ${before ?? 'blank'} to ${value ?? 'blank'}`
+export const crossingTitle = ({ figure, before, value }: Crossing): string => `${sentence(figure)}: ${before ?? 'blank'} to ${value ?? 'blank'}`
+
+const label = (table: TableDef, name: string) => (fieldOf(table, name)?.label ?? name).toLowerCase()
+
+/** What a figure measures, in words: "count of claims", "sum of amount of claims". */
+export function measureWords(of: Figure['of'], table: TableDef): string {
+  const { kind, field } = measureOf(of)
+  const records = table.label.toLowerCase()
+  if (field === null) return `count of ${records}`
+  return kind === 'distinct' ? `different ${label(table, field)}s of ${records}` : `${kind} of ${label(table, field)} of ${records}`
+}
+
+/** What a figure is grouped by, in words. */
+export const groupWords = (by: NonNullable<Figure['by']>, table: TableDef): string => (typeof by === 'string' ? label(table, by) : `${by.each} of ${label(table, by.field)}`)
+
+const windowWords = (window: Window) => (typeof window === 'string' ? window : `the last ${window.last === 1 ? 'day' : `${window.last} days`}`)
+
+const UNITS = ['years', 'months', 'weeks', 'days'] as const
+
+/** How far back a window is, in words: "a year before". */
+export function shiftWords(shift: string): string {
+  const read = readShift(shift)
+  const parts = read ? UNITS.filter((u) => read[u] > 0).map((u) => (read[u] === 1 ? `a ${u.slice(0, -1)}` : `${read[u]} ${u}`)) : []
+  return parts.length ? `${parts.join(' and ')} before` : shift
+}
+
+/** A window in words: "due this week, a year before". */
+export const withinWords = ({ field, window, shift }: Within, table: TableDef): string => `${label(table, field)} ${windowWords(window)}${shift ? `, ${shiftWords(shift)}` : ''}`
+
+/** A condition in one sentence. */
+export function whereWords(where: Condition, table: TableDef, wording: Wording): string {
+  if (isClause(where)) return clauseSentence(where, table, wording)
+  const [joint, children] = jointOf(where)
+  return children
+    .map((child) => (isClause(child) ? clauseSentence(child, table, wording) : `(${whereWords(child, table, wording)})`))
+    .join(joint === 'all' ? ' and ' : joint === 'any' ? ' or ' : ' nor ')
+}
+
+/** A whole figure in one line, as it is listed. */
+export function figureWords({ of, where, by, within }: Figure, table: TableDef, wording: Wording): string {
+  return [
+    measureWords(of, table),
+    where ? `where ${whereWords(where, table, wording)}` : '',
+    within ? withinWords(within, table) : '',
+    by === undefined ? '' : `by ${groupWords(by, table)}`,
+  ]
+    .filter(Boolean)
+    .join(', ')
 }

@@ -3,7 +3,7 @@ import { imagesIn } from '../message/images'
 import type { Template } from './surroundings'
 
 /** What a workflow names that is kept outside it. */
-export type UsedThing = 'sender' | 'channel' | 'template' | 'group' | 'team' | 'file'
+export type UsedThing = 'sender' | 'channel' | 'template' | 'group' | 'team' | 'file' | 'figure'
 
 /** Every action of a workflow, those under others included, in reading order. */
 export function everyAction(actions: readonly Action[]): Action[] {
@@ -16,7 +16,14 @@ export function everyAction(actions: readonly Action[]): Action[] {
 
 /** The names of one kind of thing that a workflow uses, each once. */
 export function usesOf(workflow: Workflow, thing: UsedThing): string[] {
+  if (thing === 'figure') return figuresOf(workflow)
   return [...new Set(everyAction(workflow.actions).flatMap((action) => usesOfAction(action, thing)))]
+}
+
+/** The figure that a workflow waits for, or goes through the groups of. */
+function figuresOf({ cue }: Workflow): string[] {
+  if (cue.kind === 'figure') return [cue.figure]
+  return 'over' in cue && cue.over ? [cue.over.figure] : []
 }
 
 function usesOfAction(action: Action, thing: UsedThing): string[] {

@@ -4,6 +4,7 @@ import type { TypedProblem, TypedSetting } from '@/core/changes/typed'
 import type { Occasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
 import { importWorkflow } from '@/core/document/exchange'
+import type { Figure } from '@/core/document/figure'
 import { readWorkflow } from '@/core/document/schema'
 import { must } from '@/core/must'
 import { runnable } from '@/core/rehearsal/runnable'
@@ -13,9 +14,11 @@ import { reviewTemplate } from '@/core/review/template'
 import type { RecordId } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
+import type { Span } from '@/store/history'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
+import { pastOfFigure, type ToldPast } from '../figures/past'
 import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
@@ -122,6 +125,10 @@ export const TASKS = {
     if (!('pressed' in tried)) return tried
     return { ...tried, pressed: tried.pressed.map((one, i) => ({ ...one, settled: shownSettled(i < MOST_SHOWN ? one.settled : withoutTexts(one.settled)) })) }
   },
+
+  /** What a figure, or a draft of one, went through. */
+  'figure past': async (room: Room, asked: { figure: Figure; span: Span; group: string | null }): Promise<ToldPast> =>
+    pastOfFigure(room.pool, asked.figure, await around(room), asked.span, asked.group),
 
   /** How many records fit a workflow's conditions as they stand. */
   fits: async (room: Room, { workflow }: { workflow: Workflow }): Promise<number> => countFits(room.pool, workflow, await around(room)),

@@ -4,6 +4,7 @@ export const PLACES = [
   { name: 'Workflows', href: '/workflows', key: 'w', for: 'all' },
   { name: 'Templates', href: '/templates', key: 'm', for: 'editors' },
   { name: 'Records', href: '/records', key: 'r', for: 'all' },
+  { name: 'Figures', href: '/figures', key: 'f', for: 'all' },
   { name: 'Runs', href: '/runs', key: 'u', for: 'all' },
   { name: 'Post room', href: '/post-room', key: 'p', for: 'all' },
   { name: 'People', href: '/people', key: 'e', for: 'administrators' },

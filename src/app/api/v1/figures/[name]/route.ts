@@ -1,0 +1,20 @@
+import { pool } from '@/app/_server/environment'
+import { figureOf, figureRowOf, shownFigure } from '@/app/_server/figures'
+import { route } from '@/app/_server/route'
+import { refuseInUse } from '@/app/_server/uses'
+import { surroundings } from '@/app/_server/workflows'
+import { deleteFigure, putFigure } from '@/store/figures/definitions'
+
+export const GET = route('GET /api/v1/figures/[name]', async ({ params }) => shownFigure(await figureRowOf(params.name)))
+
+/** Makes a figure, or changes one; what it is put together from is worked out over its table at once. */
+export const PUT = route('PUT /api/v1/figures/[name]', async ({ params, json }) => {
+  const figure = await figureOf(await json(), params.name)
+  return shownFigure(await putFigure(pool(), figure, await surroundings(), new Date()))
+})
+
+export const DELETE = route('DELETE /api/v1/figures/[name]', async ({ params }) => {
+  await refuseInUse('figure', params.name)
+  await deleteFigure(pool(), params.name)
+  return new Response(null, { status: 204 })
+})

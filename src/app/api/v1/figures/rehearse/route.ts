@@ -1,0 +1,25 @@
+import * as yup from 'yup'
+import { apart } from '@/app/_server/environment'
+import { figureOf } from '@/app/_server/figures'
+import { route } from '@/app/_server/route'
+import { shaped } from '@/app/_server/shape'
+import { exactly } from '@/core/figures/crossing'
+
+const askedSchema = yup
+  .object({ figure: yup.mixed().required(), days: yup.number().strict().integer().min(1).max(3_660) })
+  .noUnknown()
+  .strict()
+
+/** What a draft of a figure went through, worked out from the log, and how many alerts a threshold at each height would have given. */
+export const POST = route('POST /api/v1/figures/rehearse', async ({ json, inTurn, request }) => {
+  const { figure: given, days = 90 } = shaped(askedSchema, await json(), 'Nothing was rehearsed.')
+  const figure = await figureOf(given)
+  const to = new Date()
+  const span = { from: new Date(to.getTime() - days * 86_400_000), to }
+  const { lines, crossings, ...past } = await inTurn(() => apart().run('figure past', { figure, span, group: null }, { signal: request.signal }))
+  return {
+    ...past,
+    lines: lines.map((line) => ({ ...line, points: line.points.map(({ at, value }) => ({ at, value: exactly(value) })) })),
+    crossings: crossings.map((c) => ({ ...c, before: exactly(c.before), value: exactly(c.value) })),
+  }
+})

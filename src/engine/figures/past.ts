@@ -1,0 +1,96 @@
+import type { Pool } from 'pg'
+import type { Figure } from '@/core/document/figure'
+import { alertsAt, crossingsOf, heightsOf, thinned } from '@/core/figures/history'
+import { groupField } from '@/core/figures/review'
+import { must } from '@/core/must'
+import { idFrom, type Stored, targetOf, titleOf } from '@/core/values/tables'
+import type { FigureSetting } from '@/store/figures/definitions'
+import { followFigure } from '@/store/figures/history'
+import type { Span } from '@/store/history'
+import { readRecords } from '@/store/records'
+
+/** Groups whose lines are drawn, and points of each. */
+const MOST_LINES = 24
+const STRETCHES = 180
+
+/** Crossings that are told one by one, the newest. */
+const MOST_TOLD = 200
+
+/** What a figure went through, and what a threshold would have made of it. */
+export interface ToldPast {
+  readonly from: Date
+  readonly to: Date
+  /** Whether the log has more of it than was looked at. */
+  readonly isCut: boolean
+  /** The groups whose values changed last or are the highest, and how many there are in all. */
+  readonly lines: readonly { readonly group: Stored; readonly title: string; readonly points: readonly { readonly at: Date; readonly value: string | null }[] }[]
+  readonly groups: number
+  /** How many alerts a threshold at each height would have given. */
+  readonly alerts: readonly { readonly value: number; readonly crossings: number }[]
+  /** What the figure's own thresholds would have been crossed by, newest first, and how often each. */
+  readonly crossings: readonly {
+    readonly threshold: string
+    readonly at: Date
+    readonly change: number | null
+    readonly group: Stored
+    readonly before: string | null
+    readonly value: string | null
+  }[]
+  readonly counts: Readonly<Record<string, number>>
+}
+
+/** Works out from the log what a figure, or a draft of one, went through; of one group (JSON) alone, where it is given. */
+export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSetting, span: Span, group: string | null = null): Promise<ToldPast> {
+  const past = await followFigure(pool, figure, setting, span)
+  const groups = [...past.begun.keys()].filter((grp) => group === null || grp === group)
+  const followed = group === null ? past : { begun: new Map(groups.map((g) => [g, past.begun.get(g) ?? null])), steps: new Map(groups.map((g) => [g, past.steps.get(g) ?? []])) }
+  const last = (grp: string) => past.steps.get(grp)?.at(-1)?.value ?? past.begun.get(grp) ?? null
+  const shown = [...groups].sort((a, b) => Number(last(b) ?? Number.NEGATIVE_INFINITY) - Number(last(a) ?? Number.NEGATIVE_INFINITY)).slice(0, MOST_LINES)
+  const titles = await titlesOfGroups(pool, figure, setting, shown)
+  const when = figure.thresholds?.[0]?.when ?? 'above'
+  const heights = heightsOf(followed)
+  const alerts = alertsAt(heights, when, followed)
+  const crossings = (figure.thresholds ?? []).flatMap((threshold) =>
+    groups.flatMap((grp) =>
+      crossingsOf(threshold, past.begun.get(grp) ?? null, past.steps.get(grp) ?? []).map(({ at, change, before, value }) => ({
+        threshold: threshold.name,
+        at,
+        change,
+        group: JSON.parse(grp) as Stored,
+        before,
+        value,
+      })),
+    ),
+  )
+  return {
+    from: past.from,
+    to: span.to,
+    isCut: past.from > span.from,
+    groups: groups.length,
+    lines: shown.map((grp) => ({
+      group: JSON.parse(grp) as Stored,
+      title: titles.get(grp) ?? '',
+      points: thinned(past.begun.get(grp) ?? null, past.steps.get(grp) ?? [], { from: past.from, to: span.to }, STRETCHES),
+    })),
+    alerts: heights.map((value, i) => ({ value, crossings: must(alerts[i]) })),
+    crossings: crossings.sort((a, b) => b.at.getTime() - a.at.getTime()).slice(0, MOST_TOLD),
+    counts: Object.fromEntries((figure.thresholds ?? []).map(({ name }) => [name, crossings.filter((c) => c.threshold === name).length])),
+  }
+}
+
+/** What groups are called: a record or person by its title, blank in words, anything else by itself. */
+export async function titlesOfGroups(pool: Pool, figure: Figure, { schema }: FigureSetting, groups: readonly string[]): Promise<Map<string, string>> {
+  const table = must(schema.get(figure.table))
+  const field = groupField(figure, table)
+  const target = field && schema.get(targetOf(field) ?? '')
+  const values = new Map(groups.map((grp) => [grp, JSON.parse(grp) as Stored]))
+  const ids = [...values.values()].map((value) => idFrom(value)).filter((id) => id !== null)
+  const images = target ? await readRecords(pool, target.name, ids) : null
+  return new Map(
+    [...values].map(([grp, value]) => {
+      if (value === null) return [grp, field ? `no ${field.label.toLowerCase()}` : '']
+      const image = images?.get(String(value))
+      return [grp, target ? (image ? titleOf(target, image) : `${target.singular} ${value}`) : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)]
+    }),
+  )
+}

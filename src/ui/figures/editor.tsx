@@ -1,0 +1,248 @@
+'use client'
+
+import { useQuery } from '@tanstack/react-query'
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import { useMemo, useState } from 'react'
+import { toast } from 'sonner'
+import { useDebounce } from 'use-debounce'
+import type { Figure, Threshold } from '@/core/document/figure'
+import { labelOf, valueType } from '@/core/figures/review'
+import { measureWords } from '@/core/figures/words'
+import { workflowOfThreshold } from '@/core/figures/workflow'
+import { faultOf } from '@/core/must'
+import { formatStored } from '@/core/values/format'
+import type { Organisation, TableDef } from '@/core/values/tables'
+import { call, Refusal } from '../api'
+import { Button } from '../parts/button'
+import { Confirm } from '../parts/confirm'
+import { MarginTitle, Page } from '../parts/page'
+import { TablesProvider } from '../records/tables-context'
+import type { PersonChoice } from '../records/values'
+import { useUnsaved } from '../shell/leaving'
+import { GroupTable } from './groups'
+import { DefinitionLine, GroupFields, MeasureFields, WhereFields, WithinFields } from './lines'
+import { Picture } from './picture'
+import { ThresholdFields } from './thresholds'
+import { alertsOf, type PastAnswer } from './told'
+
+const DAYS = 90
+
+/** After a change that long, the past is worked out anew. */
+const SOON_MS = 250
+
+interface Props {
+  readonly figure: Figure
+  /** Whether it is kept already under its name. */
+  readonly isKept: boolean
+  readonly users: readonly string[]
+  readonly tables: readonly TableDef[]
+  readonly people: readonly PersonChoice[]
+  readonly organisation: Organisation
+  readonly canEdit: boolean
+}
+
+/** A figure: its definition as numbered lines, and in the margin its past, worked out as it is written. */
+export function FigureEditor({ figure: given, isKept, users, tables, people, organisation, canEdit }: Props) {
+  const router = useRouter()
+  const [figure, setFigure] = useState(given)
+  const [held, setHeld] = useState(given)
+  const [refusal, setRefusal] = useState<Refusal | null>(null)
+  const [chosen, setChosen] = useState(0)
+  const [isLeaving, setLeaving] = useState(false)
+  const table = tables.find((t) => t.name === figure.table)
+  const own = tables.filter((t) => t.name !== 'person')
+  const isEdited = JSON.stringify(figure) !== JSON.stringify(held)
+  useUnsaved(isEdited, 'the figure')
+  const { basis, past, fault } = usePast(figure)
+  const thresholds = (figure.thresholds ?? []).map((t) => ({ ...t, alerts: alertsOf(t, past, basis?.thresholds ?? []) }))
+  const schema = useMemo(() => new Map(tables.map((t) => [t.name, t])), [tables])
+  const set = (change: Partial<Figure>) => {
+    setRefusal(null)
+    setFigure((old) => ({ ...old, ...change }))
+  }
+  const setThreshold = (place: number, change: Partial<Threshold>) => set({ thresholds: (figure.thresholds ?? []).map((t, i) => (i === place ? { ...t, ...change } : t)) })
+  const addThreshold = () => {
+    const value = Math.round(Number(past?.lines[0]?.points.at(-1)?.value ?? 0)) + 1
+    set({ thresholds: [...(figure.thresholds ?? []), { name: freshName(figure.thresholds ?? []), when: 'above', value }] })
+  }
+  const problemAt = (path: string) => refusal?.problem.problems?.find((p) => p.path === path || p.path.startsWith(`${path}/`))?.message
+  const save = async (): Promise<boolean> => {
+    const named = isKept ? figure : { ...figure, name: nameFrom(labelOf(figure)) }
+    try {
+      await call('PUT', `/api/v1/figures/${encodeURIComponent(named.name)}`, named)
+      setHeld(named)
+      setFigure(named)
+      toast.success('Saved. It is kept up from now on.')
+      router.replace(`/figures/${named.name}`)
+      router.refresh()
+      return true
+    } catch (error) {
+      if (error instanceof Refusal) setRefusal(error)
+      toast.error(faultOf(error))
+      return false
+    }
+  }
+  const makeWorkflow = async (threshold: Threshold) => {
+    if (!table || (isEdited && !(await save()))) return
+    const draft = workflowOfThreshold(figure, threshold, table, schema)
+    try {
+      await call('PUT', `/api/v1/workflows/${encodeURIComponent(draft.name)}?new`, draft)
+      router.push(`/workflows/${encodeURIComponent(draft.name)}`)
+    } catch (error) {
+      toast.error(faultOf(error))
+    }
+  }
+  const remove = async () => {
+    try {
+      await call('DELETE', `/api/v1/figures/${encodeURIComponent(figure.name)}`)
+      setHeld(figure)
+      router.push('/figures')
+    } catch (error) {
+      toast.error(faultOf(error))
+    }
+  }
+  const shown = (value: number | string | null) => (value === null ? 'blank' : formatStored(table ? valueType(figure, table) : 'number', value, organisation))
+  const line = past?.lines[chosen] ?? past?.lines[0]
+  return (
+    <TablesProvider tables={tables}>
+      <Page
+        margin={
+          <>
+            <MarginTitle note={past ? noteOf(past) : fault ? undefined : 'Being worked out from the change log …'}>
+              {line?.title ? `${labelOf(figure)}: ${line.title}` : labelOf(figure)}
+            </MarginTitle>
+            {fault && <p className="text-alarm">{fault}</p>}
+            {past && (
+              <>
+                <p className="figures font-serif text-2xl">{shown(line?.points.at(-1)?.value ?? null)}</p>
+                <Picture
+                  from={past.from}
+                  to={past.to}
+                  lines={past.lines}
+                  alerts={past.alerts}
+                  thresholds={thresholds}
+                  chosen={chosen < past.lines.length ? chosen : 0}
+                  onMove={canEdit ? (place, value) => setThreshold(place, { value }) : undefined}
+                />
+                <p className="mb-4 text-muted text-xs">
+                  Beside it: how many alerts a threshold at each height would have given.{canEdit && ' Drag a threshold, or move it by the arrow keys.'}
+                </p>
+                <GroupTable past={past} thresholds={figure.thresholds ?? []} chosen={chosen} onChoose={setChosen} shown={shown} />
+              </>
+            )}
+          </>
+        }
+      >
+        <p className="text-sm">
+          <Link href="/figures">Figures</Link>
+        </p>
+        <input
+          aria-label="Name of the figure"
+          value={figure.label ?? (isKept ? labelOf(figure) : '')}
+          placeholder={table ? capital(measureWords(figure.of, table)) : 'New figure'}
+          disabled={!canEdit}
+          onChange={(e) => set({ label: e.target.value })}
+          className="w-full border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
+        />
+        <p className="mt-1 mb-5 flex flex-wrap items-center gap-x-6 gap-y-2 text-sm">
+          <span className="text-muted">{isKept ? (isEdited ? 'Not saved yet' : 'Kept up as records change') : 'Not kept yet'}</span>
+          <span className="text-muted">
+            {users.map((name, i) => (
+              <span key={name}>
+                {i === 0 ? 'Waited for by ' : ', '}
+                <Link href={`/workflows/${encodeURIComponent(name)}`}>{name}</Link>
+              </span>
+            ))}
+          </span>
+          {canEdit && (
+            <span className="ml-auto flex items-center gap-5">
+              {isKept && (
+                <Button kind="alarm" onClick={() => setLeaving(true)}>
+                  Delete
+                </Button>
+              )}
+              <Button kind="main" onClick={() => void save()} disabled={isKept && !isEdited}>
+                Save
+              </Button>
+            </span>
+          )}
+        </p>
+        <Confirm open={isLeaving} setOpen={setLeaving} title={`Delete ${labelOf(figure)}?`} deed="Delete it" leave="Keep it" kind="alarm" onDeed={() => void remove()}>
+          Its crossings go with it; the records stay as they are.
+        </Confirm>
+        {table && (
+          <fieldset disabled={!canEdit} className="border-rule border-b">
+            <DefinitionLine number={1} part="of" fault={problemAt('/of') ?? problemAt('/table')}>
+              <MeasureFields figure={figure} table={table} tables={own} onChange={set} />
+            </DefinitionLine>
+            <DefinitionLine number={2} part="where" fault={problemAt('/where')}>
+              <WhereFields figure={figure} table={table} people={people} onChange={set} />
+            </DefinitionLine>
+            <DefinitionLine number={3} part="by" fault={problemAt('/by')}>
+              <GroupFields figure={figure} table={table} onChange={set} />
+            </DefinitionLine>
+            <DefinitionLine number={4} part="within" fault={problemAt('/within')}>
+              <WithinFields figure={figure} table={table} onChange={set} />
+            </DefinitionLine>
+            {thresholds.map((threshold, i) => (
+              <DefinitionLine key={threshold.name} number={5 + i} part="threshold" fault={problemAt(`/thresholds/${i}`)}>
+                <ThresholdFields
+                  threshold={threshold}
+                  days={DAYS}
+                  isKept={isKept}
+                  onChange={(change) => setThreshold(i, change)}
+                  onRemove={() => set({ thresholds: (figure.thresholds ?? []).filter((_, n) => n !== i) })}
+                  onWorkflow={() => void makeWorkflow(threshold)}
+                />
+              </DefinitionLine>
+            ))}
+            {canEdit && (
+              <p className="border-rule border-t py-2.5 pl-11">
+                <Button onClick={addThreshold}>Draw a threshold</Button>
+              </p>
+            )}
+          </fieldset>
+        )}
+      </Page>
+    </TablesProvider>
+  )
+}
+
+/** The past of a draft, worked out anew a moment after it was changed; the one before is shown until then. */
+function usePast(figure: Figure): { basis: Figure | null; past: PastAnswer | null; fault: string | null } {
+  const [asked] = useDebounce(figure, SOON_MS)
+  const { data, error } = useQuery({
+    queryKey: ['figure past', JSON.stringify({ ...asked, name: '', label: '', note: '' })],
+    queryFn: async ({ signal }) => ({
+      basis: asked,
+      past: await call<PastAnswer>('POST', '/api/v1/figures/rehearse', { figure: { ...asked, name: asked.name || 'draft' }, days: DAYS }, signal),
+    }),
+    placeholderData: (before) => before,
+    retry: false,
+  })
+  return { basis: data?.basis ?? null, past: data?.past ?? null, fault: error ? faultOf(error) : null }
+}
+
+function noteOf({ groups, from, isCut }: PastAnswer): string {
+  const since = isCut ? `since ${new Date(from).toLocaleDateString('en-GB')}, before which there is too much to look at` : `over the last ${DAYS} days`
+  return `${groups > 1 ? `${groups} groups, ` : ''}worked out from the change log ${since}`
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+
+/** A name for a figure that can stand in formulas and paths. */
+const nameFrom = (label: string) =>
+  label
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^[^a-z]+|_+$/g, '')
+    .slice(0, 59) || 'figure'
+
+function freshName(thresholds: readonly Threshold[]): string {
+  for (let i = thresholds.length + 1; ; i++) {
+    const name = i === 1 ? 'limit' : `limit ${i}`
+    if (!thresholds.some((t) => t.name === name)) return name
+  }
+}

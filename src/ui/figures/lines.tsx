@@ -1,0 +1,150 @@
+'use client'
+
+import type { Condition } from '@/core/document/condition'
+import { CALENDAR_WINDOWS, type Figure, MEASURES, type MeasureKind, measureOf, PERIODS, type Within } from '@/core/document/figure'
+import { shiftWords } from '@/core/figures/words'
+import { everyTableFields, type FieldDef, type TableDef } from '@/core/values/tables'
+import { Filter } from '../grid/filter'
+import { Choice, type Option } from '../parts/choice'
+import type { PersonChoice } from '../records/values'
+
+const NONE = '—'
+
+const MEASURE_WORDS: Record<MeasureKind, string> = { count: 'count', sum: 'sum', average: 'average', minimum: 'minimum', maximum: 'maximum', distinct: 'different values' }
+
+const isDated = (f: FieldDef) => f.type === 'date' || f.type === 'date-time'
+const isNumeric = (f: FieldDef) => f.type === 'number' || f.type === 'money'
+const isGroup = (f: FieldDef) => ['text', 'choice', 'yes/no', 'person', 'link', 'email'].includes(f.type)
+
+/** A numbered line of a figure's definition: its part, and what it says. */
+export function DefinitionLine({ number, part, fault, children }: { number: number; part: string; fault?: string; children: React.ReactNode }) {
+  return (
+    <section aria-label={`line ${number}, ${part}`} className="grid grid-cols-[2rem_6.5rem_minmax(0,1fr)] items-baseline gap-x-3 border-rule border-t py-2.5">
+      <span className="text-right font-mono text-muted text-xs">{number}</span>
+      <span className="font-semibold text-muted text-xs uppercase tracking-wide">{part}</span>
+      <div className="min-w-0">
+        {children}
+        {fault && (
+          <p role="alert" className="mt-1 text-alarm text-sm">
+            {fault}
+          </p>
+        )}
+      </div>
+    </section>
+  )
+}
+
+interface Part {
+  readonly figure: Figure
+  readonly table: TableDef
+  readonly onChange: (change: Partial<Figure>) => void
+}
+
+/** What is worked out, over which table. */
+export function MeasureFields({ figure, table, tables, onChange }: Part & { readonly tables: readonly TableDef[] }) {
+  const { kind, field } = measureOf(figure.of)
+  const numbers = table.fields.filter(isNumeric)
+  const others = table.fields.filter((f) => !['file', 'long text'].includes(f.type))
+  const set = (next: MeasureKind, name = (next === 'distinct' ? others : numbers)[0]?.name ?? '') =>
+    onChange({ of: next === 'count' ? { count: true } : ({ [next]: name } as Figure['of']) })
+  return (
+    <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
+      <span className="w-40">
+        <Choice label="What is worked out" value={kind} options={MEASURES.map((m) => ({ value: m, label: MEASURE_WORDS[m] }))} onChange={(m) => set(m)} />
+      </span>
+      {field !== null && (
+        <>
+          <span className="text-muted">of</span>
+          <span className="w-44">
+            <Choice label="Of the field" value={field || null} options={(kind === 'distinct' ? others : table.fields).map(optionOf)} onChange={(name) => set(kind, name)} />
+          </span>
+        </>
+      )}
+      <span className="text-muted">{field === null ? 'of' : 'over'}</span>
+      <span className="w-44">
+        <Choice
+          label="Over the records of"
+          value={figure.table}
+          options={tables.map((t) => ({ value: t.name, label: t.label }))}
+          onChange={(name) => onChange({ table: name, of: { count: true }, where: undefined, by: undefined, within: undefined })}
+        />
+      </span>
+    </div>
+  )
+}
+
+const optionOf = (f: FieldDef): Option => ({ value: f.name, label: f.label, note: f.type })
+
+/** Which records count. */
+export function WhereFields({ figure, table, people, onChange }: Part & { readonly people: readonly PersonChoice[] }) {
+  const where: Condition | null = figure.where ?? null
+  return <Filter table={table} people={people} where={where} onChange={(next) => onChange({ where: next ?? undefined })} />
+}
+
+/** What the records are grouped by. */
+export function GroupFields({ figure, table, onChange }: Part) {
+  const by = figure.by
+  const value = by === undefined ? NONE : typeof by === 'string' ? by : `${by.each} ${by.field}`
+  const fields = [...table.fields, ...everyTableFields(table)]
+  const options: Option[] = [
+    { value: NONE, label: 'nothing: one number' },
+    ...fields.filter(isGroup).map(optionOf),
+    ...fields.filter(isDated).flatMap((f) => PERIODS.map((each) => ({ value: `${each} ${f.name}`, label: `${each} of ${f.label.toLowerCase()}` }))),
+  ]
+  const set = (next: string) => {
+    const [each, field] = next.split(' ')
+    onChange({ by: next === NONE ? undefined : field === undefined ? next : { field, each: each as (typeof PERIODS)[number] } })
+  }
+  return (
+    <span className="block w-64">
+      <Choice label="Grouped by" value={value} options={options} onChange={set} />
+    </span>
+  )
+}
+
+const SHIFTS = ['P1Y', 'P1M', 'P1W', 'P1D']
+const LAST = [7, 14, 30, 90, 365]
+
+/** The window of days that a record's date has to fall in. */
+export function WithinFields({ figure, table, onChange }: Part) {
+  const { within } = figure
+  const dates = [...table.fields, ...everyTableFields(table)].filter(isDated)
+  const set = (change: Partial<Within>) => onChange({ within: { field: dates[0]?.name ?? '', window: 'this week', ...within, ...change } })
+  const window = within && (typeof within.window === 'string' ? within.window : String(within.window.last))
+  const lasts = within && typeof within.window === 'object' && !LAST.includes(within.window.last) ? [...LAST, within.window.last] : LAST
+  return (
+    <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
+      <span className="w-44">
+        <Choice
+          label="Within, by the date"
+          value={within?.field ?? NONE}
+          options={[{ value: NONE, label: 'any time' }, ...dates.map(optionOf)]}
+          onChange={(field) => (field === NONE ? onChange({ within: undefined }) : set({ field }))}
+        />
+      </span>
+      {within && (
+        <>
+          <span className="w-40">
+            <Choice
+              label="The window"
+              value={window ?? null}
+              options={[...CALENDAR_WINDOWS.map((w) => ({ value: w as string, label: w })), ...lasts.map((n) => ({ value: String(n), label: `the last ${n} days` }))]}
+              onChange={(w) => set({ window: /^\d+$/.test(w) ? { last: Number(w) } : (w as Within['window']) })}
+            />
+          </span>
+          <span className="w-40">
+            <Choice
+              label="Moved back"
+              value={within.shift ?? NONE}
+              options={[
+                { value: NONE, label: 'as it is now' },
+                ...[...new Set([...SHIFTS, ...(within.shift ? [within.shift] : [])])].map((s) => ({ value: s, label: shiftWords(s) })),
+              ]}
+              onChange={(shift) => set({ shift: shift === NONE ? undefined : shift })}
+            />
+          </span>
+        </>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,38 @@
+import type { Threshold } from '@/core/document/figure'
+
+/** A threshold as a picture shows it, with how often it would have alerted. */
+export interface ToldThreshold extends Threshold {
+  readonly alerts: number
+}
+
+/** A figure's past as the API tells it. */
+export interface PastAnswer {
+  readonly from: string
+  readonly to: string
+  readonly isCut: boolean
+  readonly lines: readonly {
+    readonly group: string | number | boolean | null
+    readonly title: string
+    readonly points: readonly { readonly at: string; readonly value: number | string | null }[]
+  }[]
+  readonly groups: number
+  readonly alerts: readonly { readonly value: number; readonly crossings: number }[]
+  readonly crossings: readonly {
+    readonly threshold: string
+    readonly at: string
+    readonly change: number | null
+    readonly group: string | number | boolean | null
+    readonly before: number | string | null
+    readonly value: number | string | null
+  }[]
+  readonly counts: Readonly<Record<string, number>>
+}
+
+/** How often a threshold would have alerted: as was worked out for it, or, while it is moved, at the nearest height. */
+export function alertsOf(threshold: Threshold, past: PastAnswer | null, held: readonly Threshold[]): number {
+  const known = held.find((t) => t.name === threshold.name)
+  if (!past) return 0
+  if (known?.value === threshold.value && known.when === threshold.when && known.rearm === threshold.rearm) return past.counts[threshold.name] ?? 0
+  const nearest = [...past.alerts].sort((a, b) => Math.abs(a.value - threshold.value) - Math.abs(b.value - threshold.value))[0]
+  return nearest?.crossings ?? 0
+}

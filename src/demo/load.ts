@@ -7,6 +7,7 @@ import { Delivery } from '@/engine/delivery/deliver'
 import { giveNotices } from '@/engine/delivery/notices'
 import { createTransport } from '@/engine/delivery/send'
 import { Dispatcher } from '@/engine/dispatch'
+import { Figures } from '@/engine/figures/figures'
 import { keepPressed, tryPress } from '@/engine/occasions/press'
 import type { Source } from '@/engine/occasions/source'
 import { Stays } from '@/engine/occasions/stays'
@@ -16,6 +17,7 @@ import { PostRoom } from '@/outside/post-room/post-room'
 import { setPassword } from '@/store/access/sessions'
 import { busyShards } from '@/store/changes'
 import { createPool, hurriedConnection, type Queryable, transactionOn } from '@/store/database'
+import { putFigure } from '@/store/figures/definitions'
 import { putChannel } from '@/store/notices'
 import { putGroup, putPerson } from '@/store/people'
 import { advanceIds, createRecord, deleteRecord, editRecords, listRecords } from '@/store/records'
@@ -26,6 +28,7 @@ import { actAs } from '@/store/who'
 import { registerWorker, unregisterWorker } from '@/store/workers'
 import { pauseWorkflow, putLive, readWorkflowRow, saveDraft } from '@/store/workflows'
 import { EXAMPLES } from './examples'
+import { BY_FIGURE, FIGURES } from './figures'
 import { loadFiles } from './files'
 import type { Event, Write } from './history/events'
 import { writeHistory } from './history/history'
@@ -109,7 +112,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const dispatcher = new Dispatcher(pool, options.baseUrl, clock.now)
   const engine = {
     dispatcher,
-    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now)],
+    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Figures(pool, dispatcher, clock.now)],
     waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
     delivery: new Delivery(pool, transport, () => worker, clock.now),
     pool,
@@ -124,6 +127,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
     if (!isLive && event.at >= liveFrom) {
       isLive = true
       await settleAll(engine)
+      for (const figure of FIGURES) await putFigure(pool, figure, { schema, people, organisation: await readSettings(pool) }, liveFrom)
       await ship(pool, people, liveFrom)
       for (const [table, id] of lastIds(history)) await advanceIds(pool, table, id)
       options.say('  the last 14 days, through the engine …')
@@ -152,7 +156,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
 }
 
 /** Everything that is shipped. */
-const SHIPPED = [...WORKFLOWS, ...BY_CLOCK]
+const SHIPPED = [...WORKFLOWS, ...BY_CLOCK, ...BY_FIGURE]
 
 /** The demo's channel is a board on this machine; its secret is nobody's secret. */
 const CHANNEL_SECRET = 'ternsay-quays'

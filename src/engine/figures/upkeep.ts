@@ -9,8 +9,8 @@ import { startOfDay } from '@/core/values/dates'
 import { readBareChange } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
 import type { NewCrossing } from '@/store/figures/crossings'
-import { type FigureSetting, figureIds, type KeptFigure, noteSeen, takeFigure } from '@/store/figures/definitions'
-import { dropEmptyParts, foldIn, transactionsIn, type Unseen, unseen } from '@/store/figures/fold'
+import { type FigureSetting, type KeptFigure, noteSeen, takeFigure } from '@/store/figures/definitions'
+import { dropEmptyParts, figuresToLookAt, foldIn, transactionsIn, type Unseen, unseen } from '@/store/figures/fold'
 import { countedGroups, type GroupRow, readGroups, writeGroups } from '@/store/figures/values'
 import type { Clock } from '../clock'
 
@@ -42,7 +42,9 @@ export class Upkeep {
   /** Moves every figure that has something to move; how many had. */
   async moveAll(setting: FigureSetting): Promise<number> {
     let moved = 0
-    for (const id of await figureIds(this.pool)) if (await this.move(id, setting)) moved++
+    for (const { figure, isBehind } of await figuresToLookAt(this.pool)) {
+      if ((isBehind || this.rolls(figure, setting)) && (await this.move(figure.id, setting))) moved++
+    }
     return moved
   }
 
@@ -64,6 +66,12 @@ export class Upkeep {
       if (crossings.length) await this.about(db, { figure, crossings })
       return range !== null && range.where !== 'false'
     })
+  }
+
+  /** Whether a figure's window takes in other days than when it was last moved. */
+  private rolls(figure: KeptFigure, setting: FigureSetting): boolean {
+    const days = this.days(figure, setting, this.clock())
+    return days !== null && (days.from !== figure.from || days.to !== figure.to)
   }
 
   /** The days of a figure's window; never earlier ones than it took in before, whatever the clock says. */

@@ -45,10 +45,8 @@ export const takeFigure = (db: Queryable, id: number): Promise<KeptFigure | null
 /** Whether any figure has a window, which moves with the calendar. */
 export const anyWindows = async (db: Queryable): Promise<boolean> => (await maybeOne(db, 'select 1 from rappel.figure where days is not null limit 1')) !== null
 
-/** The ids of the figures that are kept up. */
-export async function figureIds(db: Queryable): Promise<number[]> {
-  return (await many<{ id: number }>(db, 'select id from rappel.figure order by id')).map((r) => r.id)
-}
+/** Every figure as it is moved, in the order in which they were made. */
+export const listKept = (db: Queryable): Promise<KeptFigure[]> => many<KeptFigure>(db, `select ${KEPT} from rappel.figure order by id`)
 
 /** Notes what is in a figure now, and which days its window takes in. */
 export async function noteSeen(db: Queryable, id: number, seen: string, days: Days | null, at: Date): Promise<void> {

@@ -5,7 +5,30 @@ import { must } from '@/core/must'
 import { many, one, type Queryable, quote, tableName, touch } from '../database'
 import { logOf } from '../log'
 import { type LogSource, logSource } from '../log-source'
-import type { FigureSetting, KeptFigure } from './definitions'
+import { type FigureSetting, type KeptFigure, listKept } from './definitions'
+
+/** Every figure, and whether its table has changes that some figure of it has not seen. */
+export async function figuresToLookAt(db: Queryable): Promise<{ figure: KeptFigure; isBehind: boolean }[]> {
+  const all = await listKept(db)
+  if (all.length === 0) return []
+  const tables = [...new Set(all.map((f) => f.definition.table))]
+  const params: unknown[] = []
+  const questions = tables.map((table) => {
+    const seen = all.filter((f) => f.definition.table === table).map((f) => partsOf(f.seen))
+    const least = seen.map((s) => BigInt(s.xmax)).sort((a, b) => (a < b ? -1 : 1))[0]
+    const running = [...new Set(seen.flatMap((s) => s.running))]
+    const [from, open] = [`$${params.push(String(least))}`, `$${params.push(running)}`]
+    return `select ${params.push(table) && `$${params.length}`}::text as tbl where exists (select from ${logOf(table)} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, pg_current_snapshot()))`
+  })
+  const changed = new Set((await many<{ tbl: string }>(db, questions.join(' union all '), params)).map((r) => r.tbl))
+  return all.map((figure) => ({ figure, isBehind: changed.has(figure.definition.table) }))
+}
+
+/** The parts of a pg_snapshot's text. Source: PostgreSQL 15, 9.26.8 (xmin:xmax:xip_list). */
+function partsOf(snapshot: string): { xmax: string; running: string[] } {
+  const [, xmax = '', running = ''] = snapshot.split(':')
+  return { xmax, running: running.split(',').filter(Boolean) }
+}
 
 /** Transactions that are in no figure yet, between what one has seen and a snapshot. */
 export interface Unseen {
@@ -25,10 +48,10 @@ const AT_ONCE = 50_000
 export async function unseen(db: Queryable, { definition, seen }: KeptFigure): Promise<Unseen | null> {
   const { now } = await one<{ now: string }>(db, 'select pg_current_snapshot()::text as now')
   if (now === seen) return null
-  const [, xmax = '', running = ''] = seen.split(':')
-  const [, until = '', stillRunning = ''] = now.split(':')
+  const { xmax, running } = partsOf(seen)
+  const { xmax: until, running: stillRunning } = partsOf(now)
   const where = '(c.xid >= $1::xid8 and c.xid < $2::xid8 or c.xid = any($3::xid8[])) and pg_visible_in_snapshot(c.xid, $4::pg_snapshot)'
-  const params = [xmax, until, running.split(',').filter(Boolean), now]
+  const params = [xmax, until, running, now]
   const counted = await many<{ xid: string; count: number }>(
     db,
     `select xid::text as xid, sum(n) over (order by xid)::int as count from (select xid, count(*) as n from (select c.xid from ${logOf(definition.table)} c where ${where} order by c.xid limit ${4 * AT_ONCE}) c group by xid) x order by xid`,
@@ -39,7 +62,7 @@ export async function unseen(db: Queryable, { definition, seen }: KeptFigure): P
   if (!cut) return { until: now, where, params }
   // up to a transaction, and never less than what was looked at before: the snapshot that sees just those
   const beyond = BigInt(cut.xid) < BigInt(xmax) ? xmax : String(BigInt(cut.xid) + 1n)
-  const open = stillRunning.split(',').filter((x) => x && BigInt(x) < BigInt(beyond))
+  const open = stillRunning.filter((x) => BigInt(x) < BigInt(beyond))
   return { until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}`, where, params: [xmax, beyond, params[2], now] }
 }
 

@@ -62,13 +62,8 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
   const size = alerts.length > 1 ? Math.abs(y(alerts[1]?.value ?? 0) - y(alerts[0]?.value ?? 0)) : 3
   const narrowAt = WIDTH - NARROW
   return (
-    <svg
-      ref={svg}
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      className="my-2 w-full touch-none select-none"
-      role="group"
-      aria-label="Its past, and how many alerts a threshold at each height would have given"
-    >
+    <svg ref={svg} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="my-2 w-full touch-none select-none">
+      <title>Its past, and how many alerts a threshold at each height would have given</title>
       {y.ticks(5).map((tick) => (
         <g key={tick}>
           <line x1={LEFT} x2={WIDTH - NARROW - 10} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" />

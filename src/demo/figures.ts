@@ -1,9 +1,10 @@
+import type { Condition } from '@/core/document/condition'
 import type { Figure } from '@/core/document/figure'
 import { at } from './people'
 import type { Shipped } from './workflows'
 
 const base = { rappel: 'figure/1' } as const
-const open = { field: 'status', op: 'is none of', value: ['Settled', 'Closed'] } as const
+const open: Condition = { field: 'status', op: 'is none of', value: ['Settled', 'Closed'] }
 
 /** The figures that the demo ships. */
 export const FIGURES: readonly Figure[] = [

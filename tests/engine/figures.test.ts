@@ -2,12 +2,15 @@ import { Decimal } from 'decimal.js'
 import fc from 'fast-check'
 import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
+import { alertsAt, heightsOf } from '@/core/figures/history'
 import { Upkeep } from '@/engine/figures/upkeep'
 import { readSurroundings } from '@/engine/program'
 import { many, transaction } from '@/store/database'
 import type { NewCrossing } from '@/store/figures/crossings'
 import { listFigures, putFigure } from '@/store/figures/definitions'
+import { followFigure } from '@/store/figures/history'
 import { listGroups } from '@/store/figures/values'
+import { actAs } from '@/store/who'
 import { makeClaims } from '../support/claims'
 import { freshDatabase } from '../support/database'
 import { BASE_URL } from '../support/engine'
@@ -271,4 +274,58 @@ test('numbers that are none, or very large, count as blank or exactly', async ()
   await pool.query(`update data.claims set amount = 0.3 where amount in (1e30, 'NaN')`)
   await moved()
   expect(await valuesOf()).toEqual({ null: '0.9' })
+})
+
+test.each([
+  ['a count by owner', { of: { count: true as const }, by: 'owner' as const }, 'count(*)', `coalesce(owner::text, 'null')`, 'true', 'true'],
+  ['a sum', { of: { sum: 'amount' } }, 'coalesce(sum(amount), 0)', `'null'`, 'amount is not null', 'true'],
+  ['a maximum by owner', { of: { maximum: 'amount' }, by: 'owner' as const }, 'max(amount)', `coalesce(owner::text, 'null')`, 'amount is not null', 'true'],
+  [
+    'a count within three days',
+    { of: { count: true as const }, within: { field: 'due', window: { last: 3 } } },
+    'count(*)',
+    `'null'`,
+    'true',
+    `due between ($1::date - 2) and $1::date`,
+  ],
+])('the past of %s is what it was at each moment, worked out afterwards from the log', async (_, parts, measured, grouped, counted, inside) => {
+  const writes = fc.sample(fc.array(fc.array(deed, { minLength: 1, maxLength: 3 }), { minLength: 60, maxLength: 60 }), { numRuns: 1, seed: 23 })[0] ?? []
+  const from = new Date('2026-03-08T00:00:00Z')
+  const stood: { at: Date; values: Record<string, string> }[] = []
+  for (const [i, deeds] of writes.entries()) {
+    const at = new Date(from.getTime() + i * 4 * 3_600_000 + 60_000)
+    await transaction(pool, async (tx) => {
+      await actAs(tx, { by: { kind: 'system', person: null, name: 'somebody' }, clock: at })
+      for (const one of deeds) await carryOut((text, params) => tx.query(text, params), one)
+    })
+    const day = at.toISOString().slice(0, 10)
+    const rows = await many<{ grp: string; value: string }>(
+      pool,
+      `select ${grouped} as grp, (${measured})::text as value from data.claims where ${counted} and ${inside} group by 1`,
+      inside === 'true' ? [] : [day],
+    )
+    stood.push({ at, values: Object.fromEntries(rows.map((r) => [r.grp, new Decimal(r.value).toString()])) })
+  }
+  const to = new Date(from.getTime() + 61 * 4 * 3_600_000)
+  const middle = stood[20]?.at ?? from
+  const past = await followFigure(pool, { rappel: 'figure/1', name: 'f', table: 'claims', ...parts }, await setting(), { from: middle, to })
+  let compared = 0
+  for (const { at, values } of stood.filter((s) => s.at > middle)) {
+    for (const [grp, begun] of past.begun) {
+      const value = (past.steps.get(grp) ?? []).filter((s) => s.at <= at).at(-1)?.value ?? begun
+      const is = value === null || Number(value) === 0 ? '0' : new Decimal(value).toString()
+      expect([at, grp, is]).toEqual([at, grp, values[grp] ?? '0'])
+      compared++
+    }
+  }
+  expect(compared).toBeGreaterThan(35)
+})
+
+test('for each height the number of alerts is that of the crossings a threshold there would have had', () => {
+  const at = (i: number) => new Date(i * 1_000)
+  const steps = [3, 5, 2, 9, 9, 1, 4].map((value, i, all) => ({ at: at(i), change: i, before: i ? String(all[i - 1]) : '0', value: String(value) }))
+  const followed = { begun: new Map([['null', '0']]), steps: new Map([['null', steps]]) }
+  // by hand: above 0: once, at the first; above 2: at 3, at 9 and at 4; above 4: at 5 and at 9; above 8: at 9; above 9: never
+  expect(alertsAt([0, 2, 4, 8, 9], 'above', followed)).toEqual([1, 3, 2, 1, 0])
+  expect(heightsOf(followed)).toHaveLength(60)
 })

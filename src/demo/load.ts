@@ -126,6 +126,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   for (const event of history) {
     if (!isLive && event.at >= liveFrom) {
       isLive = true
+      clock.set(liveFrom)
       await settleAll(engine)
       for (const figure of FIGURES) await putFigure(pool, figure, { schema, people, organisation: await readSettings(pool) }, liveFrom)
       await ship(pool, people, liveFrom)

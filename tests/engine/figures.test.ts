@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
 import { alertsAt, heightsOf } from '@/core/figures/history'
-import { Upkeep } from '@/engine/figures/upkeep'
+import { nextRoll, Upkeep } from '@/engine/figures/upkeep'
 import { readSurroundings } from '@/engine/program'
 import { many, transaction } from '@/store/database'
 import type { NewCrossing } from '@/store/figures/crossings'
@@ -264,6 +264,13 @@ test('a window rolls with the calendar: what leaves it and what comes into it cr
   await moved()
   expect(await valuesOf()).toEqual({ null: '3' })
   expect(crossings.map((c) => [c.before, c.value, c.by.name, c.change_id])).toEqual([['0', '3', 'the timetable', null]])
+})
+
+test('windows roll at each midnight of the zone, also where a day has 23 or 25 hours', () => {
+  const rolls = (from: string, zone: string) => nextRoll(new Date(from), zone).toISOString()
+  expect(rolls('2026-10-24T23:00:00Z', 'Europe/London')).toBe('2026-10-26T00:00:00.000Z') // the day on which clocks go back begins at 23:00 UTC
+  expect(rolls('2026-03-29T00:00:00Z', 'Europe/London')).toBe('2026-03-29T23:00:00.000Z')
+  expect(rolls('2026-03-11T10:00:00Z', 'Pacific/Kiritimati')).toBe('2026-03-12T10:00:00.000Z')
 })
 
 test('numbers that are none, or very large, count as blank or exactly', async () => {

@@ -2,7 +2,7 @@ import type { CrossingOccasion } from '../cues/occasion'
 import type { Condition } from '../document/condition'
 import { PERIODS, type Period } from '../document/figure'
 import { must } from '../must'
-import { startOfDay } from '../values/dates'
+import { dayFrom, startOfDay } from '../values/dates'
 import { type FieldDef, fieldOf, type TableDef } from '../values/tables'
 import { figureOf } from './of-table'
 import { daysWithin, periodEnd } from './window'
@@ -29,9 +29,7 @@ const lastDay = (first: string, each: Period) => (each === 'day' ? first : perio
 /** A date that falls into some days, both included. */
 function between({ name, type }: FieldDef, { from, to }: { from: string; to: string }, zone: string): Condition {
   if (type !== 'date-time') return { field: name, op: 'between', value: from, to }
-  const end = startOfDay(to, zone)
-  end.setTime(end.getTime() + 36 * 3_600_000) // in the day after, whatever the zone's clocks do
-  const next = startOfDay(new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short' }).format(end), zone)
+  const next = startOfDay(dayFrom(startOfDay(to, zone), 1, zone), zone)
   return {
     all: [
       { field: name, op: 'at least', value: startOfDay(from, zone).toISOString() },

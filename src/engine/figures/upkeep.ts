@@ -5,7 +5,7 @@ import { additiveValue, Exact, isAdditive } from '@/core/figures/parts'
 import { type Crossed, crossed, type Step } from '@/core/figures/path'
 import { type Days, daysWithin } from '@/core/figures/window'
 import { must } from '@/core/must'
-import { startOfDay } from '@/core/values/dates'
+import { dayFrom, startOfDay } from '@/core/values/dates'
 import { readBareChange } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
 import type { NewCrossing } from '@/store/figures/crossings'
@@ -59,12 +59,11 @@ export class Upkeep {
       const rolls = days !== null && (days.from !== figure.from || days.to !== figure.to)
       if (rolls) crossings.push(...(await roll(db, figure, days, now)))
       const range = await unseen(db, figure)
-      if ((!range || range.where === 'false') && !rolls) return false
-      const moves = range ? await fold(db, figure, setting, range, days, now) : []
-      crossings.push(...moves)
+      if (!range && !rolls) return false
+      if (range) crossings.push(...(await fold(db, figure, setting, range, days, now)))
       await noteSeen(db, id, range?.until ?? figure.seen, days, now)
       if (crossings.length) await this.about(db, { figure, crossings })
-      return range !== null && range.where !== 'false'
+      return true
     })
   }
 
@@ -82,12 +81,8 @@ export class Upkeep {
   }
 }
 
-/** When windows roll next: at the next midnight. */
-export function nextRoll(now: Date, zone: string): Date {
-  const tomorrow = new Date(now.getTime() + 86_400_000)
-  const day = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short' }).format(tomorrow)
-  return startOfDay(day, zone)
-}
+/** When windows roll next: at the next midnight of the zone, whatever its clocks do until then. */
+export const nextRoll = (now: Date, zone: string): Date => startOfDay(dayFrom(now, 1, zone), zone)
 
 /** What nothing comes to. */
 const nothing = (kind: MeasureKind, grp: string) => ({ grp, n: 0, total: '0', value: kind === 'average' || kind === 'minimum' || kind === 'maximum' ? null : '0' })

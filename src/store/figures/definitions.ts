@@ -38,9 +38,9 @@ export const listFigures = (db: Queryable): Promise<FigureRow[]> => many<FigureR
 /** One figure, or null. */
 export const readFigureRow = (db: Queryable, name: string): Promise<FigureRow | null> => maybeOne<FigureRow>(db, `select ${COLUMNS} from rappel.figure where name = $1`, [name])
 
-/** Takes a figure to be moved, for this transaction; null where another has it, or it is gone. */
-export const takeFigure = (db: Queryable, id: number): Promise<KeptFigure | null> =>
-  maybeOne<KeptFigure>(db, `select ${KEPT} from rappel.figure where id = $1 for update skip locked`, [id])
+/** Takes a figure to be moved, for this transaction, with the snapshot (pg_snapshot, as text) up to which that is done; null where another has it, or it is gone. */
+export const takeFigure = (db: Queryable, id: number): Promise<(KeptFigure & { now: string }) | null> =>
+  maybeOne<KeptFigure & { now: string }>(db, `select ${KEPT}, pg_current_snapshot()::text as now from rappel.figure where id = $1 for update skip locked`, [id])
 
 /** Whether any figure has a window, which moves with the calendar. */
 export const anyWindows = async (db: Queryable): Promise<boolean> => (await maybeOne(db, 'select 1 from rappel.figure where days is not null limit 1')) !== null

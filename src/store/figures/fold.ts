@@ -2,7 +2,7 @@ import type { Figure } from '@/core/document/figure'
 import { fieldsRead, figureRowSql } from '@/core/figures/sql'
 import type { Days } from '@/core/figures/window'
 import { must } from '@/core/must'
-import { many, one, type Queryable, quote, tableName, touch } from '../database'
+import { many, type Queryable, quote, tableName, touch } from '../database'
 import { logOf } from '../log'
 import { type LogSource, logSource } from '../log-source'
 import { type FigureSetting, type KeptFigure, listKept } from './definitions'
@@ -41,17 +41,21 @@ export interface Unseen {
   readonly xid?: string
 }
 
+/** Transactions that are folded in without counting their changes first. */
+const FEW = 100n
+
 /** Changes that are folded in at once, about. */
 const AT_ONCE = 50_000
 
 /** The transactions that a figure has not seen yet, at most about so many changes of them; null where there is none. */
-export async function unseen(db: Queryable, { definition, seen }: KeptFigure): Promise<Unseen | null> {
-  const { now } = await one<{ now: string }>(db, 'select pg_current_snapshot()::text as now')
+export async function unseen(db: Queryable, { definition, seen, now }: KeptFigure & { readonly now: string }): Promise<Unseen | null> {
   if (now === seen) return null
   const { xmax, running } = partsOf(seen)
   const { xmax: until, running: stillRunning } = partsOf(now)
   const where = '(c.xid >= $1::xid8 and c.xid < $2::xid8 or c.xid = any($3::xid8[])) and pg_visible_in_snapshot(c.xid, $4::pg_snapshot)'
   const params = [xmax, until, running, now]
+  if (BigInt(until) < BigInt(xmax)) return null // another moved it in between
+  if (BigInt(until) - BigInt(xmax) < FEW) return { until: now, where, params }
   const counted = await many<{ xid: string; count: number }>(
     db,
     `select xid::text as xid, sum(n) over (order by xid)::int as count from (select xid, count(*) as n from (select c.xid from ${logOf(definition.table)} c where ${where} order by c.xid limit ${4 * AT_ONCE}) c group by xid) x order by xid`,

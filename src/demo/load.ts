@@ -112,7 +112,8 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const dispatcher = new Dispatcher(pool, options.baseUrl, clock.now)
   const engine = {
     dispatcher,
-    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Figures(pool, dispatcher, clock.now)],
+    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now)],
+    figures: new Figures(pool, dispatcher, clock.now),
     waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
     delivery: new Delivery(pool, transport, () => worker, clock.now),
     pool,
@@ -121,8 +122,10 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   }
   const liveFrom = new Date(options.now.getTime() - PLAYED_DAYS * DAY)
   const watched = new Set(SHIPPED.filter((w) => w.state !== 'draft').map((w) => w.workflow.table))
+  // figures that nothing waits for are moved once a day, which tells their past no worse
+  const waited = new Set(BY_FIGURE.map((w) => w.workflow.table))
   const pressFrom = new Date(options.now.getTime() - PRESSED_DAYS * DAY)
-  let [isLive, pressed] = [false, false]
+  let [isLive, pressed, day] = [false, false, '']
   for (const event of history) {
     if (!isLive && event.at >= liveFrom) {
       isLive = true
@@ -142,10 +145,13 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
     await write(connection, event, schema, people)
     if (!isLive || !event.writes.some((w) => watched.has(w.table))) continue
     clock.set(event.at)
+    if (event.writes.some((w) => waited.has(w.table)) || dayOf(event.at) !== day) await engine.figures.handle()
+    day = dayOf(event.at)
     room.faults = { refuse: faultsAt(event.at, options.now) }
     await settleAll(engine)
   }
   clock.set(options.now)
+  await engine.figures.handle()
   await passUntil(engine, clock, options.now)
   await room.keepFaults()
   for (const table of schema.keys()) if (table !== 'person') await advanceIds(pool, table)
@@ -155,6 +161,8 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   await room.close()
   await putChannel(pool, 'Quays', `${options.postRoomUrl}/channels/Quays`, CHANNEL_SECRET)
 }
+
+const dayOf = (at: Date) => at.toISOString().slice(0, 10)
 
 /** Everything that is shipped. */
 const SHIPPED = [...WORKFLOWS, ...BY_CLOCK, ...BY_FIGURE]
@@ -190,6 +198,7 @@ async function ship(pool: Pool, people: ReadonlyMap<string, number>, moment: Dat
 interface Engine {
   readonly dispatcher: Dispatcher
   readonly sources: readonly Source[]
+  readonly figures: Figures
   readonly waiting: WaitingRuns
   readonly delivery: Delivery
   readonly pool: Pool

@@ -17,6 +17,8 @@ export interface PastStep {
   readonly change: number | null
   readonly before: FigureValue
   readonly value: FigureValue
+  /** How many records are behind the value. */
+  readonly n: number
 }
 
 /** What a figure is followed with: what it is put together from now, what moved it since, in order, and the days that its window took in from when on. */
@@ -58,7 +60,7 @@ export function follow({ kind, now, moves, windows }: Past): Followed {
     const value = groupOf(grp).value(days)
     if (value === before) return
     values.set(grp, value)
-    steps.get(grp)?.push({ at, change, before, value })
+    steps.get(grp)?.push({ at, change, before, value, n: groupOf(grp).count(days) })
   }
   let next = 1
   const roll = (until: Date) => {
@@ -81,6 +83,7 @@ export function follow({ kind, now, moves, windows }: Past): Followed {
 interface Group {
   add(move: Move): void
   value(days: Days | null): FigureValue
+  count(days: Days | null): number
 }
 
 class Told implements Group {
@@ -94,6 +97,10 @@ class Told implements Group {
 
   value(days: Days | null): FigureValue {
     return this.parts.value(this.kind, days)
+  }
+
+  count(days: Days | null): number {
+    return this.parts.count(days)
   }
 }
 
@@ -111,6 +118,10 @@ class Running implements Group {
 
   value(): FigureValue {
     return additiveValue(this.kind, { n: this.n, total: this.total })
+  }
+
+  count(): number {
+    return this.n
   }
 }
 

@@ -45,9 +45,18 @@ export class Parts {
     else values.set(value, now)
   }
 
+  /** How many records are behind the value over the days of a window. */
+  count(days: Days | null): number {
+    return this.inside(days).reduce((sum, [, { n }]) => sum + n, 0)
+  }
+
+  private inside(days: Days | null): [string, Counted][] {
+    return [...this.days].filter(([day]) => !days || (day >= days.from && day <= days.to)).flatMap(([, values]) => [...values])
+  }
+
   /** The group's value over the days of a window; over all, where it has none. */
   value(kind: MeasureKind, days: Days | null): FigureValue {
-    const inside = [...this.days].filter(([day]) => !days || (day >= days.from && day <= days.to)).flatMap(([, values]) => [...values])
+    const inside = this.inside(days)
     if (isAdditive(kind)) {
       let [n, total] = [0, new Exact(0)]
       for (const [, part] of inside) {

@@ -57,6 +57,7 @@ export function briefOf(workflow: Workflow, wording: Wording): Line[] {
 
 /** What is brought in, in words: "bookings of the sailing, as guests". */
 function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
+  if (b.list === 'figure.records') return `the ${table.label.toLowerCase()} behind it${b.limit ? `, at most ${b.limit}` : ''}, as ${b.name || '…'}`
   if (b.link) return `its ${b.link.replaceAll('.', '’s ').replaceAll('_', ' ')}, as ${b.name}`
   const [name, link] = partsOf(b.list ?? '')
   const label = wording.schema.get(name)?.label.toLowerCase() ?? name

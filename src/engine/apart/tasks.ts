@@ -18,6 +18,7 @@ import type { Span } from '@/store/history'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
+import { gatherCrossings } from '../figures/evidence'
 import { pastOfFigure, type ToldPast } from '../figures/past'
 import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
@@ -103,6 +104,7 @@ export const TASKS = {
     const { workflow, findings, sample } = asked
     const isStanding = workflow.cue.kind === 'timetable' || workflow.cue.kind === 'by hand'
     const surroundings = await around(room)
+    if (workflow.cue.kind === 'figure') return evidenceAsJson(room.pool, await gatherCrossings(room.pool, workflow, findings, surroundings, sample))
     const evidence = isStanding
       ? await gatherStanding(room.pool, workflow, findings, surroundings, sample)
       : await gatherEvidence(room.pool, workflow, findings, surroundings, sample, { newest: asked.newest, signal: room.signal })

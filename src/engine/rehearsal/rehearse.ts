@@ -9,6 +9,7 @@ import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { HistoryQuery } from '@/store/history'
+import { rehearseCrossings } from '../figures/rehearse'
 import { samplePlaceholders } from '../placeholders'
 import { decidingOnly, staysOf } from '../program'
 import { lateIn } from './late'
@@ -35,6 +36,7 @@ const MOST_COMPARED = 200
 export async function rehearse(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   if (compiled.cue.kind === 'timetable') return rehearseTicks(db, compiled, options)
+  if (compiled.cue.kind === 'figure') return rehearseCrossings(db, compiled, options)
   if (compiled.cue.kind !== 'record') throw new NotRehearsed('It is run by hand, so no past changes would have set it off. Try it on records instead.')
   const { span, samples, live, others = [], signal, progress } = options
   const query = await historyQuery(db, compiled, span)

@@ -98,6 +98,7 @@ function noteOf({ standing, stays, since, changes, firings, days }: Evidence): s
 
 function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props, 'line' | 'lines' | 'shown' | 'onSample' | 'document'> & { evidence: Evidence }) {
   const chosen = evidence.samples.find((s) => s.id === evidence.sample)
+  const isCrossing = document.cue.kind === 'figure'
   return (
     <>
       <MarginTitle note={noteOf(evidence)}>{line ? `Line ${line.number} · ${line.words}` : 'What it would do'}</MarginTitle>
@@ -105,23 +106,25 @@ function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props
         <AtLine document={document} path={line.path} shown={shown} onSample={onSample} />
       )}
       <div className="mb-4 border-rule border-y py-2">
-        <span className="text-muted text-xs">{evidence.standing ? 'On' : 'On the change of'}</span>
+        <span className="text-muted text-xs">{evidence.standing ? 'On' : isCrossing ? 'When it went from' : 'On the change of'}</span>
         <Choice
           label="On the change of"
           value={evidence.sample === null ? null : String(evidence.sample)}
           options={evidence.samples.map((s) =>
             evidence.standing
               ? { value: String(s.id), label: s.title, note: s.fires ? 'fits' : 'does not' }
-              : { value: String(s.id), label: `${s.title}, ${VERBS[s.kind]}`, note: s.fires ? 'fires' : 'does not' },
+              : { value: String(s.id), label: isCrossing ? s.title : `${s.title}, ${VERBS[s.kind]}`, note: s.fires ? 'fires' : 'does not' },
           )}
           onChange={(id) => onSample(evidence.samples.find((s) => String(s.id) === id)?.id ?? id)}
         />
         {chosen && !evidence.standing && (
           <p className="text-muted text-xs">
             <Time at={chosen.at} />
-            <Link href={`/changes/${chosen.id}`} className="pl-3">
-              why
-            </Link>
+            {Number(chosen.id) > 0 && (
+              <Link href={`/changes/${chosen.id}`} className="pl-3">
+                {isCrossing ? 'the change that moved it' : 'why'}
+              </Link>
+            )}
           </p>
         )}
       </div>

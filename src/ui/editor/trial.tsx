@@ -93,6 +93,8 @@ export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDes
           </p>
           <p className="text-muted text-sm">Make the change in another tab. It runs for real; all its mail goes to {trial.to} alone.</p>
         </>
+      ) : document.cue.kind === 'figure' ? (
+        <p className="text-muted text-sm">Below is what it would have done when the figure crossed; a crossing cannot be made to come for a trial.</p>
       ) : document.cue.kind === 'timetable' || document.cue.kind === 'by hand' ? (
         <p className="flex flex-wrap items-baseline gap-x-5">
           <span className="text-muted text-sm">Run it once for real, all mail to me:</span>

@@ -4,6 +4,7 @@ import type { Cue } from '@/core/document/document'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { ByHandFields } from './by-hand-fields'
+import { FigureFields } from './figure-fields'
 import type { CueProps } from './props'
 import { RecordFields } from './record-fields'
 import { TimetableFields } from './timetable-fields'
@@ -12,6 +13,7 @@ import { TimetableFields } from './timetable-fields'
 const KINDS: readonly { readonly value: Cue['kind']; readonly label: string; readonly begins: Cue }[] = [
   { value: 'record', label: 'a record is created, changed or deleted', begins: { kind: 'record', on: ['changed'] } },
   { value: 'timetable', label: 'the clock', begins: { kind: 'timetable', cron: '0 7 * * 1-5', per: 'record' } },
+  { value: 'figure', label: 'a figure that crosses a threshold', begins: { kind: 'figure', figure: '', threshold: '' } },
   { value: 'by hand', label: 'somebody, by hand', begins: { kind: 'by hand' } },
 ]
 
@@ -31,7 +33,7 @@ export function CueFields(props: CueProps) {
       {cue.kind === 'record' && <RecordFields {...props} cue={cue} />}
       {cue.kind === 'timetable' && <TimetableFields {...props} cue={cue} />}
       {cue.kind === 'by hand' && <ByHandFields {...props} cue={cue} />}
-      {cue.kind === 'figure' && <p className="text-muted">This version has no figures yet. Choose another.</p>}
+      {cue.kind === 'figure' && <FigureFields {...props} cue={cue} />}
     </div>
   )
 }

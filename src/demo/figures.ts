@@ -25,7 +25,7 @@ export const FIGURES: readonly Figure[] = [
     table: 'claims',
     of: { sum: 'amount' },
     where: open,
-    thresholds: [{ name: 'reserve', when: 'above', value: 40_000 }],
+    thresholds: [{ name: 'reserve', when: 'above', value: 180_000 }],
   },
   {
     ...base,

@@ -1,7 +1,6 @@
 import { answersTable } from '@/core/cues/answers'
 import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
-import { crossingWords } from '@/core/figures/words'
 import { durationWords } from '@/core/values/duration'
 import type { Organisation } from '@/core/values/tables'
 import type { Trace } from '@/store/runs'
@@ -29,7 +28,7 @@ export function SetOff({ occasion, document, titles, organisation }: { occasion:
       )}
       {occasion.kind === 'crossing' && occasion.crossing && (
         <p className="mb-1 text-muted text-sm">
-          {crossingWords(occasion.crossing)} Moved by <b className="font-semibold text-ink">{occasion.by.name}</b>, {time(occasion.at)}.
+          Moved by <b className="font-semibold text-ink">{occasion.by.name}</b>, {time(occasion.at)}.
         </p>
       )}
       {occasion.kind === 'press' && (

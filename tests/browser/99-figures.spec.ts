@@ -1,0 +1,122 @@
+import { expect, type Page, test } from '@playwright/test'
+import { api, POST_ROOM } from './installation'
+import { RAFI, signIn } from './people'
+
+const WORKFLOW = 'Sold berths'
+
+const choose = async (page: Page, label: string, option: string | RegExp) => {
+  await page.getByRole('combobox', { name: label, exact: true }).last().click()
+  await page.getByRole('option', { name: option }).first().click()
+}
+
+test.afterAll(async () => {
+  for (const name of [WORKFLOW, 'Berths by keeper above 2']) await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
+  await api('DELETE', '/api/v1/figures/berths_by_keeper')
+})
+
+test('from a figure to a threshold on its picture, a workflow and its mail: the record that crosses it sends one, the next sends none', async ({ page }) => {
+  const people = (await api('GET', '/api/v1/people')).body.people as unknown as { id: number; email: string }[]
+  const rafi = people.find((p) => p.email === RAFI)?.id as number
+  await api('PUT', '/api/v1/tables/berths', {
+    label: 'Berths',
+    singular: 'berth',
+    titleField: 'name',
+    ownerField: 'keeper',
+    fields: [
+      { name: 'name', label: 'Name', type: 'text' },
+      { name: 'keeper', label: 'Keeper', type: 'person' },
+      { name: 'state', label: 'State', type: 'choice', choices: ['Taken', 'Free'], default: 'Taken' },
+    ],
+  })
+  for (const name of ['One', 'Two']) await api('POST', '/api/v1/records/berths', { name, keeper: rafi })
+
+  await signIn(page)
+  await page.goto('/figures')
+  await page.getByRole('link', { name: 'Make a figure' }).click()
+  await choose(page, 'Over the records of', 'Berths')
+  await page.getByLabel('Name of the figure').fill('Berths by keeper')
+  await page.getByRole('button', { name: 'Filter …' }).click()
+  await choose(page, 'Field', 'state')
+  await choose(page, 'Value', 'Taken')
+  await page.getByRole('button', { name: 'Show', exact: true }).click()
+  await choose(page, 'Grouped by', 'Keeper')
+  const margin = page.getByRole('complementary', { name: 'Evidence' })
+  await expect(margin.getByRole('heading', { name: 'Berths by keeper: Rafi Demir' })).toBeVisible()
+  await page.getByRole('button', { name: 'Draw a threshold' }).click()
+  const rule = margin.getByRole('slider', { name: 'Threshold limit' })
+  await expect(rule).toHaveAttribute('aria-valuenow', '3')
+  await rule.focus()
+  await page.keyboard.press('ArrowDown')
+  await expect(rule).toHaveAttribute('aria-valuenow', '2')
+  await page.keyboard.press('ArrowDown')
+  await expect(page.getByText('1 alert in 90 days')).toBeVisible()
+  await page.getByRole('textbox', { name: 'Threshold limit' }).fill('2')
+  await expect(page.getByText('0 alerts in 90 days')).toBeVisible()
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page.getByText('Kept up as records change')).toBeVisible()
+  expect(page.url()).toContain('/figures/berths_by_keeper')
+
+  await page.getByRole('button', { name: 'Make a workflow' }).click()
+  await expect(page.getByText('berths by keeper comes to be above 2')).toBeVisible()
+  await expect(page.getByText('the berths behind it, at most 25, as behind')).toBeVisible()
+  await page.getByRole('button', { name: 'Send it live' }).click()
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
+  await expect(page.getByText('Live, version 1')).toBeVisible()
+
+  const subjects = async () =>
+    ((await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(RAFI)}&raw=false`)).json()) as { messages: { subject: string }[] }).messages
+      .map((m) => m.subject)
+      .filter((s) => s.startsWith('Berths by keeper'))
+  await api('POST', '/api/v1/records/berths', { name: 'Three', keeper: rafi })
+  await expect.poll(subjects).toEqual(['Berths by keeper of Rafi Demir: 3, above 2'])
+  await api('POST', '/api/v1/records/berths', { name: 'Four', keeper: rafi })
+  await expect.poll(async () => ((await api('GET', '/api/v1/figures/berths_by_keeper')).body.groups as unknown as { value: number }[])[0]?.value).toBe(4)
+  expect(await subjects()).toHaveLength(1)
+
+  const history = (await api('GET', '/api/v1/figures/berths_by_keeper/history')).body as unknown as { points: { value: number }[]; crossings: object[] }
+  expect(history.points.at(-1)?.value).toBe(4)
+  expect(history.crossings).toMatchObject([{ threshold: 'limit', before: 2, value: 3, group: rafi, by: { kind: 'token' } }])
+  await page.goto('/figures')
+  await expect(page.getByText('1 beyond its threshold').first()).toBeVisible()
+  await page.goto('/figures/berths_by_keeper')
+  await expect(page.getByRole('link', { name: 'Berths by keeper above 2' })).toBeVisible()
+  expect((await api('DELETE', '/api/v1/figures/berths_by_keeper')).status).toBe(409)
+  await page.goto('/runs')
+  await page
+    .getByRole('link', { name: /Berths by keeper: 2 to 3/ })
+    .or(page.getByText('Berths by keeper: 2 to 3'))
+    .first()
+    .click()
+})
+
+test('what is wrong with a figure is said with its place, and what to do instead', async () => {
+  const figure = { rappel: 'figure/1', table: 'claims', of: { count: true } }
+  const problems = async (parts: object) => {
+    const { status, body } = await api('PUT', '/api/v1/figures/faulty', { ...figure, ...parts })
+    return [status, ...((body.problems ?? []) as unknown as { path: string; message: string }[]).map((p) => `${p.path} ${p.message}`)]
+  }
+  expect(await problems({ of: { sum: 'due' } })).toEqual([
+    422,
+    expect.stringMatching(/^\/of\/sum Due is a date field, and only numbers and money have a sum\. A date is no number\. Count the records/),
+  ])
+  expect(await problems({ of: { average: 'status' } })).toEqual([
+    422,
+    expect.stringMatching(/^\/of\/average Status is a choice field.*Count the records with such a status instead/),
+  ])
+  expect(await problems({ by: 'due' })).toEqual([422, expect.stringMatching(/^\/by .*by day, week, month or quarter/)])
+  expect(await problems({ within: { field: 'status', window: 'this week' } })).toEqual([
+    422,
+    expect.stringMatching(/^\/within\/field Status is a choice field; a window needs a date/),
+  ])
+  expect(await problems({ within: { field: 'due', window: 'this week', shift: '1 year' } })).toEqual([422, expect.stringMatching(/^\/within\/shift .*P1Y/)])
+  expect(await problems({ thresholds: [{ name: 't', when: 'above', value: 'many' }] })).toEqual([422, expect.stringMatching(/^\/thresholds\/0\/value .*is not a number/)])
+  expect(await problems({ where: { field: 'owner.team', op: 'is', value: 'Claims' } })).toEqual([422, expect.stringMatching(/^\/where .*own fields/)])
+  expect(await problems({ where: { field: 'created_at', op: 'within last', value: { days: 3 } } })).toEqual([422, expect.stringMatching(/^\/where/)])
+  expect((await api('GET', '/api/v1/figures/faulty')).status).toBe(404)
+  const drafted = (await api('POST', '/api/v1/figures/rehearse', { figure: { ...figure, name: 'draft', by: 'owner' }, days: 60 })).body as unknown as {
+    alerts: object[]
+    lines: object[]
+  }
+  expect(drafted.alerts.length).toBeGreaterThanOrEqual(50)
+  expect(drafted.lines.length).toBeGreaterThan(2)
+})

@@ -4,6 +4,7 @@ import type { FigureCue } from '@/core/document/document'
 import { exactly } from '@/core/figures/crossing'
 import { crossingsOf } from '@/core/figures/history'
 import { figureOf } from '@/core/figures/of-table'
+import { labelOf } from '@/core/figures/review'
 import { Rehearsing } from '@/core/rehearsal/tally'
 import type { Stored } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
@@ -25,6 +26,9 @@ export interface PastCrossing {
   readonly change: number | null
   readonly position: number
   readonly title: string
+  /** The group (JSON), and what it is called. */
+  readonly group: string
+  readonly of: string
 }
 
 /** The crossings of a figure's threshold in a span, worked out from the log, newest first, at most so many; and how many there were, of how many moves. */
@@ -56,7 +60,7 @@ export async function pastCrossings(
       crossing,
     })
     const title = `${titles.get(grp) ? `${titles.get(grp)}: ` : ''}${crossing.before ?? 'nothing'} to ${crossing.value ?? 'nothing'}`
-    crossings.push({ occasion, change: step.change, position: step.change ?? (await positionAt(pool, step.at)) ?? 0, title })
+    crossings.push({ occasion, change: step.change, position: step.change ?? (await positionAt(pool, step.at)) ?? 0, title, group: grp, of: titles.get(grp) || labelOf(figure) })
   }
   return { crossings, all: found.length, moves: past.moves }
 }
@@ -69,7 +73,7 @@ export async function rehearseCrossings(db: Pool, compiled: CompiledWorkflow, { 
   for (const [i, one] of crossings.entries()) {
     signal?.throwIfAborted()
     const [outcome] = await past.settleAt(compiled, [one], false)
-    const stand = { ...standing({ label: one.title }, one.occasion.at), id: one.change ?? 0 }
+    const stand = { ...standing({ label: one.of }, one.occasion.at), id: one.change ?? 0, record: one.group }
     if (outcome && 'fault' in outcome) rehearsing.addFailure(stand, outcome.fault)
     else if (outcome?.plan.fires) rehearsing.add(stand, outcome.plan)
     progress?.((i + 1) / crossings.length)

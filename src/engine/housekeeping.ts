@@ -4,16 +4,18 @@ import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { readSettings } from '@/store/settings'
+import type { Figures } from './figures/figures'
 
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
 5 3 * * * ensure_partitions
 25 3 * * * drop_old_changes
+45 3 * * * check_figures
 15 * * * * purge_sessions
 `
 
 /** Starts the jobs that keep the house; answers how to stop them. */
-export async function startHousekeeping(databaseUrl: string, log: Logger): Promise<() => Promise<void>> {
+export async function startHousekeeping(databaseUrl: string, log: Logger, figures: Pick<Figures, 'check'>): Promise<() => Promise<void>> {
   const runner = await run({
     connectionString: databaseUrl,
     schema: 'graphile_worker',
@@ -30,6 +32,9 @@ export async function startHousekeeping(databaseUrl: string, log: Logger): Promi
           const dropped = await dropOldChanges(db, (await readSettings(db)).keepMonths)
           if (dropped.length) log.info({ dropped }, 'months of the change log were dropped')
         }),
+      check_figures: async () => {
+        for (const mended of await figures.check()) log.warn(mended, 'a figure was not what its table said and was put right')
+      },
       purge_sessions: async (_payload, { withPgClient }) => {
         await withPgClient(async (db) => {
           await purgeSessions(db)

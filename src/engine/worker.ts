@@ -96,13 +96,15 @@ export class Worker {
     const { databaseUrl, baseUrl, apartMemory } = this.options
     this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE, memory: apartMemory })
     const dispatcher = new Dispatcher(this.pool, baseUrl, clock, tell, this.apart)
+    const figures = new Figures(this.pool, dispatcher, clock)
     const delivery = new Delivery(this.pool, this.transport, () => this.id, clock, tell)
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
-    if (parts.includes('changes')) this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, clock, tell))
+    if (parts.includes('changes'))
+      this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(this.transport), this.buryLoop(delivery))
     if (parts.includes('changes')) this.loops.push(this.movingLoop())
-    if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log)
+    if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log, figures)
     this.options.log.info({ worker: this.id }, 'worker started')
   }
 
@@ -210,10 +212,10 @@ export class Worker {
   }
 
   /** What comes by the clock, and what is pressed: each source has a loop of its own, which sleeps until its next is due. */
-  private momentLoops(dispatcher: Dispatcher, clock: Clock, tell: Tell): Promise<void>[] {
+  private momentLoops(dispatcher: Dispatcher, figures: Figures, clock: Clock, tell: Tell): Promise<void>[] {
     const waiting = new WaitingRuns(this.pool, dispatcher, must(this.apart), clock)
     const presses: Source = { next: () => Promise.resolve(null), handle: () => waiting.tryPressed() }
-    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses, new Figures(this.pool, dispatcher, clock)]
+    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses, figures]
     return sources.map((source, i) => this.momentLoop(source, must(this.moments[i]), clock))
   }
 

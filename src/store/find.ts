@@ -1,3 +1,4 @@
+import { labelOf } from '@/core/figures/review'
 import { type RecordId, recordPath, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { latestChanges } from './changes'
 import { many, type Queryable, quote, tableName } from './database'
@@ -28,6 +29,7 @@ export async function findAnything(db: Queryable, text: string, finder: Finder):
   const found = await Promise.all([
     findWorkflows(db, text, finder.keeper),
     findRecords(db, text, PER_TABLE).then((records) => records.map(({ table, id, title }) => ({ kind: table.singular, title, href: recordPath(table.name, id) }))),
+    findFigures(db, text),
     finder.templates ? findTemplates(db, text) : [],
     finder.people ? findPeople(db, text) : [],
     findRun(db, text, finder.keeper),
@@ -86,6 +88,15 @@ async function findRecords(db: Queryable, text: string, perTable: number): Promi
     found.push(...rows.map(({ id, title }) => ({ table, id, title })))
   }
   return found
+}
+
+async function findFigures(db: Queryable, text: string): Promise<Found[]> {
+  const rows = await many<{ name: string; label: string | null }>(
+    db,
+    `select name, definition ->> 'label' as label from rappel.figure where coalesce(definition ->> 'label', replace(name, '_', ' ')) ilike $1 order by name limit 4`,
+    [containing(text)],
+  )
+  return rows.map(({ name, label }) => ({ kind: 'figure', title: labelOf({ name, ...(label ? { label } : {}) }), href: `/figures/${name}` }))
 }
 
 async function findTemplates(db: Queryable, text: string): Promise<Found[]> {

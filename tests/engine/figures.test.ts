@@ -3,9 +3,12 @@ import fc from 'fast-check'
 import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
 import { alertsAt, heightsOf } from '@/core/figures/history'
+import { Dispatcher } from '@/engine/dispatch'
+import { Figures } from '@/engine/figures/figures'
 import { nextRoll, Upkeep } from '@/engine/figures/upkeep'
 import { readSurroundings } from '@/engine/program'
 import { many, transaction } from '@/store/database'
+import { listBeyond, listDrifts } from '@/store/figures/check'
 import type { NewCrossing } from '@/store/figures/crossings'
 import { listFigures, putFigure } from '@/store/figures/definitions'
 import { followFigure } from '@/store/figures/history'
@@ -335,4 +338,22 @@ test('for each height the number of alerts is that of the crossings a threshold 
   // by hand: above 0: once, at the first; above 2: at 3, at 9 and at 4; above 4: at 5 and at 9; above 8: at 9; above 9: never
   expect(alertsAt([0, 2, 4, 8, 9], 'above', followed)).toEqual([1, 3, 2, 1, 0])
   expect(heightsOf(followed)).toHaveLength(60)
+})
+
+test('the nightly check finds a part that is not what the table says, puts it right, and says so; where all is right it says nothing', async () => {
+  const [ines] = people
+  await pool.query(`insert into data.claims (owner, amount) values ($1, 2), ($1, 3)`, [ines])
+  await put({ of: { sum: 'amount' }, by: 'owner', thresholds: [{ name: 't', when: 'above', value: 100 }] })
+  const figures = new Figures(pool, new Dispatcher(pool, BASE_URL, () => now), () => now)
+  await pool.query(`update data.claims set amount = 4 where amount = 3`)
+  expect(await figures.check()).toEqual([])
+  await pool.query('update rappel.figure_part set total = total + 1000')
+  await pool.query('update rappel.figure_value set value = value + 1000, total = total + 1000')
+  expect(await figures.check()).toEqual([{ name: 'f', differing: 1 }])
+  expect(await valuesOf()).toEqual({ [`${ines}`]: '6' })
+  expect(await listDrifts(pool, new Date(0))).toMatchObject([{ name: 'f', differing: 1 }])
+  expect(await figures.check()).toEqual([])
+  await pool.query(`insert into data.claims (owner, amount) values ($1, 200)`, [ines])
+  await figures.handle()
+  expect(await listBeyond(pool)).toEqual([{ name: 'f', threshold: 't', groups: 1 }])
 })

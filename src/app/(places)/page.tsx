@@ -5,6 +5,8 @@ import { readHealth } from '@/app/_server/health'
 import { seenBy } from '@/app/_server/seen'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { countPassedBy } from '@/store/catch-up'
+import { listBeyond, listDrifts } from '@/store/figures/check'
+import { listFigures } from '@/store/figures/definitions'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
@@ -16,6 +18,7 @@ import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
 import { Noisy } from '@/ui/charts/noisy'
 import { Page } from '@/ui/parts/page'
+import { FiguresToday } from '@/ui/today/figures'
 import { Matters } from '@/ui/today/matters'
 import { MyMail } from '@/ui/today/my-mail'
 import { Summary } from '@/ui/today/summary'
@@ -42,7 +45,7 @@ export default async function Today() {
         zone={settings.zone}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, beyond, drifts] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -56,6 +59,9 @@ export default async function Today() {
     readStretchStarts(db),
     countPassedBy(db),
     listNoisy(db, new Date(now.getTime() - 7 * DAY), 3),
+    listFigures(db),
+    listBeyond(db),
+    listDrifts(db, new Date(now.getTime() - 7 * DAY)),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -72,6 +78,7 @@ export default async function Today() {
     >
       <Summary title={title} tally={tally} mail={mail} />
       <Matters failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
+      <FiguresToday figures={figures.map((f) => f.definition)} beyond={beyond} drifts={drifts.map((d) => ({ ...d, at: d.at.toISOString() }))} />
       <Firings
         firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))}
         workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)}

@@ -5,6 +5,9 @@ import { type Figure, measureOf } from '../document/figure'
 import { must, partsOf } from '../must'
 import { type FieldDef, fieldOf, type Organisation, type TableDef } from '../values/tables'
 
+/** What figures are worked out with. */
+export type FigureSetting = Setting & { readonly organisation: Organisation }
+
 /** What a record adds to a figure, as SQL over its row: whether it counts, in which group (JSON), on which day, as which value (JSON), and how much. */
 export interface FigureRowSql {
   readonly counts: string
@@ -19,7 +22,7 @@ export const NO_GROUP = `'null'::jsonb`
 export const NO_DAY = `'-infinity'::date`
 
 /** Writes what a record adds to a figure. @throws NotFilterable for conditions that a figure cannot have */
-export function figureRowSql(figure: Figure, table: TableDef, setting: Setting & { readonly organisation: Organisation }, names: SqlNames, row: RowSql, bind: Bind): FigureRowSql {
+export function figureRowSql(figure: Figure, table: TableDef, setting: FigureSetting, names: SqlNames, row: RowSql, bind: Bind): FigureRowSql {
   const column = (field: FieldDef) => (typeof row === 'string' ? `${row}.${names.quote(field.name)}` : row(field))
   const named = (name: string) => must(fieldOf(table, name))
   const zone = () => bind(setting.organisation.zone, 'text')

@@ -5,8 +5,9 @@ import { exactly } from '@/core/figures/crossing'
 import type { Stored } from '@/core/values/tables'
 import { holdOffSwitches } from '@/store/changes'
 import type { Queryable } from '@/store/database'
+import { checkFigure } from '@/store/figures/check'
 import { insertCrossings, type NewCrossing } from '@/store/figures/crossings'
-import { anyWindows } from '@/store/figures/definitions'
+import { anyWindows, listFigures } from '@/store/figures/definitions'
 import type { Clock } from '../clock'
 import type { Dispatcher } from '../dispatch'
 import { fire, type Pair } from '../fire'
@@ -14,6 +15,9 @@ import type { Source } from '../occasions/source'
 import { persist } from '../persist'
 import type { LiveWorkflow } from '../program'
 import { type Moved, nextRoll, Upkeep } from './upkeep'
+
+/** How often a check is begun again where changes come in between. */
+const MOST_TRIES = 5
 
 /** Keeps figures up, and lets what they cross set workflows off, in the same transaction. */
 export class Figures implements Source {
@@ -37,6 +41,21 @@ export class Figures implements Source {
   async handle(): Promise<number> {
     const { surroundings } = await this.dispatcher.current(this.pool)
     return this.upkeep.moveAll(surroundings)
+  }
+
+  /** Works every figure out anew, holds it against what is kept, and puts right what differs; those that were put right. */
+  async check(): Promise<{ name: string; differing: number }[]> {
+    const { surroundings } = await this.dispatcher.current(this.pool)
+    const mended: { name: string; differing: number }[] = []
+    for (const { id, name } of await listFigures(this.pool)) {
+      for (let tries = 0; tries < MOST_TRIES; tries++) {
+        await this.upkeep.move(id, surroundings)
+        const differing = await checkFigure(this.pool, id, surroundings, this.clock()).catch(() => null) // moved by another in between
+        if (differing) mended.push({ name, differing })
+        if (differing !== null) break
+      }
+    }
+    return mended
   }
 
   private async crossed(db: Queryable, { figure, crossings }: Moved): Promise<void> {

@@ -1,17 +1,12 @@
 import type { Pool } from 'pg'
-import type { Setting } from '@/core/conditions/compile'
 import type { Figure } from '@/core/document/figure'
-import { figureRowSql } from '@/core/figures/sql'
+import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
-import { must } from '@/core/must'
-import type { Organisation } from '@/core/values/tables'
-import { many, maybeOne, one, type Queryable, quote, tableName, touch, transactionOn } from '../database'
+import { many, maybeOne, one, type Queryable, touch, transactionOn } from '../database'
 import { Refused } from '../problems'
+import { partsSql } from './parts'
 import { sidesSql } from './sides'
 import { recount } from './values'
-
-/** What figures are worked out with. */
-export type FigureSetting = Setting & { readonly organisation: Organisation }
 
 /** A figure as it is kept. */
 export interface FigureRow {
@@ -100,16 +95,8 @@ export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetti
 /** Works out over its table what a figure is put together from. */
 async function workOut(db: Queryable, id: number, figure: Figure, setting: FigureSetting): Promise<void> {
   const params: unknown[] = [id]
-  const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
-  const table = must(setting.schema.get(figure.table))
-  const { counts, group, day, value, amount } = figureRowSql(figure, table, setting, { quote, table: tableName }, 't', bind)
-  await touch(
-    db,
-    `insert into rappel.figure_part (figure, grp, day, val, n, total)
-     select $1, grp, day, val, count(*), coalesce(sum(amount), 0) from (select ${group} as grp, ${day} as day, ${value} as val, ${amount} as amount from ${tableName(table.name)} t where ${counts}) r
-      group by grp, day, val`,
-    params,
-  )
+  const parts = partsSql(figure, setting, (value, type) => `$${params.push(value)}::${type}`)
+  await touch(db, `insert into rappel.figure_part (figure, grp, day, val, n, total) select $1, grp, day, val, n, total from (${parts}) p`, params)
 }
 
 /** Thresholds that are new, or others than they were, begin on the side that the value is on now. */

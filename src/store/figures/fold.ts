@@ -1,11 +1,12 @@
 import type { Figure } from '@/core/document/figure'
+import type { FigureSetting } from '@/core/figures/sql'
 import { fieldsRead, figureRowSql } from '@/core/figures/sql'
 import type { Days } from '@/core/figures/window'
 import { must } from '@/core/must'
 import { many, type Queryable, quote, tableName, touch } from '../database'
 import { logOf } from '../log'
 import { type LogSource, logSource } from '../log-source'
-import { type FigureSetting, type KeptFigure, listKept } from './definitions'
+import { type KeptFigure, listKept } from './definitions'
 
 /** Every figure, and whether its table has changes that some figure of it has not seen. */
 export async function figuresToLookAt(db: Queryable): Promise<{ figure: KeptFigure; isBehind: boolean }[]> {
@@ -68,6 +69,13 @@ export async function unseen(db: Queryable, { definition, seen, now }: KeptFigur
   const beyond = BigInt(cut.xid) < BigInt(xmax) ? xmax : String(BigInt(cut.xid) + 1n)
   const open = stillRunning.filter((x) => BigInt(x) < BigInt(beyond))
   return { until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}`, where, params: [xmax, beyond, params[2], now] }
+}
+
+/** Whether a figure has changes to fold in. */
+export async function unseenRows(db: Queryable, kept: KeptFigure & { readonly now: string }): Promise<boolean> {
+  const range = await unseen(db, kept)
+  if (!range || range.where === 'false') return false
+  return (await many(db, `select 1 from ${logOf(kept.definition.table)} c where ${range.where} limit 1`, [...range.params])).length > 0
 }
 
 /** The transactions of a range one by one, in the order in which each made its last change. */

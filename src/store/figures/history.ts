@@ -3,15 +3,16 @@ import type { Figure } from '@/core/document/figure'
 import { measureOf } from '@/core/document/figure'
 import { type Followed, follow, type PastMove } from '@/core/figures/history'
 import { Exact, isAdditive } from '@/core/figures/parts'
-import { figureRowSql } from '@/core/figures/sql'
+import type { FigureSetting } from '@/core/figures/sql'
 import { daysWithin } from '@/core/figures/window'
 import { must } from '@/core/must'
 import { dayFrom, startOfDay } from '@/core/values/dates'
-import { many, quote, tableName, transactionOn } from '../database'
+import { many, transactionOn } from '../database'
 import type { Span } from '../history'
 import { logSource } from '../log-source'
-import type { FigureSetting } from './definitions'
+
 import { movesSql } from './fold'
+import { partsSql } from './parts'
 
 /** Moves that a figure is followed by; where there are more, only the newest, and its history begins with them. */
 const MOST_MOVES = 300_000
@@ -29,18 +30,15 @@ export async function followFigure(pool: Pool, figure: Figure, setting: FigureSe
   try {
     return await transactionOn(client, async () => {
       await client.query('set transaction isolation level repeatable read, read only')
-      const table = must(setting.schema.get(figure.table))
       const { kind } = measureOf(figure.of)
       const apart = !isAdditive(kind) || figure.within !== undefined
       const day = figure.within ? 'day' : `'-infinity'::date`
       const val = isAdditive(kind) ? `'null'::jsonb` : 'val'
       const params: unknown[] = []
-      const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
-      const row = figureRowSql(figure, table, setting, { quote, table: tableName }, 't', bind)
+      const parts = partsSql(figure, setting, (value, type) => `$${params.push(value)}::${type}`)
       const now = await many<{ grp: string; day: string; val: string; n: number; total: string }>(
         client,
-        `select grp::text as grp, day::text as day, val::text as val, count(*) as n, coalesce(sum(amount), 0)::text as total
-           from (select ${row.group} as grp, ${day === 'day' ? row.day : day} as day, ${val === 'val' ? row.value : val} as val, ${row.amount} as amount from ${tableName(table.name)} t where ${row.counts}) r group by 1, 2, 3`,
+        `select grp::text as grp, ${day}::text as day, (${val})::text as val, sum(n)::bigint as n, sum(total)::text as total from (${parts}) p group by 1, 2, 3`,
         params,
       )
       const own: unknown[] = [span.from]

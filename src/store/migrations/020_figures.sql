@@ -59,3 +59,12 @@ create table rappel.crossing (
   depth int not null default 0
 );
 create index crossing_of_figure on rappel.crossing (figure, id);
+
+-- What the nightly check put right: how many parts of a figure were not what its table said.
+create table rappel.figure_drift (
+  id bigint generated always as identity primary key,
+  figure bigint not null references rappel.figure (id) on delete cascade,
+  at timestamptz not null,
+  differing bigint not null
+);
+create index figure_drift_by_time on rappel.figure_drift (at);

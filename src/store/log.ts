@@ -105,7 +105,7 @@ async function readRows(db: Queryable, table: string, way: string, where: string
   )
   const known = new Map<string, ChangedBy>()
   const actor = (text: string) => {
-    const by = known.get(text) ?? (JSON.parse(text) as ChangedBy)
+    const by: ChangedBy = known.get(text) ?? JSON.parse(text)
     known.set(text, by)
     return by
   }

@@ -1,8 +1,8 @@
 import type { Figure } from '@/core/document/figure'
 import { readFigure } from '@/core/document/schema-figure'
-import { exactly } from '@/core/figures/crossing'
+import { exactly, groupValue } from '@/core/figures/crossing'
 import { figureProblems } from '@/core/review/figure'
-import type { Stored } from '@/core/values/tables'
+
 import { titlesOfGroups } from '@/engine/figures/past'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { type FigureRow, readFigureRow } from '@/store/figures/definitions'
@@ -44,6 +44,6 @@ export async function shownFigure(row: FigureRow, most = MOST_GROUPS) {
     definition,
     at,
     version,
-    groups: groups.map(({ grp, n, value, sides }) => ({ group: JSON.parse(grp) as Stored, title: titles.get(grp) ?? '', value: exactly(value), count: n, sides })),
+    groups: groups.map(({ grp, n, value, sides }) => ({ group: groupValue(grp), title: titles.get(grp) ?? '', value: exactly(value), count: n, sides })),
   }
 }

@@ -50,5 +50,5 @@ export function forTable({ examples, ...workflow }: Workflow, table: string, sch
   if (!from || !to) return { ...workflow, name, table }
   // in texts the record goes by its table's singular
   const renamed = JSON.stringify({ ...workflow, name, table }).replaceAll(new RegExp(`(\\{[{%][^{}]*?)\\b${from.singular}\\.`, 'g'), `$1${to.singular}.`)
-  return JSON.parse(renamed) as Workflow
+  return JSON.parse(renamed)
 }

@@ -51,7 +51,25 @@ export type MeasureKind = (typeof MEASURES)[number]
 
 /** How a figure measures, and the field that it measures, where it is not counting records. */
 export function measureOf(of: Measure): { kind: MeasureKind; field: string | null } {
-  const [entry] = Object.entries(of) as [MeasureKind, string | true][]
-  const [kind, field] = entry ?? ['count', true]
+  const kind = MEASURES.find((m) => m in of) ?? 'count'
+  const [field] = Object.values(of)
   return { kind, field: typeof field === 'string' ? field : null }
+}
+
+/** The measure of a kind over a field; counting records needs none. */
+export function measured(kind: MeasureKind, field: string): Measure {
+  switch (kind) {
+    case 'count':
+      return { count: true }
+    case 'sum':
+      return { sum: field }
+    case 'average':
+      return { average: field }
+    case 'minimum':
+      return { minimum: field }
+    case 'maximum':
+      return { maximum: field }
+    case 'distinct':
+      return { distinct: field }
+  }
 }

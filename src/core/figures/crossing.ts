@@ -1,5 +1,6 @@
 import { Decimal } from 'decimal.js'
 import type { Threshold } from '../document/figure'
+import type { Stored } from '../values/tables'
 
 /** On which side of a threshold a value is: `far` once it has crossed, until it is back past the re-arm value. */
 export type Side = 'near' | 'far'
@@ -39,3 +40,6 @@ export function sideAfter(threshold: Threshold, side: Side, value: FigureValue):
 export function exactly(value: FigureValue): number | string | null {
   return value === null ? null : value.replace(/\D/g, '').length > 15 ? value : Number(value)
 }
+
+/** A group's value, from its JSON. */
+export const groupValue = (grp: string): Stored => JSON.parse(grp)

@@ -1,6 +1,6 @@
 import type { Change } from '../changes/change'
 import { compareIds } from '../values/compare'
-import { type Image, type RecordId, type TableDef, titleOf } from '../values/tables'
+import { type RecordId, type TableDef, titleOf } from '../values/tables'
 import type { Plan, PlannedMessage } from '../workflow/plan'
 
 /** A past change, as one is pointed at. */
@@ -41,7 +41,7 @@ const QUARTER_MS = 900_000
 
 /** The change as one is pointed at. */
 export function pointedAt(change: Change, table: TableDef): PastChange {
-  return { id: change.id, record: change.record, title: titleOf(table, (change.after ?? change.before ?? {}) as Image), kind: change.kind, at: change.at }
+  return { id: change.id, record: change.record, title: titleOf(table, change.after ?? change.before ?? {}), kind: change.kind, at: change.at }
 }
 
 /** Adds up what a draft does about past changes, given newest first; keeps counts and a few examples, never all of them. */

@@ -21,5 +21,5 @@ export interface AnsweredError {
 export function packed(error: unknown): AnsweredError {
   if (!(error instanceof Error)) return { name: 'Error', message: String(error), fields: {} }
   const { name, message, stack: _, ...fields } = error as Error & Record<string, unknown>
-  return { name, message, fields: JSON.parse(JSON.stringify(fields)) as Record<string, unknown> }
+  return { name, message, fields: JSON.parse(JSON.stringify(fields)) }
 }

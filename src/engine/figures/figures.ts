@@ -1,8 +1,8 @@
 import type { Pool } from 'pg'
 import { fallsInto } from '@/core/changes/snapshot'
 import { crossingOccasion } from '@/core/cues/occasion'
-import { exactly } from '@/core/figures/crossing'
-import type { Stored } from '@/core/values/tables'
+import { exactly, groupValue } from '@/core/figures/crossing'
+
 import { holdOffSwitches } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { checkFigure } from '@/store/figures/check'
@@ -76,7 +76,7 @@ function isWaitedFor({ crossing, from, to }: LiveWorkflow, { threshold, xid }: N
 }
 
 function occasionOf(id: number, figure: string, table: string, { threshold, line, grp, before, value, n, at, by, run, depth }: NewCrossing) {
-  const group = JSON.parse(grp) as Stored
+  const group = groupValue(grp)
   return crossingOccasion({
     id,
     table,

@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
+import { groupValue } from '@/core/figures/crossing'
 import { alertsAt, crossingsOf, heightsOf, thinned } from '@/core/figures/history'
 import { groupField } from '@/core/figures/review'
 import type { FigureSetting } from '@/core/figures/sql'
@@ -57,7 +58,7 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
         threshold: threshold.name,
         at,
         change,
-        group: JSON.parse(grp) as Stored,
+        group: groupValue(grp),
         before,
         value,
       })),
@@ -69,7 +70,7 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
     isCut: past.from > span.from,
     groups: groups.length,
     lines: shown.map((grp) => ({
-      group: JSON.parse(grp) as Stored,
+      group: groupValue(grp),
       title: titles.get(grp) ?? '',
       points: thinned(past.begun.get(grp) ?? null, past.steps.get(grp) ?? [], { from: past.from, to: span.to }, STRETCHES),
     })),
@@ -84,7 +85,7 @@ export async function titlesOfGroups(pool: Pool, figure: Figure, { schema }: Fig
   const table = must(schema.get(figure.table))
   const field = groupField(figure, table)
   const target = field && schema.get(targetOf(field) ?? '')
-  const values = new Map(groups.map((grp) => [grp, JSON.parse(grp) as Stored]))
+  const values = new Map(groups.map((grp) => [grp, groupValue(grp)]))
   const ids = [...values.values()].map((value) => idFrom(value)).filter((id) => id !== null)
   const images = target ? await readRecords(pool, target.name, ids) : null
   return new Map(

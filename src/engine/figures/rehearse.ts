@@ -1,12 +1,11 @@
 import type { Pool } from 'pg'
 import { type CrossingOccasion, crossingOccasion } from '@/core/cues/occasion'
-import type { FigureCue } from '@/core/document/document'
-import { exactly } from '@/core/figures/crossing'
+import { exactly, groupValue } from '@/core/figures/crossing'
 import { crossingsOf } from '@/core/figures/history'
 import { figureOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
 import { Rehearsing } from '@/core/rehearsal/tally'
-import type { Stored } from '@/core/values/tables'
+
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { positionAt } from '@/store/as-of'
 import { readBareChange } from '@/store/changes'
@@ -38,7 +37,8 @@ export async function pastCrossings(
   span: Span,
   most: number,
 ): Promise<{ crossings: PastCrossing[]; all: number; moves: number }> {
-  const { figure: name, threshold: wanted } = cue as FigureCue
+  if (cue.kind !== 'figure') return { crossings: [], all: 0, moves: 0 }
+  const { figure: name, threshold: wanted } = cue
   const figure = figureOf(table, name)
   const threshold = figure?.thresholds?.find((t) => t.name === wanted)
   if (!figure || !threshold) return { crossings: [], all: 0, moves: 0 }
@@ -51,7 +51,7 @@ export async function pastCrossings(
   for (const { grp, step } of newest) {
     const change = step.change === null ? null : await readBareChange(pool, step.change)
     const said = (value: string | null) => (value === null ? null : String(exactly(value)))
-    const crossing = { figure: name, threshold: wanted, line: threshold.value, group: JSON.parse(grp) as Stored, before: said(step.before), value: said(step.value), count: step.n }
+    const crossing = { figure: name, threshold: wanted, line: threshold.value, group: groupValue(grp), before: said(step.before), value: said(step.value), count: step.n }
     const occasion = crossingOccasion({
       id: `of ${step.at.toISOString()} ${grp}`,
       table: table.name,

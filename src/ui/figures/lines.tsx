@@ -1,7 +1,7 @@
 'use client'
 
 import type { Condition } from '@/core/document/condition'
-import { CALENDAR_WINDOWS, type Figure, MEASURES, type MeasureKind, measureOf, PERIODS, type Within } from '@/core/document/figure'
+import { CALENDAR_WINDOWS, type Figure, MEASURES, type MeasureKind, measured, measureOf, PERIODS, type Within } from '@/core/document/figure'
 import { shiftWords } from '@/core/figures/words'
 import { everyTableFields, type FieldDef, type TableDef } from '@/core/values/tables'
 import { Filter } from '../grid/filter'
@@ -45,8 +45,7 @@ export function MeasureFields({ figure, table, tables, onChange }: Part & { read
   const { kind, field } = measureOf(figure.of)
   const numbers = table.fields.filter(isNumeric)
   const others = table.fields.filter((f) => !['file', 'long text'].includes(f.type))
-  const set = (next: MeasureKind, name = (next === 'distinct' ? others : numbers)[0]?.name ?? '') =>
-    onChange({ of: next === 'count' ? { count: true } : ({ [next]: name } as Figure['of']) })
+  const set = (next: MeasureKind, name = (next === 'distinct' ? others : numbers)[0]?.name ?? '') => onChange({ of: measured(next, name) })
   return (
     <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
       <span className="w-40">
@@ -93,7 +92,8 @@ export function GroupFields({ figure, table, onChange }: Part) {
   ]
   const set = (next: string) => {
     const [each, field] = next.split(' ')
-    onChange({ by: next === NONE ? undefined : field === undefined ? next : { field, each: each as (typeof PERIODS)[number] } })
+    const period = PERIODS.find((p) => p === each)
+    onChange({ by: next === NONE ? undefined : field === undefined || !period ? next : { field, each: period } })
   }
   return (
     <span className="block w-64">
@@ -128,8 +128,8 @@ export function WithinFields({ figure, table, onChange }: Part) {
             <Choice
               label="The window"
               value={window ?? null}
-              options={[...CALENDAR_WINDOWS.map((w) => ({ value: w as string, label: w })), ...lasts.map((n) => ({ value: String(n), label: `the last ${n} days` }))]}
-              onChange={(w) => set({ window: /^\d+$/.test(w) ? { last: Number(w) } : (w as Within['window']) })}
+              options={[...CALENDAR_WINDOWS.map((w): Option => ({ value: w, label: w })), ...lasts.map((n) => ({ value: String(n), label: `the last ${n} days` }))]}
+              onChange={(w) => set({ window: CALENDAR_WINDOWS.find((c) => c === w) ?? { last: Number(w) } })}
             />
           </span>
           <span className="w-40">

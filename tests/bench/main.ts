@@ -1,6 +1,7 @@
 import { makeTemplate } from '../support/database'
 import { benchCapture } from './capture'
 import { benchDrain } from './drain'
+import { benchFigures } from './figures'
 import { benchHostile } from './hostile'
 import { benchLatency } from './latency'
 import { benchLog } from './log'
@@ -22,6 +23,7 @@ const benches = {
   log: benchLog,
   hostile: benchHostile,
   occasions: benchOccasions,
+  figures: benchFigures,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -149,6 +149,7 @@ test('every page answers each role as the access table says, and leads strangers
     const path = permission
       .slice(5)
       .replace('templates/[name]', 'templates/Charter%20agreed')
+      .replace('figures/[name]', 'figures/open_claims_by_owner')
       .replace('[table]', 'claims')
       .replace('[id]', '2')
       .replace('[name]', 'Offer%20above%201%2C000')

@@ -276,6 +276,14 @@ test('windows roll at each midnight of the zone, also where a day has 23 or 25 h
   expect(rolls('2026-03-11T10:00:00Z', 'Pacific/Kiritimati')).toBe('2026-03-12T10:00:00.000Z')
 })
 
+test('more groups than anybody looks at are refused, and nothing is kept of it', async () => {
+  await pool.query(`insert into data.claims (number) select 'n' || g from generate_series(1, 10001) g`)
+  await expect(put({ of: { count: true }, by: 'number' })).rejects.toThrow('more than 10,000 groups')
+  expect(await listFigures(pool)).toEqual([])
+  await pool.query(`delete from data.claims where number = 'n1'`)
+  await put({ of: { count: true }, by: 'number' })
+})
+
 test('numbers that are none, or very large, count as blank or exactly', async () => {
   await pool.query(`insert into data.claims (amount) values ('NaN'), ('Infinity'), (1e30), (0.1), (0.2), (null)`)
   await put({ of: { sum: 'amount' } })

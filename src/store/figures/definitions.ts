@@ -81,6 +81,7 @@ export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetti
         await client.query('delete from rappel.figure_part where figure = $1', [row.id])
         await client.query('delete from rappel.figure_value where figure = $1', [row.id])
         await workOut(client, row.id, figure, setting)
+        await refuseTooMany(client, row.id)
         await noteSeen(client, row.id, seen, days, now)
         await recount(client, row.id, figure, days, now)
       } else await resetSides(client, row.id, figure, old?.definition)
@@ -97,6 +98,20 @@ async function workOut(db: Queryable, id: number, figure: Figure, setting: Figur
   const params: unknown[] = [id]
   const parts = partsSql(figure, setting, (value, type) => `$${params.push(value)}::${type}`)
   await touch(db, `insert into rappel.figure_part (figure, grp, day, val, n, total) select $1, grp, day, val, n, total from (${parts}) p`, params)
+}
+
+/** More groups than that are no figure that anybody looks at. */
+const MOST_GROUPS = 10_000
+
+async function refuseTooMany(db: Queryable, id: number): Promise<void> {
+  const { groups } = await one<{ groups: number }>(
+    db,
+    `select count(*) as groups from (select distinct grp from rappel.figure_part where figure = $1 limit ${MOST_GROUPS + 1}) g`,
+    [id],
+  )
+  if (groups <= MOST_GROUPS) return
+  const message = `It would have more than ${MOST_GROUPS.toLocaleString('en')} groups. Group by a field with fewer values, or let conditions leave some out.`
+  throw new Refused('invalid', message, [{ code: 'too many groups', path: '/by', message }])
 }
 
 /** Thresholds that are new, or others than they were, begin on the side that the value is on now. */

@@ -118,9 +118,12 @@ export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promi
   }
 }
 
+/** How a transaction sees what others commit, where not statement by statement: everything at one snapshot. */
+export type Isolation = 'repeatable read' | 'repeatable read, read only'
+
 /** The same on a connection that one has already. */
-export async function transactionOn<T>(db: Queryable, work: () => Promise<T>): Promise<T> {
-  await db.query('begin')
+export async function transactionOn<T>(db: Queryable, work: () => Promise<T>, isolation?: Isolation): Promise<T> {
+  await db.query(isolation ? `begin isolation level ${isolation}` : 'begin')
   try {
     const whom = behalf.getStore()
     if (whom) await db.query(`select set_config('rappel.by', $1, true), set_config('rappel.caller', $2, true)`, [JSON.stringify(whom.by), whom.caller ?? ''])

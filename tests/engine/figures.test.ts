@@ -7,7 +7,7 @@ import { Dispatcher } from '@/engine/dispatch'
 import { Figures } from '@/engine/figures/figures'
 import { nextRoll, Upkeep } from '@/engine/figures/upkeep'
 import { readSurroundings } from '@/engine/program'
-import { many, transaction } from '@/store/database'
+import { many, onBehalfOf, transaction } from '@/store/database'
 import { listBeyond, listDrifts } from '@/store/figures/check'
 import type { NewCrossing } from '@/store/figures/crossings'
 import { listFigures, putFigure } from '@/store/figures/definitions'
@@ -364,4 +364,11 @@ test('the nightly check finds a part that is not what the table says, puts it ri
   await pool.query(`insert into data.claims (owner, amount) values ($1, 200)`, [ines])
   await figures.handle()
   expect(await listBeyond(pool)).toEqual([{ name: 'f', threshold: 't', groups: 1 }])
+})
+
+test('a figure that is made by somebody’s call is made at one snapshot too', async () => {
+  const whom = { by: { kind: 'person' as const, person: null, name: 'Maren' }, caller: null }
+  await pool.query('insert into data.claims (amount) values (7)')
+  await onBehalfOf(whom, () => put({ of: { sum: 'amount' } }))
+  expect(await valuesOf()).toEqual({ null: '7' })
 })

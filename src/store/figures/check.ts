@@ -11,28 +11,31 @@ import { recount } from './values'
 export async function checkFigure(pool: Pool, id: number, setting: FigureSetting, now: Date): Promise<number | null> {
   const client = await pool.connect()
   try {
-    return await transactionOn(client, async () => {
-      await client.query('set transaction isolation level repeatable read')
-      const kept = await takeFigure(client, id)
-      if (!kept || (await unseenRows(client, kept))) return null
-      const { definition } = kept
-      const params: unknown[] = [id]
-      const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
-      const parts = partsSql(definition, setting, bind)
-      const { differing } = await one<{ differing: number }>(
-        client,
-        `with told as (${parts}), held as (select grp, day, val, n, total from rappel.figure_part where figure = $1)
+    return await transactionOn(
+      client,
+      async () => {
+        const kept = await takeFigure(client, id)
+        if (!kept || (await unseenRows(client, kept))) return null
+        const { definition } = kept
+        const params: unknown[] = [id]
+        const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
+        const parts = partsSql(definition, setting, bind)
+        const { differing } = await one<{ differing: number }>(
+          client,
+          `with told as (${parts}), held as (select grp, day, val, n, total from rappel.figure_part where figure = $1)
          select count(*) as differing from told t full join held h using (grp, day, val) where coalesce(t.n, 0) <> coalesce(h.n, 0) or coalesce(t.total, 0) <> coalesce(h.total, 0)`,
-        params,
-      )
-      if (differing === 0) return 0
-      await client.query('delete from rappel.figure_part where figure = $1', [id])
-      await client.query('delete from rappel.figure_value where figure = $1', [id])
-      await touch(client, `insert into rappel.figure_part (figure, grp, day, val, n, total) select $1, grp, day, val, n, total from (${parts}) p`, params)
-      await recount(client, id, definition, definition.within ? daysWithin(definition.within, now, setting.organisation.zone) : null, now)
-      await touch(client, 'insert into rappel.figure_drift (figure, at, differing) values ($1, $2, $3)', [id, now, differing])
-      return differing
-    })
+          params,
+        )
+        if (differing === 0) return 0
+        await client.query('delete from rappel.figure_part where figure = $1', [id])
+        await client.query('delete from rappel.figure_value where figure = $1', [id])
+        await touch(client, `insert into rappel.figure_part (figure, grp, day, val, n, total) select $1, grp, day, val, n, total from (${parts}) p`, params)
+        await recount(client, id, definition, definition.within ? daysWithin(definition.within, now, setting.organisation.zone) : null, now)
+        await touch(client, 'insert into rappel.figure_drift (figure, at, differing) values ($1, $2, $3)', [id, now, differing])
+        return differing
+      },
+      'repeatable read',
+    )
   } finally {
     client.release()
   }

@@ -64,30 +64,33 @@ function basisOf({ table, of, where, by, within }: Figure, zone: string): string
 export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
   const client = await pool.connect()
   try {
-    return await transactionOn(client, async () => {
-      await client.query('set transaction isolation level repeatable read')
-      const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
-      const basis = basisOf(figure, setting.organisation.zone)
-      const old = await maybeOne<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure where name = $1 for update`, [figure.name])
-      const days = figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
-      const isAnew = old?.basis !== basis
-      const row = await one<FigureRow>(
-        client,
-        `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at) values ($1, $2, $3, $4, $5::pg_snapshot, $6)
+    return await transactionOn(
+      client,
+      async () => {
+        const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
+        const basis = basisOf(figure, setting.organisation.zone)
+        const old = await maybeOne<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure where name = $1 for update`, [figure.name])
+        const days = figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
+        const isAnew = old?.basis !== basis
+        const row = await one<FigureRow>(
+          client,
+          `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at) values ($1, $2, $3, $4, $5::pg_snapshot, $6)
          on conflict (name) do update set tbl = $2, definition = $3, basis = $4, version = figure.version + 1 returning ${COLUMNS}`,
-        [figure.name, figure.table, JSON.stringify(figure), basis, seen, now],
-      )
-      if (isAnew) {
-        await client.query('delete from rappel.figure_part where figure = $1', [row.id])
-        await client.query('delete from rappel.figure_value where figure = $1', [row.id])
-        await workOut(client, row.id, figure, setting)
-        await refuseTooMany(client, row.id)
-        await noteSeen(client, row.id, seen, days, now)
-        await recount(client, row.id, figure, days, now)
-      } else await resetSides(client, row.id, figure, old?.definition)
-      await client.query('select rappel.next_generation()')
-      return row
-    })
+          [figure.name, figure.table, JSON.stringify(figure), basis, seen, now],
+        )
+        if (isAnew) {
+          await client.query('delete from rappel.figure_part where figure = $1', [row.id])
+          await client.query('delete from rappel.figure_value where figure = $1', [row.id])
+          await workOut(client, row.id, figure, setting)
+          await refuseTooMany(client, row.id)
+          await noteSeen(client, row.id, seen, days, now)
+          await recount(client, row.id, figure, days, now)
+        } else await resetSides(client, row.id, figure, old?.definition)
+        await client.query('select rappel.next_generation()')
+        return row
+      },
+      'repeatable read',
+    )
   } finally {
     client.release()
   }

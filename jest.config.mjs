@@ -15,4 +15,5 @@ export default {
   ],
   testTimeout: 180_000,
   maxWorkers: 3,
+  testSequencer: '<rootDir>/tests/support/sequencer.cjs',
 }

@@ -8,22 +8,27 @@ export type Side = 'near' | 'far'
 /** A value as the database writes it, exactly; null for blank. */
 export type FigureValue = string | null
 
-const isBeyond = (when: Threshold['when'], value: Decimal, line: number) => {
-  switch (when) {
-    case 'above':
-      return value.greaterThan(line)
-    case 'at least':
-      return value.greaterThanOrEqualTo(line)
-    case 'below':
-      return value.lessThan(line)
-    case 'at most':
-      return value.lessThanOrEqualTo(line)
-  }
+/** Whether a difference to a line is on the far side; on the line itself it is where the line counts. */
+const IS_FAR = {
+  above: (difference: number) => difference > 0,
+  'at least': (difference: number) => difference >= 0,
+  below: (difference: number) => difference < 0,
+  'at most': (difference: number) => difference <= 0,
+} as const satisfies Record<Threshold['when'], (difference: number) => boolean>
+
+/** How near to a line a value must be for doubles not to tell the side. */
+const NEAR = 1e-9
+
+/** Whether a value is on the far side of a line; where doubles cannot tell, exactly. */
+function isBeyond(when: Threshold['when'], value: string, line: number): boolean {
+  const difference = Number(value) - line
+  const isSure = Math.abs(difference) > NEAR * Math.max(1, Math.abs(line))
+  return IS_FAR[when](isSure ? difference : new Decimal(value).comparedTo(line))
 }
 
 /** Whether a value is beyond a threshold; blank is not. */
 export function beyond({ when, value: line }: Pick<Threshold, 'when' | 'value'>, value: FigureValue): boolean {
-  return value !== null && isBeyond(when, new Decimal(value), line)
+  return value !== null && isBeyond(when, value, line)
 }
 
 /**
@@ -33,7 +38,7 @@ export function beyond({ when, value: line }: Pick<Threshold, 'when' | 'value'>,
 export function sideAfter(threshold: Threshold, side: Side, value: FigureValue): Side {
   if (beyond(threshold, value)) return 'far'
   if (side === 'near' || value === null) return 'near'
-  return isBeyond(threshold.when, new Decimal(value), threshold.rearm ?? threshold.value) ? 'far' : 'near'
+  return isBeyond(threshold.when, value, threshold.rearm ?? threshold.value) ? 'far' : 'near'
 }
 
 /** A value as records hold numbers: as one where JavaScript holds it exactly, else as text. */

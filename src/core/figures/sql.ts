@@ -8,7 +8,10 @@ import { type FieldDef, fieldOf, type Organisation, type TableDef } from '../val
 /** What figures are worked out with. */
 export type FigureSetting = Setting & { readonly organisation: Organisation }
 
-/** What a record adds to a figure, as SQL over its row: whether it counts, in which group (JSON), on which day, as which value (JSON), and how much. */
+/**
+ * What a record adds to a figure, as SQL over its row: whether it counts, in which group, on which day, as which value, and how much. Groups and values are in the types of their columns,
+ * null for blank and where there are none; `asJson` makes JSON of them.
+ */
 export interface FigureRowSql {
   readonly counts: string
   readonly group: string
@@ -17,9 +20,12 @@ export interface FigureRowSql {
   readonly amount: string
 }
 
-/** What stands where a figure has no groups, no window, or does not tell values apart. */
-export const NO_GROUP = `'null'::jsonb`
-export const NO_DAY = `'-infinity'::date`
+/** A group or value as JSON, null for blank. */
+export const asJson = (sql: string): string => `coalesce(to_jsonb(${sql}), 'null'::jsonb)`
+
+/** What stands where a figure has no groups, or does not tell values apart; and where it has no window. */
+const NONE = 'null::int'
+const NO_DAY = `'-infinity'::date`
 
 /** Writes what a record adds to a figure. @throws NotFilterable for conditions that a figure cannot have */
 export function figureRowSql(figure: Figure, table: TableDef, setting: FigureSetting, names: SqlNames, row: RowSql, bind: Bind): FigureRowSql {
@@ -28,32 +34,34 @@ export function figureRowSql(figure: Figure, table: TableDef, setting: FigureSet
   const zone = () => bind(setting.organisation.zone, 'text')
   const day = (field: FieldDef) => (field.type === 'date-time' ? `(${column(field)} at time zone ${zone()})::date` : column(field))
   const { kind, field: measured } = measureOf(figure.of)
-  const amount = measured === null ? '1' : kind === 'distinct' ? '0' : numberSql(column(named(measured)))
-  const value =
-    measured !== null && kind !== 'sum' && kind !== 'average' ? (kind === 'distinct' ? jsonOf(column(named(measured)), named(measured)) : `to_jsonb(${amount})`) : NO_GROUP
+  const number = measured === null || kind === 'distinct' ? null : column(named(measured))
+  const value = kind === 'distinct' && measured !== null ? plain(column(named(measured)), named(measured)) : kind === 'minimum' || kind === 'maximum' ? (number ?? NONE) : NONE
   const within = figure.within ? day(named(figure.within.field)) : NO_DAY
-  const blank = measured === null ? null : kind === 'distinct' ? `${value} <> 'null'` : `${amount} is not null`
   const conditions = [
     figure.where ? rowConditionSql(figure.where, table, setting, names, row, bind) : null,
-    blank,
+    // PostgreSQL's NaN, which is greater than all, and its infinities count as blank
+    number === null ? (kind === 'distinct' ? `${value} is not null` : null) : `${number} < 'Infinity' and ${number} > '-Infinity'`,
     figure.within ? `${within} is not null and isfinite(${within})` : null,
   ].filter((c) => c !== null)
-  return { counts: conditions.length ? `(${conditions.join(' and ')})` : 'true', group: groupSql(figure, named, column, day), day: within, value, amount }
+  return {
+    counts: conditions.length ? `(${conditions.join(' and ')})` : 'true',
+    group: groupSql(figure, named, column, day),
+    day: within,
+    value,
+    amount: number ?? '0',
+  }
 }
 
-/** A number that sums can be made of: PostgreSQL's NaN and infinities count as blank. */
-const numberSql = (column: string) => `(case when ${column} not in ('NaN', 'Infinity', '-Infinity') then ${column} end)`
-
-/** A value as JSON, null for what is blank. */
-function jsonOf(column: string, { type, key }: FieldDef): string {
+/** A value without what is blank. */
+function plain(column: string, { type, key }: FieldDef): string {
   const isTextual = key === undefined && !['number', 'money', 'yes/no', 'person', 'link', 'date', 'date-time'].includes(type)
-  return `coalesce(to_jsonb(${isTextual ? `nullif(btrim(${column}), '')` : column}), 'null')`
+  return isTextual ? `nullif(btrim(${column}), '')` : column
 }
 
 function groupSql({ by }: Figure, named: (name: string) => FieldDef, column: (field: FieldDef) => string, day: (field: FieldDef) => string): string {
-  if (by === undefined) return NO_GROUP
-  if (typeof by === 'string') return jsonOf(column(named(by)), named(by))
-  return `coalesce(to_jsonb(to_char(date_trunc('${by.each}', ${day(named(by.field))}::timestamp), 'YYYY-MM-DD')), 'null')`
+  if (by === undefined) return NONE
+  if (typeof by === 'string') return plain(column(named(by)), named(by))
+  return `date_trunc('${by.each}', ${day(named(by.field))}::timestamp)::date`
 }
 
 /** The fields of its table that a figure reads. */

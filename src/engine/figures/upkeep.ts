@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { CLOCK } from '@/core/cues/occasion'
 import { type MeasureKind, measureOf, type Threshold } from '@/core/document/figure'
-import { additiveValue, Exact, isAdditive } from '@/core/figures/parts'
+import { additiveValue, type Counted, Exact, isAdditive } from '@/core/figures/parts'
 import { type Crossed, crossed, type Step } from '@/core/figures/path'
 import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
@@ -108,10 +108,12 @@ async function fold(db: Queryable, figure: KeptFigure, setting: FigureSetting, r
   if (isAdditive(kind)) {
     const moves = await foldIn(db, figure, setting, range, days, thresholds.length > 0)
     await path.look([...new Set(moves.map((m) => m.grp))])
+    const sums = new Map<string, Counted>()
     for (const { grp, n, total, id: change, xid } of moves) {
-      const was = path.of(grp)
-      const sum = { n: was.n + n, total: new Exact(was.total).plus(total) }
-      path.note({ change, xid }, { grp, n: sum.n, total: sum.total.toFixed(), value: additiveValue(kind, sum) })
+      const was = sums.get(grp) ?? { n: path.of(grp).n, total: new Exact(path.of(grp).total) }
+      const sum = { n: was.n + n, total: total === '0' ? was.total : was.total.plus(total) }
+      sums.set(grp, sum)
+      path.note({ change, xid }, { grp, n: sum.n, total: kind === 'count' ? '0' : sum.total.toFixed(), value: additiveValue(kind, sum) })
     }
     return path.write(now)
   }

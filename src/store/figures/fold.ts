@@ -1,6 +1,6 @@
 import type { Figure } from '@/core/document/figure'
 import type { FigureSetting } from '@/core/figures/sql'
-import { fieldsRead, figureRowSql } from '@/core/figures/sql'
+import { asJson, fieldsRead, figureRowSql } from '@/core/figures/sql'
 import type { Days } from '@/core/figures/window'
 import { must } from '@/core/must'
 import { many, type Queryable, quote, tableName, touch } from '../database'
@@ -97,7 +97,7 @@ export interface GroupMove {
   readonly total: string
 }
 
-/** SQL of what changes move of a figure: rows `xid, id, grp, day, val, n, amount`. */
+/** SQL of what changes move of a figure: rows `xid, id, at, grp, day, val, n, amount`, groups and values as their columns hold them. */
 export function movesSql(figure: Figure, source: LogSource, setting: FigureSetting, where: string, bind: (value: unknown, type: string) => string): string {
   const table = must(setting.schema.get(figure.table))
   const names = { quote, table: tableName }
@@ -106,9 +106,9 @@ export function movesSql(figure: Figure, source: LogSource, setting: FigureSetti
   const cue = { kind: 'record' as const, on: ['created' as const, 'changed' as const, 'deleted' as const], fields: fieldsRead(figure).filter((f) => f !== 'id') }
   const waited = cue.fields.length ? source.waitedFor(cue, (value) => bind(value, 'text[]').replace('::text[]', '')) : `c.kind <> 'changed'`
   const side = (row: typeof after, sign: 1 | -1, kind: string) =>
-    `select ${row.group} as grp, ${row.day} as day, ${row.value} as val, ${sign} as n, ${sign} * (${row.amount}) as amount where c.kind <> '${kind}' and ${row.counts}`
-  return `select c.xid, c.id, c.at, m.grp, m.day, m.val, m.n, coalesce(m.amount, 0)::numeric as amount from ${source.from}
-    cross join lateral (${side(after, 1, 'deleted')} union all ${side(before, -1, 'created')}) m where ${where} and ${waited}`
+    `select c.xid, c.id, c.at, ${row.group} as grp, ${row.day} as day, ${row.value} as val, ${sign} as n, coalesce(${sign} * (${row.amount}), 0)::numeric as amount
+       from ${source.from} where ${where} and ${waited} and c.kind <> '${kind}' and ${row.counts}`
+  return `${side(after, 1, 'deleted')} union all ${side(before, -1, 'created')}`
 }
 
 /** Folds changes into the parts of a figure, and answers what moved, in order: by transaction, or, where that is of no matter, all in one. */
@@ -124,7 +124,8 @@ export async function foldIn(db: Queryable, kept: KeptFigure, setting: FigureSet
   const xid = byTransaction ? 'xid' : 'null::xid8'
   return many<GroupMove>(
     db,
-    `with moved as (select ${xid} as xid, max(id) as id, grp, day, val, sum(n)::bigint as n, sum(amount) as total from (${moves}) m group by 1, grp, day, val having sum(n) <> 0 or sum(amount) <> 0),
+    `with moved as (select xid, id, ${asJson('grp')} as grp, day, ${asJson('val')} as val, n, total from (
+            select ${xid} as xid, max(id) as id, grp, day, val, sum(n)::bigint as n, sum(amount) as total from (${moves}) m group by 1, grp, day, val having sum(n) <> 0 or sum(amount) <> 0) r),
           kept as (insert into rappel.figure_part as p (figure, grp, day, val, n, total) select ${own}, grp, day, val, sum(n), sum(total) from moved group by grp, day, val
                    on conflict (figure, grp, day, val) do update set n = p.n + excluded.n, total = p.total + excluded.total),
           grouped as (select xid, max(id) as id, grp, coalesce(sum(n) ${inside}, 0)::bigint as n, coalesce(sum(total) ${inside}, 0) as total from moved group by xid, grp)

@@ -4,6 +4,7 @@ import { measureOf } from '@/core/document/figure'
 import { type Followed, follow, type PastMove } from '@/core/figures/history'
 import { Exact, isAdditive } from '@/core/figures/parts'
 import type { FigureSetting } from '@/core/figures/sql'
+import { asJson } from '@/core/figures/sql'
 import { daysWithin } from '@/core/figures/window'
 import { must } from '@/core/must'
 import { dayFrom, startOfDay } from '@/core/values/dates'
@@ -34,20 +35,20 @@ export async function followFigure(pool: Pool, figure: Figure, setting: FigureSe
         const { kind } = measureOf(figure.of)
         const apart = !isAdditive(kind) || figure.within !== undefined
         const day = figure.within ? 'day' : `'-infinity'::date`
-        const val = isAdditive(kind) ? `'null'::jsonb` : 'val'
+        const apartBy = isAdditive(kind) ? 'null::int' : 'val'
         const params: unknown[] = []
         const parts = partsSql(figure, setting, (value, type) => `$${params.push(value)}::${type}`)
         const now = await many<{ grp: string; day: string; val: string; n: number; total: string }>(
           client,
-          `select grp::text as grp, ${day}::text as day, (${val})::text as val, sum(n)::bigint as n, sum(total)::text as total from (${parts}) p group by 1, 2, 3`,
+          `select grp::text as grp, ${day}::text as day, val::text as val, sum(n)::bigint as n, sum(total)::text as total from (${parts}) p group by 1, 2, 3`,
           params,
         )
         const own: unknown[] = [span.from]
         const moves = movesSql(figure, await logSource(client, figure.table), setting, 'c.at >= $1', (value, type) => `$${own.push(value)}::${type}`)
         const rows = await many<{ id: number; at: Date; grp: string; day: string; val: string; n: number; total: string }>(
           client,
-          `select max(id) over (partition by xid) as id, max(at) over (partition by xid) as at, grp::text as grp, day::text as day, val::text as val, n, total::text as total from (
-           select xid, max(id) as id, max(at) as at, grp, ${day} as day, ${val} as val, sum(n)::int as n, sum(amount) as total from (${moves}) m group by 1, 4, 5, 6 having sum(n) <> 0 or sum(amount) <> 0
+          `select max(id) over (partition by xid) as id, max(at) over (partition by xid) as at, ${asJson('grp')}::text as grp, day::text as day, ${asJson('val')}::text as val, n, total::text as total from (
+           select xid, max(id) as id, max(at) as at, grp, ${day} as day, ${apartBy} as val, sum(n)::int as n, sum(amount) as total from (${moves}) m group by 1, 4, 5, 6 having sum(n) <> 0 or sum(amount) <> 0
             order by max(id) desc limit ${most + 1}) x order by 1, grp`,
           own,
         )

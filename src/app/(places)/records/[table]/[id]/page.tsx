@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
 import { keeperFor, mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
+import { countedIn } from '@/app/_server/counts-in'
 import { pool } from '@/app/_server/environment'
 import { seenBy } from '@/app/_server/seen'
 import { readId } from '@/core/values/parse'
@@ -16,6 +17,7 @@ import { listStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
 import { Deeds } from '@/ui/by-hand/deeds-menu'
 import { Page } from '@/ui/parts/page'
+import { CountsIn } from '@/ui/records/counts-in'
 import { NewRecord } from '@/ui/records/new-record'
 import { RecordSheet } from '@/ui/records/record-sheet'
 import { RecordRefresh } from '@/ui/records/refresh'
@@ -75,6 +77,7 @@ export default async function RecordPage(props: Params) {
       <p className="mt-2 flex flex-wrap gap-x-6">
         <Deeds table={table.name} records={[id]} said={`For ${titleOf(table, record)}`} people={choices} />
       </p>
+      <CountsIn figures={await countedIn(table, record, { schema, organisation: settings, people: new Map(people.map((p) => [p.email.toLowerCase(), p.id])) })} />
       <WaitingList stays={stays} locale={settings.locale} zone={settings.zone} canCallOff={isEditor} />
       {lists.map((list) => (
         <RelatedList key={`${list.table.name} ${list.field}`} list={list} about={table} id={id} organisation={settings} />

@@ -1,0 +1,85 @@
+import type { Figure } from '../document/figure'
+import type { TableDef } from '../values/tables'
+import { countsIn } from './counts'
+import { beyond, sideAfter } from './crossing'
+import { daysWithin, isoWeek, periodStart, readShift } from './window'
+
+// Source: ISO 8601-1:2019, 4.2.2 (week 1 has the year's first Thursday); dates of year ends from the calendar, worked out by hand.
+test.each([
+  ['2004-12-31', 2004, 53],
+  ['2005-01-01', 2004, 53],
+  ['2005-01-03', 2005, 1],
+  ['2007-12-31', 2008, 1],
+  ['2008-12-28', 2008, 52],
+  ['2008-12-29', 2009, 1],
+  ['2009-12-31', 2009, 53],
+  ['2010-01-03', 2009, 53],
+  ['2010-01-04', 2010, 1],
+  ['2020-12-31', 2020, 53],
+  ['2021-01-04', 2021, 1],
+  ['2026-12-31', 2026, 53],
+])('%s is in the week %i-W%i', (day, year, week) => {
+  expect(isoWeek(day)).toEqual({ year, week })
+})
+
+test.each([
+  ['this week', undefined, '2026-11-26T12:00:00Z', 'Europe/London', '2026-11-23', '2026-11-29'],
+  ['this week', 'P1Y', '2026-11-26T12:00:00Z', 'Europe/London', '2025-11-24', '2025-11-30'], // week 48 of both years
+  ['this week', 'P1Y', '2026-12-31T12:00:00Z', 'Europe/London', '2025-12-22', '2025-12-28'], // week 53, which 2025 has not: its last
+  ['this month', 'P1Y', '2024-02-29T12:00:00Z', 'Europe/London', '2023-02-01', '2023-02-28'],
+  ['this quarter', undefined, '2026-11-26T12:00:00Z', 'Europe/London', '2026-10-01', '2026-12-31'],
+  ['this quarter', 'P3M', '2026-11-26T12:00:00Z', 'Europe/London', '2026-07-01', '2026-09-30'],
+  ['this year', undefined, '2026-11-26T12:00:00Z', 'Europe/London', '2026-01-01', '2026-12-31'],
+  ['today', undefined, '2026-11-26T12:00:00Z', 'Pacific/Kiritimati', '2026-11-27', '2026-11-27'], // fourteen hours ahead
+  ['today', undefined, '2026-11-26T05:00:00Z', 'America/Los_Angeles', '2026-11-25', '2026-11-25'],
+  [{ last: 7 }, undefined, '2026-03-02T12:00:00Z', 'Europe/London', '2026-02-24', '2026-03-02'],
+  [{ last: 7 }, 'P1W', '2026-03-02T12:00:00Z', 'Europe/London', '2026-02-17', '2026-02-23'],
+] as const)('%j moved back by %s at %s in %s takes in %s to %s', (window, shift, at, zone, from, to) => {
+  expect(daysWithin({ window, ...(shift ? { shift } : {}) }, new Date(at), zone)).toEqual({ from, to })
+})
+
+test('periods begin on their first day; lengths that are none are told from those that are', () => {
+  expect((['day', 'week', 'month', 'quarter'] as const).map((each) => periodStart('2026-11-26', each))).toEqual(['2026-11-26', '2026-11-23', '2026-11-01', '2026-10-01'])
+  expect(['P', 'P1H', '1Y', 'PT1M', 'P-1Y'].map(readShift)).toEqual([null, null, null, null, null])
+  expect(readShift('P1Y2M3W4D')).toEqual({ years: 1, months: 2, weeks: 3, days: 4 })
+})
+
+test('thresholds are compared exactly where doubles cannot tell', () => {
+  expect([beyond({ when: 'above', value: 0.3 }, '0.30'), beyond({ when: 'above', value: 0.3 }, '0.300000000000000000001'), beyond({ when: 'at most', value: 0.3 }, '0.3')]).toEqual(
+    [false, true, true],
+  )
+  expect(beyond({ when: 'above', value: 9_007_199_254_740_991 }, '9007199254740992')).toBe(true)
+  expect(sideAfter({ name: 't', when: 'above', value: 18, rearm: 15 }, 'far', '16')).toBe('far')
+  expect(sideAfter({ name: 't', when: 'above', value: 18, rearm: 15 }, 'far', '15')).toBe('near')
+  expect(sideAfter({ name: 't', when: 'above', value: 18 }, 'far', null)).toBe('near')
+})
+
+const table: TableDef = {
+  name: 'claims',
+  label: 'Claims',
+  singular: 'claim',
+  titleField: 'status',
+  fields: [
+    { name: 'status', label: 'Status', type: 'choice', choices: ['New', 'Settled'] },
+    { name: 'amount', label: 'Amount', type: 'money' },
+    { name: 'seen_at', label: 'Seen', type: 'date-time' },
+  ],
+}
+
+test('a record counts where it meets the conditions, has what is measured and falls into the window', () => {
+  const setting = { schema: new Map([['claims', table]]), people: new Map(), organisation: { name: '', locale: 'en-GB', zone: 'Europe/London', currency: 'GBP' } }
+  const figure: Figure = {
+    rappel: 'figure/1',
+    name: 'f',
+    table: 'claims',
+    of: { sum: 'amount' },
+    where: { field: 'status', op: 'is', value: 'New' },
+    by: { field: 'seen_at', each: 'month' },
+    within: { field: 'seen_at', window: 'this quarter' },
+  }
+  const at = new Date('2026-11-26T12:00:00Z')
+  const counted = (image: object) => countsIn(figure, table, { status: 'New', amount: 3, seen_at: '2026-10-05T10:00:00Z', ...image }, setting, at)
+  expect(counted({})).toEqual({ group: '2026-10-01' })
+  expect([counted({ status: 'Settled' }), counted({ amount: null }), counted({ seen_at: null }), counted({ seen_at: '2026-09-30T22:59:00Z' })]).toEqual([null, null, null, null])
+  expect(counted({ seen_at: '2026-09-30T23:00:00Z' })).toEqual({ group: '2026-10-01' }) // the first of October in London
+})

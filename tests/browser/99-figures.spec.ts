@@ -76,6 +76,14 @@ test('from a figure to a threshold on its picture, a workflow and its mail: the 
   const history = (await api('GET', '/api/v1/figures/berths_by_keeper/history')).body as unknown as { points: { value: number }[]; crossings: object[] }
   expect(history.points.at(-1)?.value).toBe(4)
   expect(history.crossings).toMatchObject([{ threshold: 'limit', before: 2, value: 3, group: rafi, by: { kind: 'token' } }])
+  const file = await page.request.get('/api/v1/figures/berths_by_keeper/history?as=csv')
+  expect(file.headers()['content-type']).toContain('text/csv')
+  expect((await file.text()).split('\r\n').slice(0, 1)).toEqual(['at,group,title,value'])
+  await page.goto('/')
+  await expect(page.getByRole('region', { name: 'Figures beyond their threshold' }).getByText('Berths by keeper')).toBeVisible()
+  const { records } = (await api('GET', '/api/v1/records/berths?limit=1')).body as unknown as { records: { id: number }[] }
+  await page.goto(`/records/berths/${records[0]?.id}`)
+  await expect(page.getByText('Counts in: Berths by keeper (Rafi Demir: 4).')).toBeVisible()
   await page.goto('/figures')
   await expect(page.getByText('1 beyond its threshold').first()).toBeVisible()
   await page.goto('/figures/berths_by_keeper')

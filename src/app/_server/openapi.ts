@@ -23,7 +23,8 @@ const SUMMARIES = {
   'GET /api/v1/figures/[name]': 'One figure as it stands, with its groups.',
   'PUT /api/v1/figures/[name]': 'Makes a figure, or changes one; it is worked out over its table at once.',
   'DELETE /api/v1/figures/[name]': 'Deletes a figure that no workflow waits for, with its crossings.',
-  'GET /api/v1/figures/[name]/history': 'The values of a figure over a span (`from`, `to`), of one group where `group` is given, and the crossings that there were.',
+  'GET /api/v1/figures/[name]/history':
+    'The values of a figure over a span (`from`, `to`), of one group where `group` is given, and the crossings that there were; with `as=csv` or `as=jsonl` the values as a file.',
   'GET /api/v1/templates': 'The templates.',
   'PUT /api/v1/templates/[name]': 'Makes a template, or a new version of one.',
   'GET /api/v1/senders': 'Sender identities.',

@@ -276,6 +276,24 @@ test('windows roll at each midnight of the zone, also where a day has 23 or 25 h
   expect(rolls('2026-03-11T10:00:00Z', 'Pacific/Kiritimati')).toBe('2026-03-12T10:00:00.000Z')
 })
 
+test('a figure that cannot be kept up says why and holds up no other; once its table is mended it goes on', async () => {
+  await put({ of: { sum: 'amount' } }, 'broken')
+  await put({ of: { count: true } }, 'sound')
+  await pool.query('alter table data.claims rename column amount to amount_was')
+  await pool.query('insert into data.claims (amount_was) values (5)')
+  await moved()
+  expect(await valuesOf('sound')).toEqual({ null: '1' })
+  expect((await listFigures(pool)).map((f) => [f.name, f.fault === null])).toEqual([
+    ['broken', false],
+    ['sound', true],
+  ])
+  await pool.query('alter table data.claims rename column amount_was to amount')
+  await pool.query('insert into data.claims (amount) values (6)')
+  await moved()
+  expect((await listFigures(pool)).map((f) => f.fault)).toEqual([null, null])
+  expect(await valuesOf('broken')).toEqual({ null: '11' })
+})
+
 test('more groups than anybody looks at are refused, and nothing is kept of it', async () => {
   await pool.query(`insert into data.claims (number) select 'n' || g from generate_series(1, 10001) g`)
   await expect(put({ of: { count: true }, by: 'number' })).rejects.toThrow('more than 10,000 groups')

@@ -32,7 +32,7 @@ export async function figureRowOf(name: string): Promise<FigureRow> {
 
 /** A figure as it stands, with its groups. */
 export async function shownFigure(row: FigureRow, most = MOST_GROUPS) {
-  const { definition, moved_at: at, version } = row
+  const { definition, moved_at: at, version, fault } = row
   const groups = await listGroups(pool(), row.id, most)
   const titles = await titlesOfGroups(
     pool(),
@@ -44,6 +44,7 @@ export async function shownFigure(row: FigureRow, most = MOST_GROUPS) {
     definition,
     at,
     version,
+    ...(fault ? { fault } : {}),
     groups: groups.map(({ grp, n, value, sides }) => ({ group: groupValue(grp), title: titles.get(grp) ?? '', value: exactly(value), count: n, sides })),
   }
 }

@@ -49,7 +49,7 @@ export class Figures implements Source {
     const mended: { name: string; differing: number }[] = []
     for (const { id, name } of await listFigures(this.pool)) {
       for (let tries = 0; tries < MOST_TRIES; tries++) {
-        await this.upkeep.move(id, surroundings)
+        await this.upkeep.moveSafely(id, surroundings)
         const differing = await checkFigure(this.pool, id, surroundings, this.clock()).catch(() => null) // moved by another in between
         if (differing) mended.push({ name, differing })
         if (differing !== null) break

@@ -5,14 +5,15 @@ import { additiveValue, type Counted, Exact, isAdditive } from '@/core/figures/p
 import { type Crossed, crossed, type Step } from '@/core/figures/path'
 import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
-import { must } from '@/core/must'
+import { faultOf, must } from '@/core/must'
 import { dayFrom, startOfDay } from '@/core/values/dates'
 import { readBareChange } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
 import type { NewCrossing } from '@/store/figures/crossings'
-import { type KeptFigure, noteSeen, takeFigure } from '@/store/figures/definitions'
+import { type KeptFigure, noteFault, noteSeen, takeFigure } from '@/store/figures/definitions'
 import { dropEmptyParts, figuresToLookAt, foldIn, transactionsIn, type Unseen, unseen } from '@/store/figures/fold'
 import { countedGroups, type GroupRow, readGroups, writeGroups } from '@/store/figures/values'
+import { explained, isFaultOfData } from '@/store/problems'
 import type { Clock } from '../clock'
 
 /** What moved a group: a transaction, by its last change, or the clock; and how many records are behind it then. */
@@ -44,9 +45,20 @@ export class Upkeep {
   async moveAll(setting: FigureSetting): Promise<number> {
     let moved = 0
     for (const { figure, isBehind } of await figuresToLookAt(this.pool)) {
-      if ((isBehind || this.rolls(figure, setting)) && (await this.move(figure.id, setting))) moved++
+      if ((isBehind || this.rolls(figure, setting)) && (await this.moveSafely(figure.id, setting))) moved++
     }
     return moved
+  }
+
+  /** The same, where what is wrong with one figure is noted with it and holds up no other. @throws Error where the database is away or busy */
+  async moveSafely(id: number, setting: FigureSetting): Promise<boolean> {
+    try {
+      return await this.move(id, setting)
+    } catch (error) {
+      if (!isFaultOfData(error)) throw error
+      await noteFault(this.pool, id, faultOf(explained(error)))
+      return false
+    }
   }
 
   /** Moves one figure; whether there was anything to move. */

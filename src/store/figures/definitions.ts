@@ -15,6 +15,8 @@ export interface FigureRow {
   readonly definition: Figure
   readonly version: number
   readonly moved_at: Date
+  /** Why it cannot be kept up any more; null where it can. */
+  readonly fault: string | null
 }
 
 /** A figure as it is moved: what is in it (a pg_snapshot, as text), and the days that its window took in. */
@@ -24,7 +26,7 @@ export interface KeptFigure extends FigureRow {
   readonly to: string | null
 }
 
-const COLUMNS = 'id, name, definition, version, moved_at'
+const COLUMNS = 'id, name, definition, version, moved_at, fault'
 const KEPT = `${COLUMNS}, seen::text as seen, to_char(lower(days), 'YYYY-MM-DD') as "from", to_char(upper(days) - 1, 'YYYY-MM-DD') as "to"`
 
 /** Every figure, by name. */
@@ -47,9 +49,14 @@ export const listKept = (db: Queryable): Promise<KeptFigure[]> => many<KeptFigur
 export async function noteSeen(db: Queryable, id: number, seen: string, days: Days | null, at: Date): Promise<void> {
   await touch(
     db,
-    `update rappel.figure set seen = $2::pg_snapshot, days = case when $3::date is null then null else daterange($3::date, $4::date, '[]') end, moved_at = $5 where id = $1`,
+    `update rappel.figure set seen = $2::pg_snapshot, days = case when $3::date is null then null else daterange($3::date, $4::date, '[]') end, moved_at = $5, fault = null where id = $1`,
     [id, seen, days?.from ?? null, days?.to ?? null, at],
   )
+}
+
+/** Notes why a figure cannot be kept up any more. */
+export async function noteFault(db: Queryable, id: number, fault: string): Promise<void> {
+  await touch(db, 'update rappel.figure set fault = $2 where id = $1 and fault is distinct from $2', [id, fault.slice(0, 1_000)])
 }
 
 /** What makes a figure be worked out anew when it differs: all but its words and thresholds. */

@@ -11,6 +11,8 @@ create table rappel.figure (
   -- The days that its window took in when it was last moved; null where it has none.
   days daterange,
   moved_at timestamptz(3) not null,
+  -- Why it cannot be moved any more, as where its table has lost a column.
+  fault text,
   version int not null default 1,
   created_at timestamptz not null default now()
 );

@@ -35,6 +35,8 @@ interface Props {
   readonly figure: Figure
   /** Whether it is kept already under its name. */
   readonly isKept: boolean
+  /** Why it is not kept up any more. */
+  readonly broken: string | null
   readonly users: readonly string[]
   readonly tables: readonly TableDef[]
   readonly people: readonly PersonChoice[]
@@ -43,7 +45,7 @@ interface Props {
 }
 
 /** A figure: its definition as numbered lines, and in the margin its past, worked out as it is written. */
-export function FigureEditor({ figure: given, isKept, users, tables, people, organisation, canEdit }: Props) {
+export function FigureEditor({ figure: given, isKept, broken, users, tables, people, organisation, canEdit }: Props) {
   const router = useRouter()
   const [figure, setFigure] = useState(given)
   const [held, setHeld] = useState(given)
@@ -171,6 +173,11 @@ export function FigureEditor({ figure: given, isKept, users, tables, people, org
         <Confirm open={isLeaving} setOpen={setLeaving} title={`Delete ${labelOf(figure)}?`} deed="Delete it" leave="Keep it" kind="alarm" onDeed={() => void remove()}>
           Its crossings go with it; the records stay as they are.
         </Confirm>
+        {broken && (
+          <p role="alert" className="mb-4 border-alarm border-l-4 pl-3">
+            It is not kept up any more: {broken} Mend its definition or its table.
+          </p>
+        )}
         {table && (
           <fieldset disabled={!canEdit} className="border-rule border-b">
             <DefinitionLine number={1} part="of" fault={problemAt('/of') ?? problemAt('/table')}>

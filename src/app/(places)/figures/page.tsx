@@ -68,6 +68,7 @@ export default async function Figures() {
               <p className="truncate text-muted text-sm" title={figureWords(definition, table, wording)}>
                 {figureWords(definition, table, wording)}
               </p>
+              {row.fault && <p className="text-alarm text-sm">It is not kept up any more: {row.fault}</p>}
               {past && (
                 <Spark
                   from={past.from.toISOString()}

@@ -38,6 +38,7 @@ export default async function FigurePage({ params, searchParams }: Props) {
       key={name}
       figure={figure}
       isKept={row !== null}
+      broken={row?.fault ?? null}
       users={row ? await usersOf('figure', name) : []}
       tables={tables.map(({ figures: _, ...rest }) => rest)}
       people={people.map(({ id, name: called, email, active }) => ({ id, name: called, email, active }))}

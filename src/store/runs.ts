@@ -1,6 +1,7 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
-import type { Crossing, OccasionKind } from '@/core/cues/occasion'
+import type { OccasionKind } from '@/core/cues/occasion'
+import type { Crossing } from '@/core/figures/crossing'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image, RecordId } from '@/core/values/tables'
 import type { Write } from '@/core/workflow/plan'

@@ -1,5 +1,6 @@
 import type { Change, ChangedBy } from '../changes/change'
-import { type Image, idFrom, type RecordId, type Stored } from '../values/tables'
+import type { Crossing } from '../figures/crossing'
+import { type Image, idFrom, type RecordId } from '../values/tables'
 
 /** What every occasion has: what set a workflow off once. */
 interface Common {
@@ -53,20 +54,6 @@ export interface PressOccasion extends Common {
   /** The records chosen, per `all`. */
   readonly records: readonly RecordId[]
   readonly asked: Image
-}
-
-/** A crossing as whoever is told of it sees it; values are written as the database writes numbers. */
-export interface Crossing {
-  readonly figure: string
-  readonly threshold: string
-  /** The threshold's own number. */
-  readonly line: number
-  /** The group's value; null for blank, and where there are no groups. */
-  readonly group: Stored
-  readonly before: string | null
-  readonly value: string | null
-  /** How many records are behind the value. */
-  readonly count: number
 }
 
 /** A figure crossed a threshold. */

@@ -1,14 +1,14 @@
-import type { CrossingOccasion } from '../cues/occasion'
 import type { Condition } from '../document/condition'
 import { PERIODS, type Period } from '../document/figure'
 import { must } from '../must'
 import { dayFrom, startOfDay } from '../values/dates'
 import { type FieldDef, fieldOf, type TableDef } from '../values/tables'
+import type { Crossing } from './crossing'
 import { figureOf } from './of-table'
 import { daysWithin, periodEnd } from './window'
 
 /** The conditions that the records behind a crossing meet: those of its figure, of its group, and of its window at that moment. */
-export function behind({ crossing, at }: Pick<CrossingOccasion, 'crossing' | 'at'>, table: TableDef, zone: string): Condition[] {
+export function behind({ crossing, at }: { readonly crossing: Crossing; readonly at: Date }, table: TableDef, zone: string): Condition[] {
   const figure = figureOf(table, crossing.figure)
   if (!figure) return []
   const conditions: Condition[] = figure.where ? [figure.where] : []

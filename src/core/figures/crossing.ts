@@ -48,3 +48,17 @@ export function exactly(value: FigureValue): number | string | null {
 
 /** A group's value, from its JSON. */
 export const groupValue = (grp: string): Stored => JSON.parse(grp)
+
+/** A crossing as whoever is told of it sees it; values are written as the database writes numbers. */
+export interface Crossing {
+  readonly figure: string
+  readonly threshold: string
+  /** The threshold's own number. */
+  readonly line: number
+  /** The group's value; null for blank, and where there are no groups. */
+  readonly group: Stored
+  readonly before: string | null
+  readonly value: string | null
+  /** How many records are behind the value. */
+  readonly count: number
+}

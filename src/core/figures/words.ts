@@ -1,8 +1,8 @@
 import { clauseSentence, type Wording } from '../conditions/sentence'
-import type { Crossing } from '../cues/occasion'
 import { type Condition, isClause, jointOf } from '../document/condition'
 import { type Figure, measureOf, type Window, type Within } from '../document/figure'
 import { fieldOf, type TableDef } from '../values/tables'
+import type { Crossing } from './crossing'
 import { readShift } from './window'
 
 const sentence = (name: string) => {

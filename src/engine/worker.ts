@@ -36,9 +36,6 @@ const MANY_SHARDS = 2
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
 
-/** Which of the sources of occasions are the figures: they move when there were changes. */
-const FIGURES = 3
-
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
 
@@ -68,7 +65,9 @@ export class Worker {
   private readonly pool: Pool
   private readonly changes = new Bell()
   private readonly sleeper: Sleeper
-  private readonly moments = [new Bell(), new Bell(), new Bell(), new Bell()] as const
+  /** Rung where there were changes: figures move then. */
+  private readonly moved = new Bell()
+  private readonly moments = [new Bell(), new Bell(), new Bell(), this.moved] as const
   private readonly messages = new Bell()
   private readonly notices = new Bell()
   private readonly accountMail = new Bell()
@@ -196,7 +195,7 @@ export class Worker {
       if (this.isRunning()) handled += await dispatcher.handleLate()
       if (handled > 0) {
         this.sleeper.getUp()
-        this.moments[FIGURES].ring()
+        this.moved.ring()
       } else if (busy.length) await this.changes.sleep(20)
       else {
         this.sleeper.lieDown()

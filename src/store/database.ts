@@ -101,12 +101,15 @@ export function onBehalfOf<T>(whom: Behalf, work: () => Promise<T>): Promise<T> 
   return behalf.run(whom, work)
 }
 
+/** How a transaction sees what others commit, where not statement by statement: everything at one snapshot. */
+export type Isolation = 'repeatable read' | 'repeatable read, read only'
+
 /** Runs work in one transaction: committed when it returns, rolled back when it throws. */
-export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promise<T>): Promise<T> {
+export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promise<T>, isolation?: Isolation): Promise<T> {
   const client = await pool.connect()
   let broken = false
   try {
-    return await transactionOn(client, () => work(client))
+    return await transactionOn(client, () => work(client), isolation)
   } catch (error) {
     broken = await client.query('select 1').then(
       () => false,
@@ -117,9 +120,6 @@ export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promi
     client.release(broken)
   }
 }
-
-/** How a transaction sees what others commit, where not statement by statement: everything at one snapshot. */
-export type Isolation = 'repeatable read' | 'repeatable read, read only'
 
 /** The same on a connection that one has already. */
 export async function transactionOn<T>(db: Queryable, work: () => Promise<T>, isolation?: Isolation): Promise<T> {

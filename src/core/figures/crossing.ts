@@ -35,7 +35,7 @@ export function beyond({ when, value: line }: Pick<Threshold, 'when' | 'value'>,
  * The side after a value: beyond the threshold it is far; from there it is near again past the re-arm value, or when it becomes blank.
  * A value crosses where the side goes from near to far.
  */
-export function sideAfter(threshold: Threshold, side: Side, value: FigureValue): Side {
+export function sideAfter(threshold: Pick<Threshold, 'when' | 'value' | 'rearm'>, side: Side, value: FigureValue): Side {
   if (beyond(threshold, value)) return 'far'
   if (side === 'near' || value === null) return 'near'
   return isBeyond(threshold.when, value, threshold.rearm ?? threshold.value) ? 'far' : 'near'
@@ -45,6 +45,9 @@ export function sideAfter(threshold: Threshold, side: Side, value: FigureValue):
 export function exactly(value: FigureValue): number | string | null {
   return value === null ? null : value.replace(/\D/g, '').length > 15 ? value : Number(value)
 }
+
+/** A value as it is said: without zeros that say nothing, where JavaScript holds it exactly. */
+export const saidValue = (value: FigureValue): string | null => (value === null ? null : String(exactly(value)))
 
 /** A group's value, from its JSON. */
 export const groupValue = (grp: string): Stored => JSON.parse(grp)

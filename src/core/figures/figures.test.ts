@@ -49,9 +49,9 @@ test('thresholds are compared exactly where doubles cannot tell', () => {
     [false, true, true],
   )
   expect(beyond({ when: 'above', value: 9_007_199_254_740_991 }, '9007199254740992')).toBe(true)
-  expect(sideAfter({ name: 't', when: 'above', value: 18, rearm: 15 }, 'far', '16')).toBe('far')
-  expect(sideAfter({ name: 't', when: 'above', value: 18, rearm: 15 }, 'far', '15')).toBe('near')
-  expect(sideAfter({ name: 't', when: 'above', value: 18 }, 'far', null)).toBe('near')
+  expect(sideAfter({ when: 'above', value: 18, rearm: 15 }, 'far', '16')).toBe('far')
+  expect(sideAfter({ when: 'above', value: 18, rearm: 15 }, 'far', '15')).toBe('near')
+  expect(sideAfter({ when: 'above', value: 18 }, 'far', null)).toBe('near')
 })
 
 const table: TableDef = {

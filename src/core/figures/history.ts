@@ -1,6 +1,7 @@
 import type { MeasureKind, Threshold } from '../document/figure'
-import { type FigureValue, type Side, sideAfter } from './crossing'
+import { type FigureValue, sideAfter } from './crossing'
 import { additiveValue, Exact, isAdditive, type Move, Parts } from './parts'
+import { along } from './path'
 import type { Days } from './window'
 
 /** What one transaction moved of a group, and when. */
@@ -127,14 +128,7 @@ class Running implements Group {
 
 /** The steps at which a group would have crossed a threshold. It begins on the side that its first value is on. */
 export function crossingsOf(threshold: Pick<Threshold, 'when' | 'value' | 'rearm'>, begun: FigureValue, steps: readonly PastStep[]): PastStep[] {
-  const whole = { name: '', ...threshold }
-  let side: Side = sideAfter(whole, 'near', begun)
-  return steps.filter((s) => {
-    const next = sideAfter(whole, side, s.value)
-    const crosses = side === 'near' && next === 'far'
-    side = next
-    return crosses
-  })
+  return along(threshold, sideAfter(threshold, 'near', begun), steps).crossing
 }
 
 /** For each of some heights, how many alerts a threshold there would have given. */

@@ -22,6 +22,9 @@ export interface Move extends Counted {
 /** Whether a figure can be kept up from numbers of records and sums alone, without telling values apart. */
 export const isAdditive = (kind: MeasureKind): boolean => kind === 'count' || kind === 'sum' || kind === 'average'
 
+/** The value of no records at all: nothing is counted or added up to 0, and has no average, minimum or maximum. */
+export const valueOfNothing = (kind: MeasureKind): FigureValue => (kind === 'count' || kind === 'sum' || kind === 'distinct' ? '0' : null)
+
 /** Digits of an average behind the point, as PostgreSQL's division of numerics gives at least. */
 const AVERAGE_DIGITS = 20
 

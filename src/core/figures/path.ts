@@ -13,22 +13,30 @@ export interface Crossed<T> extends Step<T> {
   readonly threshold: Threshold
 }
 
+/** Follows values from a side of a threshold: the steps at which they go from near to far, and the side that they end on. */
+export function along<S extends { readonly value: FigureValue }>(
+  threshold: Pick<Threshold, 'when' | 'value' | 'rearm'>,
+  from: Side,
+  steps: readonly S[],
+): { crossing: S[]; side: Side } {
+  let side = from
+  const crossing = steps.filter((step) => {
+    const was = side
+    side = sideAfter(threshold, was, step.value)
+    return was === 'near' && side === 'far'
+  })
+  return { crossing, side }
+}
+
 /** Follows a group's values step by step: what it crosses, and on which side of each threshold it is afterwards. */
 export function crossed<T>(
   thresholds: readonly Threshold[],
   sides: Readonly<Record<string, Side>>,
   steps: readonly Step<T>[],
 ): { crossings: Crossed<T>[]; sides: Record<string, Side> } {
-  const after: Record<string, Side> = {}
-  const crossings: Crossed<T>[] = []
-  for (const threshold of thresholds) {
-    let side = sides[threshold.name] ?? 'near'
-    for (const step of steps) {
-      const next = sideAfter(threshold, side, step.value)
-      if (side === 'near' && next === 'far') crossings.push({ ...step, threshold })
-      side = next
-    }
-    after[threshold.name] = side
+  const followed = thresholds.map((threshold) => ({ threshold, ...along(threshold, sides[threshold.name] ?? 'near', steps) }))
+  return {
+    crossings: followed.flatMap(({ threshold, crossing }) => crossing.map((step) => ({ ...step, threshold }))),
+    sides: Object.fromEntries(followed.map(({ threshold, side }) => [threshold.name, side])),
   }
-  return { crossings, sides: after }
 }

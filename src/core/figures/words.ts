@@ -3,20 +3,16 @@ import { type Condition, isClause, jointOf } from '../document/condition'
 import { type Figure, measureOf, type Window, type Within } from '../document/figure'
 import { fieldOf, type TableDef } from '../values/tables'
 import type { Crossing } from './crossing'
+import { labelOf } from './review'
 import { readShift } from './window'
-
-const sentence = (name: string) => {
-  const words = name.replaceAll('_', ' ')
-  return `${words.charAt(0).toUpperCase()}${words.slice(1)}`
-}
 
 /** A crossing in a sentence. */
 export function crossingWords({ figure, threshold, line, before, value, count }: Crossing): string {
-  return `${sentence(figure)} went from ${before ?? 'nothing'} to ${value ?? 'nothing'} and crossed ${line} (${threshold}); ${count === 1 ? 'one record is' : `${count} records are`} behind it.`
+  return `${labelOf({ name: figure })} went from ${before ?? 'nothing'} to ${value ?? 'nothing'} and crossed ${line} (${threshold}); ${count === 1 ? 'one record is' : `${count} records are`} behind it.`
 }
 
 /** What a run of a crossing is called: the figure, and what it went from and to. */
-export const crossingTitle = ({ figure, before, value }: Crossing): string => `${sentence(figure)}: ${before ?? 'blank'} to ${value ?? 'blank'}`
+export const crossingTitle = ({ figure, before, value }: Crossing): string => `${labelOf({ name: figure })}: ${before ?? 'blank'} to ${value ?? 'blank'}`
 
 const label = (table: TableDef, name: string) => (fieldOf(table, name)?.label ?? name).toLowerCase()
 

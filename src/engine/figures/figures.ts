@@ -1,8 +1,7 @@
 import type { Pool } from 'pg'
 import { fallsInto } from '@/core/changes/snapshot'
 import { crossingOccasion } from '@/core/cues/occasion'
-import { exactly, groupValue } from '@/core/figures/crossing'
-
+import { groupValue, saidValue } from '@/core/figures/crossing'
 import { holdOffSwitches } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { checkFigure } from '@/store/figures/check'
@@ -84,6 +83,6 @@ function occasionOf(id: number, figure: string, table: string, { threshold, line
     by,
     run,
     depth,
-    crossing: { figure, threshold, line, group, before: before === null ? null : String(exactly(before)), value: value === null ? null : String(exactly(value)), count: n },
+    crossing: { figure, threshold, line, group, before: saidValue(before), value: saidValue(value), count: n },
   })
 }

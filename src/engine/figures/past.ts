@@ -6,7 +6,6 @@ import { groupField } from '@/core/figures/review'
 import type { FigureSetting } from '@/core/figures/sql'
 import { must } from '@/core/must'
 import { idFrom, type Stored, targetOf, titleOf } from '@/core/values/tables'
-
 import { followFigure } from '@/store/figures/history'
 import type { Span } from '@/store/history'
 import { readRecords } from '@/store/records'

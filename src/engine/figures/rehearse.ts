@@ -1,11 +1,10 @@
 import type { Pool } from 'pg'
 import { type CrossingOccasion, crossingOccasion } from '@/core/cues/occasion'
-import { exactly, groupValue } from '@/core/figures/crossing'
+import { groupValue, saidValue } from '@/core/figures/crossing'
 import { crossingsOf } from '@/core/figures/history'
 import { figureOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
 import { Rehearsing } from '@/core/rehearsal/tally'
-
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { positionAt } from '@/store/as-of'
 import { readBareChange } from '@/store/changes'
@@ -50,8 +49,7 @@ export async function pastCrossings(
   const crossings: PastCrossing[] = []
   for (const { grp, step } of newest) {
     const change = step.change === null ? null : await readBareChange(pool, step.change)
-    const said = (value: string | null) => (value === null ? null : String(exactly(value)))
-    const crossing = { figure: name, threshold: wanted, line: threshold.value, group: groupValue(grp), before: said(step.before), value: said(step.value), count: step.n }
+    const crossing = { figure: name, threshold: wanted, line: threshold.value, group: groupValue(grp), before: saidValue(step.before), value: saidValue(step.value), count: step.n }
     const occasion = crossingOccasion({
       id: `of ${step.at.toISOString()} ${grp}`,
       table: table.name,

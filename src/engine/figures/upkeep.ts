@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { CLOCK } from '@/core/cues/occasion'
 import { type MeasureKind, measureOf, type Threshold } from '@/core/document/figure'
-import { additiveValue, type Counted, Exact, isAdditive } from '@/core/figures/parts'
+import { additiveValue, type Counted, Exact, isAdditive, valueOfNothing } from '@/core/figures/parts'
 import { type Crossed, crossed, type Step } from '@/core/figures/path'
 import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
@@ -98,7 +98,7 @@ export class Upkeep {
 export const nextRoll = (now: Date, zone: string): Date => startOfDay(dayFrom(now, 1, zone), zone)
 
 /** What nothing comes to. */
-const nothing = (kind: MeasureKind, grp: string) => ({ grp, n: 0, total: '0', value: kind === 'average' || kind === 'minimum' || kind === 'maximum' ? null : '0' })
+const nothing = (kind: MeasureKind, grp: string) => ({ grp, n: 0, total: '0', value: valueOfNothing(kind) })
 
 /** Lets a window take in other days. */
 async function roll(db: Queryable, { id, definition }: KeptFigure, days: Days, now: Date): Promise<NewCrossing[]> {

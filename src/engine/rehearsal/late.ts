@@ -8,6 +8,9 @@ import type { Rehearsal } from './result'
 
 /** Fields that a workflow speaks of and that its table had only later in a span. */
 export async function lateIn(db: Queryable, { workflow, surroundings }: CompiledWorkflow, span: Span): Promise<Rehearsal['late']> {
-  const late = await lateFields(db, mentionedFields(workflow, surroundings.schema), ((await positionAt(db, span.from)) ?? 0) + 1)
+  const mentioned = mentionedFields(workflow, surroundings.schema)
+  const ever = await lateFields(db, mentioned, 0)
+  if (ever.length === 0) return [] // as mostly; where the span begins in the log takes its time to be found
+  const late = await lateFields(db, mentioned, ((await positionAt(db, span.from)) ?? 0) + 1)
   return late.map(({ field, at }) => ({ label: field.label, at }))
 }

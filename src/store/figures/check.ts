@@ -1,44 +1,35 @@
 import type { Pool } from 'pg'
 import type { FigureSetting } from '@/core/figures/sql'
 import { daysWithin } from '@/core/figures/window'
-import { many, one, type Queryable, touch, transactionOn } from '../database'
-import { takeFigure } from './definitions'
+import { many, one, type Queryable, touch, transaction } from '../database'
+import { takeFigure, workOut } from './definitions'
 import { unseenRows } from './fold'
 import { partsSql } from './parts'
-import { recount } from './values'
 
 /** What a check came to: how many parts were not what the table says; null where the figure has changes to fold in first, or another has it. */
 export async function checkFigure(pool: Pool, id: number, setting: FigureSetting, now: Date): Promise<number | null> {
-  const client = await pool.connect()
-  try {
-    return await transactionOn(
-      client,
-      async () => {
-        const kept = await takeFigure(client, id)
-        if (!kept || (await unseenRows(client, kept))) return null
-        const { definition } = kept
-        const params: unknown[] = [id]
-        const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
-        const parts = partsSql(definition, setting, bind)
-        const { differing } = await one<{ differing: number }>(
-          client,
-          `with told as (${parts}), held as (select grp, day, val, n, total from rappel.figure_part where figure = $1)
+  return transaction(
+    pool,
+    async (client) => {
+      const kept = await takeFigure(client, id)
+      if (!kept || (await unseenRows(client, kept))) return null
+      const { definition } = kept
+      const params: unknown[] = [id]
+      const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
+      const parts = partsSql(definition, setting, bind)
+      const { differing } = await one<{ differing: number }>(
+        client,
+        `with told as (${parts}), held as (select grp, day, val, n, total from rappel.figure_part where figure = $1)
          select count(*) as differing from told t full join held h using (grp, day, val) where coalesce(t.n, 0) <> coalesce(h.n, 0) or coalesce(t.total, 0) <> coalesce(h.total, 0)`,
-          params,
-        )
-        if (differing === 0) return 0
-        await client.query('delete from rappel.figure_part where figure = $1', [id])
-        await client.query('delete from rappel.figure_value where figure = $1', [id])
-        await touch(client, `insert into rappel.figure_part (figure, grp, day, val, n, total) select $1, grp, day, val, n, total from (${parts}) p`, params)
-        await recount(client, id, definition, definition.within ? daysWithin(definition.within, now, setting.organisation.zone) : null, now)
-        await touch(client, 'insert into rappel.figure_drift (figure, at, differing) values ($1, $2, $3)', [id, now, differing])
-        return differing
-      },
-      'repeatable read',
-    )
-  } finally {
-    client.release()
-  }
+        params,
+      )
+      if (differing === 0) return 0
+      await workOut(client, id, definition, setting, definition.within ? daysWithin(definition.within, now, setting.organisation.zone) : null, now)
+      await touch(client, 'insert into rappel.figure_drift (figure, at, differing) values ($1, $2, $3)', [id, now, differing])
+      return differing
+    },
+    'repeatable read',
+  )
 }
 
 /** A figure that was put right by the nightly check. */

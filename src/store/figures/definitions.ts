@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
 import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
-import { many, maybeOne, one, type Queryable, touch, transactionOn } from '../database'
+import { many, maybeOne, one, type Queryable, touch, transaction } from '../database'
 import { Refused } from '../problems'
 import { partsSql } from './parts'
 import { sidesSql } from './sides'
@@ -69,45 +69,40 @@ function basisOf({ table, of, where, by, within }: Figure, zone: string): string
  * thresholds cross anything. @throws Refused where `name` is another's
  */
 export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
-  const client = await pool.connect()
-  try {
-    return await transactionOn(
-      client,
-      async () => {
-        const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
-        const basis = basisOf(figure, setting.organisation.zone)
-        const old = await maybeOne<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure where name = $1 for update`, [figure.name])
-        const days = figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
-        const isAnew = old?.basis !== basis
-        const row = await one<FigureRow>(
-          client,
-          `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at) values ($1, $2, $3, $4, $5::pg_snapshot, $6)
+  return transaction(
+    pool,
+    async (client) => {
+      const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
+      const basis = basisOf(figure, setting.organisation.zone)
+      const old = await maybeOne<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure where name = $1 for update`, [figure.name])
+      const days = figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
+      const isAnew = old?.basis !== basis
+      const row = await one<FigureRow>(
+        client,
+        `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at) values ($1, $2, $3, $4, $5::pg_snapshot, $6)
          on conflict (name) do update set tbl = $2, definition = $3, basis = $4, version = figure.version + 1 returning ${COLUMNS}`,
-          [figure.name, figure.table, JSON.stringify(figure), basis, seen, now],
-        )
-        if (isAnew) {
-          await client.query('delete from rappel.figure_part where figure = $1', [row.id])
-          await client.query('delete from rappel.figure_value where figure = $1', [row.id])
-          await workOut(client, row.id, figure, setting)
-          await refuseTooMany(client, row.id)
-          await noteSeen(client, row.id, seen, days, now)
-          await recount(client, row.id, figure, days, now)
-        } else await resetSides(client, row.id, figure, old?.definition)
-        await client.query('select rappel.next_generation()')
-        return row
-      },
-      'repeatable read',
-    )
-  } finally {
-    client.release()
-  }
+        [figure.name, figure.table, JSON.stringify(figure), basis, seen, now],
+      )
+      if (isAnew) {
+        await workOut(client, row.id, figure, setting, days, now)
+        await refuseTooMany(client, row.id)
+        await noteSeen(client, row.id, seen, days, now)
+      } else await resetSides(client, row.id, figure, old?.definition)
+      await client.query('select rappel.next_generation()')
+      return row
+    },
+    'repeatable read',
+  )
 }
 
-/** Works out over its table what a figure is put together from. */
-async function workOut(db: Queryable, id: number, figure: Figure, setting: FigureSetting): Promise<void> {
+/** Works out over its table, anew, what a figure is put together from, and what its groups come to. */
+export async function workOut(db: Queryable, id: number, figure: Figure, setting: FigureSetting, days: Days | null, now: Date): Promise<void> {
+  await touch(db, 'delete from rappel.figure_part where figure = $1', [id])
+  await touch(db, 'delete from rappel.figure_value where figure = $1', [id])
   const params: unknown[] = [id]
   const parts = partsSql(figure, setting, (value, type) => `$${params.push(value)}::${type}`)
   await touch(db, `insert into rappel.figure_part (figure, grp, day, val, n, total) select $1, grp, day, val, n, total from (${parts}) p`, params)
+  await recount(db, id, figure, days, now)
 }
 
 /** More groups than that are no figure that anybody looks at. */

@@ -104,7 +104,7 @@ export function movesSql(figure: Figure, source: LogSource, setting: FigureSetti
   const after = figureRowSql(figure, table, setting, names, source.after(false), bind)
   const before = figureRowSql(figure, table, setting, names, source.before, bind)
   const cue = { kind: 'record' as const, on: ['created' as const, 'changed' as const, 'deleted' as const], fields: fieldsRead(figure).filter((f) => f !== 'id') }
-  const waited = cue.fields.length ? source.waitedFor(cue, (value) => bind(value, 'text[]').replace('::text[]', '')) : `c.kind <> 'changed'`
+  const waited = cue.fields.length ? source.waitedFor(cue, (value) => bind(value, 'text[]')) : `c.kind <> 'changed'`
   const side = (row: typeof after, sign: 1 | -1, kind: string) =>
     `select c.xid, c.id, c.at, ${row.group} as grp, ${row.day} as day, ${row.value} as val, ${sign} as n, coalesce(${sign} * (${row.amount}), 0)::numeric as amount
        from ${source.from} where ${where} and ${waited} and c.kind <> '${kind}' and ${row.counts}`

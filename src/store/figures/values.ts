@@ -1,6 +1,7 @@
 import type { Figure, MeasureKind } from '@/core/document/figure'
 import { measureOf } from '@/core/document/figure'
 import type { FigureValue, Side } from '@/core/figures/crossing'
+import { valueOfNothing } from '@/core/figures/parts'
 import type { Days } from '@/core/figures/window'
 import { many, type Queryable, touch } from '../database'
 import { sidesSql } from './sides'
@@ -30,10 +31,7 @@ const bounds = (days: Days | null) => (days ? [days.from, days.to] : [])
 /** Works the values of all groups out from their parts. Sides are those that the values are on by themselves. A figure without groups has its one value from the beginning. */
 export async function recount(db: Queryable, id: number, figure: Figure, days: Days | null, at: Date): Promise<void> {
   const { kind } = measureOf(figure.of)
-  const none =
-    figure.by === undefined
-      ? `union all select 'null'::jsonb, 0, 0, ${kind === 'count' || kind === 'sum' || kind === 'distinct' ? '0' : 'null'} where not exists (select from found)`
-      : ''
+  const none = figure.by === undefined ? `union all select 'null'::jsonb, 0, 0, ${valueOfNothing(kind)} where not exists (select from found)` : ''
   await touch(
     db,
     `with found as (select p.grp, sum(p.n)::bigint as n, sum(p.total) as total, (${VALUES[kind]})::numeric as value from rappel.figure_part p where p.figure = $1 ${within(days, 3)} group by p.grp)

@@ -1,6 +1,6 @@
 import type { Change } from '@/core/changes/change'
 import { isBlank } from '@/core/values/compare'
-import { formatStored } from '@/core/values/format'
+import { formatStored, shownType } from '@/core/values/format'
 import { everyTableFields, type FieldDef, type Image, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import type { Queryable } from '@/store/database'
 import { readLinked } from '@/store/records'
@@ -54,7 +54,7 @@ export async function samplePlaceholders(
 function words(field: FieldDef, value: Stored | undefined, linked: Linked, schema: Schema, organisation: Organisation): string {
   if (isBlank(value)) return ''
   const target = schema.get(targetOf(field) ?? '')
-  if (!target) return formatStored(field.type, value, organisation)
+  if (!target) return formatStored(shownType(field), value, organisation)
   const image = linked.get(target.name)?.get(String(value))
   return image ? titleOf(target, image) : `${target.singular} ${value}`
 }

@@ -1,5 +1,6 @@
 import pg, { type Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
+import { knownFigure } from '@/core/figures/groups'
 import { must } from '@/core/must'
 import { KEY_WORDS, parseValue } from '@/core/values/parse'
 import { FIELD_TYPES, type FieldDef, type FieldType, type Key, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
@@ -47,11 +48,21 @@ export async function readSchema(db: Queryable): Promise<Schema> {
       titleField: t.title_field,
       ...(t.owner_field ? { ownerField: t.owner_field } : {}),
       ...keys.get(t.name),
-      ...(figures.some((f) => f.tbl === t.name) ? { figures: figures.filter((f) => f.tbl === t.name).map((f) => f.definition) } : {}),
       fields: fields.filter((f) => f.table_name === t.name).map((f) => ({ ...fieldFromRow(f), ...(f.type === 'link' ? keys.get(f.target ?? '') : {}) })),
     })
   }
-  return schema
+  return figures.length === 0 ? schema : withFigures(schema, figures)
+}
+
+/** The tables with the figures that are worked out over their records. */
+function withFigures(schema: Schema, figures: readonly { tbl: string; definition: Figure }[]): Schema {
+  const all = new Map(figures.map(({ definition }) => [definition.name, definition]))
+  return new Map(
+    [...schema].map(([name, table]) => {
+      const own = figures.filter((f) => f.tbl === name).map(({ definition }) => knownFigure(definition, schema, all))
+      return [name, own.length ? { ...table, figures: own } : table]
+    }),
+  )
 }
 
 function fieldFromRow(row: FieldRow): FieldDef {

@@ -1,7 +1,7 @@
 import { Decimal } from 'decimal.js'
 import fc from 'fast-check'
 import type { Pool } from 'pg'
-import type { Figure } from '@/core/document/figure'
+import type { TableFigure as Figure } from '@/core/document/figure'
 import { alertsAt, heightsOf } from '@/core/figures/history'
 import { Dispatcher } from '@/engine/dispatch'
 import { Figures } from '@/engine/figures/figures'
@@ -359,7 +359,7 @@ test.each([
 
 test('for each height the number of alerts is that of the crossings a threshold there would have had', () => {
   const at = (i: number) => new Date(i * 1_000)
-  const steps = [3, 5, 2, 9, 9, 1, 4].map((value, i, all) => ({ at: at(i), change: i, before: i ? String(all[i - 1]) : '0', value: String(value), n: 1 }))
+  const steps = [3, 5, 2, 9, 9, 1, 4].map((value, i, all) => ({ at: at(i), change: i, before: i ? String(all[i - 1]) : '0', value: String(value), n: 1, mover: { at: i, change: i, xid: String(i) } }))
   const followed = { begun: new Map([['null', '0']]), steps: new Map([['null', steps]]) }
   // by hand: above 0: once, at the first; above 2: at 3, at 9 and at 4; above 4: at 5 and at 9; above 8: at 9; above 9: never
   expect(alertsAt([0, 2, 4, 8, 9], 'above', followed)).toEqual([1, 3, 2, 1, 0])

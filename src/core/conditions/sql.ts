@@ -19,6 +19,8 @@ export interface SqlCondition {
 export interface SqlNames {
   quote(identifier: string): string
   table(name: string): string
+  /** SQL of a column of the record of a table that has an id, where it is not simply read from its row. */
+  linked?(table: string, field: FieldDef, id: string): string
 }
 
 /** A condition that cannot be used to filter rows, and why. */
@@ -195,13 +197,18 @@ function pathSql(text: string, { table, setting, names, rows }: Writing, own: Ro
   return { sql: linkedSql(checked, isNamed && head === 'before' ? must(rows.change?.before) : own, names), type: checked.field.type, key: checked.field.key }
 }
 
-function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
+/** A checked path as SQL: a column of a row, or of what its links lead to. */
+export function linkedSql(checked: CheckedPath, row: RowSql, names: SqlNames): string {
   const first = checked.links[0] ?? checked.field
   const alias = typeof row === 'string' ? row : 'l'
   let sql = typeof row === 'string' ? `${row}.${names.quote(first.name)}` : row(first)
   checked.links.forEach((link, i) => {
     const next = checked.links[i + 1] ?? checked.field
     const inner = `${alias}_${i + 1}`
+    if (names.linked) {
+      sql = names.linked(must(targetOf(link)), next, sql)
+      return
+    }
     sql = `(select ${inner}.${names.quote(next.name)} from ${names.table(must(targetOf(link)))} ${inner} where ${inner}.id = ${sql})`
   })
   const { field } = checked

@@ -15,7 +15,8 @@ export type ThresholdSide = (typeof THRESHOLD_SIDES)[number]
 export interface Threshold {
   name: string
   when: ThresholdSide
-  value: number
+  /** A number, or the value of another figure. */
+  value: number | { figure: string }
   rearm?: number
 }
 
@@ -32,19 +33,37 @@ export interface Within {
   shift?: string
 }
 
-/** A number worked out over records, per group if asked, as it is written, saved and exchanged: `figure/1`. */
-export interface Figure {
+/** What every figure has. */
+interface Named {
   rappel: 'figure/1'
   name: string
   label?: string
   note?: string
+  thresholds?: Threshold[]
+}
+
+/** A number worked out over records, per group if asked. */
+export interface TableFigure extends Named {
   table: string
   of: Measure
   where?: Condition
   by?: GroupBy
   within?: Within
-  thresholds?: Threshold[]
 }
+
+export const UNITS = ['number', 'money', 'percent'] as const
+export type Unit = (typeof UNITS)[number]
+
+/** A number worked out by a formula (FEEL, OMG DMN 1.5) from other figures by their names, group by group. */
+export interface ComputedFigure extends Named {
+  formula: string
+  unit?: Unit
+}
+
+/** A figure as it is written, saved and exchanged: `figure/1`. */
+export type Figure = TableFigure | ComputedFigure
+
+export const isComputed = (figure: Figure): figure is ComputedFigure => 'formula' in figure
 
 export const MEASURES = ['count', 'sum', 'average', 'minimum', 'maximum', 'distinct'] as const
 export type MeasureKind = (typeof MEASURES)[number]

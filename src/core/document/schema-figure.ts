@@ -1,13 +1,17 @@
 import * as yup from 'yup'
-import { CALENDAR_WINDOWS, type Figure, MEASURES, PERIODS, THRESHOLD_SIDES } from './figure'
+import { CALENDAR_WINDOWS, type Figure, MEASURES, PERIODS, THRESHOLD_SIDES, UNITS } from './figure'
 import { conditionShape, readShape } from './schema'
+import { membersOf } from '../must'
 import { closed, either, isText, isTrue, isWhole, only, type ShapeProblem, shaped, text } from './schema-parts'
 
 const isOneOf = (values: readonly string[]) => (value: unknown) => typeof value === 'string' && values.includes(value)
 
 const number = () => yup.number().strict().typeError('${path} is not a number')
 
-const figureSchema = closed({
+const isNumber = (value: unknown) => typeof value === 'number' && Number.isFinite(value)
+
+/** What every figure has. */
+const named = () => ({
   rappel: text().oneOf(['figure/1']).required(),
   name: text()
     .trim()
@@ -15,6 +19,23 @@ const figureSchema = closed({
     .matches(/^[a-z][a-z0-9_]{0,58}$/, 'The figure’s name is snake_case: small letters, digits and _, at most 59, starting with a letter'),
   label: text().max(120),
   note: text(),
+  thresholds: yup
+    .array(
+      closed({
+        name: text().trim().required('The threshold needs a name').max(120),
+        when: text()
+          .oneOf([...THRESHOLD_SIDES])
+          .required(),
+        value: shaped('a number, or { figure }', either(isNumber, only({ figure: isText }))).required('The threshold needs a value: a number, or { "figure": … }'),
+        rearm: number(),
+      }).required(),
+    )
+    .strict()
+    .max(50),
+})
+
+const tableFigure = closed({
+  ...named(),
   table: text().required(),
   of: shaped(
     '{ count: true }, { sum }, { average }, { minimum }, { maximum } or { distinct }',
@@ -27,23 +48,16 @@ const figureSchema = closed({
     window: shaped('today, this week, this month, this quarter, this year or { last: days }', either(isOneOf(CALENDAR_WINDOWS), only({ last: isWhole }))).required(),
     shift: text(),
   }),
-  thresholds: yup
-    .array(
-      closed({
-        name: text().trim().required('The threshold needs a name').max(120),
-        when: text()
-          .oneOf([...THRESHOLD_SIDES])
-          .required(),
-        value: number().required(),
-        rearm: number(),
-      }).required(),
-    )
-    .strict()
-    .max(50),
+}).required()
+
+const computedFigure = closed({
+  ...named(),
+  formula: text().required().max(2_000),
+  unit: text().oneOf([...UNITS]),
 }).required()
 
 /** Reads a figure from outside; gives it back, or every breach of its shape. */
 export function readFigure(input: unknown): { figure: Figure } | { problems: ShapeProblem[] } {
-  const read = readShape(figureSchema, input)
+  const read = readShape('formula' in membersOf(input) ? computedFigure : tableFigure, input)
   return 'problems' in read ? read : { figure: read.value as Figure }
 }

@@ -1,26 +1,36 @@
 import type { Condition } from '../document/condition'
 import { PERIODS, type Period } from '../document/figure'
-import { must } from '../must'
 import { dayFrom, startOfDay } from '../values/dates'
-import { type FieldDef, fieldOf, type TableDef } from '../values/tables'
+import type { FieldDef, Schema, TableDef } from '../values/tables'
+import { allFigures, rootsOf } from './computed'
 import type { Crossing } from './crossing'
+import { figureField } from './groups'
 import { figureOf } from './of-table'
 import { daysWithin, periodEnd } from './window'
 
-/** The conditions that the records behind a crossing meet: those of its figure, of its group, and of its window at that moment. */
-export function behind({ crossing, at }: { readonly crossing: Crossing; readonly at: Date }, table: TableDef, zone: string): Condition[] {
-  const figure = figureOf(table, crossing.figure)
+/**
+ * The conditions that the records behind a figure's group meet at a moment: those of the figure, of the group, and of its window. Behind a computed figure are the records of the first figure that it is
+ * worked out from.
+ */
+export function behind({ figure: name, group }: Pick<Crossing, 'figure' | 'group'>, at: Date, table: TableDef, schema: Schema, zone: string): Condition[] {
+  const known = figureOf(table, name)
+  const figure = known && rootsOf(known.definition, allFigures(schema))[0]
   if (!figure) return []
   const conditions: Condition[] = figure.where ? [figure.where] : []
   const { by, within } = figure
-  const { group } = crossing
-  if (by !== undefined) {
-    const field = must(fieldOf(table, typeof by === 'string' ? by : by.field))
-    if (group === null) conditions.push({ field: field.name, op: 'is blank' })
-    else if (typeof by === 'string') conditions.push({ field: field.name, op: 'is', value: group })
-    else if (PERIODS.includes(by.each)) conditions.push(between(field, { from: String(group), to: lastDay(String(group), by.each) }, zone))
+  const dated = (path: string) => {
+    const found = figureField(table, schema, path)
+    return 'problem' in found ? null : found.field
   }
-  if (within) conditions.push(between(must(fieldOf(table, within.field)), daysWithin(within, at, zone), zone))
+  if (by !== undefined) {
+    const path = typeof by === 'string' ? by : by.field
+    const field = dated(path)
+    if (group === null) conditions.push({ field: path, op: 'is blank' })
+    else if (typeof by === 'string') conditions.push({ field: path, op: 'is', value: group })
+    else if (field && PERIODS.includes(by.each)) conditions.push(between({ ...field, name: path }, { from: String(group), to: lastDay(String(group), by.each) }, zone))
+  }
+  const windowed = within && dated(within.field)
+  if (within && windowed) conditions.push(between({ ...windowed, name: within.field }, daysWithin(within, at, zone), zone))
   return conditions
 }
 

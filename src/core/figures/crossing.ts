@@ -19,26 +19,29 @@ const IS_FAR = {
 /** How near to a line a value must be for doubles not to tell the side. */
 const NEAR = 1e-9
 
+/** A line that values are held against, as it is at a moment: a number, another figure's value, or null where that is blank. */
+export type Line = number | string | null
+
 /** Whether a value is on the far side of a line; where doubles cannot tell, exactly. */
-function isBeyond(when: Threshold['when'], value: string, line: number): boolean {
-  const difference = Number(value) - line
-  const isSure = Math.abs(difference) > NEAR * Math.max(1, Math.abs(line))
+function isBeyond(when: Threshold['when'], value: string, line: number | string): boolean {
+  const difference = Number(value) - Number(line)
+  const isSure = Math.abs(difference) > NEAR * Math.max(1, Math.abs(Number(line)))
   return IS_FAR[when](isSure ? difference : new Decimal(value).comparedTo(line))
 }
 
-/** Whether a value is beyond a threshold; blank is not. */
-export function beyond({ when, value: line }: Pick<Threshold, 'when' | 'value'>, value: FigureValue): boolean {
-  return value !== null && isBeyond(when, value, line)
+/** Whether a value is beyond a line; blank is not, nor is anything beyond a blank line. */
+export function beyond({ when }: Pick<Threshold, 'when'>, line: Line, value: FigureValue): boolean {
+  return value !== null && line !== null && isBeyond(when, value, line)
 }
 
 /**
- * The side after a value: beyond the threshold it is far; from there it is near again past the re-arm value, or when it becomes blank.
+ * The side after a value: beyond the line it is far; from there it is near again past the re-arm value, or when it or the line becomes blank.
  * A value crosses where the side goes from near to far.
  */
-export function sideAfter(threshold: Pick<Threshold, 'when' | 'value' | 'rearm'>, side: Side, value: FigureValue): Side {
-  if (beyond(threshold, value)) return 'far'
-  if (side === 'near' || value === null) return 'near'
-  return isBeyond(threshold.when, value, threshold.rearm ?? threshold.value) ? 'far' : 'near'
+export function sideAfter(threshold: Pick<Threshold, 'when' | 'rearm'>, line: Line, side: Side, value: FigureValue): Side {
+  if (beyond(threshold, line, value)) return 'far'
+  if (side === 'near' || value === null || line === null) return 'near'
+  return isBeyond(threshold.when, value, threshold.rearm ?? line) ? 'far' : 'near'
 }
 
 /** A value as records hold numbers: as one where JavaScript holds it exactly, else as text. */
@@ -56,7 +59,7 @@ export const groupValue = (grp: string): Stored => JSON.parse(grp)
 export interface Crossing {
   readonly figure: string
   readonly threshold: string
-  /** The threshold's own number. */
+  /** The threshold's own number, or the value that the other figure had. */
   readonly line: number
   /** The group's value; null for blank, and where there are no groups. */
   readonly group: Stored

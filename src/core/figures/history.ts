@@ -1,7 +1,8 @@
 import type { MeasureKind, Threshold } from '../document/figure'
-import { type FigureValue, sideAfter } from './crossing'
+import { beyond, type FigureValue, type Line, sideAfter } from './crossing'
 import { additiveValue, Exact, isAdditive, type Move, Parts } from './parts'
-import { along } from './path'
+import { along, lineAt } from './path'
+import { begunOf, groupsOf, type Mover, type Track, together } from './together'
 import type { Days } from './window'
 
 /** What one transaction moved of a group, and when. */
@@ -9,6 +10,7 @@ export interface PastMove extends Move {
   readonly grp: string
   /** The last change of the transaction. */
   readonly change: number
+  readonly xid: string
   readonly at: Date
 }
 
@@ -16,6 +18,10 @@ export interface PastMove extends Move {
 export interface PastStep {
   readonly at: Date
   readonly change: number | null
+  /** What tells its move from those of other transactions, and its place among them. */
+  readonly mover: Mover
+  /** The value of the figure that a threshold is at, where it is at another figure's. */
+  readonly line?: Line
   readonly before: FigureValue
   readonly value: FigureValue
   /** How many records are behind the value. */
@@ -56,25 +62,27 @@ export function follow({ kind, now, moves, windows }: Past): Followed {
     begun.set(grp, values.get(grp) ?? null)
     steps.set(grp, [])
   }
-  const step = (grp: string, at: Date, change: number | null) => {
+  let reached = Number.NEGATIVE_INFINITY
+  const step = (grp: string, at: Date, change: number | null, xid: string | null) => {
     const before = values.get(grp) ?? null
     const value = groupOf(grp).value(days)
+    reached = Math.max(reached, at.getTime())
     if (value === before) return
     values.set(grp, value)
-    steps.get(grp)?.push({ at, change, before, value, n: groupOf(grp).count(days) })
+    steps.get(grp)?.push({ at, change, mover: { at: reached, change, xid }, before, value, n: groupOf(grp).count(days) })
   }
   let next = 1
   const roll = (until: Date) => {
     for (let window = windows[next]; window && window.from <= until; window = windows[++next]) {
       days = window.days
-      for (const grp of groups.keys()) step(grp, window.from, null)
+      for (const grp of groups.keys()) step(grp, window.from, null, null)
     }
   }
   moves.forEach((move, i) => {
     roll(move.at)
     groupOf(move.grp).add(move)
     const following = moves[i + 1]
-    if (following?.change !== move.change || following.grp !== move.grp) step(move.grp, move.at, move.change)
+    if (following?.change !== move.change || following.grp !== move.grp) step(move.grp, move.at, move.change, move.xid)
   })
   roll(new Date(8.64e15))
   return { begun, steps }
@@ -126,14 +134,76 @@ class Running implements Group {
   }
 }
 
-/** The steps at which a group would have crossed a threshold. It begins on the side that its first value is on. */
-export function crossingsOf(threshold: Pick<Threshold, 'when' | 'value' | 'rearm'>, begun: FigureValue, steps: readonly PastStep[]): PastStep[] {
-  return along(threshold, sideAfter(threshold, 'near', begun), steps).crossing
+/** What a figure went through, as others are followed side by side with it. */
+export type PastTrack = Track & Followed
+
+export const trackOf = ({ begun, steps }: Followed, isGrouped: boolean, nothing: FigureValue): PastTrack => ({ isGrouped, begun, steps, nothing })
+
+/** The values of a figure that is worked out from others, step by step, from what those went through. */
+export function followTogether(tracks: readonly Track[], work: (values: readonly FigureValue[]) => FigureValue): Followed {
+  const begun = new Map(groupsOf(tracks).map((grp) => [grp, work(begunOf(tracks, grp))]))
+  const values = new Map(begun)
+  const steps = new Map([...begun.keys()].map((grp): [string, PastStep[]] => [grp, []]))
+  for (const { grp, mover, values: parts, n } of together(tracks)) {
+    const [before, value] = [values.get(grp) ?? null, work(parts)]
+    if (value === before) continue
+    values.set(grp, value)
+    steps.get(grp)?.push({ at: new Date(mover.at), change: mover.change, mover, before, value, n })
+  }
+  return { begun, steps }
 }
 
-/** For each of some heights, how many alerts a threshold there would have given. */
+/** The path of a figure with, at each step, the value of another that is a line for it. */
+export function withLine(own: Track, line: Track): { begun: ReadonlyMap<string, { value: FigureValue; line: Line }>; steps: ReadonlyMap<string, readonly PastStep[]> } {
+  const tracks = [own, line]
+  const begun = new Map(groupsOf([own]).map((grp) => [grp, { value: own.begun.get(grp) ?? null, line: begunOf(tracks, grp)[1] ?? null }]))
+  const steps = new Map([...begun.keys()].map((grp): [string, PastStep[]] => [grp, []]))
+  const values = new Map([...begun].map(([grp, { value }]) => [grp, value]))
+  for (const { grp, mover, values: [value = null, at = null], n } of together(tracks)) {
+    steps.get(grp)?.push({ at: new Date(mover.at), change: mover.change, mover, before: values.get(grp) ?? null, value, line: at, n })
+    values.set(grp, value)
+  }
+  return { begun, steps }
+}
+
+/** The steps at which a group would have crossed a threshold. It begins on the side that its first value is on. */
+export function crossingsOf(threshold: Threshold, begun: { readonly value: FigureValue; readonly line?: Line }, steps: readonly PastStep[]): PastStep[] {
+  return along(threshold, sideAfter(threshold, lineAt(threshold, begun), 'near', begun.value), steps).crossing
+}
+
+/**
+ * For each of some heights, in ascending order, how many alerts a threshold there would have given. A group that goes from one value to another crosses every height between them, so that one walk
+ * along its steps tells all of them.
+ */
 export function alertsAt(heights: readonly number[], when: Threshold['when'], { begun, steps }: Followed): number[] {
-  return heights.map((value) => [...steps].reduce((sum, [grp, own]) => sum + crossingsOf({ when, value }, begun.get(grp) ?? null, own).length, 0))
+  /** Of each height more than of the one before it. */
+  const entered = new Int32Array(heights.length + 1)
+  const isUp = when === 'above' || when === 'at least'
+  /** How many heights, from the side that values come from, a value is beyond. */
+  const reach = (value: FigureValue): number => {
+    if (value === null) return 0
+    const isOver = (i: number) => beyond({ when }, heights[isUp ? i : heights.length - 1 - i] ?? null, value)
+    let [low, high] = [0, heights.length]
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (isOver(middle)) low = middle + 1
+      else high = middle
+    }
+    return low
+  }
+  for (const [grp, own] of steps) {
+    let was = reach(begun.get(grp) ?? null)
+    for (const { value } of own) {
+      const is = reach(value)
+      if (is > was) {
+        entered[was] = (entered[was] ?? 0) + 1
+        entered[is] = (entered[is] ?? 0) - 1
+      }
+      was = is
+    }
+  }
+  for (let i = 1; i < entered.length; i++) entered[i] = (entered[i] ?? 0) + (entered[i - 1] ?? 0)
+  return heights.map((_, i) => entered[isUp ? i : heights.length - 1 - i] ?? 0)
 }
 
 /** Heights over the range of values that a figure went through, at least 50 of them; whole numbers where all values are. */
@@ -172,4 +242,18 @@ export function thinned(begun: FigureValue, steps: readonly PastStep[], { from, 
   }
   const points = [...kept.values()].flatMap(({ first, last, low, high }) => [...new Set([first, low, high, last])].sort((a, b) => a.at.getTime() - b.at.getTime()))
   return [{ at: from, value: begun }, ...points.map(({ at, value }) => ({ at, value }))]
+}
+
+/** The crossings of a threshold that every group of a figure would have made. */
+export function allCrossings(threshold: Threshold, own: PastTrack, lines: ReadonlyMap<string, Track>): { readonly grp: string; readonly step: PastStep }[] {
+  const { value } = threshold
+  const line = typeof value === 'number' ? undefined : lines.get(value.figure)
+  if (typeof value !== 'number' && !line) return []
+  const path = line ? withLine(own, line) : null
+  return [...own.steps].flatMap(([grp, steps]) => {
+    const crossing = path
+      ? crossingsOf(threshold, path.begun.get(grp) ?? { value: null }, path.steps.get(grp) ?? [])
+      : crossingsOf(threshold, { value: own.begun.get(grp) ?? null }, steps)
+    return crossing.map((step) => ({ grp, step }))
+  })
 }

@@ -1,8 +1,24 @@
-import type { Figure } from '../document/figure'
-import type { TableDef } from '../values/tables'
+import type { Figure, Period, Unit } from '../document/figure'
+import type { FieldDef, TableDef } from '../values/tables'
 
-/** The figures that are worked out over a table's records. */
-export const figuresOf = (table: TableDef | undefined): readonly Figure[] => (table?.figures ?? []) as readonly Figure[] // the schema is read with whole figures
+/** What a figure is grouped by: a field's values, or the day, week, month or quarter of a date. */
+export interface Grouping {
+  readonly field: FieldDef
+  readonly each?: Period
+}
+
+/** A figure as its table knows it, with what follows from all others. */
+export interface KnownFigure {
+  readonly name: string
+  readonly definition: Figure
+  /** Absent where it has no groups. */
+  readonly grouping?: Grouping
+  /** How its values are shown. */
+  readonly unit: Unit
+}
+
+/** The figures that are worked out over a table's records, in the end. */
+export const figuresOf = (table: TableDef | undefined): readonly KnownFigure[] => (table?.figures ?? []) as readonly KnownFigure[] // the schema is read with known figures
 
 /** One of them by its name, if there is one. */
-export const figureOf = (table: TableDef | undefined, name: string): Figure | undefined => figuresOf(table).find((f) => f.name === name)
+export const figureOf = (table: TableDef | undefined, name: string): KnownFigure | undefined => figuresOf(table).find((f) => f.name === name)

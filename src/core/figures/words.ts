@@ -1,10 +1,18 @@
 import { clauseSentence, type Wording } from '../conditions/sentence'
 import { type Condition, isClause, jointOf } from '../document/condition'
-import { type Figure, measureOf, type Window, type Within } from '../document/figure'
-import { fieldOf, type TableDef } from '../values/tables'
-import type { Crossing } from './crossing'
+import { type Figure, isComputed, measureOf, type TableFigure, type Threshold, type Unit, type Window, type Within } from '../document/figure'
+import { fieldOf, type Organisation, type Schema, type TableDef } from '../values/tables'
+import { formatStored } from '../values/format'
+import { type Crossing, exactly, type FigureValue } from './crossing'
+import { figureField } from './groups'
 import { labelOf } from './review'
 import { readShift } from './window'
+
+/** A figure's value as people read it: in its unit, `blank` where it has none. */
+export function shownValue(unit: Unit, value: FigureValue | number, organisation: Organisation): string {
+  const stored = typeof value === 'number' ? value : exactly(value)
+  return stored === null ? 'blank' : formatStored(unit, stored, organisation)
+}
 
 /** A crossing in a sentence. */
 export function crossingWords({ figure, threshold, line, before, value, count }: Crossing): string {
@@ -16,8 +24,11 @@ export const crossingTitle = ({ figure, before, value }: Crossing): string => `$
 
 const label = (table: TableDef, name: string) => (fieldOf(table, name)?.label ?? name).toLowerCase()
 
+/** A line in words: a number, or another figure's value. */
+export const lineWords = ({ value }: Pick<Threshold, 'value'>): string => (typeof value === 'number' ? String(value) : labelOf({ name: value.figure }).toLowerCase())
+
 /** What a figure measures, in words: "count of claims", "sum of amount of claims". */
-export function measureWords(of: Figure['of'], table: TableDef): string {
+export function measureWords(of: TableFigure['of'], table: TableDef): string {
   const { kind, field } = measureOf(of)
   const records = table.label.toLowerCase()
   if (field === null) return `count of ${records}`
@@ -25,7 +36,14 @@ export function measureWords(of: Figure['of'], table: TableDef): string {
 }
 
 /** What a figure is grouped by, in words. */
-export const groupWords = (by: NonNullable<Figure['by']>, table: TableDef): string => (typeof by === 'string' ? label(table, by) : `${by.each} of ${label(table, by.field)}`)
+export function groupWords(by: NonNullable<TableFigure['by']>, table: TableDef, schema: Schema): string {
+  const named = (path: string) => {
+    const found = figureField(table, schema, path)
+    if ('problem' in found) return path
+    return found.link ? `${found.link.label.toLowerCase()}’s ${found.field.label.toLowerCase()}` : found.field.label.toLowerCase()
+  }
+  return typeof by === 'string' ? named(by) : `${by.each} of ${named(by.field)}`
+}
 
 const windowWords = (window: Window) => (typeof window === 'string' ? window : `the last ${window.last === 1 ? 'day' : `${window.last} days`}`)
 
@@ -51,12 +69,14 @@ export function whereWords(where: Condition, table: TableDef, wording: Wording):
 }
 
 /** A whole figure in one line, as it is listed. */
-export function figureWords({ of, where, by, within }: Figure, table: TableDef, wording: Wording): string {
+export function figureWords(figure: Figure, table: TableDef, wording: Wording): string {
+  if (isComputed(figure)) return figure.formula
+  const { of, where, by, within } = figure
   return [
     measureWords(of, table),
     where ? `where ${whereWords(where, table, wording)}` : '',
     within ? withinWords(within, table) : '',
-    by === undefined ? '' : `by ${groupWords(by, table)}`,
+    by === undefined ? '' : `by ${groupWords(by, table, wording.schema)}`,
   ]
     .filter(Boolean)
     .join(', ')

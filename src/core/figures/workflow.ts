@@ -1,7 +1,10 @@
 import type { Recipient, Workflow } from '../document/document'
 import type { Figure, Threshold } from '../document/figure'
 import { type FieldDef, type Schema, type TableDef, targetOf } from '../values/tables'
-import { groupField, labelOf } from './review'
+import { allFigures } from './computed'
+import { groupingOf } from './groups'
+import { labelOf } from './review'
+import { lineWords } from './words'
 
 /** Most records that the mail lists. */
 const LISTED = 25
@@ -9,13 +12,14 @@ const LISTED = 25
 /** A workflow to begin with for a figure's threshold: who is behind the group is told, from what to what it went, and the records behind it. */
 export function workflowOfThreshold(figure: Figure, threshold: Threshold, table: TableDef, schema: Schema): Workflow {
   const label = labelOf(figure)
-  const group = typeof figure.by === 'object' ? undefined : groupField(figure, table)
-  const of = group ? ` of {{ figure.group }}` : typeof figure.by === 'object' ? ' of {{ figure.group }}' : ''
+  const grouping = groupingOf(figure, schema, allFigures(schema))
+  const group = grouping?.each ? undefined : grouping?.field
+  const of = grouping ? ' of {{ figure.group }}' : ''
   const shown = table.fields.filter((f) => f.name !== table.titleField && !['long text', 'file'].includes(f.type) && f.name !== group?.name).slice(0, 3)
   const entry = [table.titleField, ...shown.map((f) => f.name)].map((name) => `{{ r.${name} }}`).join(', ')
   return {
     rappel: 'workflow/1',
-    name: `${label} ${threshold.when} ${threshold.value}`,
+    name: `${label} ${threshold.when} ${lineWords(threshold)}`,
     table: table.name,
     cue: { kind: 'figure', figure: figure.name, threshold: threshold.name },
     bringIn: [{ name: 'behind', list: 'figure.records', limit: LISTED }],

@@ -3,7 +3,7 @@ import type { Change, ChangedBy } from '../changes/change'
 import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { isBlank } from '../values/compare'
-import { formatStored } from '../values/format'
+import { formatStored, type ShownType, shownType } from '../values/format'
 import { type FieldDef, type FieldType, fieldOf, type Image, idFrom, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '../values/tables'
 
 /** What placeholders are filled from. */
@@ -15,11 +15,11 @@ export interface Filling {
 
 /** A value with its type: compares and filters as the bare value, prints in the organisation's locale and zone. */
 export class TypedValue extends Drop {
-  readonly #type: FieldType
+  readonly #type: ShownType
   readonly #value: Stored
   readonly #organisation: Organisation
 
-  constructor(type: FieldType, value: Stored, organisation: Organisation) {
+  constructor(type: ShownType, value: Stored, organisation: Organisation) {
     super()
     this.#type = type
     this.#value = value
@@ -35,7 +35,7 @@ export class TypedValue extends Drop {
   }
 
   /** The bare value with its type, for filters that format it another way. */
-  bare(): { type: FieldType; value: Stored } {
+  bare(): { type: ShownType; value: Stored } {
     return { type: this.#type, value: this.#value }
   }
 }
@@ -77,7 +77,7 @@ export function placeholderValue(field: FieldDef, value: Stored | undefined, fil
   if (isBlank(value)) return null
   const target = targetOf(field)
   if (field.type === 'file') return filling.lookups.file(Number(value))?.name ?? null
-  if (!target) return new TypedValue(field.type, value, filling.organisation)
+  if (!target) return new TypedValue(shownType(field), value, filling.organisation)
   const table = filling.schema.get(target)
   const id = idFrom(value)
   const image = id === null ? null : filling.lookups.record(target, id)

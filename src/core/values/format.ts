@@ -1,6 +1,6 @@
 import { Decimal } from 'decimal.js'
 import { isBlank } from './compare'
-import type { FieldType, Organisation, Stored } from './tables'
+import type { FieldDef, FieldType, Organisation, Stored } from './tables'
 
 const cache = new Map<string, Intl.DateTimeFormat | Intl.NumberFormat>()
 
@@ -58,14 +58,28 @@ export function formatInstant(instant: string | Date, organisation: Organisation
 /** A number as it is stored: text where it has more digits than a number holds. */
 const numeric = (value: Exclude<Stored, null>) => (typeof value === 'boolean' ? Number(value) : value)
 
+/** A percentage in the organisation's locale, with at most two digits behind the point. */
+export function formatPercent(value: string | number, organisation: Organisation): string {
+  const formatter = cached(`p ${organisation.locale}`, () => new Intl.NumberFormat(organisation.locale, { style: 'percent', maximumFractionDigits: 2 }))
+  return formatter.format(exactly(new Decimal(value).dividedBy(100).toDecimalPlaces(4).toFixed()))
+}
+
+/** How a value is shown: as its field's type, or as a percentage. */
+export type ShownType = FieldType | 'percent'
+
+/** How values of a field are shown. */
+export const shownType = ({ type, unit }: Pick<FieldDef, 'type' | 'unit'>): ShownType => unit ?? type
+
 /** A stored value as people read it; links and people come out as their id, since their title needs a look-up. Blank gives an empty text. */
-export function formatStored(type: FieldType, value: Stored | undefined, organisation: Organisation): string {
+export function formatStored(type: ShownType, value: Stored | undefined, organisation: Organisation): string {
   if (isBlank(value)) return ''
   switch (type) {
     case 'number':
       return formatNumber(numeric(value), organisation)
     case 'money':
       return formatMoney(numeric(value), organisation)
+    case 'percent':
+      return formatPercent(numeric(value), organisation)
     case 'date':
       return formatDay(String(value), organisation)
     case 'date-time':

@@ -40,6 +40,8 @@ export interface FieldDef {
   readonly number?: string
   /** A field whose changes do not count as changes of the record. */
   readonly housekeeping?: boolean
+  /** For `number`: that it is a percentage, and shown as one. */
+  readonly unit?: 'percent'
   /** Whether an email field holds several addresses, with commas between. */
   readonly many?: boolean
 }
@@ -47,7 +49,6 @@ export interface FieldDef {
 /** A figure as far as tables know of it; `core/figures` knows the rest. */
 export interface NamedFigure {
   readonly name: string
-  readonly table: string
 }
 
 /** What says how a field's values are compared. */

@@ -96,7 +96,7 @@ function judgeCrossing(compiled: CompiledWorkflow, occasion: CrossingOccasion, l
   if (cue.kind !== 'figure' || cue.figure !== figure || cue.threshold !== threshold) return { decision: 'another occasion', facts: null }
   const known = figureOf(table, cue.figure)
   const image = {
-    name: known ? labelOf(known) : figure,
+    name: known ? labelOf(known.definition) : figure,
     value: exactly(value),
     before: exactly(before),
     threshold: line,

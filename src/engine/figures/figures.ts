@@ -1,10 +1,12 @@
 import type { Pool } from 'pg'
 import { fallsInto } from '@/core/changes/snapshot'
 import { crossingOccasion } from '@/core/cues/occasion'
+import { allFigures, families, tableOfFigure } from '@/core/figures/computed'
 import { groupValue, saidValue } from '@/core/figures/crossing'
+import { must } from '@/core/must'
 import { holdOffSwitches } from '@/store/changes'
 import type { Queryable } from '@/store/database'
-import { checkFigure } from '@/store/figures/check'
+import { checkFigures } from '@/store/figures/check'
 import { insertCrossings, type NewCrossing } from '@/store/figures/crossings'
 import { anyWindows, listFigures } from '@/store/figures/definitions'
 import type { Clock } from '../clock'
@@ -46,12 +48,15 @@ export class Figures implements Source {
   async check(): Promise<{ name: string; differing: number }[]> {
     const { surroundings } = await this.dispatcher.current(this.pool)
     const mended: { name: string; differing: number }[] = []
-    for (const { id, name } of await listFigures(this.pool)) {
+    const all = await listFigures(this.pool)
+    const ids = new Map(all.map((f) => [f.name, f.id]))
+    for (const family of families(all.map((f) => f.definition))) {
+      const own = family.map((f) => must(ids.get(f.name)))
       for (let tries = 0; tries < MOST_TRIES; tries++) {
-        await this.upkeep.moveSafely(id, surroundings)
-        const differing = await checkFigure(this.pool, id, surroundings, this.clock()).catch(() => null) // moved by another in between
-        if (differing) mended.push({ name, differing })
-        if (differing !== null) break
+        await this.upkeep.moveSafely(own, surroundings)
+        const found = await checkFigures(this.pool, own, surroundings, this.clock()).catch(() => null) // moved by another in between
+        mended.push(...(found ?? []))
+        if (found !== null) break
       }
     }
     return mended
@@ -62,8 +67,9 @@ export class Figures implements Source {
     const ids = await insertCrossings(db, crossings)
     const program = await this.dispatcher.current(db)
     const waiting = program.byFigure.get(figure.name) ?? []
+    const table = tableOfFigure(figure.definition, allFigures(program.surroundings.schema)) ?? ''
     const pairs = crossings.flatMap((crossing, i): Pair[] =>
-      waiting.filter((live) => isWaitedFor(live, crossing)).map((live) => ({ live, occasion: occasionOf(ids[i] ?? 0, figure.name, figure.definition.table, crossing) })),
+      waiting.filter((live) => isWaitedFor(live, crossing)).map((live) => ({ live, occasion: occasionOf(ids[i] ?? 0, figure.name, table, crossing) })),
     )
     await persist(db, await fire(db, program, pairs, this.dispatcher.deciding), this.dispatcher.post(program))
   }

@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
+import { allFigures } from '@/core/figures/computed'
 import { groupValue } from '@/core/figures/crossing'
-import { alertsAt, crossingsOf, heightsOf, thinned } from '@/core/figures/history'
-import { groupField } from '@/core/figures/review'
+import { groupingOf } from '@/core/figures/groups'
+import { alertsAt, allCrossings, heightsOf, thinned } from '@/core/figures/history'
 import type { FigureSetting } from '@/core/figures/sql'
 import { must } from '@/core/must'
 import { idFrom, type Stored, targetOf, titleOf } from '@/core/values/tables'
@@ -52,16 +53,9 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
   const heights = heightsOf(followed)
   const alerts = alertsAt(heights, when, followed)
   const crossings = (figure.thresholds ?? []).flatMap((threshold) =>
-    groups.flatMap((grp) =>
-      crossingsOf(threshold, past.begun.get(grp) ?? null, past.steps.get(grp) ?? []).map(({ at, change, before, value }) => ({
-        threshold: threshold.name,
-        at,
-        change,
-        group: groupValue(grp),
-        before,
-        value,
-      })),
-    ),
+    allCrossings(threshold, past.track, past.lines)
+      .filter(({ grp }) => group === null || grp === group)
+      .map(({ grp, step: { at, change, before, value } }) => ({ threshold: threshold.name, at, change, group: groupValue(grp), before, value })),
   )
   return {
     from: past.from,
@@ -81,8 +75,7 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
 
 /** What groups are called: a record or person by its title, blank in words, anything else by itself. */
 export async function titlesOfGroups(pool: Pool, figure: Figure, { schema }: FigureSetting, groups: readonly string[]): Promise<Map<string, string>> {
-  const table = must(schema.get(figure.table))
-  const field = groupField(figure, table)
+  const field = groupingOf(figure, schema, new Map(allFigures(schema)).set(figure.name, figure))?.field
   const target = field && schema.get(targetOf(field) ?? '')
   const values = new Map(groups.map((grp) => [grp, groupValue(grp)]))
   const ids = [...values.values()].map((value) => idFrom(value)).filter((id) => id !== null)

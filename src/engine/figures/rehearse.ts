@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
 import { type CrossingOccasion, crossingOccasion } from '@/core/cues/occasion'
 import { groupValue, saidValue } from '@/core/figures/crossing'
-import { crossingsOf } from '@/core/figures/history'
+import { allCrossings } from '@/core/figures/history'
 import { figureOf } from '@/core/figures/of-table'
+import { lineAt } from '@/core/figures/path'
 import { labelOf } from '@/core/figures/review'
 import { Rehearsing } from '@/core/rehearsal/tally'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
@@ -38,18 +39,18 @@ export async function pastCrossings(
 ): Promise<{ crossings: PastCrossing[]; all: number; moves: number }> {
   if (cue.kind !== 'figure') return { crossings: [], all: 0, moves: 0 }
   const { figure: name, threshold: wanted } = cue
-  const figure = figureOf(table, name)
+  const figure = figureOf(table, name)?.definition
   const threshold = figure?.thresholds?.find((t) => t.name === wanted)
   if (!figure || !threshold) return { crossings: [], all: 0, moves: 0 }
   const past = await followFigure(pool, figure, surroundings, span)
-  const found = [...past.steps].flatMap(([grp, steps]) => crossingsOf(threshold, past.begun.get(grp) ?? null, steps).map((step) => ({ grp, step })))
+  const found = [...allCrossings(threshold, past.track, past.lines)]
   found.sort((a, b) => b.step.at.getTime() - a.step.at.getTime())
   const newest = found.slice(0, most)
   const titles = await titlesOfGroups(pool, figure, surroundings, [...new Set(newest.map((f) => f.grp))])
   const crossings: PastCrossing[] = []
   for (const { grp, step } of newest) {
     const change = step.change === null ? null : await readBareChange(pool, step.change)
-    const crossing = { figure: name, threshold: wanted, line: threshold.value, group: groupValue(grp), before: saidValue(step.before), value: saidValue(step.value), count: step.n }
+    const crossing = { figure: name, threshold: wanted, line: Number(lineAt(threshold, step)), group: groupValue(grp), before: saidValue(step.before), value: saidValue(step.value), count: step.n }
     const occasion = crossingOccasion({
       id: `of ${step.at.toISOString()} ${grp}`,
       table: table.name,

@@ -1,35 +1,68 @@
 import type { Pool } from 'pg'
 import type { FigureSetting } from '@/core/figures/sql'
+import { inOrder } from '@/core/figures/computed'
 import { daysWithin } from '@/core/figures/window'
 import { many, one, type Queryable, touch, transaction } from '../database'
-import { takeFigure, workOut } from './definitions'
+import { computed, recompute } from './compute'
+import { type FigureRow, isOverRecords, type KeptFigure, type KeptTableFigure, takeFigures, workOut } from './definitions'
 import { unseenRows } from './fold'
 import { partsSql } from './parts'
+import { resetSides } from './sides'
+import { readGroups } from './values'
 
-/** What a check came to: how many parts were not what the table says; null where the figure has changes to fold in first, or another has it. */
-export async function checkFigure(pool: Pool, id: number, setting: FigureSetting, now: Date): Promise<number | null> {
+/**
+ * Works figures that are moved together out anew, holds them against what is kept, and puts right what differs. Answers how many parts, or values of computed figures, were not what they should be, by name;
+ * null where they have changes to fold in first, or another has them.
+ */
+export async function checkFigures(pool: Pool, ids: readonly number[], setting: FigureSetting, now: Date): Promise<{ name: string; differing: number }[] | null> {
   return transaction(
     pool,
     async (client) => {
-      const kept = await takeFigure(client, id)
-      if (!kept || (await unseenRows(client, kept))) return null
-      const { definition } = kept
-      const params: unknown[] = [id]
-      const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
-      const parts = partsSql(definition, setting, bind)
-      const { differing } = await one<{ differing: number }>(
-        client,
-        `with told as (${parts}), held as (select grp, day, val, n, total from rappel.figure_part where figure = $1)
-         select count(*) as differing from told t full join held h using (grp, day, val) where coalesce(t.n, 0) <> coalesce(h.n, 0) or coalesce(t.total, 0) <> coalesce(h.total, 0)`,
-        params,
-      )
-      if (differing === 0) return 0
-      await workOut(client, id, definition, setting, definition.within ? daysWithin(definition.within, now, setting.organisation.zone) : null, now)
-      await touch(client, 'insert into rappel.figure_drift (figure, at, differing) values ($1, $2, $3)', [id, now, differing])
-      return differing
+      const taken = await takeFigures(client, ids)
+      if (!taken) return null
+      const over = taken.figures.filter(isOverRecords)
+      for (const kept of over) if (await unseenRows(client, kept, taken.now, setting)) return null
+      const rows = new Map(taken.figures.map((f) => [f.name, f]))
+      const mended: { name: string; differing: number }[] = []
+      for (const { name } of inOrder(taken.figures.map((f) => f.definition))) {
+        const kept = rows.get(name)
+        if (!kept) continue
+        const differing = isOverRecords(kept) ? await checkParts(client, kept, setting, now) : await checkValues(client, kept, rows, now)
+        if (differing === 0) continue
+        await resetSides(client, kept.id, kept.definition, rows, undefined)
+        await touch(client, 'insert into rappel.figure_drift (figure, at, differing) values ($1, $2, $3)', [kept.id, now, differing])
+        mended.push({ name, differing })
+      }
+      return mended
     },
     'repeatable read',
   )
+}
+
+async function checkParts(client: Queryable, { id, definition }: KeptTableFigure, setting: FigureSetting, now: Date): Promise<number> {
+  const params: unknown[] = [id]
+  const parts = partsSql(definition, setting, (value, type) => `$${params.push(value)}::${type}`)
+  const { differing } = await one<{ differing: number }>(
+    client,
+    `with told as (${parts}), held as (select grp, day, val, n, total from rappel.figure_part where figure = $1)
+     select count(*) as differing from told t full join held h using (grp, day, val) where coalesce(t.n, 0) <> coalesce(h.n, 0) or coalesce(t.total, 0) <> coalesce(h.total, 0)`,
+    params,
+  )
+  if (differing > 0) await workOut(client, id, definition, setting, definition.within ? daysWithin(definition.within, now, setting.organisation.zone) : null, now)
+  return differing
+}
+
+/** A computed figure against what its parts have come to; a value that nothing moved yet may be missing where it would be blank. */
+async function checkValues(client: Queryable, kept: KeptFigure, rows: ReadonlyMap<string, FigureRow>, now: Date): Promise<number> {
+  const told = await computed(client, kept, rows)
+  const held = await readGroups(
+    client,
+    kept.id,
+    told.map((t) => t.grp),
+  )
+  const differing = told.filter(({ grp, value }) => (held.get(grp)?.value ?? null) !== value).length
+  if (differing > 0) await recompute(client, kept, rows, now)
+  return differing
 }
 
 /** A figure that was put right by the nightly check. */

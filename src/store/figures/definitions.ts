@@ -1,11 +1,14 @@
 import type { Pool } from 'pg'
-import type { Figure } from '@/core/document/figure'
+import { type Figure, isComputed, type TableFigure } from '@/core/document/figure'
+import { families, figuresBehind, inOrder, tableOfFigure } from '@/core/figures/computed'
 import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
+import { codeOf } from '@/core/must'
 import { many, maybeOne, one, type Queryable, touch, transaction } from '../database'
 import { Refused } from '../problems'
+import { recompute } from './compute'
 import { partsSql } from './parts'
-import { sidesSql } from './sides'
+import { resetSides } from './sides'
 import { recount } from './values'
 
 /** A figure as it is kept. */
@@ -26,6 +29,14 @@ export interface KeptFigure extends FigureRow {
   readonly to: string | null
 }
 
+/** One that is worked out over records. */
+export interface KeptTableFigure extends KeptFigure {
+  readonly definition: TableFigure
+}
+
+/** Whether a figure is worked out over records. */
+export const isOverRecords = (kept: KeptFigure): kept is KeptTableFigure => !isComputed(kept.definition)
+
 const COLUMNS = 'id, name, definition, version, moved_at, fault'
 const KEPT = `${COLUMNS}, seen::text as seen, to_char(lower(days), 'YYYY-MM-DD') as "from", to_char(upper(days) - 1, 'YYYY-MM-DD') as "to"`
 
@@ -35,9 +46,14 @@ export const listFigures = (db: Queryable): Promise<FigureRow[]> => many<FigureR
 /** One figure, or null. */
 export const readFigureRow = (db: Queryable, name: string): Promise<FigureRow | null> => maybeOne<FigureRow>(db, `select ${COLUMNS} from rappel.figure where name = $1`, [name])
 
-/** Takes a figure to be moved, for this transaction, with the snapshot (pg_snapshot, as text) up to which that is done; null where another has it, or it is gone. */
-export const takeFigure = (db: Queryable, id: number): Promise<(KeptFigure & { now: string }) | null> =>
-  maybeOne<KeptFigure & { now: string }>(db, `select ${KEPT}, pg_current_snapshot()::text as now from rappel.figure where id = $1 for update skip locked`, [id])
+/**
+ * Takes figures to be moved together, for this transaction, in the order of their ids, with the snapshot (pg_snapshot, as text) up to which that is done; null where another has one of them, or one is gone.
+ */
+export async function takeFigures(db: Queryable, ids: readonly number[]): Promise<{ readonly figures: readonly KeptFigure[]; readonly now: string } | null> {
+  const rows = await many<KeptFigure & { now: string }>(db, `select ${KEPT}, pg_current_snapshot()::text as now from rappel.figure where id = any($1) order by id for update skip locked`, [ids])
+  const [first] = rows
+  return first && rows.length === ids.length ? { figures: rows, now: first.now } : null
+}
 
 /** Whether any figure has a window, which moves with the calendar. */
 export const anyWindows = async (db: Queryable): Promise<boolean> => (await maybeOne(db, 'select 1 from rappel.figure where days is not null limit 1')) !== null
@@ -60,43 +76,76 @@ export async function noteFault(db: Queryable, id: number, fault: string): Promi
 }
 
 /** What makes a figure be worked out anew when it differs: all but its words and thresholds. */
-function basisOf({ table, of, where, by, within }: Figure, zone: string): string {
+function basisOf(figure: Figure, zone: string): string {
+  if (isComputed(figure)) return JSON.stringify([figure.formula])
+  const { table, of, where, by, within } = figure
   return JSON.stringify([table, of, where ?? null, by ?? null, within ?? null, within || typeof by === 'object' ? zone : null])
 }
 
 /**
- * Makes a figure, or changes one. What it is put together from is worked out over its table at one snapshot, from which on changes move it; writers are not held up. Neither that nor new
- * thresholds cross anything. @throws Refused where `name` is another's
+ * Makes a figure, or changes one. What it is put together from is worked out over its table at one snapshot, from which on changes move it; writers are not held up. What is worked out from it follows.
+ * Neither that nor new thresholds cross anything. @throws Refused where it has too many groups
  */
 export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
-  return transaction(
-    pool,
-    async (client) => {
-      const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
-      const basis = basisOf(figure, setting.organisation.zone)
-      const old = await maybeOne<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure where name = $1 for update`, [figure.name])
-      const days = figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
-      const isAnew = old?.basis !== basis
-      const row = await one<FigureRow>(
-        client,
-        `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at) values ($1, $2, $3, $4, $5::pg_snapshot, $6)
-         on conflict (name) do update set tbl = $2, definition = $3, basis = $4, version = figure.version + 1 returning ${COLUMNS}`,
-        [figure.name, figure.table, JSON.stringify(figure), basis, seen, now],
-      )
-      if (isAnew) {
-        await workOut(client, row.id, figure, setting, days, now)
-        await refuseTooMany(client, row.id)
-        await noteSeen(client, row.id, seen, days, now)
-      } else await resetSides(client, row.id, figure, old?.definition)
-      await client.query('select rappel.next_generation()')
-      return row
-    },
-    'repeatable read',
+  for (let tries = 1; ; tries++) {
+    try {
+      return await transaction(pool, (client) => putInto(client, figure, setting, now), 'repeatable read')
+    } catch (error) {
+      if (codeOf(error) !== MOVED_MEANWHILE || tries >= MOST_TRIES) throw error
+    }
+  }
+}
+
+/** What PostgreSQL says where a row was changed after the transaction's snapshot (SQLSTATE serialization_failure), and how often it is begun again then. */
+const MOVED_MEANWHILE = '40001'
+const MOST_TRIES = 20
+
+async function putInto(client: Queryable, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
+  const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
+  const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
+  const definitions = [...kept.filter((k) => k.name !== figure.name).map((k) => k.definition), figure]
+  const family = families(definitions).find((f) => f.includes(figure)) ?? [figure]
+  const locked = kept.filter((k) => k.name === figure.name || family.some((f) => f.name === k.name)).map((k) => k.id)
+  await client.query('select 1 from rappel.figure where id = any($1) order by id for update', [locked])
+  const old = kept.find((k) => k.name === figure.name)
+  const basis = basisOf(figure, setting.organisation.zone)
+  const days = !isComputed(figure) && figure.within ? daysWithin(figure.within, now, setting.organisation.zone) : null
+  const isAnew = old?.basis !== basis
+  const all = new Map(definitions.map((f) => [f.name, f]))
+  const row = await one<FigureRow>(
+    client,
+    `insert into rappel.figure (name, tbl, definition, basis, seen, moved_at, behind) values ($1, $2, $3, $4, $5::pg_snapshot, $6, $7)
+     on conflict (name) do update set tbl = $2, definition = $3, basis = $4, behind = $7, version = figure.version + 1 returning ${COLUMNS}`,
+    [figure.name, tableOfFigure(figure, all), JSON.stringify(figure), basis, seen, now, figuresBehind(figure)],
   )
+  const rows = new Map([...kept, row].map((k) => [k.name, k]))
+  if (isAnew && !isComputed(figure)) {
+    await workOut(client, row.id, figure, setting, days, now)
+    await refuseTooMany(client, row.id)
+    await noteSeen(client, row.id, seen, days, now)
+  }
+  const after = inOrder(family).filter((f) => f === figure || (isAnew && leadsTo(f, figure.name, all)))
+  for (const one of after) {
+    const own = rows.get(one.name)
+    if (!own) continue
+    if (isComputed(one) && (one !== figure || isAnew)) await recompute(client, { ...own, definition: one }, rows, now)
+    if (one !== figure) await client.query('update rappel.figure set tbl = $2 where id = $1', [own.id, tableOfFigure(one, all)])
+    await resetSides(client, own.id, one, rows, isAnew || one !== figure ? undefined : old?.definition)
+  }
+  await client.query('select rappel.next_generation()')
+  return row
+}
+
+/** Whether a figure looks at another, be it through others. */
+function leadsTo(figure: Figure, name: string, all: ReadonlyMap<string, Figure>): boolean {
+  return figuresBehind(figure).some((behind) => {
+    const next = all.get(behind)
+    return behind === name || (next !== undefined && next !== figure && leadsTo(next, name, all))
+  })
 }
 
 /** Works out over its table, anew, what a figure is put together from, and what its groups come to. */
-export async function workOut(db: Queryable, id: number, figure: Figure, setting: FigureSetting, days: Days | null, now: Date): Promise<void> {
+export async function workOut(db: Queryable, id: number, figure: TableFigure, setting: FigureSetting, days: Days | null, now: Date): Promise<void> {
   await touch(db, 'delete from rappel.figure_part where figure = $1', [id])
   await touch(db, 'delete from rappel.figure_value where figure = $1', [id])
   const params: unknown[] = [id]
@@ -117,15 +166,6 @@ async function refuseTooMany(db: Queryable, id: number): Promise<void> {
   if (groups <= MOST_GROUPS) return
   const message = `It would have more than ${MOST_GROUPS.toLocaleString('en')} groups. Group by a field with fewer values, or let conditions leave some out.`
   throw new Refused('invalid', message, [{ code: 'too many groups', path: '/by', message }])
-}
-
-/** Thresholds that are new, or others than they were, begin on the side that the value is on now. */
-async function resetSides(db: Queryable, id: number, figure: Figure, old: Figure | undefined): Promise<void> {
-  const known = new Map((old?.thresholds ?? []).map((t) => [t.name, JSON.stringify(t)]))
-  const fresh = (figure.thresholds ?? []).filter((t) => known.get(t.name) !== JSON.stringify(t))
-  const gone = [...known.keys()].filter((name) => !(figure.thresholds ?? []).some((t) => t.name === name))
-  if (gone.length) await touch(db, 'update rappel.figure_value set sides = sides - $2::text[] where figure = $1', [id, gone])
-  if (fresh.length) await touch(db, `update rappel.figure_value v set sides = v.sides || ${sidesSql(fresh)} where figure = $1`, [id])
 }
 
 /** Deletes a figure with its crossings. @throws Refused where there is none */

@@ -1,45 +1,75 @@
-import type { Figure } from '@/core/document/figure'
+import { isComputed } from '@/core/document/figure'
 import type { FigureSetting } from '@/core/figures/sql'
-import { asJson, fieldsRead, figureRowSql } from '@/core/figures/sql'
+import { asJson } from '@/core/figures/sql'
 import type { Days } from '@/core/figures/window'
-import { must } from '@/core/must'
-import { many, type Queryable, quote, tableName, touch } from '../database'
-import { logOf } from '../log'
-import { type LogSource, logSource } from '../log-source'
-import { type KeptFigure, listKept } from './definitions'
+import { many, type Queryable, touch } from '../database'
+import { changesIn, logOf } from '../log'
+import { type KeptFigure, type KeptTableFigure, listKept } from './definitions'
+import { movesSql, type Reach, tablesRead } from './moves'
 
-/** Every figure, and whether its table has changes that some figure of it has not seen. */
-export async function figuresToLookAt(db: Queryable): Promise<{ figure: KeptFigure; isBehind: boolean }[]> {
+/** Every figure, and whether tables that it reads have changes that some figure over them has not seen. */
+export async function figuresToLookAt(db: Queryable, setting: FigureSetting): Promise<{ figure: KeptFigure; isBehind: boolean }[]> {
   const all = await listKept(db)
   if (all.length === 0) return []
-  const tables = [...new Set(all.map((f) => f.definition.table))]
+  const reading = new Map(all.map((figure) => [figure, logsOf(figure, setting)]))
   const params: unknown[] = []
-  const questions = tables.map((table) => {
-    const seen = all.filter((f) => f.definition.table === table).map((f) => partsOf(f.seen))
+  const questions = [...new Set([...reading.values()].flat())].map((table) => {
+    const seen = all.filter((f) => reading.get(f)?.includes(table)).map((f) => partsOf(f.seen))
     const least = seen.map((s) => BigInt(s.xmax)).sort((a, b) => (a < b ? -1 : 1))[0]
     const running = [...new Set(seen.flatMap((s) => s.running))]
     const [from, open] = [`$${params.push(String(least))}`, `$${params.push(running)}`]
-    return `select ${params.push(table) && `$${params.length}`}::text as tbl where exists (select from ${logOf(table)} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, pg_current_snapshot()))`
+    return `select ${params.push(table) && `$${params.length}`}::text as tbl where exists (select from ${logNamed(table)} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, pg_current_snapshot()))`
   })
+  if (questions.length === 0) return all.map((figure) => ({ figure, isBehind: false }))
   const changed = new Set((await many<{ tbl: string }>(db, questions.join(' union all '), params)).map((r) => r.tbl))
-  return all.map((figure) => ({ figure, isBehind: changed.has(figure.definition.table) }))
+  return all.map((figure) => ({ figure, isBehind: (reading.get(figure) ?? []).some((table) => changed.has(table)) }))
 }
 
+/** The tables whose logs move a figure by itself; none for one that is worked out from others. */
+function logsOf({ definition }: KeptFigure, { schema }: FigureSetting): string[] {
+  const table = isComputed(definition) ? undefined : schema.get(definition.table)
+  return table && !isComputed(definition) ? tablesRead(definition, table) : []
+}
+
+/** A log as SQL names it; people's changes are kept as images, behind a view. */
+const logNamed = (table: string) => (table === 'person' ? changesIn(table) : logOf(table))
+
 /** The parts of a pg_snapshot's text. Source: PostgreSQL 15, 9.26.8 (xmin:xmax:xip_list). */
-function partsOf(snapshot: string): { xmax: string; running: string[] } {
-  const [, xmax = '', running = ''] = snapshot.split(':')
-  return { xmax, running: running.split(',').filter(Boolean) }
+function partsOf(snapshot: string): { xmin: string; xmax: string; running: string[] } {
+  const [xmin = '', xmax = '', running = ''] = snapshot.split(':')
+  return { xmin, xmax, running: running.split(',').filter(Boolean) }
 }
 
 /** Transactions that are in no figure yet, between what one has seen and a snapshot. */
 export interface Unseen {
-  /** What is seen when these are folded in: a pg_snapshot, as text. */
+  /** What was seen before, and what is when these are folded in: pg_snapshots, as text. */
+  readonly since: string
   readonly until: string
-  /** How SQL over the log as `c` says that a change is one of them; parameters from `$1` on. */
-  readonly where: string
-  readonly params: readonly unknown[]
+  /** The tables whose logs move the figure. */
+  readonly tables: readonly string[]
+  /** Whether nothing of it is in the logs. */
+  readonly isEmpty: boolean
   /** The one transaction that it is, where it is one. */
   readonly xid?: string
+}
+
+/** How SQL says, over a log as `c`, which changes are in a range, with its parameters bound. */
+export function reachOf({ since, until, xid }: Unseen, bind: (value: unknown, type: string) => string): Reach {
+  const { xmin, xmax, running } = partsOf(since)
+  const now = bind(until, 'pg_snapshot')
+  const [from, to, open] = [bind(xmax, 'xid8'), bind(partsOf(until).xmax, 'xid8'), bind(running, 'xid8[]')]
+  let seen: string | undefined
+  let first: string | undefined
+  const one = xid === undefined ? '' : ` and c.xid = ${bind(xid, 'xid8')}`
+  // where transactions are folded in one by one, those of the range that come after the one are not done yet, which their place in the log says
+  return {
+    where: `(c.xid >= ${from} and c.xid < ${to} or c.xid = any(${open})) and pg_visible_in_snapshot(c.xid, ${now})${one}`,
+    undone: (place) => {
+      seen ??= bind(since, 'pg_snapshot')
+      first ??= bind(xmin, 'xid8')
+      return `c.xid >= ${first} and not pg_visible_in_snapshot(c.xid, ${seen}) and (c.id > ${place} or not pg_visible_in_snapshot(c.xid, ${now}))`
+    },
+  }
 }
 
 /** Transactions that are folded in without counting their changes first. */
@@ -48,43 +78,44 @@ const FEW = 100n
 /** Changes that are folded in at once, about. */
 const AT_ONCE = 50_000
 
-/** The transactions that a figure has not seen yet, at most about so many changes of them; null where there is none. */
-export async function unseen(db: Queryable, { definition, seen, now }: KeptFigure & { readonly now: string }): Promise<Unseen | null> {
-  if (now === seen) return null
-  const { xmax, running } = partsOf(seen)
-  const { xmax: until, running: stillRunning } = partsOf(now)
-  const where = '(c.xid >= $1::xid8 and c.xid < $2::xid8 or c.xid = any($3::xid8[])) and pg_visible_in_snapshot(c.xid, $4::pg_snapshot)'
-  const params = [xmax, until, running, now]
-  if (BigInt(until) < BigInt(xmax)) return null // another moved it in between
-  if (BigInt(until) - BigInt(xmax) < FEW) return { until: now, where, params }
-  const counted = await many<{ xid: string; count: number }>(
-    db,
-    `select xid::text as xid, sum(n) over (order by xid)::int as count from (select xid, count(*) as n from (select c.xid from ${logOf(definition.table)} c where ${where} order by c.xid limit ${4 * AT_ONCE}) c group by xid) x order by xid`,
-    params,
-  )
-  if (counted.length === 0) return { until: now, where: 'false', params: [] }
-  const cut = counted.find((r, i) => r.count >= AT_ONCE && i < counted.length - 1)
-  if (!cut) return { until: now, where, params }
+/** The transactions between what a figure has seen and a snapshot, at most about so many changes of them; null where there is none. */
+export async function unseen(db: Queryable, kept: KeptTableFigure, until: string, setting: FigureSetting): Promise<Unseen | null> {
+  const { seen: since } = kept
+  if (until === since) return null
+  const { xmax } = partsOf(since)
+  const { xmax: end, running: stillRunning } = partsOf(until)
+  if (BigInt(end) < BigInt(xmax)) return null // another moved it in between
+  const whole = { since, until, tables: logsOf(kept, setting), isEmpty: false }
+  if (BigInt(end) - BigInt(xmax) < FEW) return whole
+  const counted = await transactionsOf(db, whole, 4 * AT_ONCE)
+  if (counted.length === 0) return { ...whole, isEmpty: true }
+  let sum = 0
+  const cut = [...counted].sort((a, b) => (BigInt(a.xid) < BigInt(b.xid) ? -1 : 1)).find((r, i) => (sum += r.n) >= AT_ONCE && i < counted.length - 1)
+  if (!cut) return whole
   // up to a transaction, and never less than what was looked at before: the snapshot that sees just those
   const beyond = BigInt(cut.xid) < BigInt(xmax) ? xmax : String(BigInt(cut.xid) + 1n)
   const open = stillRunning.filter((x) => BigInt(x) < BigInt(beyond))
-  return { until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}`, where, params: [xmax, beyond, params[2], now] }
+  return { ...whole, until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}` }
+}
+
+/** The transactions of a range, in the order in which each made its last change, and how many changes each made. */
+async function transactionsOf(db: Queryable, range: Unseen, most: number | null): Promise<{ xid: string; n: number }[]> {
+  const params: unknown[] = []
+  const { where } = reachOf(range, (value, type) => `$${params.push(value)}::${type}`)
+  const limit = most === null ? '' : ` order by c.xid limit ${most}`
+  const rows = range.tables.map((table) => `(select c.xid, c.id from ${logNamed(table)} c where ${where}${limit})`)
+  return many(db, `select xid::text as xid, count(*)::int as n from (${rows.join(' union all ')}) c group by xid order by max(id)`, params)
 }
 
 /** Whether a figure has changes to fold in. */
-export async function unseenRows(db: Queryable, kept: KeptFigure & { readonly now: string }): Promise<boolean> {
-  const range = await unseen(db, kept)
-  if (!range || range.where === 'false') return false
-  return (await many(db, `select 1 from ${logOf(kept.definition.table)} c where ${range.where} limit 1`, [...range.params])).length > 0
+export async function unseenRows(db: Queryable, kept: KeptTableFigure, until: string, setting: FigureSetting): Promise<boolean> {
+  const range = await unseen(db, kept, until, setting)
+  return range !== null && !range.isEmpty && (await transactionsOf(db, range, 1)).length > 0
 }
 
 /** The transactions of a range one by one, in the order in which each made its last change. */
-export async function transactionsIn(db: Queryable, { definition }: KeptFigure, range: Unseen): Promise<Unseen[]> {
-  if (range.where === 'false') return []
-  const rows = await many<{ xid: string }>(db, `select c.xid::text as xid from ${logOf(definition.table)} c where ${range.where} group by c.xid order by max(c.id)`, [
-    ...range.params,
-  ])
-  return rows.map(({ xid }) => ({ ...range, where: `${range.where} and c.xid = $${range.params.length + 1}::xid8`, params: [...range.params, xid], xid }))
+export async function transactionsIn(db: Queryable, range: Unseen): Promise<Unseen[]> {
+  return range.isEmpty ? [] : (await transactionsOf(db, range, null)).map(({ xid }) => ({ ...range, xid }))
 }
 
 /** What one transaction moved of a group; `n` and `total` within the window alone. */
@@ -97,28 +128,13 @@ export interface GroupMove {
   readonly total: string
 }
 
-/** SQL of what changes move of a figure: rows `xid, id, at, grp, day, val, n, amount`, groups and values as their columns hold them. */
-export function movesSql(figure: Figure, source: LogSource, setting: FigureSetting, where: string, bind: (value: unknown, type: string) => string): string {
-  const table = must(setting.schema.get(figure.table))
-  const names = { quote, table: tableName }
-  const after = figureRowSql(figure, table, setting, names, source.after(false), bind)
-  const before = figureRowSql(figure, table, setting, names, source.before, bind)
-  const cue = { kind: 'record' as const, on: ['created' as const, 'changed' as const, 'deleted' as const], fields: fieldsRead(figure).filter((f) => f !== 'id') }
-  const waited = cue.fields.length ? source.waitedFor(cue, (value) => bind(value, 'text[]')) : `c.kind <> 'changed'`
-  const side = (row: typeof after, sign: 1 | -1, kind: string) =>
-    `select c.xid, c.id, c.at, ${row.group} as grp, ${row.day} as day, ${row.value} as val, ${sign} as n, coalesce(${sign} * (${row.amount}), 0)::numeric as amount
-       from ${source.from} where ${where} and ${waited} and c.kind <> '${kind}' and ${row.counts}`
-  return `${side(after, 1, 'deleted')} union all ${side(before, -1, 'created')}`
-}
-
 /** Folds changes into the parts of a figure, and answers what moved, in order: by transaction, or, where that is of no matter, all in one. */
-export async function foldIn(db: Queryable, kept: KeptFigure, setting: FigureSetting, range: Unseen, days: Days | null, byTransaction: boolean): Promise<GroupMove[]> {
-  if (range.where === 'false') return []
+export async function foldIn(db: Queryable, kept: KeptTableFigure, setting: FigureSetting, range: Unseen, days: Days | null, byTransaction: boolean): Promise<GroupMove[]> {
+  if (range.isEmpty) return []
   const { definition: figure, id } = kept
-  const source = await logSource(db, figure.table)
-  const params: unknown[] = [...range.params]
+  const params: unknown[] = []
   const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
-  const moves = movesSql(figure, source, setting, range.where, bind)
+  const moves = await movesSql(db, figure, setting, reachOf(range, bind), bind)
   const own = bind(id, 'bigint')
   const inside = days ? `filter (where day between ${bind(days.from, 'date')} and ${bind(days.to, 'date')})` : ''
   const xid = byTransaction ? 'xid' : 'null::xid8'

@@ -1,4 +1,4 @@
-import type { Figure, MeasureKind } from '@/core/document/figure'
+import type { MeasureKind, TableFigure } from '@/core/document/figure'
 import { measureOf } from '@/core/document/figure'
 import type { FigureValue, Side } from '@/core/figures/crossing'
 import { valueOfNothing } from '@/core/figures/parts'
@@ -29,7 +29,7 @@ const within = (days: Days | null, first: number) => (days ? `and p.day between 
 const bounds = (days: Days | null) => (days ? [days.from, days.to] : [])
 
 /** Works the values of all groups out from their parts. Sides are those that the values are on by themselves. A figure without groups has its one value from the beginning. */
-export async function recount(db: Queryable, id: number, figure: Figure, days: Days | null, at: Date): Promise<void> {
+export async function recount(db: Queryable, id: number, figure: TableFigure, days: Days | null, at: Date): Promise<void> {
   const { kind } = measureOf(figure.of)
   const none = figure.by === undefined ? `union all select 'null'::jsonb, 0, 0, ${valueOfNothing(kind)} where not exists (select from found)` : ''
   await touch(

@@ -85,7 +85,7 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
     const isNowhere = field !== undefined && id === null
     const link = field === undefined || id === null ? {} : { link: { field, id } }
     const at = isTimed ? { at: run.occasion.at.toISOString() } : {}
-    const clauses = [...(figure && run.occasion.kind === 'crossing' ? behind(run.occasion, root.table, setting.organisation.zone) : []), ...(where ? [where(run)] : [])]
+    const clauses = [...(figure && run.occasion.kind === 'crossing' ? behind(run.occasion.crossing, run.occasion.at, root.table, setting.schema, setting.organisation.zone) : []), ...(where ? [where(run)] : [])]
     const all = clauses.length ? { where: clauses.length === 1 && clauses[0] ? clauses[0] : { all: clauses } } : {}
     const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...all, ...order, ...limit, ...at })
     run.roots.set(bring.name, { kind: 'list', table: root.table, images })

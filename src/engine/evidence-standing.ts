@@ -13,9 +13,12 @@ import type { Queryable } from '@/store/database'
 import { fittingOwners, newestRecords } from '@/store/fitting'
 import { readRecord } from '@/store/records'
 import type { Evidence, Sample } from './evidence'
+import { groupsNow, narrowedGroups, overOf } from './figures/groups'
+import { titlesOfGroups } from './figures/past'
 import { fittingQuery } from './occasions/fits'
 import { samplePlaceholders } from './placeholders'
-import { narrowedNow, standing } from './rehearsal/ticks'
+import { standing } from './rehearsal/standing'
+import { narrowedNow } from './rehearsal/ticks'
 import { settle } from './settle'
 
 const SHOWN = 8
@@ -24,6 +27,7 @@ const LOOKED_AT = 200
 /** What records as they stand say about a draft that looks at them: a timetable, or what is run by hand. Nothing is sent or written. */
 export async function gatherStanding(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: RecordId | null): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
+  if ('per' in workflow.cue && workflow.cue.per === 'group') return gatherGroups(db, compiled, sample)
   const now = new Date()
   const query = fittingQuery(compiled, now)
   const [narrowed, fitting, all] = await Promise.all([
@@ -72,6 +76,58 @@ export async function gatherStanding(db: Pool, workflow: Workflow, findings: rea
           )
         : [],
     standing: { fits, next: nextOf(compiled, surroundings, now) },
+  }
+}
+
+/** The same of the groups of a figure; a sample is one of them, by its place. */
+async function gatherGroups(db: Pool, compiled: CompiledWorkflow, sample: RecordId | null): Promise<Evidence> {
+  const { surroundings, workflow } = compiled
+  const now = new Date()
+  const narrowed = await narrowedGroups(db, compiled, { from: now, to: now })
+  const { all, fitting } = await groupsNow(db, compiled, now)
+  const fits = new Set(fitting)
+  const shown = [...fitting.slice(0, SHOWN), ...all.filter((row) => !fits.has(row)).slice(0, 4)]
+  const known = overOf(compiled)
+  const titles = known
+    ? await titlesOfGroups(
+        db,
+        known.definition,
+        surroundings,
+        shown.map((row) => row.grp),
+      )
+    : new Map<string, string>()
+  const place = sample === null ? 0 : Math.max(0, Number(sample) - 1)
+  const chosen = shown[place]
+  const common = { table: compiled.table.name, at: now }
+  const asked = workflow.cue.kind === 'by hand' ? sampleAnswers(workflow.cue.ask ?? [], now) : {}
+  const occasion = !chosen
+    ? null
+    : workflow.cue.kind === 'by hand'
+      ? pressOccasion({ ...common, press: 'sample', per: 'group', by: { kind: 'person', person: null, name: 'Somebody' }, asked, standing: chosen.standing })
+      : tickOccasion({ ...common, per: 'group', standing: chosen.standing, fitted: false })
+  const [outcome] = occasion ? await settle(db, [{ compiled, occasion }], true, { setting: surroundings, dry: true }) : []
+  return {
+    days: 0,
+    changes: narrowed.changes,
+    cued: narrowed.cued,
+    alive: Object.fromEntries(narrowed.survivors.map((s) => [s.path, s.count])),
+    firings: fitting.length,
+    heldBefore: { count: 0, example: null },
+    samples: shown.map((row, i) => ({
+      id: i + 1,
+      record: row.grp,
+      title: `${titles.get(row.grp) ? `${titles.get(row.grp)}: ` : ''}${row.standing.value ?? 'blank'}`,
+      kind: 'changed',
+      at: now,
+      fires: fits.has(row),
+      occasion: workflow.cue.kind === 'by hand' ? { kind: 'press', groups: [row.standing.group], asked } : { kind: 'tick', group: row.standing.group },
+    })),
+    sample: chosen ? place + 1 : null,
+    plan: outcome && 'plan' in outcome ? outcome.plan : null,
+    preview: null,
+    fault: outcome && 'fault' in outcome ? outcome.fault : null,
+    placeholders: [],
+    standing: { fits: fitting.length, next: nextOf(compiled, surroundings, now) },
   }
 }
 

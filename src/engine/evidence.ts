@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { stayKey, stayOccasion } from '@/core/cues/occasion'
-import type { Workflow } from '@/core/document/document'
+import type { ExampleOccasion, Workflow } from '@/core/document/document'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt } from '@/core/rehearsal/tally'
 import type { Finding } from '@/core/review/review'
@@ -38,6 +38,8 @@ export interface Sample {
   readonly fires: boolean
   /** The e-mail of its owner, where that is of matter. */
   readonly owner?: string | null
+  /** What a trial of it is of, where it is of a group or a crossing. */
+  readonly occasion?: ExampleOccasion
 }
 
 /** What the recorded changes of a span say about a workflow. */

@@ -1,7 +1,8 @@
 import type { Change } from '@/core/changes/change'
 import { fallsInto } from '@/core/changes/snapshot'
 import type { Facts } from '@/core/conditions/compile'
-import { changeOccasion, type Occasion } from '@/core/cues/occasion'
+import { changeOccasion, type Occasion, standingOf } from '@/core/cues/occasion'
+import { labelOf } from '@/core/figures/review'
 import { crossingTitle } from '@/core/figures/words'
 import { must } from '@/core/must'
 import { LoadedLookups } from '@/core/paths/lookups'
@@ -127,8 +128,12 @@ function titleOfOccasion(occasion: Occasion, { surroundings }: Program, settled:
   const table = surroundings.schema.get(name)
   if (record !== null) return table ? titleOf(table, occasion.after ?? occasion.before ?? {}) : `${name} ${record}`
   const label = table?.label ?? name
+  const standing = standingOf(occasion)
+  const whose = 'plan' in settled ? settled.plan.whose : undefined
+  if (standing && whose) return `${labelOf({ name: standing.figure })}: ${whose}`
   if (occasion.kind === 'crossing') return crossingTitle(occasion.crossing)
-  if (occasion.kind === 'tick' && occasion.owner !== null) return ('plan' in settled && settled.plan.whose) || `${label} of person ${occasion.owner}`
+  if (standing) return `${labelOf({ name: standing.figure })}: ${standing.group ?? 'all'}`
+  if (occasion.kind === 'tick' && occasion.owner !== null) return whose || `${label} of person ${occasion.owner}`
   return occasion.kind === 'press' && occasion.per === 'all' ? `${label}: ${occasion.records.length}` : occasion.kind === 'press' ? 'No record' : label
 }
 

@@ -1,18 +1,22 @@
-import { type RowSql, sqlType } from '@/core/conditions/sql'
+import { sqlType } from '@/core/conditions/sql'
 import { waitedForSql } from '@/core/cues/record'
 import type { RecordCue } from '@/core/document/document'
 import { must } from '@/core/must'
+import type { FieldDef } from '@/core/values/tables'
 import { type Queryable, quote, unquoted } from './database'
 import { changesIn, type LogShape, logOf, maskOf, readShape } from './log'
+
+/** SQL of a record's field at a side of a change. */
+export type ColumnSql = (field: FieldDef) => string
 
 /** How SQL reads the changes of a table, as rows under the alias `c`. */
 export interface LogSource {
   /** What stands after `from`. */
   readonly from: string
   /** The record after a change; with `deleted`, as it was where it is gone. */
-  readonly after: (deleted: boolean) => RowSql
+  readonly after: (deleted: boolean) => ColumnSql
   /** The record before a change; null where it was created by it. */
-  readonly before: RowSql
+  readonly before: ColumnSql
   /** The id of the person who made a change. */
   readonly by: string
   /** Whether a cue waits for a change; `bind` answers how a parameter is written. */

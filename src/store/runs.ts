@@ -1,7 +1,7 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { OccasionKind } from '@/core/cues/occasion'
-import type { Crossing } from '@/core/figures/crossing'
+import type { Crossing, Standing } from '@/core/figures/crossing'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image, RecordId } from '@/core/values/tables'
 import type { Write } from '@/core/workflow/plan'
@@ -35,7 +35,9 @@ export interface KeptOccasion {
   readonly by: ChangedBy
   /** A stay's beginning, ISO 8601. */
   readonly since?: string
-  readonly per?: 'record' | 'owner' | 'all' | 'none'
+  readonly per?: 'record' | 'owner' | 'all' | 'none' | 'group'
+  /** The group of a figure, per `group`. */
+  readonly standing?: Standing
   readonly owner?: number | null
   /** Whether a tick came late. */
   readonly late?: boolean

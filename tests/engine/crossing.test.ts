@@ -75,7 +75,7 @@ test('the claim that takes somebody over the threshold sends one mail, to them a
   expect(mails().map((m) => m.subject)).toEqual(expect.arrayContaining(['Open claims of Rafi: 2 to 3, over 2']))
   expect(mails()).toHaveLength(2)
   const [run] = await listRuns(engine.pool, { limit: 1 })
-  expect(run).toMatchObject({ workflow: 'Too many claims', kind: 'crossing', title: 'Open claims: 2 to 3', record: null })
+  expect(run).toMatchObject({ workflow: 'Too many claims', kind: 'crossing', title: 'Open claims: Rafi Demir, 2 to 3', record: null })
   const whole = await readRun(engine.pool, run?.id ?? 0)
   expect(whole?.why).toBe('Open claims went from 2 to 3 and crossed 2 (too many); 3 records are behind it.')
   const figure = (await listFigures(engine.pool))[0]

@@ -90,7 +90,11 @@ async function carryOut(run: (text: string, params: unknown[]) => Promise<unknow
 }
 
 const LINKED: readonly [string, object, string][] = [
-  ['by_region', { table: 'jobs', of: { count: true }, by: 'site.region' }, `select coalesce(to_jsonb(nullif(s.region, '')), 'null')::text as grp, count(*)::text as value from data.jobs j left join data.sites s on s.id = j.site group by 1`],
+  [
+    'by_region',
+    { table: 'jobs', of: { count: true }, by: 'site.region' },
+    `select coalesce(to_jsonb(nullif(s.region, '')), 'null')::text as grp, count(*)::text as value from data.jobs j left join data.sites s on s.id = j.site group by 1`,
+  ],
   [
     'north',
     { table: 'jobs', of: { sum: 'amount' }, where: { field: 'site.region', op: 'is', value: 'North' }, by: 'site' },
@@ -108,7 +112,17 @@ const LINKED: readonly [string, object, string][] = [
   ],
   [
     'of_claims',
-    { table: 'jobs', of: { average: 'amount' }, where: { any: [{ field: 'owner.team', op: 'is', value: 'claims' }, { field: 'site.region', op: 'is blank' }] }, by: 'status' },
+    {
+      table: 'jobs',
+      of: { average: 'amount' },
+      where: {
+        any: [
+          { field: 'owner.team', op: 'is', value: 'claims' },
+          { field: 'site.region', op: 'is blank' },
+        ],
+      },
+      by: 'status',
+    },
     `select coalesce(to_jsonb(j.status), 'null')::text as grp, avg(amount)::text as value from data.jobs j left join rappel.person o on o.id = j.owner left join data.sites s on s.id = j.site
       where amount is not null and (lower(o.team) = 'claims' or s.region is null) group by 1`,
   ],
@@ -150,10 +164,31 @@ const COMPUTED: readonly [string, object][] = [
   ['all_jobs', { table: 'jobs', of: { count: true }, by: 'site' }],
   ['open_jobs', { table: 'jobs', of: { count: true }, where: { field: 'status', op: 'is', value: 'Open' }, by: 'site' }],
   ['whole', { table: 'jobs', of: { count: true } }],
-  ['share', { formula: 'open_jobs / all_jobs * 100', unit: 'percent', thresholds: [{ name: 'low', when: 'below', value: 50 }, { name: 'high', when: 'at least', value: 50, rearm: 20 }] }],
+  [
+    'share',
+    {
+      formula: 'open_jobs / all_jobs * 100',
+      unit: 'percent',
+      thresholds: [
+        { name: 'low', when: 'below', value: 50 },
+        { name: 'high', when: 'at least', value: 50, rearm: 20 },
+      ],
+    },
+  ],
   ['weight', { formula: 'all_jobs / whole', thresholds: [{ name: 'heavy', when: 'above', value: 0.4 }] }],
   ['both', { formula: 'if share > 60 then weight + 1 else weight - 1', thresholds: [{ name: 'up', when: 'above', value: 1 }] }],
-  ['value', { table: 'jobs', of: { sum: 'amount' }, by: 'site', thresholds: [{ name: 'over jobs', when: 'above', value: { figure: 'all_jobs' } }, { name: 'over share', when: 'at most', value: { figure: 'share' } }] }],
+  [
+    'value',
+    {
+      table: 'jobs',
+      of: { sum: 'amount' },
+      by: 'site',
+      thresholds: [
+        { name: 'over jobs', when: 'above', value: { figure: 'all_jobs' } },
+        { name: 'over share', when: 'at most', value: { figure: 'share' } },
+      ],
+    },
+  ],
 ]
 
 /** Another reading of the same figures, by plain SQL and numbers; groups are sites. */
@@ -245,7 +280,9 @@ test('what is worked out from other figures crosses what a model of it crosses, 
 
 // worked by hand: 3 of 4 are 75 %, 2 of 3 are 66.67 % (half up at the second digit), 0 of 0 is blank; 0.1 + 0.2 is 0.3 in decimals
 test('percentages and sums of figures are worked out in decimals; a division by zero, or a blank part, is blank', async () => {
-  await pool.query(`insert into data.jobs (status, amount, site) values ('Open', 0.1, 1), ('Open', 0.2, 1), ('Open', null, 1), ('Done', null, 1), ('Open', null, 2), ('Open', null, 2), ('Done', null, 2), ('Done', 5, null)`)
+  await pool.query(
+    `insert into data.jobs (status, amount, site) values ('Open', 0.1, 1), ('Open', 0.2, 1), ('Open', null, 1), ('Done', null, 1), ('Open', null, 2), ('Open', null, 2), ('Done', null, 2), ('Done', 5, null)`,
+  )
   for (const [name, parts] of COMPUTED) await put(name, parts)
   await put('mean', { table: 'jobs', of: { average: 'amount' }, by: 'site' })
   await put('twice', { formula: 'mean * 2' })

@@ -359,8 +359,15 @@ test.each([
 
 test('for each height the number of alerts is that of the crossings a threshold there would have had', () => {
   const at = (i: number) => new Date(i * 1_000)
-  const steps = [3, 5, 2, 9, 9, 1, 4].map((value, i, all) => ({ at: at(i), change: i, before: i ? String(all[i - 1]) : '0', value: String(value), n: 1, mover: { at: i, change: i, xid: String(i) } }))
-  const followed = { begun: new Map([['null', '0']]), steps: new Map([['null', steps]]) }
+  const steps = [3, 5, 2, 9, 9, 1, 4].map((value, i, all) => ({
+    at: at(i),
+    change: i,
+    before: i ? String(all[i - 1]) : '0',
+    value: String(value),
+    n: 1,
+    mover: { at: i, change: i, xid: String(i) },
+  }))
+  const followed = { begun: new Map([['null', '0']]), counts: new Map(), steps: new Map([['null', steps]]) }
   // by hand: above 0: once, at the first; above 2: at 3, at 9 and at 4; above 4: at 5 and at 9; above 8: at 9; above 9: never
   expect(alertsAt([0, 2, 4, 8, 9], 'above', followed)).toEqual([1, 3, 2, 1, 0])
   expect(heightsOf(followed)).toHaveLength(60)
@@ -381,7 +388,7 @@ test('the nightly check finds a part that is not what the table says, puts it ri
   expect(await figures.check()).toEqual([])
   await pool.query(`insert into data.claims (owner, amount) values ($1, 200)`, [ines])
   await figures.handle()
-  expect(await listBeyond(pool)).toEqual([{ name: 'f', threshold: 't', groups: 1 }])
+  expect(await listBeyond(pool)).toEqual([{ name: 'f', threshold: 't', groups: 1, all: 1 }])
 })
 
 test('a figure that is made by somebody’s call is made at one snapshot too', async () => {

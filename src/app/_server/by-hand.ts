@@ -25,7 +25,7 @@ export async function deedsFor(actor: Actor, table: string | null): Promise<Deed
   return (await listWorkflows(pool())).filter(isLiveByHand).flatMap((row) => {
     const { live, name } = row
     if ((table !== null && live.table !== table) || !may(row)) return []
-    return [{ workflow: name, note: live.note ?? null, table: live.table, per: pressedPer(live.cue), ask: live.cue.ask ?? [] }]
+    return [{ workflow: name, note: live.note ?? null, table: live.table, per: pressedPer(live.cue), over: live.cue.over?.figure ?? null, ask: live.cue.ask ?? [] }]
   })
 }
 

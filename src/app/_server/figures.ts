@@ -1,11 +1,13 @@
 import type { Figure } from '@/core/document/figure'
 import { readFigure } from '@/core/document/schema-figure'
 import { exactly, groupValue } from '@/core/figures/crossing'
+import type { Point } from '@/core/figures/history'
 import { figureProblems } from '@/core/review/figure'
 
 import { titlesOfGroups } from '@/engine/figures/past'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
-import { type FigureRow, readFigureRow } from '@/store/figures/definitions'
+import { readFigureRow } from '@/store/figures/definitions'
+import type { FigureRow } from '@/store/figures/rows'
 import { listGroups } from '@/store/figures/values'
 import { baseUrl, pool } from './environment'
 import { Problem } from './problem'
@@ -22,6 +24,9 @@ export async function figureOf(input: unknown, name?: string): Promise<Figure> {
   if (problems.length) throw new Problem(422, 'Not valid', problems.map((p) => p.message).join(' '), { problems })
   return read.figure
 }
+
+/** Points of a history as the API tells them. */
+export const shownPoints = (points: readonly Point[]) => points.map(({ at, value }) => ({ at, value: exactly(value) }))
 
 /** A figure by its name. @throws Problem 404 */
 export async function figureRowOf(name: string): Promise<FigureRow> {

@@ -3,6 +3,7 @@ import type { RootDef } from '../paths/roots'
 import { type TableDef, withoutRecord } from '../values/tables'
 import { answersTable, reviewQuestions } from './answers'
 import { type CueKind, type CueShape, recordRoots, withArticle } from './cue'
+import { groupShape, groupWordsOf, reviewOver } from './group'
 import type { PressOccasion } from './occasion'
 import { reviewStanding } from './timetable'
 
@@ -14,10 +15,14 @@ const none = ({ singular, label }: TableDef, per: string) =>
     ? `This runs once for the whole selection, so there is no one ${singular.replaceAll('_', ' ')} whose field could be meant. Go through records (the ${label.toLowerCase()} chosen).`
     : `This runs without any record, so there is no ${singular.replaceAll('_', ' ')} whose field could be meant.`
 
-function shapeOf({ per = 'record', ask = [] }: ByHandCue, table: TableDef): CueShape {
+function shapeOf({ per = 'record', over, ask = [] }: ByHandCue, table: TableDef): CueShape {
   const asked: readonly [string, RootDef][] = ask.length ? [['asked', { kind: 'record', table: answersTable(ask) }]] : []
   const base = { tested: new Map([...recordRoots(table), ...asked]), changeParts: OF_PRESS, moves: false }
-  if (per === 'record' || per === 'group') return { ...base, table, roots: base.tested }
+  if (per === 'group') {
+    const group = groupShape(over, table)
+    return { ...base, ...group, roots: new Map([...group.roots, ...asked]), tested: new Map([...group.tested, ...asked]) }
+  }
+  if (per === 'record') return { ...base, table, roots: base.tested }
   const listed: readonly [string, RootDef][] = per === 'all' ? [['records', { kind: 'list', table }]] : []
   const list: CueShape['roots'] = new Map([...listed, ...asked])
   return { ...base, table: withoutRecord(table, none(table, per)), roots: list }
@@ -34,13 +39,20 @@ export const BY_HAND_CUE: CueKind<ByHandCue> = {
   shape: shapeOf,
   words: (cue, table) => {
     const singular = table?.singular.replaceAll('_', ' ') ?? 'record'
-    const on = cue.per === 'all' ? `on a selection of ${table?.label.toLowerCase() ?? 'records'}` : cue.per === 'none' ? 'without a record' : `on ${withArticle(singular)}`
+    const on =
+      cue.per === 'all'
+        ? `on a selection of ${table?.label.toLowerCase() ?? 'records'}`
+        : cue.per === 'none'
+          ? 'without a record'
+          : cue.per === 'group'
+            ? groupWordsOf(cue.over, table)
+            : `on ${withArticle(singular)}`
     const asks = cue.ask?.length ? `, asking ${cue.ask.map((q) => q.label.toLowerCase() || '…').join(', ')}` : ''
     return `by hand, ${on}, by ${whoWords(cue)}${asks}`
   },
-  review: (workflow, _table, setting, error) => {
+  review: (workflow, table, setting, error) => {
     const { cue } = workflow
-    if (cue.per === 'group' || cue.over) error('not supported', '/cue/per', 'This version has no figures yet, so their groups cannot be chosen. Choose per record, all or none.')
+    reviewOver(cue, table, error)
     if (cue.per === 'none' && workflow.conditions)
       error('no record', '/conditions', 'It runs without any record, so there is nothing that conditions could be tested on. Remove them.')
     cue.who?.teams?.forEach((team, i) => {
@@ -53,13 +65,13 @@ export const BY_HAND_CUE: CueKind<ByHandCue> = {
     reviewStanding(workflow, 'A workflow that is run by hand', error)
   },
   dryRun: ({ per = 'record', ask }) => [
-    ...(per === 'record' ? (['record'] as const) : per === 'all' ? (['records'] as const) : []),
+    ...(per === 'record' ? (['record'] as const) : per === 'all' ? (['records'] as const) : per === 'group' ? (['group'] as const) : []),
     ...(ask?.length ? (['answers'] as const) : []),
   ],
 }
 
 /** What a press runs once for: each record, all that are chosen, or none. */
-export const pressedPer = ({ per }: ByHandCue): PressOccasion['per'] => (per === 'all' || per === 'none' ? per : 'record')
+export const pressedPer = ({ per }: ByHandCue): PressOccasion['per'] => per ?? 'record'
 
 /** Somebody who may or may not press. */
 export interface Presser {

@@ -11,6 +11,8 @@ export interface CueShape {
   readonly roots: ReadonlyMap<string, RootDef>
   /** The names that its conditions know, which are tested on records of the workflow's table whatever the actions see. */
   readonly tested: ReadonlyMap<string, RootDef>
+  /** The table that its conditions are on, where that is not simply the workflow's: one without fields, where there is no one record. */
+  readonly about?: TableDef
   /** The parts of `change` that texts can speak of; none where there is no change. */
   readonly changeParts: readonly string[]
   /** Whether clauses may compare a record with what it was before. */
@@ -18,7 +20,7 @@ export interface CueShape {
 }
 
 /** What a dry run of a cue is to be told. */
-export type Wanted = 'change' | 'moment' | 'record' | 'owner' | 'records' | 'answers'
+export type Wanted = 'change' | 'moment' | 'record' | 'owner' | 'records' | 'answers' | 'group' | 'value'
 
 /** What cues are reviewed against. */
 export interface CueSetting {

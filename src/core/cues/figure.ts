@@ -4,21 +4,13 @@ import { labelOf } from '../figures/review'
 import { lineWords } from '../figures/words'
 import { type FieldDef, type TableDef, withoutRecord } from '../values/tables'
 import { type CueKind, type CueShape, named, recordRoots } from './cue'
+import { standingFields } from './group'
 
 /** What a crossing says of itself, as fields: `figure.value`, `figure.group.owner`. */
 export function crossingFields(figure: KnownFigure | undefined): FieldDef[] {
-  const type = figure?.unit === 'money' ? 'money' : 'number'
-  const number = (name: string, label: string): FieldDef => ({ name, label, type, ...(figure?.unit === 'percent' ? { unit: 'percent' as const } : {}) })
-  const grouping = figure?.grouping
-  return [
-    { name: 'name', label: 'name', type: 'text' },
-    number('value', 'value'),
-    number('before', 'value before'),
-    number('threshold', 'threshold'),
-    ...(grouping ? [grouping.each ? { name: 'group', label: grouping.field.label, type: 'date' as const } : { ...grouping.field, name: 'group' }] : []),
-    { name: 'count', label: 'records behind it', type: 'number' },
-    { name: 'link', label: 'its page', type: 'text' },
-  ]
+  return standingFields(figure).flatMap((field) =>
+    field.name === 'value' ? [field, { ...field, name: 'before', label: 'value before' }, { ...field, name: 'threshold', label: 'threshold' }] : [field],
+  )
 }
 
 function shapeOf(cue: FigureCue, table: TableDef): CueShape {
@@ -55,10 +47,14 @@ export const FIGURE_CUE: CueKind<FigureCue> = {
       )
     else if (!figure.definition.thresholds?.some((t) => t.name === cue.threshold)) {
       const names = (figure.definition.thresholds ?? []).map((t) => JSON.stringify(t.name)).join(', ')
-      error('unknown threshold', '/cue/threshold', `${labelOf(figure.definition)} has no threshold ${JSON.stringify(cue.threshold)}. ${names ? `It has ${names}.` : 'Draw one on its page.'}`)
+      error(
+        'unknown threshold',
+        '/cue/threshold',
+        `${labelOf(figure.definition)} has no threshold ${JSON.stringify(cue.threshold)}. ${names ? `It has ${names}.` : 'Draw one on its page.'}`,
+      )
     }
     if (workflow.conditions)
       error('no record', '/conditions', 'A crossing is of a figure and not of one record, so conditions have nothing to look at. Put them into the figure (where).')
   },
-  dryRun: () => [],
+  dryRun: () => ['group', 'value'],
 }

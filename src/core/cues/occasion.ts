@@ -1,5 +1,5 @@
 import type { Change, ChangedBy } from '../changes/change'
-import type { Crossing } from '../figures/crossing'
+import type { Crossing, Standing } from '../figures/crossing'
 import { type Image, idFrom, type RecordId } from '../values/tables'
 
 /** What every occasion has: what set a workflow off once. */
@@ -34,23 +34,27 @@ export interface StayOccasion extends Common {
   readonly since: Date
 }
 
-/** A moment of a timetable: for one record, for one owner's records, or for all. */
+/** A moment of a timetable: for one record, for one owner's records, for one group of a figure, or for all. */
 export interface TickOccasion extends Common {
   readonly kind: 'tick'
   readonly change: null
-  readonly per: 'record' | 'owner' | 'all'
+  readonly per: 'record' | 'owner' | 'all' | 'group'
   readonly owner: number | null
-  /** Whether the record fitted at the tick before too; null where that is of no matter. */
+  /** The group, per `group`. */
+  readonly standing: Standing | null
+  /** Whether the record or group fitted at the tick before too; null where that is of no matter. */
   readonly fitted: boolean | null
   /** Whether it comes late: nothing was running when it should have come. */
   readonly late: boolean
 }
 
-/** A person ran the workflow by hand, with answers to its questions: for one record, for a selection, or for none. */
+/** A person ran the workflow by hand, with answers to its questions: for one record, for a selection, for one group of a figure, or for none. */
 export interface PressOccasion extends Common {
   readonly kind: 'press'
   readonly change: null
-  readonly per: 'record' | 'all' | 'none'
+  readonly per: 'record' | 'all' | 'none' | 'group'
+  /** The group, per `group`. */
+  readonly standing: Standing | null
   /** The records chosen, per `all`. */
   readonly records: readonly RecordId[]
   readonly asked: Image
@@ -106,16 +110,37 @@ export interface TickFor {
   readonly late?: boolean
   readonly image?: Image
   readonly owner?: number
+  readonly standing?: Standing
   readonly fitted?: boolean | null
 }
 
-/** The occasion that a moment of a timetable is, for one record, one owner, or all. */
-export function tickOccasion({ table, per, at, late = false, image, owner, fitted = null }: TickFor): TickOccasion {
+/** What tells a group from others in a key. */
+const groupKey = (standing: Standing | undefined) => ` group ${JSON.stringify(standing?.group ?? null)}`
+
+/** The occasion that a moment of a timetable is, for one record, one owner, one group of a figure, or all. */
+export function tickOccasion({ table, per, at, late = false, image, owner, standing, fitted = null }: TickFor): TickOccasion {
   const record = per === 'record' ? (idFrom(image?.id) ?? 0) : null
-  const whom = per === 'record' ? ` record ${record}` : per === 'owner' ? ` owner ${owner}` : ''
+  const whom = per === 'record' ? ` record ${record}` : per === 'owner' ? ` owner ${owner}` : per === 'group' ? groupKey(standing) : ''
   const own = per === 'record' ? (image ?? null) : null
   const key = `tick ${at.toISOString()}${whom}`
-  return { kind: 'tick', key, table, record, before: own, after: own, at, by: CLOCK, run: null, depth: 0, change: null, per, owner: owner ?? null, fitted, late }
+  return {
+    kind: 'tick',
+    key,
+    table,
+    record,
+    before: own,
+    after: own,
+    at,
+    by: CLOCK,
+    run: null,
+    depth: 0,
+    change: null,
+    per,
+    owner: owner ?? null,
+    standing: standing ?? null,
+    fitted,
+    late,
+  }
 }
 
 /** What a press is for. */
@@ -127,15 +152,16 @@ export interface PressFor {
   readonly by: ChangedBy
   readonly asked: Image
   readonly image?: Image
+  readonly standing?: Standing
   readonly records?: readonly RecordId[]
 }
 
-/** The occasion that a press is, for one record, a selection, or none. */
-export function pressOccasion({ press, table, per, at, by, asked, image, records = [] }: PressFor): PressOccasion {
+/** The occasion that a press is, for one record, a selection, one group of a figure, or none. */
+export function pressOccasion({ press, table, per, at, by, asked, image, standing, records = [] }: PressFor): PressOccasion {
   const record = per === 'record' ? (idFrom(image?.id) ?? 0) : null
   const own = per === 'record' ? (image ?? null) : null
-  const key = `press ${press}${record === null ? '' : ` record ${record}`}`
-  return { kind: 'press', key, table, record, before: own, after: own, at, by, run: null, depth: 0, change: null, per, records, asked }
+  const key = `press ${press}${record === null ? (per === 'group' ? groupKey(standing) : '') : ` record ${record}`}`
+  return { kind: 'press', key, table, record, before: own, after: own, at, by, run: null, depth: 0, change: null, per, standing: standing ?? null, records, asked }
 }
 
 /** What a crossing is for. */
@@ -149,4 +175,10 @@ export interface CrossingFor extends Pick<CrossingOccasion, 'table' | 'at' | 'by
 /** The occasion that a crossing is. */
 export function crossingOccasion({ id, table, at, by, crossing, run = null, depth = 0 }: CrossingFor): CrossingOccasion {
   return { kind: 'crossing', key: `crossing ${id}`, table, record: null, before: null, after: null, at, by, run, depth, change: null, crossing }
+}
+
+/** The group of a figure that an occasion is about, as it stood then; null where it is about none. */
+export function standingOf(occasion: Occasion): Standing | null {
+  if (occasion.kind === 'crossing') return occasion.crossing
+  return occasion.kind === 'tick' || occasion.kind === 'press' ? occasion.standing : null
 }

@@ -1,5 +1,5 @@
 import type { ChangeKind } from '../changes/change'
-import type { RecordId } from '../values/tables'
+import type { RecordId, Stored } from '../values/tables'
 import type { Condition, Op } from './condition'
 
 export type Recipient =
@@ -155,9 +155,9 @@ export interface Saw {
   suppressed?: string[]
 }
 
-/** An occasion other than a change as an example has it: a tick, or a press with its answers. */
+/** An occasion other than a change as an example has it: a tick, a press with its answers, or a crossing. */
 export interface ExampleOccasion {
-  kind: 'tick' | 'press'
+  kind: 'tick' | 'press' | 'crossing'
   /** The tick's moment (ISO 8601); without it the example's own. */
   at?: string
   record?: RecordId
@@ -166,6 +166,12 @@ export interface ExampleOccasion {
   /** The records that a press is for, and the answers by the questions' names. */
   records?: RecordId[]
   asked?: Record<string, unknown>
+  /** The group of a figure that a tick or crossing is of, or those that a press is for; without it the one group that there is. */
+  group?: Stored
+  groups?: Stored[]
+  /** What a crossing took the figure to, and from what; without `before` from blank. */
+  value?: number
+  before?: number | null
   by?: string
 }
 

@@ -7,6 +7,15 @@ const anyObject = () => yup.mixed().test('object', '${path} is not an object', (
 
 const instant = () => text().test('instant', '${path} is a date-time with its offset (ISO 8601)', (v) => v === undefined || isInstant(v))
 
+/** A record's id: a number, or a text. */
+const id = () => yup.mixed<string | number>().test('id', '${path} is the id of a record', (v) => v === undefined || typeof v === 'string' || Number.isInteger(v))
+
+/** A group's value. */
+const group = () =>
+  yup
+    .mixed<string | number | boolean>()
+    .test('group', '${path} is the value of a group', (v) => v === undefined || v === null || ['string', 'number', 'boolean'].includes(typeof v))
+
 const texts = () => yup.array(text().required()).strict()
 
 /** Addresses and people's e-mails by the group's name. */
@@ -28,11 +37,15 @@ export const example = closed({
     at: instant(),
   }),
   occasion: closed({
-    kind: text().oneOf(['tick', 'press']).required(),
+    kind: text().oneOf(['tick', 'press', 'crossing']).required(),
     at: instant(),
-    record: yup.number().integer().strict(),
+    record: id(),
     owner: text(),
-    records: yup.array(yup.number().integer().strict().required()).strict(),
+    records: yup.array(id().required()).strict(),
+    group: group().nullable(),
+    groups: yup.array(group().nullable()).strict(),
+    value: yup.number().strict(),
+    before: yup.number().strict().nullable(),
     asked: anyObject(),
     by: text(),
   }),

@@ -1,7 +1,7 @@
 import * as yup from 'yup'
+import { membersOf } from '../must'
 import { CALENDAR_WINDOWS, type Figure, MEASURES, PERIODS, THRESHOLD_SIDES, UNITS } from './figure'
 import { conditionShape, readShape } from './schema'
-import { membersOf } from '../must'
 import { closed, either, isText, isTrue, isWhole, only, type ShapeProblem, shaped, text } from './schema-parts'
 
 const isOneOf = (values: readonly string[]) => (value: unknown) => typeof value === 'string' && values.includes(value)

@@ -1,4 +1,4 @@
-import { Decimal } from 'decimal.js'
+import type { Decimal } from 'decimal.js'
 import { type ComputedFigure, type Figure, isComputed, type TableFigure } from '../document/figure'
 import { compilePart } from '../formula/compile'
 import { type Node, parseFormula } from '../formula/syntax'

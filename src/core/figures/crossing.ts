@@ -55,16 +55,20 @@ export const saidValue = (value: FigureValue): string | null => (value === null 
 /** A group's value, from its JSON. */
 export const groupValue = (grp: string): Stored => JSON.parse(grp)
 
-/** A crossing as whoever is told of it sees it; values are written as the database writes numbers. */
-export interface Crossing {
+/** A group of a figure as it stands at a moment; values are written as the database writes numbers. */
+export interface Standing {
   readonly figure: string
-  readonly threshold: string
-  /** The threshold's own number, or the value that the other figure had. */
-  readonly line: number
   /** The group's value; null for blank, and where there are no groups. */
   readonly group: Stored
-  readonly before: string | null
   readonly value: string | null
   /** How many records are behind the value. */
   readonly count: number
+}
+
+/** A crossing as whoever is told of it sees it; values are written as the database writes numbers. */
+export interface Crossing extends Standing {
+  readonly threshold: string
+  /** The threshold's own number, or the value that the other figure had. */
+  readonly line: number
+  readonly before: string | null
 }

@@ -2,7 +2,7 @@ import type { MeasureKind, Threshold } from '../document/figure'
 import { beyond, type FigureValue, type Line, sideAfter } from './crossing'
 import { additiveValue, Exact, isAdditive, type Move, Parts } from './parts'
 import { along, lineAt } from './path'
-import { begunOf, groupsOf, type Mover, type Track, together } from './together'
+import { begunOf, countOf, groupsOf, type Mover, type Track, together } from './together'
 import type { Days } from './window'
 
 /** What one transaction moved of a group, and when. */
@@ -40,6 +40,8 @@ export interface Past {
 /** The values of every group over a span, step by step, and what each began with. */
 export interface Followed {
   readonly begun: ReadonlyMap<string, FigureValue>
+  /** How many records were behind what each group began with. */
+  readonly counts: ReadonlyMap<string, number>
   readonly steps: ReadonlyMap<string, readonly PastStep[]>
 }
 
@@ -54,12 +56,14 @@ export function follow({ kind, now, moves, windows }: Past): Followed {
   for (const part of now) groupOf(part.grp).add(part)
   for (const move of moves) groupOf(move.grp).add({ ...move, n: -move.n, total: move.total.negated() })
   const begun = new Map<string, FigureValue>()
+  const counts = new Map<string, number>()
   const steps = new Map<string, PastStep[]>()
   let days = windows[0]?.days ?? null
   const values = new Map<string, FigureValue>()
   for (const [grp, group] of groups) {
     values.set(grp, group.value(days))
     begun.set(grp, values.get(grp) ?? null)
+    counts.set(grp, group.count(days))
     steps.set(grp, [])
   }
   let reached = Number.NEGATIVE_INFINITY
@@ -85,7 +89,7 @@ export function follow({ kind, now, moves, windows }: Past): Followed {
     if (following?.change !== move.change || following.grp !== move.grp) step(move.grp, move.at, move.change, move.xid)
   })
   roll(new Date(8.64e15))
-  return { begun, steps }
+  return { begun, counts, steps }
 }
 
 /** What a group is put together from. */
@@ -135,9 +139,9 @@ class Running implements Group {
 }
 
 /** What a figure went through, as others are followed side by side with it. */
-export type PastTrack = Track & Followed
+export type PastTrack = Pick<Track, 'isGrouped' | 'nothing'> & Followed
 
-export const trackOf = ({ begun, steps }: Followed, isGrouped: boolean, nothing: FigureValue): PastTrack => ({ isGrouped, begun, steps, nothing })
+export const trackOf = ({ begun, counts, steps }: Followed, isGrouped: boolean, nothing: FigureValue): PastTrack => ({ isGrouped, begun, counts, steps, nothing })
 
 /** The values of a figure that is worked out from others, step by step, from what those went through. */
 export function followTogether(tracks: readonly Track[], work: (values: readonly FigureValue[]) => FigureValue): Followed {
@@ -150,7 +154,7 @@ export function followTogether(tracks: readonly Track[], work: (values: readonly
     values.set(grp, value)
     steps.get(grp)?.push({ at: new Date(mover.at), change: mover.change, mover, before, value, n })
   }
-  return { begun, steps }
+  return { begun, counts: new Map([...begun.keys()].map((grp) => [grp, countOf(tracks, grp)])), steps }
 }
 
 /** The path of a figure with, at each step, the value of another that is a line for it. */
@@ -159,7 +163,12 @@ export function withLine(own: Track, line: Track): { begun: ReadonlyMap<string, 
   const begun = new Map(groupsOf([own]).map((grp) => [grp, { value: own.begun.get(grp) ?? null, line: begunOf(tracks, grp)[1] ?? null }]))
   const steps = new Map([...begun.keys()].map((grp): [string, PastStep[]] => [grp, []]))
   const values = new Map([...begun].map(([grp, { value }]) => [grp, value]))
-  for (const { grp, mover, values: [value = null, at = null], n } of together(tracks)) {
+  for (const {
+    grp,
+    mover,
+    values: [value = null, at = null],
+    n,
+  } of together(tracks)) {
     steps.get(grp)?.push({ at: new Date(mover.at), change: mover.change, mover, before: values.get(grp) ?? null, value, line: at, n })
     values.set(grp, value)
   }

@@ -5,7 +5,7 @@ import { nearest } from '../paths/path'
 import type { Schema } from '../values/tables'
 import { circleOf, namesIn, rootsOf } from './computed'
 import { groupingOf, sameGroups } from './groups'
-import type { Report } from './review'
+import type { Report } from './problem'
 
 /** Other figures that one formula may name, and all together that it may come down to. */
 const MOST_PARTS = 20
@@ -27,8 +27,10 @@ export function reviewComputed(figure: ComputedFigure, schema: Schema, all: Read
     )
   }
   if (unknown.length) return
-  if (names.length === 0) return error('no figure', '/formula', 'The formula names no figure, so its value never changes. Name at least one, such as on_time / sailings_this_week * 100.')
-  if (callsClock(formula)) return error('moves by itself', '/formula', 'now() and today() move by themselves, without a change. Say it as a window of the figures that the formula names.')
+  if (names.length === 0)
+    return error('no figure', '/formula', 'The formula names no figure, so its value never changes. Name at least one, such as on_time / sailings_this_week * 100.')
+  if (callsClock(formula))
+    return error('moves by itself', '/formula', 'now() and today() move by themselves, without a change. Say it as a window of the figures that the formula names.')
   const circle = circleOf(figure, all)
   if (circle) return error('circle', '/formula', `It would be worked out from itself: ${circle.join(' → ')}. Take one of them out.`)
   if (names.length > MOST_PARTS || rootsOf(figure, all).length > MOST_PARTS)

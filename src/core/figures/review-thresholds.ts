@@ -3,7 +3,7 @@ import { isComputed } from '../document/figure'
 import type { Schema } from '../values/tables'
 import { circleOf } from './computed'
 import { groupingOf, sameGroups } from './groups'
-import type { Report } from './review'
+import type { Report } from './problem'
 
 /** Reports what is wrong with the thresholds of a figure. */
 export function reviewThresholds(figure: Figure, schema: Schema, all: ReadonlyMap<string, Figure>, error: Report): void {
@@ -37,7 +37,12 @@ function reviewLine(figure: Figure, name: string, path: string, schema: Schema, 
     return error('unknown figure', `${path}/figure`, `${what} ${others.length ? `There are ${others.slice(0, 20).join(', ')}.` : 'Make one first, or give a number.'}`)
   }
   const circle = isComputed(figure) && circleOf({ ...figure, thresholds: [] }, all) ? null : circleOf(figure, all)
-  if (circle) return error('circle', `${path}/figure`, `${name} looks back at ${figure.name} (${circle.join(' → ')}), so neither could be worked out first. Choose another, or give a number.`)
+  if (circle)
+    return error(
+      'circle',
+      `${path}/figure`,
+      `${name} looks back at ${figure.name} (${circle.join(' → ')}), so neither could be worked out first. Choose another, or give a number.`,
+    )
   const [own, other] = [groupingOf(figure, schema, all), groupingOf(line, schema, all)]
   if (other && !(own && sameGroups(own, other)))
     error(

@@ -3,18 +3,10 @@ import { isComputed, measureOf } from '../document/figure'
 import type { FieldDef, Schema, TableDef } from '../values/tables'
 import { allFigures } from './computed'
 import { figureField } from './groups'
+import type { FigureProblem, Report } from './problem'
 import { reviewComputed } from './review-computed'
 import { reviewThresholds } from './review-thresholds'
 import { readShift } from './window'
-
-/** Something wrong with a figure: where (JSON Pointer), and how to mend it. */
-export interface FigureProblem {
-  readonly code: string
-  readonly path: string
-  readonly message: string
-}
-
-export type Report = (code: string, path: string, message: string) => void
 
 const isNumeric = (field: FieldDef) => field.type === 'number' || field.type === 'money'
 const isDated = (field: FieldDef) => field.type === 'date' || field.type === 'date-time'

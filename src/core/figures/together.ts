@@ -22,6 +22,8 @@ export interface TrackStep {
 export interface Track {
   readonly isGrouped: boolean
   readonly begun: ReadonlyMap<string, FigureValue>
+  /** How many records were behind what each group began with. */
+  readonly counts: ReadonlyMap<string, number>
   readonly steps: ReadonlyMap<string, readonly TrackStep[]>
   /** What a group that has no records comes to. */
   readonly nothing: FigureValue
@@ -47,6 +49,11 @@ export function groupsOf(tracks: readonly Track[]): string[] {
   return grouped.length === 0 ? [WHOLE] : [...new Set(grouped.flatMap((t) => [...t.begun.keys(), ...t.steps.keys()]))]
 }
 
+/** How many records are behind what several figures begin with, for a group: as many as behind the largest of them. */
+export const countOf = (tracks: readonly Track[], grp: string): number => Math.max(0, ...countsOf(tracks, grp))
+
+const countsOf = (tracks: readonly Track[], grp: string): number[] => tracks.map((track) => track.counts.get(track.isGrouped ? grp : WHOLE) ?? 0)
+
 /** What several figures begin with, for a group. */
 export function begunOf(tracks: readonly Track[], grp: string): FigureValue[] {
   return tracks.map((track) => track.begun.get(track.isGrouped ? grp : WHOLE) ?? track.nothing)
@@ -62,7 +69,7 @@ export function together(tracks: readonly Track[]): Together[] {
   const isMixed = tracks.some((t) => !t.isGrouped) && tracks.some((t) => t.isGrouped)
   const stride = isMixed ? Math.max(1, Math.ceil((moments.length * groups.length) / MOST)) : 1
   const values = new Map(groups.map((grp) => [grp, begunOf(tracks, grp)]))
-  const counts = new Map(groups.map((grp) => [grp, tracks.map(() => 0)]))
+  const counts = new Map(groups.map((grp) => [grp, countsOf(tracks, grp)]))
   const told: Together[] = []
   for (let i = 0; i < moments.length; i += stride) {
     const touched = new Map<string, Mover>()

@@ -4,7 +4,7 @@ import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { isBlank } from '../values/compare'
 import { formatStored, type ShownType, shownType } from '../values/format'
-import { type FieldDef, type FieldType, fieldOf, type Image, idFrom, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '../values/tables'
+import { type FieldDef, fieldOf, type Image, idFrom, type Organisation, type Schema, type Stored, type TableDef, targetOf, titleOf } from '../values/tables'
 
 /** What placeholders are filled from. */
 export interface Filling {

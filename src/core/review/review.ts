@@ -32,7 +32,7 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   const roots = new Map(shape.roots)
   const context: Context = { setting, table: shape.table, roots, changeParts: shape.changeParts, moves: shape.moves, ...report }
   reviewCue(workflow, table, setting, error)
-  if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, table, roots: new Map(shape.tested), moves: true })
+  if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, table: shape.about ?? table, roots: new Map(shape.tested), moves: true })
   reviewUnsupported(workflow, error)
   reviewBringIn(workflow, roots, context)
   reviewValues(workflow, roots, context)

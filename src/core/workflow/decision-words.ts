@@ -1,5 +1,5 @@
 import { withArticle } from '../cues/cue'
-import type { Occasion } from '../cues/occasion'
+import { type Occasion, standingOf } from '../cues/occasion'
 import type { Cue } from '../document/document'
 import { crossingWords } from '../figures/words'
 import { durationWords } from '../values/duration'
@@ -28,6 +28,7 @@ export function decisionWords(decision: Decision, { cue, table, workflow }: Comp
     case 'unconditional':
       return `${what}, and there are no conditions.`
     case 'fails':
+      if (standingOf(occasion)) return 'A group fits only where the conditions hold; for this one they do not.'
       return occasion.kind === 'change'
         ? `${what}, but the conditions do not hold.`
         : `${capital(withArticle(noun))} fits only where the conditions hold; for this one they do not.`
@@ -44,13 +45,14 @@ export function decisionWords(decision: Decision, { cue, table, workflow }: Comp
     case 'still waits':
       return 'The conditions became true, and it waits whether they stay so.'
     case 'fits':
+      if (standingOf(occasion)) return `The timetable came, and the group fits${workflow.firing === 'every' ? '' : ' as it did not at the moment before'}.`
       return occasion.record === null
         ? 'The timetable came, and there are records that fit.'
         : workflow.firing === 'every'
           ? `The timetable came, and the ${noun} fits.`
           : `The timetable came, and the ${noun} fits as it did not at the moment before.`
     case 'fitted before':
-      return `The ${noun} fits, but it did already when the timetable came before.`
+      return `The ${standingOf(occasion) ? 'group' : noun} fits, but it did already when the timetable came before.`
     case 'none fits':
       return `No ${noun} fits, so there is nothing to do.`
     case 'crossed':

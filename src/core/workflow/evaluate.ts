@@ -2,7 +2,7 @@ import { hasFormula } from '../conditions/clause'
 import { compileCondition } from '../conditions/compile'
 import type { CueShape } from '../cues/cue'
 import { shapeOf } from '../cues/kinds'
-import type { Occasion } from '../cues/occasion'
+import { type Occasion, standingOf } from '../cues/occasion'
 import { heldInBetween } from '../cues/stay'
 import type { Condition } from '../document/condition'
 import type { Action, Workflow } from '../document/document'
@@ -10,6 +10,7 @@ import { type Loaded, LoadedLookups, type Lookups, type Need } from '../paths/lo
 import type { RootDef } from '../paths/roots'
 import { addressKey } from '../recipients/address'
 import { Budget, RUN_STEPS } from '../values/budget'
+import { idFrom, targetOf, titleOf } from '../values/tables'
 import { activeActions } from './active'
 import type { CompiledWorkflow } from './compiled'
 import { decisionWords } from './decision-words'
@@ -33,7 +34,7 @@ export function compileWorkflow(workflow: Workflow, surroundings: Surroundings):
   if (!table) throw new Error(`There is no table ${workflow.table}.`)
   const { cue, conditions } = workflow
   const shape = shapeOf(workflow, table)
-  const compiledOf = (node: Condition | undefined) => (node ? compileCondition(node, table, { ...surroundings, roots: shape.tested }, '/conditions') : null)
+  const compiledOf = (node: Condition | undefined) => (node ? compileCondition(node, shape.about ?? table, { ...surroundings, roots: shape.tested }, '/conditions') : null)
   const usesFormulas = conditions !== undefined && hasFormula(conditions)
   const around = surroundings.outline && mayRepeatMail(workflow.actions) ? { ...surroundings, outline: false } : surroundings
   return {
@@ -109,14 +110,31 @@ export function evaluate(compiled: CompiledWorkflow, occasion: Occasion, lookups
   const why = decisionWords(judged.decision, compiled, occasion)
   const { decision, facts } = judged
   if (!facts || (!explain && !fires(decision))) return nothing(decision, why)
-  const clauses = occasion.record === null ? [] : (compiled.condition?.explain(facts) ?? [])
+  const clauses = occasion.record === null && !standingOf(occasion) ? [] : (compiled.condition?.explain(facts) ?? [])
   if (!fires(decision) || lookups.lacking()) return nothing(decision, why, clauses)
   const run = new RunState(compiled.shape.table, occasion, compiled.surroundings, lookups, how.key ?? `${compiled.workflow.name} ${occasion.key}`, budget)
   for (const [name, held] of judged.roots ?? []) run.roots.set(name, held)
   compiled.perform(run)
-  const owner = run.roots.get('owner')
-  const whose = occasion.kind === 'tick' && owner?.kind === 'record' && owner.image?.name ? { whose: String(owner.image.name) } : {}
-  return { ...planOf(run, decision, why, clauses), ...whose }
+  const whose = whoseOf(run, occasion)
+  return { ...planOf(run, decision, why, clauses), ...(whose === null ? {} : { whose }) }
+}
+
+/** Whom, or what group, a run is for that is of no one record, in words. */
+function whoseOf({ roots, lookups, surroundings }: RunState, occasion: Occasion): string | null {
+  const owner = roots.get('owner')
+  if (occasion.kind === 'tick' && owner?.kind === 'record' && owner.image?.name) return String(owner.image.name)
+  const standing = standingOf(occasion)
+  const figure = roots.get('figure')
+  if (!standing || figure?.kind !== 'record') return null
+  const field = figure.table.fields.find((f) => f.name === 'group')
+  const value = `${occasion.kind === 'crossing' ? `${occasion.crossing.before ?? 'blank'} to ` : ''}${standing.value ?? 'blank'}`
+  if (!field) return value
+  const target = surroundings.schema.get(targetOf(field) ?? '')
+  const id = idFrom(standing.group)
+  const image = target && id !== null ? lookups.record(target.name, id) : null
+  const group =
+    standing.group === null ? `no ${field.label.toLowerCase()}` : target ? (image ? titleOf(target, image) : `${target.singular} ${standing.group}`) : String(standing.group)
+  return `${group}, ${value}`
 }
 
 /** Leaves those out of a message who got the very same one in this run; a message that nobody is left of is not sent. */

@@ -1,10 +1,10 @@
 import type { Change } from '../changes/change'
 import { isRelativeToClock, isWorkedOut, lettingThrough } from '../conditions/clause'
 import type { Facts } from '../conditions/compile'
-import { CLOCK, type CrossingOccasion, type Occasion, type PressOccasion, type TickOccasion } from '../cues/occasion'
+import { CLOCK, type CrossingOccasion, type Occasion, type PressOccasion, standingOf, type TickOccasion, tickOccasion } from '../cues/occasion'
 import { notWaitedFor } from '../cues/record'
 import { type Condition, joined, jointOf } from '../document/condition'
-import { exactly } from '../figures/crossing'
+import { exactly, type Standing } from '../figures/crossing'
 import { figureOf } from '../figures/of-table'
 import { labelOf } from '../figures/review'
 import type { Lookups } from '../paths/lookups'
@@ -59,10 +59,11 @@ function judgeTick(compiled: CompiledWorkflow, occasion: TickOccasion, lookups: 
   if (cue.kind !== 'timetable' || cue.per !== occasion.per) return { decision: 'another occasion', facts: null }
   const facts = standingFacts(compiled.surroundings, occasion, occasion.after, lookups, budget)
   const tick: readonly [string, RootValue] = ['tick', { kind: 'record', table: tableOf(compiled, 'tick'), image: { at: occasion.at.toISOString() } }]
-  if (occasion.per === 'record') {
-    const holds = !compiled.condition || compiled.condition.test(facts)
+  if (occasion.per === 'record' || occasion.per === 'group') {
+    const figure = figureRoot(compiled, occasion)
+    const holds = !compiled.condition || compiled.condition.test(withRoots(facts, figure))
     const decision = !holds ? 'fails' : workflow.firing === 'every' || occasion.fitted === false ? 'fits' : occasion.fitted ? 'fitted before' : 'fits'
-    return { decision, facts, roots: [tick] }
+    return { decision, facts: withRoots(facts, figure), roots: [tick, ...figure] }
   }
   const images = fitting(compiled, facts, ownersOnly(compiled, occasion), cue.order)
   const records: readonly [string, RootValue] = ['records', { kind: 'list', table: compiled.table, images }]
@@ -78,37 +79,48 @@ function judgePress(compiled: CompiledWorkflow, occasion: PressOccasion, lookups
   const asked: readonly (readonly [string, RootValue])[] = compiled.shape.roots.has('asked')
     ? [['asked', { kind: 'record', table: tableOf(compiled, 'asked'), image: occasion.asked }]]
     : []
-  const held = new Map(asked)
+  const own = [...asked, ...figureRoot(compiled, occasion)]
+  const held = new Map(own)
   const plain = standingFacts(compiled.surroundings, occasion, occasion.after, lookups, budget)
   const facts: Facts = {
     ...plain,
     root: (name) => held.get(name) ?? (name === 'record' || name === compiled.table.singular ? { kind: 'record', table: compiled.table, image: plain.after } : undefined),
   }
-  if (occasion.per === 'none') return { decision: 'pressed', facts, roots: asked }
-  if (occasion.per === 'record') return { decision: !compiled.condition || compiled.condition.test(facts) ? 'pressed' : 'fails', facts, roots: asked }
+  if (occasion.per === 'none') return { decision: 'pressed', facts, roots: own }
+  if (occasion.per !== 'all') return { decision: !compiled.condition || compiled.condition.test(facts) ? 'pressed' : 'fails', facts, roots: own }
   const images = fitting(compiled, facts, [{ field: 'id', op: 'is one of', value: [...occasion.records] }], undefined)
   return { decision: images.length > 0 ? 'pressed' : 'none fits', facts, roots: [...asked, ['records', { kind: 'list', table: compiled.table, images }]] }
 }
 
 function judgeCrossing(compiled: CompiledWorkflow, occasion: CrossingOccasion, lookups: Lookups, budget: Budget): Judged {
-  const { cue, table, surroundings } = compiled
-  const { figure, threshold, line, group, before, value, count } = occasion.crossing
+  const { cue, surroundings } = compiled
+  const { figure, threshold } = occasion.crossing
   if (cue.kind !== 'figure' || cue.figure !== figure || cue.threshold !== threshold) return { decision: 'another occasion', facts: null }
-  const known = figureOf(table, cue.figure)
-  const image = {
+  return { decision: 'crossed', facts: standingFacts(surroundings, occasion, null, lookups, budget), roots: figureRoot(compiled, occasion) }
+}
+
+/** What `figure` stands for: the group that an occasion is about, and what a crossing adds to it; nothing where it is about none. */
+function figureRoot(compiled: CompiledWorkflow, occasion: Occasion): readonly (readonly [string, RootValue])[] {
+  const standing = standingOf(occasion)
+  if (!standing) return []
+  const { figure, group, value, count } = standing
+  const known = figureOf(compiled.table, figure)
+  const crossing: Image = occasion.kind === 'crossing' ? { before: exactly(occasion.crossing.before), threshold: occasion.crossing.line } : {}
+  const image: Image = {
     name: known ? labelOf(known.definition) : figure,
     value: exactly(value),
-    before: exactly(before),
-    threshold: line,
     group,
     count,
-    link: `${surroundings.baseUrl}/figures/${figure}`,
+    link: `${compiled.surroundings.baseUrl}/figures/${figure}`,
+    ...crossing,
   }
-  return {
-    decision: 'crossed',
-    facts: standingFacts(surroundings, occasion, null, lookups, budget),
-    roots: [['figure', { kind: 'record', table: tableOf(compiled, 'figure'), image }]],
-  }
+  return [['figure', { kind: 'record', table: tableOf(compiled, 'figure'), image }]]
+}
+
+/** Facts that conditions can read names of the occasion from. */
+function withRoots(facts: Facts, roots: readonly (readonly [string, RootValue])[]): Facts {
+  const held = new Map(roots)
+  return held.size === 0 ? facts : { ...facts, root: (name) => held.get(name) }
 }
 
 /** The table that a name of the cue has its fields from. */
@@ -195,6 +207,13 @@ export function staysSo(compiled: CompiledWorkflow, change: Change, lookups: Loo
   if (!change.after) return false
   const facts = standingFacts(compiled.surroundings, change, change.after, lookups)
   return isTheirs(compiled, facts) && (compiled.inBetween?.test(facts) ?? true)
+}
+
+/** Whether a group of a figure fits a workflow's conditions as it stands. */
+export function fitsAsGroup(compiled: CompiledWorkflow, standing: Standing, at: Date, lookups: Lookups): boolean {
+  if (!compiled.condition) return true
+  const occasion = tickOccasion({ table: compiled.table.name, per: 'group', at, standing })
+  return compiled.condition.test(withRoots(standingFacts(compiled.surroundings, occasion, null, lookups), figureRoot(compiled, occasion)))
 }
 
 /** The records of a workflow's table that fit its conditions at a moment. */

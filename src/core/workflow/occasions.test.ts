@@ -176,7 +176,14 @@ test.each<[string, Partial<Workflow>, string, RegExp]>([
   ],
   ['a timetable that cannot be read', { cue: { kind: 'timetable', cron: '61 * * * *', per: 'all' }, actions: tell('S', { group: 'Desk' }) }, '/cue/cron', /field minute/],
   ['a timetable that never comes', { cue: { kind: 'timetable', cron: '0 0 30 2 *', per: 'all' }, actions: tell('S', { group: 'Desk' }) }, '/cue/cron', /never comes/],
-  ['groups of a figure', { cue: { kind: 'timetable', cron: '0 7 * * *', per: 'group' }, actions: tell('S') }, '/cue/per', /no figures yet/],
+  ['groups of a figure', { cue: { kind: 'timetable', cron: '0 7 * * *', per: 'group' }, actions: tell('S') }, '/cue/over', /say which/],
+  [
+    'groups of a figure that is not there',
+    { cue: { kind: 'timetable', cron: '0 7 * * *', per: 'group', over: { figure: 'gone' } }, actions: tell('S') },
+    '/cue/over/figure',
+    /no figure "gone"/,
+  ],
+  ['a figure without groups to go through', { cue: { kind: 'by hand', per: 'record', over: { figure: 'gone' } }, actions: tell('S') }, '/cue/over', /only per group/],
   ['a question without words', { cue: { kind: 'by hand', ask: [{ name: '', label: '', type: 'text' }] }, actions: tell('S') }, '/cue/ask/0/label', /not written yet/],
   ['a choice of nothing', { cue: { kind: 'by hand', ask: [{ name: 'c', label: 'C', type: 'choice' }] }, actions: tell('S') }, '/cue/ask/0/choices', /nothing to choose/],
   [

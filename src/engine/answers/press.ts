@@ -10,6 +10,8 @@ export interface Deed {
   readonly note: string | null
   readonly table: string
   readonly per: PressOccasion['per']
+  /** The figure whose groups it is run for, per `group`. */
+  readonly over: string | null
   readonly ask: readonly Ask[]
 }
 

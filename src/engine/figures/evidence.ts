@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import type { Workflow } from '@/core/document/document'
+import type { ExampleOccasion, Workflow } from '@/core/document/document'
 import { runnable } from '@/core/rehearsal/runnable'
 import type { Finding } from '@/core/review/review'
 import { compileWorkflow } from '@/core/workflow/evaluate'
@@ -11,6 +11,12 @@ import { type PastCrossing, pastCrossings } from './rehearse'
 /** Crossings that are offered to look at, of how many days. */
 const SHOWN = 12
 const DAYS = 30
+
+/** A past crossing as one can be tried. */
+function occasionOf({ occasion: { crossing } }: PastCrossing): ExampleOccasion {
+  const { group, before, value } = crossing
+  return { kind: 'crossing', group, before: before === null ? null : Number(before), value: Number(value) }
+}
 
 /** What a draft that waits for a figure would have done about its crossings in the last days, and one of them in full. */
 export async function gatherCrossings(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: unknown): Promise<Evidence> {
@@ -31,7 +37,7 @@ export async function gatherCrossings(db: Pool, workflow: Workflow, findings: re
     alive: {},
     firings: all,
     heldBefore: { count: 0, example: null },
-    samples: crossings.map((c, i) => ({ id: idOf(c, i), record: 0, title: c.title, kind: 'changed', at: c.occasion.at, fires: true })),
+    samples: crossings.map((c, i) => ({ id: idOf(c, i), record: 0, title: c.title, kind: 'changed', at: c.occasion.at, fires: true, occasion: occasionOf(c) })),
     sample: chosen ? idOf(chosen, place) : null,
     plan: outcome && 'plan' in outcome ? outcome.plan : null,
     preview: null,

@@ -3,11 +3,12 @@ import type { Figure } from '@/core/document/figure'
 import { allFigures } from '@/core/figures/computed'
 import { groupValue } from '@/core/figures/crossing'
 import { groupingOf } from '@/core/figures/groups'
-import { alertsAt, allCrossings, heightsOf, thinned } from '@/core/figures/history'
+import { alertsAt, allCrossings, heightsOf, type Point, thinned } from '@/core/figures/history'
 import type { FigureSetting } from '@/core/figures/sql'
+import { WHOLE } from '@/core/figures/together'
 import { must } from '@/core/must'
 import { idFrom, type Stored, targetOf, titleOf } from '@/core/values/tables'
-import { followFigure } from '@/store/figures/history'
+import { type FigurePast, followFigure } from '@/store/figures/history'
 import type { Span } from '@/store/history'
 import { readRecords } from '@/store/records'
 
@@ -25,7 +26,13 @@ export interface ToldPast {
   /** Whether the log has more of it than was looked at. */
   readonly isCut: boolean
   /** The groups whose values changed last or are the highest, and how many there are in all. */
-  readonly lines: readonly { readonly group: Stored; readonly title: string; readonly points: readonly { readonly at: Date; readonly value: string | null }[] }[]
+  readonly lines: readonly {
+    readonly group: Stored
+    readonly title: string
+    readonly points: readonly Point[]
+    /** The values of the figures that thresholds are at, by the thresholds' names. */
+    readonly limits: Readonly<Record<string, readonly Point[]>>
+  }[]
   readonly groups: number
   /** How many alerts a threshold at each height would have given. */
   readonly alerts: readonly { readonly value: number; readonly crossings: number }[]
@@ -45,11 +52,15 @@ export interface ToldPast {
 export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSetting, span: Span, group: string | null = null): Promise<ToldPast> {
   const past = await followFigure(pool, figure, setting, span)
   const groups = [...past.begun.keys()].filter((grp) => group === null || grp === group)
-  const followed = group === null ? past : { begun: new Map(groups.map((g) => [g, past.begun.get(g) ?? null])), steps: new Map(groups.map((g) => [g, past.steps.get(g) ?? []])) }
+  const followed =
+    group === null
+      ? past
+      : { begun: new Map(groups.map((g) => [g, past.begun.get(g) ?? null])), counts: past.counts, steps: new Map(groups.map((g) => [g, past.steps.get(g) ?? []])) }
   const last = (grp: string) => past.steps.get(grp)?.at(-1)?.value ?? past.begun.get(grp) ?? null
   const shown = [...groups].sort((a, b) => Number(last(b) ?? Number.NEGATIVE_INFINITY) - Number(last(a) ?? Number.NEGATIVE_INFINITY)).slice(0, MOST_LINES)
   const titles = await titlesOfGroups(pool, figure, setting, shown)
   const when = figure.thresholds?.[0]?.when ?? 'above'
+  const stretch = { from: past.from, to: span.to }
   const heights = heightsOf(followed)
   const alerts = alertsAt(heights, when, followed)
   const crossings = (figure.thresholds ?? []).flatMap((threshold) =>
@@ -65,12 +76,24 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
     lines: shown.map((grp) => ({
       group: groupValue(grp),
       title: titles.get(grp) ?? '',
-      points: thinned(past.begun.get(grp) ?? null, past.steps.get(grp) ?? [], { from: past.from, to: span.to }, STRETCHES),
+      points: thinned(past.begun.get(grp) ?? null, past.steps.get(grp) ?? [], stretch, STRETCHES),
+      limits: limitsOf(figure, past, grp, stretch),
     })),
     alerts: heights.map((value, i) => ({ value, crossings: must(alerts[i]) })),
     crossings: crossings.sort((a, b) => b.at.getTime() - a.at.getTime()).slice(0, MOST_TOLD),
     counts: Object.fromEntries((figure.thresholds ?? []).map(({ name }) => [name, crossings.filter((c) => c.threshold === name).length])),
   }
+}
+
+/** What the figures that thresholds are at went through beside a group. */
+function limitsOf({ thresholds = [] }: Figure, { lines }: FigurePast, grp: string, span: Span): Record<string, Point[]> {
+  return Object.fromEntries(
+    thresholds.flatMap(({ name, value }): [string, Point[]][] => {
+      const line = typeof value === 'number' ? undefined : lines.get(value.figure)
+      const own = line?.isGrouped ? grp : WHOLE
+      return line ? [[name, thinned(line.begun.get(own) ?? line.nothing, line.steps.get(own) ?? [], span, STRETCHES)]] : []
+    }),
+  )
 }
 
 /** What groups are called: a record or person by its title, blank in words, anything else by itself. */

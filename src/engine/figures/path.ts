@@ -1,6 +1,6 @@
 import { CLOCK } from '@/core/cues/occasion'
 import type { Threshold } from '@/core/document/figure'
-import type { FigureValue, Line, Side } from '@/core/figures/crossing'
+import type { FigureValue, Side } from '@/core/figures/crossing'
 import { along, lineAt, type Step } from '@/core/figures/path'
 import { begunOf, groupsOf, type Mover, type Track, type TrackStep, together } from '@/core/figures/together'
 import { must } from '@/core/must'
@@ -20,6 +20,7 @@ type Moving = Mover & { readonly n: number }
 export class Path {
   private readonly rows = new Map<string, GroupRow>()
   private readonly begun = new Map<string, FigureValue>()
+  private readonly counts = new Map<string, number>()
   private readonly steps = new Map<string, Step<Moving>[]>()
   /** Groups that something was put down of. */
   private readonly noted = new Set<string>()
@@ -48,6 +49,7 @@ export class Path {
   private hold(row: GroupRow): void {
     this.rows.set(row.grp, row)
     this.begun.set(row.grp, row.value)
+    this.counts.set(row.grp, Number(row.n))
   }
 
   of(grp: string): GroupRow {
@@ -72,7 +74,7 @@ export class Path {
   /** What it went through, as others are followed with it. */
   track(): Track {
     const steps = [...this.steps].map(([grp, own]): [string, TrackStep[]] => [grp, own.map(({ move, value }) => ({ mover: move, value, n: move.n }))])
-    return { isGrouped: this.isGrouped, begun: this.begun, steps: new Map(steps), nothing: this.nothing }
+    return { isGrouped: this.isGrouped, begun: this.begun, counts: this.counts, steps: new Map(steps), nothing: this.nothing }
   }
 
   /** Writes what the groups have come to; answers what was crossed, in order. `lines` are the paths of figures that thresholds are at. */
@@ -115,11 +117,11 @@ export class Path {
     const steps = new Map<string, Step<Moving>[]>()
     for (const { grp, mover, values: both, n } of together(tracks)) {
       if (!values.has(grp)) continue
-      const [value = null, at = null]: readonly (FigureValue | Line)[] = both
+      const [value, at] = [both[0] ?? null, both[1] ?? null]
       const own = steps.get(grp) ?? []
       steps.set(grp, own)
-      own.push({ move: { ...mover, n: this.of(grp).n || n }, before: values.get(grp) ?? null, value: value as FigureValue, line: at })
-      values.set(grp, value as FigureValue)
+      own.push({ move: { ...mover, n: this.of(grp).n || n }, before: values.get(grp) ?? null, value, line: at })
+      values.set(grp, value)
     }
     return steps
   }

@@ -13,7 +13,7 @@ import { followFigure } from '@/store/figures/history'
 import type { Span } from '@/store/history'
 import { Past } from '../rehearsal/past'
 import type { Rehearsal, RehearsalOptions } from '../rehearsal/result'
-import { standing } from '../rehearsal/ticks'
+import { standing } from '../rehearsal/standing'
 import { titlesOfGroups } from './past'
 
 /** Crossings of a span that are rehearsed, the newest. */
@@ -50,7 +50,15 @@ export async function pastCrossings(
   const crossings: PastCrossing[] = []
   for (const { grp, step } of newest) {
     const change = step.change === null ? null : await readBareChange(pool, step.change)
-    const crossing = { figure: name, threshold: wanted, line: Number(lineAt(threshold, step)), group: groupValue(grp), before: saidValue(step.before), value: saidValue(step.value), count: step.n }
+    const crossing = {
+      figure: name,
+      threshold: wanted,
+      line: Number(lineAt(threshold, step)),
+      group: groupValue(grp),
+      before: saidValue(step.before),
+      value: saidValue(step.value),
+      count: step.n,
+    }
     const occasion = crossingOccasion({
       id: `of ${step.at.toISOString()} ${grp}`,
       table: table.name,

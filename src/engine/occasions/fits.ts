@@ -6,6 +6,7 @@ import { asQuery, fitsNow } from '@/core/workflow/judge'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { Queryable } from '@/store/database'
 import { countFitting, type FittingQuery, fittingPage } from '@/store/fitting'
+import { groupsNow } from '../figures/groups'
 import { decidingOnly } from '../program'
 import { ask } from '../settle'
 
@@ -22,6 +23,7 @@ export const isToldByQuery = ({ usesFormulas, cue }: CompiledWorkflow): boolean 
 /** How many records fit a workflow's conditions as they stand now. */
 export async function countFits(db: Queryable, workflow: Workflow, surroundings: Surroundings, at = new Date()): Promise<number> {
   const compiled = compileWorkflow(decidingOnly(workflow), surroundings)
+  if ('per' in workflow.cue && workflow.cue.per === 'group') return (await groupsNow(db, compiled, at)).fitting.length
   const query = fittingQuery(compiled, at)
   if (isToldByQuery(compiled)) return countFitting(db, query)
   let count = 0

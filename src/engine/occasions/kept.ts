@@ -14,11 +14,18 @@ export function keptOf(occasion: Occasion): KeptOccasion | null {
     case 'stay':
       return { ...common, since: occasion.since.toISOString() }
     case 'tick':
-      return { ...common, per: occasion.per, owner: occasion.owner, late: occasion.late }
+      return { ...common, per: occasion.per, owner: occasion.owner, late: occasion.late, ...(occasion.standing ? { standing: occasion.standing } : {}) }
     case 'crossing':
       return { ...common, crossing: occasion.crossing }
     case 'press':
-      return { ...common, per: occasion.per, press: occasion.key.split(' ')[1] ?? '', records: occasion.records, asked: occasion.asked }
+      return {
+        ...common,
+        per: occasion.per,
+        press: occasion.key.split(' ')[1] ?? '',
+        records: occasion.records,
+        asked: occasion.asked,
+        ...(occasion.standing ? { standing: occasion.standing } : {}),
+      }
   }
 }
 
@@ -34,7 +41,7 @@ export async function readOccasion(db: Queryable, schema: Schema, written: Writt
   const image: Image | null = rec === null ? null : await readRecord(db, { name: tbl }, rec)
   if (rec !== null && !image) return { gone: RECORD_GONE }
   const at = new Date(kept.at)
-  const own = image ? { image } : {}
+  const own = { ...(image ? { image } : {}), ...(kept.standing ? { standing: kept.standing } : {}) }
   if (kind === 'stay') {
     if (!image || rec === null) return { gone: RECORD_GONE }
     return { occasion: stayOccasion({ key, table: tbl, record: rec, change, since: new Date(kept.since ?? kept.at), due: at, by: kept.by, image }) }

@@ -4,12 +4,14 @@ import { type AnswerProblem, readAnswers } from '@/core/cues/answers'
 import { pressedPer } from '@/core/cues/by-hand'
 import { type Occasion, type PressOccasion, pressOccasion } from '@/core/cues/occasion'
 import type { ByHandCue, Workflow } from '@/core/document/document'
+import type { Standing } from '@/core/figures/crossing'
 import { readId } from '@/core/values/parse'
-import { type Image, type RecordId, titleOf } from '@/core/values/tables'
+import { type Image, type RecordId, type Stored, titleOf } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { nothing } from '@/core/workflow/plan'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { type Queryable, transaction } from '@/store/database'
+import { standingsOf } from '@/store/figures/standing'
 import { keepPress, readPress, wake } from '@/store/presses'
 import { Refused } from '@/store/problems'
 import { readRecords } from '@/store/records'
@@ -26,6 +28,8 @@ export const MOST_PRESSED = 10_000
 export interface PressAsked {
   readonly press: string
   readonly records: readonly RecordId[]
+  /** The groups of a figure, per `group`; null for blank, and where it has none. */
+  readonly groups?: readonly Stored[]
   readonly asked: unknown
   readonly by: ChangedBy
   readonly at: Date
@@ -43,12 +47,13 @@ export type PressTried =
   | { readonly pressed: readonly Pressed[]; readonly notes: readonly string[] }
   | { readonly problems: readonly AnswerProblem[] }
   | { readonly missing: readonly RecordId[] }
+  | { readonly missingGroups: readonly Stored[] }
 
 /** Works out what a press would do: all of it, or with `deciding` only for which records it runs. Nothing is sent or written. */
 export async function tryPress(
   db: Queryable,
   workflow: Workflow,
-  { press, records, asked, by, at }: PressAsked,
+  { press, records, groups = [], asked, by, at }: PressAsked,
   surroundings: Surroundings,
   deciding: boolean,
 ): Promise<PressTried> {
@@ -57,24 +62,42 @@ export async function tryPress(
   if ('problems' in answers) return answers
   const per = pressedPer(cue)
   const table = surroundings.schema.get(workflow.table)
-  const ids = per === 'none' ? [] : [...new Set(records.map((id) => (table && readId(table, id)) ?? id))]
-  const wrong = wrongNumber(per, ids)
+  const ids = per === 'none' || per === 'group' ? [] : [...new Set(records.map((id) => (table && readId(table, id)) ?? id))]
+  const wrong = wrongNumber(per, per === 'group' ? groups : ids)
   if (wrong) return { problems: [wrong] }
   const images = await readRecords(db, workflow.table, ids)
   const missing = ids.filter((id) => !images.has(String(id)))
   if (missing.length) return { missing }
   const compiled = compileWorkflow(deciding ? decidingOnly(workflow) : workflow, surroundings)
   const common = { press, table: workflow.table, per, at, by, asked: answers.asked }
-  const occasions = per === 'record' ? ids.map((id) => pressOccasion({ ...common, image: images.get(String(id)) ?? {} })) : [pressOccasion({ ...common, records: ids })]
+  const keys = groups.map((group) => JSON.stringify(group))
+  const standings = per === 'group' ? await standingsOf(db, cue.over?.figure ?? '', keys) : new Map<string, Standing>()
+  const missingGroups = per === 'group' ? groups.filter((_, i) => !standings.has(keys[i] ?? '')) : []
+  if (missingGroups.length) return { missingGroups }
+  const occasions =
+    per === 'group'
+      ? [...standings.values()].map((standing) => pressOccasion({ ...common, standing }))
+      : per === 'record'
+        ? ids.map((id) => pressOccasion({ ...common, image: images.get(String(id)) ?? {} }))
+        : [pressOccasion({ ...common, records: ids })]
   const candidates = occasions.map((occasion) => ({ compiled, occasion }))
   const settled = await settle(db, candidates, false, { setting: surroundings, dry: true }, { stopwatch: new Stopwatch(APART) })
   const title = (image: Image | null) => (image ? titleOf(compiled.table, image) : compiled.table.label)
-  return { pressed: occasions.map((occasion, i) => ({ occasion, title: title(occasion.after), settled: settled[i] ?? { fault: 'Nothing came of it.' } })), notes: answers.notes }
+  const pressed = occasions.map((occasion, i) => {
+    const outcome = settled[i] ?? { fault: 'Nothing came of it.' }
+    const whose = 'plan' in outcome ? outcome.plan.whose : undefined
+    return { occasion, title: occasion.standing ? (whose ?? String(occasion.standing.group ?? occasion.standing.value ?? '')) : title(occasion.after), settled: outcome }
+  })
+  return { pressed, notes: answers.notes }
 }
 
-function wrongNumber(per: PressOccasion['per'], ids: readonly RecordId[]): AnswerProblem | null {
+function wrongNumber(per: PressOccasion['per'], ids: readonly unknown[]): AnswerProblem | null {
+  if (per === 'group' && ids.length === 0)
+    return { code: 'no group', path: '/groups', message: 'No group is chosen. Give groups, a list of their values; null for the one of a figure without groups.' }
   if (per !== 'none' && ids.length === 0) return { code: 'no record', path: '/records', message: 'No record is chosen. Give records, a list of their ids.' }
-  return ids.length > MOST_PRESSED ? { code: 'too many', path: '/records', message: `${ids.length} records are chosen; at most ${MOST_PRESSED} can be run for at once.` } : null
+  return ids.length > MOST_PRESSED
+    ? { code: 'too many', path: '/records', message: `${ids.length} ${per === 'group' ? 'groups' : 'records'} are chosen; at most ${MOST_PRESSED} can be run for at once.` }
+    : null
 }
 
 /** A workflow that is live and run by hand. */
@@ -103,7 +126,7 @@ export async function keepPressed(pool: Pool, live: LiveByHand, asked: PressAske
       version: live.version,
       by: asked.by,
       asked: first?.occasion.asked ?? {},
-      records: asked.records,
+      records: first?.occasion.per === 'group' ? (asked.groups ?? []).map((group) => JSON.stringify(group)) : asked.records,
       at: asked.at,
     })
     if (!isNew) return (await runsBefore(db, live, asked.press, asked.by.person)) ?? []

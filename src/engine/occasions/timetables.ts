@@ -7,9 +7,10 @@ import type { Lookups } from '@/core/paths/lookups'
 import { after } from '@/core/values/duration'
 import { type Image, idOf, type RecordId, titleOf } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
-import { fitsNow } from '@/core/workflow/judge'
+import { fitsAsGroup, fitsNow } from '@/core/workflow/judge'
 import { holdOffSwitches } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
+import { standingPage } from '@/store/figures/standing'
 import { countOwnerless, type FittingQuery, fittingOwners, fittingPage } from '@/store/fitting'
 import { explained, isFaultOfData } from '@/store/problems'
 import { beginStays } from '@/store/stays'
@@ -109,6 +110,7 @@ export class Timetables implements Source {
     const cue = live.compiled?.cue
     if (live.compiled && !tick.fires) return this.look(db, program, live, live.compiled, tick)
     if (!live.compiled || cue?.kind !== 'timetable') throw new Error(live.fault ?? 'It is no timetable any more.')
+    if (cue.per === 'group') return this.groups(db, program, live, tick, cue.over?.figure ?? '')
     const query = fittingQuery(live.compiled, tick.at)
     if (cue.per === 'record') return this.records(db, program, live, tick, query)
     return cue.per === 'owner' ? this.owners(db, program, live, tick, query) : this.all(db, program, live, tick)
@@ -138,9 +140,42 @@ export class Timetables implements Source {
     return { page, fitting: page.filter((_, i) => judged[i] !== false) }
   }
 
+  /** A page of a figure's groups, as they stand now: those that fit, and did not at the moment before. */
+  private async groups(db: Queryable, program: Program, live: LiveWorkflow, tick: TickRow, figure: string): Promise<Moved> {
+    const { page, fitting, moved } = await this.fittingGroups(db, program, must(live.compiled), tick, figure)
+    const ids = fitting.map((row) => row.grp)
+    const isEvery = live.compiled?.workflow.firing === 'every'
+    const before = isEvery ? new Set<RecordId>() : await fittedAt(db, tick.workflow, tick.version, ids, tick.before_at)
+    if (!isEvery) await noteFitted(db, tick.workflow, tick.version, ids, tick.at)
+    const pairs = fitting
+      .filter(({ grp }) => !before.has(grp))
+      .map(({ standing }): Pair => ({ live, occasion: tickOccasion({ table: live.table, per: 'group', at: tick.at, late: tick.late, standing, fitted: false }) }))
+    const fired = await this.run(db, program, pairs)
+    return { ...moved, fired: tick.fired + fired, isDone: page.length < this.recordsAPage }
+  }
+
+  /** A page of groups, those of them that fit, and how far that is. */
+  private async fittingGroups(db: Queryable, program: Program, compiled: CompiledWorkflow, tick: TickRow, figure: string) {
+    const page = await standingPage(db, figure, tick.cursor === null ? null : String(tick.cursor), this.recordsAPage)
+    const questions = page.map(
+      ({ standing }) =>
+        (lookups: Lookups) =>
+          fitsAsGroup(compiled, standing, tick.at, lookups),
+    )
+    const judged = await ask(db, questions, { setting: program.surroundings, dry: true, inTransaction: true })
+    const fitting = page.filter((_, i) => judged[i] !== false)
+    return { page, fitting, moved: { cursor: page.at(-1)?.grp ?? tick.cursor, fitted: tick.fitted + fitting.length, fired: tick.fired, ownerless: 0 } }
+  }
+
   /** The look at going live: what fits is noted as having fitted, or begins to wait where it is to stay so. */
   private async look(db: Queryable, program: Program, live: LiveWorkflow, compiled: CompiledWorkflow, tick: TickRow): Promise<Moved> {
-    const { table } = compiled
+    const { table, cue } = compiled
+    if (cue.kind === 'timetable' && cue.per === 'group') {
+      const { page, fitting, moved } = await this.fittingGroups(db, program, compiled, tick, cue.over?.figure ?? '')
+      const groups = fitting.map((row) => row.grp)
+      await noteFitted(db, tick.workflow, tick.version, groups, tick.at)
+      return { ...moved, isDone: page.length < this.recordsAPage }
+    }
     const { page, fitting } = await this.fitting(db, program, compiled, tick, fittingQuery(compiled, tick.at))
     const ids = fitting.map(idOf)
     if (live.stays) {

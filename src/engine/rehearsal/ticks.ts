@@ -1,12 +1,12 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { readCron, ticksBetween } from '@/core/cues/cron'
-import { CLOCK, type TickOccasion, tickOccasion } from '@/core/cues/occasion'
+import { type TickOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { TimetableCue } from '@/core/document/document'
 import { must } from '@/core/must'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { Rehearsing } from '@/core/rehearsal/tally'
-import { type Image, idFrom, idOf, PERSON_TABLE, type RecordId, type TableDef } from '@/core/values/tables'
+import { type Image, idOf, PERSON_TABLE, type RecordId, type TableDef } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import { fittingAt } from '@/core/workflow/judge'
@@ -14,11 +14,13 @@ import type { Queryable } from '@/store/database'
 import { countFitting } from '@/store/fitting'
 import { positionsAt, type Span } from '@/store/history'
 import { countRecords } from '@/store/records'
+import { narrowedGroups, rehearseGroups } from '../figures/groups'
 import { samplePlaceholders } from '../placeholders'
 import { lateIn } from './late'
 import { NotRehearsed } from './not-rehearsed'
 import { Past } from './past'
 import type { PastTick, Rehearsal, RehearsalOptions } from './result'
+import { standing } from './standing'
 
 /** Moments that are gone through at most, the newest; how many more there were is said. */
 const MOST_TICKS = 400
@@ -33,6 +35,7 @@ export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span
   const ticks = all.slice(-MOST_TICKS)
   const past = new Past(db, { setting: surroundings, dry: true })
   const start = all.length > ticks.length ? must(ticks[0]) : span.from
+  if (cue.per === 'group') return rehearseGroups(db, compiled, { ticks, all: all.length, start, past }, { span, samples, signal, progress, live: null })
   const positions = await positionsAt(db, [start, ...ticks])
   const at = (moment: Date) => positions.get(moment.getTime()) ?? 0
   const fitting = async (moment: Date) => (await past.ask([{ at: moment, position: at(moment), ask: (lookups) => fittingAt(compiled, moment, lookups) }]))[0] ?? []
@@ -88,7 +91,9 @@ export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span
 }
 
 /** How many records are alive at each line of a timetable's conditions as they stand now. */
-export async function narrowedNow(db: Queryable, { table, workflow, surroundings }: CompiledWorkflow, span: Span) {
+export async function narrowedNow(db: Queryable, compiled: CompiledWorkflow, span: Span) {
+  const { table, workflow, surroundings, cue } = compiled
+  if ('per' in cue && cue.per === 'group') return narrowedGroups(db, compiled, span)
   const at = new Date()
   const count = (where: Parameters<typeof countFitting>[1]['where']) => countFitting(db, { table, setting: surroundings, where, at }).catch(() => null)
   const records = await countRecords(db, table, surroundings, undefined)
@@ -114,25 +119,6 @@ const named = ({ per }: TimetableCue, table: TableDef): TableDef => (per === 'ow
 async function ownerOf(past: Past, { owner, at }: TickOccasion, position: number): Promise<Image | null> {
   if (owner === null) return null
   return (await past.ask([{ at, position, ask: (lookups) => lookups.record('person', owner) }]))[0] ?? null
-}
-
-/** A record as it stands, where a change is wanted that shows it. */
-export function standing(image: Image, at = new Date()): Change {
-  const record = idFrom(image.id) ?? 0
-  return {
-    id: typeof record === 'number' ? record : 0,
-    table: '',
-    record,
-    kind: 'changed',
-    before: image,
-    after: image,
-    changed: [],
-    at,
-    by: CLOCK,
-    transaction: '0',
-    run: null,
-    depth: 0,
-  }
 }
 
 const standIn = (occasion: TickOccasion, owner: Image | null): Change => standing(occasion.after ?? owner ?? { label: 'all that fit' }, occasion.at)

@@ -1,13 +1,14 @@
 import type { Pool } from 'pg'
-import type { FigureSetting } from '@/core/figures/sql'
 import { inOrder } from '@/core/figures/computed'
+import type { FigureSetting } from '@/core/figures/sql'
 import { daysWithin } from '@/core/figures/window'
 import { many, one, type Queryable, touch, transaction } from '../database'
 import { computed, recompute } from './compute'
-import { type FigureRow, isOverRecords, type KeptFigure, type KeptTableFigure, takeFigures, workOut } from './definitions'
+import { takeFigures, workOut } from './definitions'
 import { unseenRows } from './fold'
 import { partsSql } from './parts'
-import { resetSides } from './sides'
+import { resetSides } from './reset-sides'
+import { type FigureRow, isOverRecords, type KeptFigure, type KeptTableFigure } from './rows'
 import { readGroups } from './values'
 
 /**
@@ -81,12 +82,14 @@ export interface Beyond {
   readonly name: string
   readonly threshold: string
   readonly groups: number
+  /** How many groups the figure has. */
+  readonly all: number
 }
 
 /** The figures that are beyond thresholds now. */
 export const listBeyond = (db: Queryable): Promise<Beyond[]> =>
   many<Beyond>(
     db,
-    `select f.name, s.key as threshold, count(*)::int as groups from rappel.figure_value v join rappel.figure f on f.id = v.figure cross join lateral jsonb_each_text(v.sides) s
-      where s.value = 'far' group by f.name, s.key order by f.name, s.key`,
+    `select f.name, s.key as threshold, count(*)::int as groups, (select count(*)::int from rappel.figure_value a where a.figure = f.id) as all from rappel.figure_value v join rappel.figure f on f.id = v.figure cross join lateral jsonb_each_text(v.sides) s
+      where s.value = 'far' group by f.id, f.name, s.key order by f.name, s.key`,
   )

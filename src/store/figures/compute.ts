@@ -1,9 +1,9 @@
 import { isComputed, measureOf } from '@/core/document/figure'
 import { compileComputed } from '@/core/figures/computed'
 import { valueOfNothing } from '@/core/figures/parts'
-import { begunOf, groupsOf, type Track, WHOLE } from '@/core/figures/together'
+import { begunOf, countOf, groupsOf, type Track } from '@/core/figures/together'
 import { many, type Queryable, touch } from '../database'
-import type { FigureRow } from './definitions'
+import type { FigureRow } from './rows'
 import { type GroupRow, writeGroups } from './values'
 
 /** Works a computed figure out anew from what the figures that it names have come to. Its sides are left to whoever asks. */
@@ -18,16 +18,8 @@ export async function recompute(db: Queryable, row: FigureRow, rows: ReadonlyMap
 export async function computed(db: Queryable, { definition }: FigureRow, rows: ReadonlyMap<string, FigureRow>): Promise<GroupRow[]> {
   if (!isComputed(definition)) return []
   const { names, work } = compileComputed(definition)
-  const parts = await Promise.all(names.map((name) => trackNow(db, rows.get(name), rows)))
-  const counts = parts.map((p) => p.counts)
-  const tracks = parts.map((p) => p.track)
-  return groupsOf(tracks).map((grp) => ({
-    grp,
-    n: Math.max(0, ...counts.map((c, i) => c.get(tracks[i]?.isGrouped ? grp : WHOLE) ?? 0)),
-    total: '0',
-    value: work(begunOf(tracks, grp)),
-    sides: {},
-  }))
+  const tracks = await Promise.all(names.map((name) => trackNow(db, rows.get(name), rows)))
+  return groupsOf(tracks).map((grp) => ({ grp, n: countOf(tracks, grp), total: '0', value: work(begunOf(tracks, grp)), sides: {} }))
 }
 
 /** Whether a figure has groups, by what it is defined as. */
@@ -44,10 +36,15 @@ export function isGrouped({ definition }: Pick<FigureRow, 'definition'>, rows: R
 export const nothingOf = ({ definition }: Pick<FigureRow, 'definition'>) => (isComputed(definition) ? null : valueOfNothing(measureOf(definition.of).kind))
 
 /** A figure as it stands, as others are followed with it. */
-async function trackNow(db: Queryable, row: FigureRow | undefined, rows: ReadonlyMap<string, FigureRow>): Promise<{ track: Track; counts: Map<string, number> }> {
-  const groups = row ? await many<{ grp: string; value: string | null; n: number }>(db, 'select grp::text as grp, value::text as value, n from rappel.figure_value where figure = $1', [row.id]) : []
+async function trackNow(db: Queryable, row: FigureRow | undefined, rows: ReadonlyMap<string, FigureRow>): Promise<Track> {
+  const groups = row
+    ? await many<{ grp: string; value: string | null; n: number }>(db, 'select grp::text as grp, value::text as value, n from rappel.figure_value where figure = $1', [row.id])
+    : []
   return {
-    track: { isGrouped: row ? isGrouped(row, rows) : false, begun: new Map(groups.map((g) => [g.grp, g.value])), steps: new Map(), nothing: row ? nothingOf(row) : null },
+    isGrouped: row ? isGrouped(row, rows) : false,
+    begun: new Map(groups.map((g) => [g.grp, g.value])),
     counts: new Map(groups.map((g) => [g.grp, Number(g.n)])),
+    steps: new Map(),
+    nothing: row ? nothingOf(row) : null,
   }
 }

@@ -14,6 +14,10 @@ export async function groupOfRecord(db: Queryable, figure: TableFigure, setting:
   const bind = (value: unknown, type: string) => `$${params.push(value)}::${type}`
   const { counts, group, day } = figureRowSql(figure, table, setting, { quote, table: tableName }, 't', bind)
   const inside = days ? ` and ${day} between ${bind(days.from, 'date')} and ${bind(days.to, 'date')}` : ''
-  const row = await maybeOne<{ grp: string }>(db, `select ${asJson(group)}::text as grp from ${tableName(table.name)} t where t.id = $1::${keyType(table)} and ${counts}${inside}`, params)
+  const row = await maybeOne<{ grp: string }>(
+    db,
+    `select ${asJson(group)}::text as grp from ${tableName(table.name)} t where t.id = $1::${keyType(table)} and ${counts}${inside}`,
+    params,
+  )
   return row?.grp ?? null
 }

@@ -8,34 +8,9 @@ import { many, maybeOne, one, type Queryable, touch, transaction } from '../data
 import { Refused } from '../problems'
 import { recompute } from './compute'
 import { partsSql } from './parts'
-import { resetSides } from './sides'
+import { resetSides } from './reset-sides'
+import type { FigureRow, KeptFigure } from './rows'
 import { recount } from './values'
-
-/** A figure as it is kept. */
-export interface FigureRow {
-  readonly id: number
-  readonly name: string
-  readonly definition: Figure
-  readonly version: number
-  readonly moved_at: Date
-  /** Why it cannot be kept up any more; null where it can. */
-  readonly fault: string | null
-}
-
-/** A figure as it is moved: what is in it (a pg_snapshot, as text), and the days that its window took in. */
-export interface KeptFigure extends FigureRow {
-  readonly seen: string
-  readonly from: string | null
-  readonly to: string | null
-}
-
-/** One that is worked out over records. */
-export interface KeptTableFigure extends KeptFigure {
-  readonly definition: TableFigure
-}
-
-/** Whether a figure is worked out over records. */
-export const isOverRecords = (kept: KeptFigure): kept is KeptTableFigure => !isComputed(kept.definition)
 
 const COLUMNS = 'id, name, definition, version, moved_at, fault'
 const KEPT = `${COLUMNS}, seen::text as seen, to_char(lower(days), 'YYYY-MM-DD') as "from", to_char(upper(days) - 1, 'YYYY-MM-DD') as "to"`
@@ -50,7 +25,11 @@ export const readFigureRow = (db: Queryable, name: string): Promise<FigureRow | 
  * Takes figures to be moved together, for this transaction, in the order of their ids, with the snapshot (pg_snapshot, as text) up to which that is done; null where another has one of them, or one is gone.
  */
 export async function takeFigures(db: Queryable, ids: readonly number[]): Promise<{ readonly figures: readonly KeptFigure[]; readonly now: string } | null> {
-  const rows = await many<KeptFigure & { now: string }>(db, `select ${KEPT}, pg_current_snapshot()::text as now from rappel.figure where id = any($1) order by id for update skip locked`, [ids])
+  const rows = await many<KeptFigure & { now: string }>(
+    db,
+    `select ${KEPT}, pg_current_snapshot()::text as now from rappel.figure where id = any($1) order by id for update skip locked`,
+    [ids],
+  )
   const [first] = rows
   return first && rows.length === ids.length ? { figures: rows, now: first.now } : null
 }

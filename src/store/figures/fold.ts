@@ -4,8 +4,9 @@ import { asJson } from '@/core/figures/sql'
 import type { Days } from '@/core/figures/window'
 import { many, type Queryable, touch } from '../database'
 import { changesIn, logOf } from '../log'
-import { type KeptFigure, type KeptTableFigure, listKept } from './definitions'
+import { listKept } from './definitions'
 import { movesSql, type Reach, tablesRead } from './moves'
+import type { KeptFigure, KeptTableFigure } from './rows'
 
 /** Every figure, and whether tables that it reads have changes that some figure over them has not seen. */
 export async function figuresToLookAt(db: Queryable, setting: FigureSetting): Promise<{ figure: KeptFigure; isBehind: boolean }[]> {
@@ -89,13 +90,23 @@ export async function unseen(db: Queryable, kept: KeptTableFigure, until: string
   if (BigInt(end) - BigInt(xmax) < FEW) return whole
   const counted = await transactionsOf(db, whole, 4 * AT_ONCE)
   if (counted.length === 0) return { ...whole, isEmpty: true }
-  let sum = 0
-  const cut = [...counted].sort((a, b) => (BigInt(a.xid) < BigInt(b.xid) ? -1 : 1)).find((r, i) => (sum += r.n) >= AT_ONCE && i < counted.length - 1)
+  const cut = cutOf(counted)
   if (!cut) return whole
   // up to a transaction, and never less than what was looked at before: the snapshot that sees just those
   const beyond = BigInt(cut.xid) < BigInt(xmax) ? xmax : String(BigInt(cut.xid) + 1n)
   const open = stillRunning.filter((x) => BigInt(x) < BigInt(beyond))
   return { ...whole, until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}` }
+}
+
+/** The transaction up to which changes are folded in at once; undefined where all of them are. */
+function cutOf(counted: readonly { readonly xid: string; readonly n: number }[]): { readonly xid: string } | undefined {
+  const inOrder = [...counted].sort((a, b) => (BigInt(a.xid) < BigInt(b.xid) ? -1 : 1))
+  let sum = 0
+  for (const one of inOrder.slice(0, -1)) {
+    sum += one.n
+    if (sum >= AT_ONCE) return one
+  }
+  return undefined
 }
 
 /** The transactions of a range, in the order in which each made its last change, and how many changes each made. */

@@ -45,7 +45,7 @@ export async function followFigure(pool: Pool, figure: Figure, setting: FigureSe
   )
 }
 
-type Past = Pick<FigurePast, 'begun' | 'steps' | 'from' | 'moves'>
+type Past = Pick<FigurePast, 'begun' | 'counts' | 'steps' | 'from' | 'moves'>
 
 /** Follows figures together with those that they look at, each once. */
 class Following {

@@ -53,16 +53,7 @@ function waitedFor(source: LogSource, fields: readonly string[], bind: Bind): st
  * The moves of a figure that reads through links. What a record links to is read as it is at the place of each change in the log: what stood before the first change of it that is not done there, else as it
  * is now. A change of what is linked to moves all records that point at it then.
  */
-async function linkedMoves(
-  db: Queryable,
-  figure: TableFigure,
-  table: TableDef,
-  setting: FigureSetting,
-  source: LogSource,
-  read: Read,
-  reach: Reach,
-  bind: Bind,
-): Promise<string> {
+async function linkedMoves(db: Queryable, figure: TableFigure, table: TableDef, setting: FigureSetting, source: LogSource, read: Read, reach: Reach, bind: Bind): Promise<string> {
   const sources = new Map<string, LogSource>()
   for (const name of new Set([figure.table, ...read.linked.map((l) => l.table)])) sources.set(name, name === figure.table ? source : await logSource(db, name))
   const namesAt = (place: string): SqlNames => ({
@@ -76,8 +67,7 @@ async function linkedMoves(
   const rowOf = (side: string) => (field: FieldDef) => `m.${quote(`${side}_${field.name}`)}`
   const [after, before] = [figureRowSql(figure, table, setting, namesAt('m.id'), rowOf('a'), bind), figureRowSql(figure, table, setting, namesAt('(m.id - 1)'), rowOf('b'), bind)]
   const written = (side: string, sql: (field: FieldDef) => string) => columns.map((f) => `${sql(f)} as ${quote(`${side}_${f.name}`)}`).join(', ')
-  const column = (row: ReturnType<LogSource['after']>) => row as (field: FieldDef) => string
-  const changed = `select c.xid, c.id, c.at, c.kind::text as kind, ${written('a', column(source.after(false)))}, ${written('b', column(source.before))}
+  const changed = `select c.xid, c.id, c.at, c.kind::text as kind, ${written('a', source.after(false))}, ${written('b', source.before)}
     from ${source.from} where ${reach.where} and ${waitedFor(source, read.own, bind)}`
   const events = read.linked.map(({ table: target, fields: linked }, i) => {
     const there = must(sources.get(target))
@@ -85,10 +75,10 @@ async function linkedMoves(
   })
   const moved = read.linked.map(({ link, table: target }, i) => {
     const was = `(select x.* from (
-        (select 0 as o, ${columns.map((f) => `${column(source.before)(f)} as ${quote(f.name)}`).join(', ')} from ${source.from} where c.rec = e.own and ${reach.undone('e.id')} order by c.id limit 1)
+        (select 0 as o, ${columns.map((f) => `${source.before(f)} as ${quote(f.name)}`).join(', ')} from ${source.from} where c.rec = e.own and ${reach.undone('e.id')} order by c.id limit 1)
         union all (select 1, ${columns.map((f) => `t.${quote(f.name)}`).join(', ')} from ${tableName(table.name)} t where t.id = e.own)) x order by x.o limit 1)`
     const columnsOf = (side: string) => columns.map((f) => `m.${quote(f.name)} as ${quote(`${side}_${f.name}`)}`).join(', ')
-    const before = column(source.before)(must(fieldOf(table, link)))
+    const before = source.before(must(fieldOf(table, link)))
     return `select e.xid, e.id, e.at, 'changed' as kind, ${columnsOf('a')}, ${columnsOf('b')}
       from (select f.xid, f.id, f.at, f.rec, t.id as own from far${i} f join ${tableName(table.name)} t on t.${quote(link)} = f.rec
             union select f.xid, f.id, f.at, f.rec, c.rec from far${i} f join ${source.from} on ${before} = f.rec where ${reach.undone('f.id')}) e
@@ -103,8 +93,7 @@ async function linkedMoves(
 
 /** SQL of a field of a record as it is where some of its changes are not done yet. */
 function standing(source: LogSource, table: string, field: FieldDef, id: string, undone: string): string {
-  const before = source.before as (field: FieldDef) => string
   return `(select x.v from (
-      (select 0 as o, ${before(field)} as v from ${source.from} where c.rec = ${id} and ${undone} order by c.id limit 1)
+      (select 0 as o, ${source.before(field)} as v from ${source.from} where c.rec = ${id} and ${undone} order by c.id limit 1)
       union all (select 1, t.${quote(field.name)} from ${tableName(table)} t where t.id = ${id})) x order by x.o limit 1)`
 }

@@ -1,7 +1,7 @@
 'use client'
 
 import { useState } from 'react'
-import type { RecordId } from '@/core/values/tables'
+import type { RecordId, Stored } from '@/core/values/tables'
 import type { Deed } from '@/engine/answers/press'
 import { Button } from '../parts/button'
 import type { PersonChoice } from '../records/values'
@@ -9,22 +9,25 @@ import { useDeeds } from './deeds'
 import { PressSheet } from './press-sheet'
 
 /** The workflows that one may run by hand for some records, by their names; one opens its sheet. Nothing where there is none. */
-export function Deeds({
-  table,
-  records,
-  said,
-  people,
-  onSent,
-}: {
-  table: string
-  records: readonly RecordId[]
-  said: string
-  people: readonly PersonChoice[]
-  onSent?: () => void
-}) {
-  const deeds = useDeeds(table).filter((d) => d.per !== 'none')
+export function Deeds({ table, records, ...rest }: Chosen & { readonly table: string; readonly records: readonly RecordId[] }) {
+  const deeds = useDeeds(table).filter((d) => d.per === 'record' || d.per === 'all')
+  return <Buttons deeds={deeds} records={records} groups={[]} {...rest} />
+}
+
+/** The same for the groups of a figure. */
+export function GroupDeeds({ figure, groups, ...rest }: Chosen & { readonly figure: string; readonly groups: readonly Stored[] }) {
+  const deeds = useDeeds(null).filter((d) => d.over === figure)
+  return <Buttons deeds={deeds} records={[]} groups={groups} {...rest} />
+}
+
+interface Chosen {
+  readonly said: string
+  readonly people: readonly PersonChoice[]
+  readonly onSent?: () => void
+}
+
+function Buttons({ deeds, ...chosen }: Chosen & { readonly deeds: readonly Deed[]; readonly records: readonly RecordId[]; readonly groups: readonly Stored[] }) {
   const [pressing, setPressing] = useState<Deed | null>(null)
-  if (deeds.length === 0) return null
   return (
     <>
       {deeds.map((deed) => (
@@ -32,7 +35,7 @@ export function Deeds({
           {deed.workflow}
         </Button>
       ))}
-      {pressing && <PressSheet deed={pressing} records={records} said={said} people={people} onClose={() => setPressing(null)} onSent={onSent} />}
+      {pressing && <PressSheet deed={pressing} {...chosen} onClose={() => setPressing(null)} />}
     </>
   )
 }

@@ -8,7 +8,7 @@ import { toast } from 'sonner'
 import { readAnswers } from '@/core/cues/answers'
 import { shownAnswers } from '@/core/cues/samples'
 import { faultOf } from '@/core/must'
-import type { RecordId } from '@/core/values/tables'
+import type { RecordId, Stored } from '@/core/values/tables'
 import type { Deed, PressAnswer } from '@/engine/answers/press'
 import { call } from '../api'
 import { Preview } from '../editor/preview'
@@ -25,6 +25,8 @@ interface Props {
   readonly deed: Deed
   /** The records it is run for. */
   readonly records: readonly RecordId[]
+  /** The groups of a figure that it is run for. */
+  readonly groups?: readonly Stored[]
   /** What those are, in words. */
   readonly said: string
   readonly people: readonly PersonChoice[]
@@ -34,7 +36,7 @@ interface Props {
 }
 
 /** Runs a workflow by hand: its questions at the left, what it would do at the right, changing with every answer. Enter in the last field sends. */
-export function PressSheet({ deed, records, said, people, onClose, onSent }: Props) {
+export function PressSheet({ deed, records, groups = [], said, people, onClose, onSent }: Props) {
   const router = useRouter()
   const client = useQueryClient()
   const form = useRef<HTMLFormElement>(null)
@@ -46,8 +48,9 @@ export function PressSheet({ deed, records, said, people, onClose, onSent }: Pro
   const read = readAnswers(deed.ask, answers, byEmail)
   const faults = new Map('problems' in read ? read.problems.map((p) => [p.path, p]) : [])
   const shown = shownAnswers(deed.ask, answers, faults)
+  const chosen = deed.per === 'group' ? { groups } : { records }
   const path = `/api/v1/workflows/${encodeURIComponent(deed.workflow)}/run`
-  const { answer, fault, busy: isAsking } = useAsked<PressAnswer>(path, { records, asked: shown, dryRun: true }, AFTER_TYPING_MS)
+  const { answer, fault, busy: isAsking } = useAsked<PressAnswer>(path, { ...chosen, asked: shown, dryRun: true }, AFTER_TYPING_MS)
 
   const send = async (event?: FormEvent) => {
     event?.preventDefault()
@@ -56,8 +59,8 @@ export function PressSheet({ deed, records, said, people, onClose, onSent }: Pro
     if (first) return form.current?.querySelector<HTMLElement>(`[data-question="${first.slice('/asked/'.length)}"] :is(input, textarea, button)`)?.focus()
     setBusy(true)
     try {
-      const { runs } = await call<{ runs: readonly number[] }>('POST', path, { press, records, asked: answers })
-      toast(runs.length ? `${deed.workflow}: ${counted(runs.length, 'run')} under way.` : 'Nothing ran: none of the records fits.', {
+      const { runs } = await call<{ runs: readonly number[] }>('POST', path, { press, ...chosen, asked: answers })
+      toast(runs.length ? `${deed.workflow}: ${counted(runs.length, 'run')} under way.` : `Nothing ran: none of the ${deed.per === 'group' ? 'groups' : 'records'} fits.`, {
         action: { label: 'See the runs', onClick: () => router.push(runs.length === 1 ? `/runs/${runs[0]}` : `/runs?workflow=${encodeURIComponent(deed.workflow)}`) },
       })
       void client.invalidateQueries({ queryKey: ['rows'] })

@@ -1,13 +1,17 @@
 'use client'
 
+import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { readAnswers } from '@/core/cues/answers'
 import { wantedBy } from '@/core/cues/kinds'
 import { shownAnswers } from '@/core/cues/samples'
 import type { Example, ExampleOccasion, Workflow } from '@/core/document/document'
-import { type FieldDef, idFrom, type RecordId } from '@/core/values/tables'
+import { figureOf, type KnownFigure } from '@/core/figures/of-table'
+import { type FieldDef, idFrom, type RecordId, type Stored } from '@/core/values/tables'
+import { call } from '../api'
 import { QuestionField } from '../by-hand/question-field'
 import { type EditorSetting, wordingOf } from '../editor/setting'
+import { NumberField } from '../figures/number-field'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { localInstant } from '../parts/local-instant'
@@ -39,10 +43,27 @@ export function OccasionDryRun({ document, savedAt, setting, record: begun, exam
   const ask = cue.kind === 'by hand' ? (cue.ask ?? []) : []
   const read = readAnswers(ask, asked, byEmail)
   const faults = new Map('problems' in read ? read.problems.map((p) => [p.path, p.message]) : [])
-  const occasion: ExampleOccasion =
-    cue.kind === 'timetable'
-      ? { kind: 'tick', ...(moment ? { at: moment } : {}), ...(wanted.includes('record') && record !== null ? { record } : {}), ...(wanted.includes('owner') ? { owner } : {}) }
-      : { kind: 'press', records: record === null ? [] : [record], asked: shownAnswers(ask, asked, faults) }
+  const figure = figureOf(table, cue.kind === 'figure' ? cue.figure : 'over' in cue ? (cue.over?.figure ?? '') : '')
+  const groups = useGroups(figure?.name ?? null)
+  const [group, setGroup] = useState<Stored | undefined>(kept?.group ?? kept?.groups?.[0])
+  const ofGroup = group ?? groups[0]?.group ?? null
+  const between = figure && cue.kind === 'figure' ? beginningOf(figure, cue.threshold) : { before: 0, value: 1 }
+  const [value, setValue] = useState(kept?.value ?? between.value)
+  const [before, setBefore] = useState<number | null>(kept?.kind === 'crossing' ? (kept.before ?? null) : between.before)
+  const occasion = ((): ExampleOccasion => {
+    const at = moment ? { at: moment } : {}
+    if (cue.kind === 'figure') return { kind: 'crossing', ...at, ...(figure?.grouping ? { group: ofGroup } : {}), before, value }
+    if (cue.kind === 'timetable')
+      return {
+        kind: 'tick',
+        ...at,
+        ...(wanted.includes('record') && record !== null ? { record } : {}),
+        ...(wanted.includes('owner') ? { owner } : {}),
+        ...(wanted.includes('group') ? { group: ofGroup } : {}),
+      }
+    if (wanted.includes('group')) return { kind: 'press', groups: [ofGroup], asked: shownAnswers(ask, asked, faults) }
+    return { kind: 'press', records: record === null ? [] : [record], asked: shownAnswers(ask, asked, faults) }
+  })()
   const isPast = moment !== '' && new Date(moment) < new Date()
   if (!table) return null
   const asLink: FieldDef = { name: 'record', label: 'Record', type: 'link', table: table.name }
@@ -71,6 +92,26 @@ export function OccasionDryRun({ document, savedAt, setting, record: begun, exam
             <Choice label="For the owner" value={owner || null} options={setting.people.map((p) => ({ value: p.email, label: p.name }))} onChange={setOwner} />
           </Labelled>
         )}
+        {wanted.includes('group') && figure?.grouping && (
+          <Labelled label={`The ${figure.grouping.field.label.toLowerCase()}`} note={cue.kind === 'figure' ? undefined : 'As it stands now.'}>
+            <Choice
+              label={`The ${figure.grouping.field.label.toLowerCase()}`}
+              value={JSON.stringify(ofGroup)}
+              options={groups.map((g) => ({ value: JSON.stringify(g.group), label: g.title || 'blank', note: g.value === null ? 'blank' : String(g.value) }))}
+              onChange={(next) => setGroup(JSON.parse(next))}
+            />
+          </Labelled>
+        )}
+        {wanted.includes('value') && (
+          <>
+            <Labelled label="From" note={before === null ? 'Blank.' : undefined}>
+              <NumberField label="From" value={before} onChange={setBefore} />
+            </Labelled>
+            <Labelled label="To">
+              <NumberField label="To" value={value} onChange={(next) => next !== null && setValue(next)} />
+            </Labelled>
+          </>
+        )}
         {wanted.includes('moment') && (
           <Labelled label="At" note={moment ? undefined : 'Now.'}>
             <input
@@ -97,4 +138,36 @@ export function OccasionDryRun({ document, savedAt, setting, record: begun, exam
       </div>
     </DryRunPage>
   )
+}
+
+interface GroupAnswer {
+  readonly group: Stored
+  readonly title: string
+  readonly value: number | string | null
+}
+
+/** The groups of a figure as they stand. */
+function useGroups(figure: string | null): readonly GroupAnswer[] {
+  const { data } = useQuery({
+    queryKey: ['figure groups', figure],
+    queryFn: async () => (await call<{ groups: readonly GroupAnswer[] }>('GET', `/api/v1/figures/${encodeURIComponent(figure ?? '')}`)).groups,
+    enabled: figure !== null,
+  })
+  return data ?? []
+}
+
+/** Values on either side of a threshold, to begin with. */
+function beginningOf({ definition }: KnownFigure, name: string): { before: number; value: number } {
+  const threshold = definition.thresholds?.find((t) => t.name === name)
+  const line = typeof threshold?.value === 'number' ? threshold.value : 0
+  switch (threshold?.when) {
+    case 'at least':
+      return { before: line - 1, value: line }
+    case 'below':
+      return { before: line, value: line - 1 }
+    case 'at most':
+      return { before: line + 1, value: line }
+    default:
+      return { before: line, value: line + 1 }
+  }
 }

@@ -34,7 +34,8 @@ function pastWords({ firings, messages, nobody }: ShownRehearsal, days: number):
 }
 
 /** Whether it matters to a workflow what fits already when it goes live. */
-const asksForPresent = ({ cue, firing }: Workflow) => (cue.kind === 'record' && cue.stays !== undefined) || (cue.kind === 'timetable' && cue.per === 'record' && firing !== 'every')
+const asksForPresent = ({ cue, firing }: Workflow) =>
+  (cue.kind === 'record' && cue.stays !== undefined) || (cue.kind === 'timetable' && (cue.per === 'record' || cue.per === 'group') && firing !== 'every')
 
 /** How many records fit now, asked while the question stands there; null until it is known. */
 function useFits(document: Workflow, open: boolean): number | null {

@@ -102,11 +102,9 @@ export function Head({
           <Button onClick={onSave} disabled={isSaved} shortcut="Ctrl S">
             Save draft
           </Button>
-          {document.cue.kind !== 'figure' && (
-            <Button onClick={onDryRun} shortcut="t">
-              Dry run
-            </Button>
-          )}
+          <Button onClick={onDryRun} shortcut="t">
+            Dry run
+          </Button>
           {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
           {state === 'live' && standing.passedBy > 0 && <Button onClick={() => setPassing('catch-up')}>Run the {standing.passedBy} that passed by</Button>}
           {state === 'paused' && <Button onClick={() => (standing.passedBy > 0 ? setPassing('resume') : onAct('resume', RESUMED))}>Resume</Button>}

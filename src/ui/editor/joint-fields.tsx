@@ -14,7 +14,7 @@ export function JointFields({ document, path, evidence, put }: { document: Workf
   const node = valueAt<Condition>(document, path) ?? { all: [] }
   const entry = isClause(node) ? (['all', [node]] as const) : jointOf(node)
   const { cue } = document
-  const isTimetable = cue.kind === 'timetable' && cue.per === 'record'
+  const isTimetable = cue.kind === 'timetable' && (cue.per === 'record' || cue.per === 'group')
   const fires = path === '/conditions' && (isTimetable || (cue.kind === 'record' && cue.on.includes('changed') && cue.stays === undefined))
   return (
     <div className="grid grid-cols-2 gap-8">

@@ -87,8 +87,9 @@ function ToMend({ title, findings, onJump }: { title: 'To mend' | 'To consider';
 }
 
 /** What the numbers beside the lines count. */
-function noteOf({ standing, stays, since, changes, firings, days }: Evidence): string {
-  if (standing) return `Of ${counted(changes, 'record')} as they are now, ${standing.fits.toLocaleString('en-GB')} ${standing.fits === 1 ? 'fits' : 'fit'}`
+function noteOf({ standing, stays, since, changes, firings, days, samples }: Evidence): string {
+  const isOfGroups = samples.some((s) => s.occasion)
+  if (standing) return `Of ${counted(changes, isOfGroups ? 'group' : 'record')} as they are now, ${standing.fits.toLocaleString('en-GB')} ${standing.fits === 1 ? 'fits' : 'fit'}`
   const when = since
     ? `in the newest ${changes.toLocaleString('en-GB')} changes; those of ${days} days are being counted`
     : `in the last ${days} days, of ${counted(changes, 'change')}`

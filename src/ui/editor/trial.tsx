@@ -60,6 +60,7 @@ export function useTrial(name: string | null, save: () => Promise<string | null>
 
 /** What a trial runs at once of a draft that waits for no change: a tick now, or a press with answers that stand for themselves. */
 function occasionOf({ cue }: Workflow, sample: Sample | undefined): object {
+  if (sample?.occasion) return sample.occasion
   if (cue.kind === 'timetable') return { kind: 'tick', ...(sample ? { record: sample.record, owner: sample.owner ?? undefined } : {}) }
   return { kind: 'press', records: sample ? [sample.record] : [], asked: cue.kind === 'by hand' ? sampleAnswers(cue.ask ?? [], new Date()) : {} }
 }
@@ -93,9 +94,9 @@ export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDes
           </p>
           <p className="text-muted text-sm">Make the change in another tab. It runs for real; all its mail goes to {trial.to} alone.</p>
         </>
-      ) : document.cue.kind === 'figure' ? (
-        <p className="text-muted text-sm">Below is what it would have done when the figure crossed; a crossing cannot be made to come for a trial.</p>
-      ) : document.cue.kind === 'timetable' || document.cue.kind === 'by hand' ? (
+      ) : document.cue.kind === 'figure' && !sample?.occasion ? (
+        <p className="text-muted text-sm">The figure has not crossed yet. A dry run tries a crossing of your own making.</p>
+      ) : document.cue.kind !== 'record' ? (
         <p className="flex flex-wrap items-baseline gap-x-5">
           <span className="text-muted text-sm">Run it once for real, all mail to me:</span>
           <Button shortcut="y" data-trial-deed onClick={() => desk.arm(null, occasionOf(document, sample))}>

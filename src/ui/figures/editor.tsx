@@ -6,14 +6,16 @@ import { useRouter } from 'next/navigation'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { useDebounce } from 'use-debounce'
-import type { Figure, Threshold } from '@/core/document/figure'
-import { labelOf, valueType } from '@/core/figures/review'
-import { measureWords } from '@/core/figures/words'
+import { type ComputedFigure, type Figure, isComputed, type TableFigure, type Threshold } from '@/core/document/figure'
+import { allFigures, tableOfFigure } from '@/core/figures/computed'
+import { unitOf } from '@/core/figures/groups'
+import { labelOf } from '@/core/figures/review'
+import { measureWords, shownValue } from '@/core/figures/words'
 import { workflowOfThreshold } from '@/core/figures/workflow'
 import { faultOf } from '@/core/must'
-import { formatStored } from '@/core/values/format'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { call, Refusal } from '../api'
+import { GroupDeeds } from '../by-hand/deeds-menu'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { MarginTitle, Page } from '../parts/page'
@@ -21,7 +23,7 @@ import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
 import { useUnsaved } from '../shell/leaving'
 import { GroupTable } from './groups'
-import { DefinitionLine, GroupFields, MeasureFields, WhereFields, WithinFields } from './lines'
+import { DefinitionLine, FormulaFields, GroupFields, MeasureFields, UnitFields, WhereFields, WithinFields } from './lines'
 import { Picture } from './picture'
 import { ThresholdFields } from './thresholds'
 import { alertsOf, type PastAnswer } from './told'
@@ -52,16 +54,18 @@ export function FigureEditor({ figure: given, isKept, broken, users, tables, peo
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [chosen, setChosen] = useState(0)
   const [isLeaving, setLeaving] = useState(false)
-  const table = tables.find((t) => t.name === figure.table)
+  const schema = useMemo(() => new Map(tables.map((t) => [t.name, t])), [tables])
+  const all = allFigures(schema)
+  const others = [...all.values()].filter((f) => f.name !== figure.name).map((f) => ({ name: f.name, label: labelOf(f) }))
+  const table = tables.find((t) => t.name === tableOfFigure(figure, all))
   const own = tables.filter((t) => t.name !== 'person')
   const isEdited = JSON.stringify(figure) !== JSON.stringify(held)
   useUnsaved(isEdited, 'the figure')
   const { basis, past, fault } = usePast(figure)
   const thresholds = (figure.thresholds ?? []).map((t) => ({ ...t, alerts: alertsOf(t, past, basis?.thresholds ?? []) }))
-  const schema = useMemo(() => new Map(tables.map((t) => [t.name, t])), [tables])
-  const set = (change: Partial<Figure>) => {
+  const set = (change: Partial<TableFigure> | Partial<ComputedFigure>) => {
     setRefusal(null)
-    setFigure((old) => ({ ...old, ...change }))
+    setFigure((old) => ({ ...old, ...change }) as Figure) // each line changes parts of its own kind of figure
   }
   const setThreshold = (place: number, change: Partial<Threshold>) => set({ thresholds: (figure.thresholds ?? []).map((t, i) => (i === place ? { ...t, ...change } : t)) })
   const addThreshold = () => {
@@ -104,7 +108,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, tables, peo
       toast.error(faultOf(error))
     }
   }
-  const shown = (value: number | string | null) => (value === null ? 'blank' : formatStored(table ? valueType(figure, table) : 'number', value, organisation))
+  const shown = (value: number | string | null) => shownValue(unitOf(figure, schema), value, organisation)
   const line = past?.lines[chosen] ?? past?.lines[0]
   return (
     <TablesProvider tables={tables}>
@@ -142,7 +146,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, tables, peo
         <input
           aria-label="Name of the figure"
           value={figure.label ?? (isKept ? labelOf(figure) : '')}
-          placeholder={table ? capital(measureWords(figure.of, table)) : 'New figure'}
+          placeholder={table && !isComputed(figure) ? capital(measureWords(figure.of, table)) : 'New figure'}
           disabled={!canEdit}
           onChange={(e) => set({ label: e.target.value })}
           className="w-full border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
@@ -178,38 +182,67 @@ export function FigureEditor({ figure: given, isKept, broken, users, tables, peo
             It is not kept up any more: {broken} Mend its definition or its table.
           </p>
         )}
-        {table && (
-          <fieldset disabled={!canEdit} className="border-rule border-b">
-            <DefinitionLine number={1} part="of" fault={problemAt('/of') ?? problemAt('/table')}>
-              <MeasureFields figure={figure} table={table} tables={own} onChange={set} />
-            </DefinitionLine>
-            <DefinitionLine number={2} part="where" fault={problemAt('/where')}>
-              <WhereFields figure={figure} table={table} people={people} onChange={set} />
-            </DefinitionLine>
-            <DefinitionLine number={3} part="by" fault={problemAt('/by')}>
-              <GroupFields figure={figure} table={table} onChange={set} />
-            </DefinitionLine>
-            <DefinitionLine number={4} part="within" fault={problemAt('/within')}>
-              <WithinFields figure={figure} table={table} onChange={set} />
-            </DefinitionLine>
-            {thresholds.map((threshold, i) => (
-              <DefinitionLine key={threshold.name} number={5 + i} part="threshold" fault={problemAt(`/thresholds/${i}`)}>
-                <ThresholdFields
-                  threshold={threshold}
-                  days={DAYS}
-                  isKept={isKept}
-                  onChange={(change) => setThreshold(i, change)}
-                  onRemove={() => set({ thresholds: (figure.thresholds ?? []).filter((_, n) => n !== i) })}
-                  onWorkflow={() => void makeWorkflow(threshold)}
-                />
+        <fieldset disabled={!canEdit} className="border-rule border-b">
+          {isComputed(figure) ? (
+            <>
+              <DefinitionLine number={1} part="formula" fault={problemAt('/formula')}>
+                <FormulaFields figure={figure} figures={others} onChange={set} />
               </DefinitionLine>
-            ))}
-            {canEdit && (
-              <p className="border-rule border-t py-2.5 pl-11">
-                <Button onClick={addThreshold}>Draw a threshold</Button>
-              </p>
-            )}
-          </fieldset>
+              <DefinitionLine number={2} part="shown as">
+                <UnitFields figure={figure} onChange={set} />
+              </DefinitionLine>
+            </>
+          ) : (
+            table && (
+              <>
+                <DefinitionLine number={1} part="of" fault={problemAt('/of') ?? problemAt('/table')}>
+                  <MeasureFields figure={figure} table={table} tables={own} onChange={set} />
+                </DefinitionLine>
+                <DefinitionLine number={2} part="where" fault={problemAt('/where')}>
+                  <WhereFields figure={figure} table={table} people={people} onChange={set} />
+                </DefinitionLine>
+                <DefinitionLine number={3} part="by" fault={problemAt('/by')}>
+                  <GroupFields figure={figure} table={table} tables={tables} onChange={set} />
+                </DefinitionLine>
+                <DefinitionLine number={4} part="within" fault={problemAt('/within')}>
+                  <WithinFields figure={figure} table={table} onChange={set} />
+                </DefinitionLine>
+              </>
+            )
+          )}
+          {thresholds.map((threshold, i) => (
+            <DefinitionLine key={threshold.name} number={(isComputed(figure) ? 3 : 5) + i} part="threshold" fault={problemAt(`/thresholds/${i}`)}>
+              <ThresholdFields
+                threshold={threshold}
+                figures={others}
+                days={DAYS}
+                isKept={isKept}
+                onChange={(change) => setThreshold(i, change)}
+                onRemove={() => set({ thresholds: (figure.thresholds ?? []).filter((_, n) => n !== i) })}
+                onWorkflow={() => void makeWorkflow(threshold)}
+              />
+            </DefinitionLine>
+          ))}
+          {canEdit && (
+            <p className="flex gap-6 border-rule border-t py-2.5 pl-11">
+              <Button onClick={addThreshold}>Draw a threshold</Button>
+              {!isKept && others.length > 0 && (
+                <Button onClick={() => setFigure(isComputed(figure) ? recordsOf(figure, own[0]?.name ?? '') : formulaOf(figure))}>
+                  {isComputed(figure) ? 'Work it out from records' : 'Work it out from other figures'}
+                </Button>
+              )}
+            </p>
+          )}
+        </fieldset>
+        {isKept && (
+          <p className="mt-4 flex flex-wrap gap-x-5">
+            <GroupDeeds
+              figure={figure.name}
+              groups={(past?.lines ?? []).map((l) => l.group)}
+              said={`For ${past && past.lines.length > 1 ? `the ${past.lines.length} groups of` : ''} ${labelOf(figure)}`}
+              people={people}
+            />
+          </p>
         )}
       </Page>
     </TablesProvider>
@@ -229,6 +262,22 @@ function usePast(figure: Figure): { basis: Figure | null; past: PastAnswer | nul
     retry: false,
   })
   return { basis: data?.basis ?? null, past: data?.past ?? null, fault: error ? faultOf(error) : null }
+}
+
+/** A figure begun anew over records, or from other figures, with its words and thresholds. */
+const recordsOf = ({ rappel, name, label, note, thresholds }: Figure, table: string): Figure => ({
+  rappel,
+  name,
+  ...(label ? { label } : {}),
+  ...(note ? { note } : {}),
+  ...(thresholds ? { thresholds } : {}),
+  table,
+  of: { count: true },
+})
+
+const formulaOf = (figure: Figure): Figure => {
+  const { rappel, name, label, note, thresholds } = figure
+  return { rappel, name, ...(label ? { label } : {}), ...(note ? { note } : {}), ...(thresholds ? { thresholds } : {}), formula: '' }
 }
 
 function noteOf({ groups, from, isCut }: PastAnswer): string {

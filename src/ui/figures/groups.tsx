@@ -19,7 +19,8 @@ export function GroupTable({
 }) {
   if (past.groups < 2) return null
   const rows = past.lines.map((l, place) => ({ ...l, place, value: l.points.at(-1)?.value ?? null, first: l.points[0]?.value ?? null }))
-  const distance = (value: number | string | null) => (value === null ? Number.POSITIVE_INFINITY : Math.min(...thresholds.map((t) => Math.abs(Number(value) - t.value))))
+  const distance = (value: number | string | null) =>
+    value === null ? Number.POSITIVE_INFINITY : Math.min(...thresholds.map((t) => Math.abs(Number(value) - (typeof t.value === 'number' ? t.value : Number(value)))))
   const sorted = thresholds.length ? [...rows].sort((a, b) => distance(a.value) - distance(b.value)) : rows
   return (
     <table className="w-full text-sm">

@@ -1,9 +1,9 @@
 'use client'
 
 import type { Condition } from '@/core/document/condition'
-import { CALENDAR_WINDOWS, type Figure, MEASURES, type MeasureKind, measured, measureOf, PERIODS, type Within } from '@/core/document/figure'
+import { CALENDAR_WINDOWS, type ComputedFigure, MEASURES, type MeasureKind, measured, measureOf, PERIODS, type TableFigure, UNITS, type Within } from '@/core/document/figure'
 import { shiftWords } from '@/core/figures/words'
-import { everyTableFields, type FieldDef, type TableDef } from '@/core/values/tables'
+import { everyTableFields, type FieldDef, type TableDef, targetOf } from '@/core/values/tables'
 import { Filter } from '../grid/filter'
 import { Choice, type Option } from '../parts/choice'
 import type { PersonChoice } from '../records/values'
@@ -35,9 +35,9 @@ export function DefinitionLine({ number, part, fault, children }: { number: numb
 }
 
 interface Part {
-  readonly figure: Figure
+  readonly figure: TableFigure
   readonly table: TableDef
-  readonly onChange: (change: Partial<Figure>) => void
+  readonly onChange: (change: Partial<TableFigure>) => void
 }
 
 /** What is worked out, over which table. */
@@ -80,14 +80,21 @@ export function WhereFields({ figure, table, people, onChange }: Part & { readon
   return <Filter table={table} people={people} where={where} onChange={(next) => onChange({ where: next ?? undefined })} />
 }
 
+/** Fields to group by one link away: "its passenger's language". */
+function further(link: FieldDef, tables: readonly TableDef[]): Option[] {
+  const target = tables.find((t) => t.name === targetOf(link))
+  return (target?.fields ?? []).filter(isGroup).map((f) => ({ value: `${link.name}.${f.name}`, label: `${link.label.toLowerCase()}’s ${f.label.toLowerCase()}`, note: f.type }))
+}
+
 /** What the records are grouped by. */
-export function GroupFields({ figure, table, onChange }: Part) {
+export function GroupFields({ figure, table, tables, onChange }: Part & { readonly tables: readonly TableDef[] }) {
   const by = figure.by
   const value = by === undefined ? NONE : typeof by === 'string' ? by : `${by.each} ${by.field}`
   const fields = [...table.fields, ...everyTableFields(table)]
   const options: Option[] = [
     { value: NONE, label: 'nothing: one number' },
     ...fields.filter(isGroup).map(optionOf),
+    ...fields.flatMap((link) => further(link, tables)),
     ...fields.filter(isDated).flatMap((f) => PERIODS.map((each) => ({ value: `${each} ${f.name}`, label: `${each} of ${f.label.toLowerCase()}` }))),
   ]
   const set = (next: string) => {
@@ -98,6 +105,55 @@ export function GroupFields({ figure, table, onChange }: Part) {
   return (
     <span className="block w-64">
       <Choice label="Grouped by" value={value} options={options} onChange={set} />
+    </span>
+  )
+}
+
+/** A figure that is worked out from others: the formula, and the figures that it may name. */
+export function FormulaFields({
+  figure,
+  figures,
+  onChange,
+}: {
+  readonly figure: ComputedFigure
+  readonly figures: readonly { readonly name: string; readonly label: string }[]
+  readonly onChange: (change: Partial<ComputedFigure>) => void
+}) {
+  return (
+    <>
+      <input
+        aria-label="Formula"
+        className="blank-line w-full font-mono"
+        value={figure.formula}
+        placeholder="on_time / sailings * 100"
+        spellCheck={false}
+        onChange={(e) => onChange({ formula: e.target.value })}
+      />
+      <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-muted text-xs">
+        {figures.length === 0 && 'There is no other figure yet that it could be worked out from.'}
+        {figures.map((f) => (
+          <button
+            key={f.name}
+            type="button"
+            title={`Add ${f.name}`}
+            className="hover:text-ink hover:underline"
+            onClick={() => onChange({ formula: `${figure.formula.trimEnd()} ${f.name}`.trim() })}
+          >
+            {f.label} <span className="font-mono">{f.name}</span>
+          </button>
+        ))}
+      </p>
+    </>
+  )
+}
+
+const UNIT_WORDS = { number: 'a number', money: 'money', percent: 'a percentage: 85 is 85 %' }
+
+/** How values of a figure that is worked out from others are shown. */
+export function UnitFields({ figure, onChange }: { readonly figure: ComputedFigure; readonly onChange: (change: Partial<ComputedFigure>) => void }) {
+  return (
+    <span className="block w-64">
+      <Choice label="Shown as" value={figure.unit ?? 'number'} options={UNITS.map((u) => ({ value: u, label: UNIT_WORDS[u] }))} onChange={(unit) => onChange({ unit })} />
     </span>
   )
 }

@@ -2,11 +2,13 @@
 
 import { curveStepAfter, line as lineOf, scaleLinear, scaleTime, timeFormat } from 'd3'
 import { useRef } from 'react'
-import type { ToldThreshold } from './told'
+import type { ToldPoint, ToldThreshold } from './told'
 
 export interface Line {
   readonly title: string
-  readonly points: readonly { readonly at: string; readonly value: number | string | null }[]
+  readonly points: readonly ToldPoint[]
+  /** The values of the figures that thresholds are at, by the thresholds' names. */
+  readonly limits?: Readonly<Record<string, readonly ToldPoint[]>>
 }
 
 export interface PictureProps {
@@ -35,7 +37,8 @@ const numberOf = (value: number | string | null) => (value === null ? null : Num
  */
 export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }: PictureProps) {
   const svg = useRef<SVGSVGElement>(null)
-  const values = [...lines.flatMap((l) => l.points.map((p) => numberOf(p.value))), ...thresholds.map((t) => t.value), ...alerts.map((a) => a.value)].filter((v) => v !== null)
+  const rules = thresholds.flatMap((t, place) => (typeof t.value === 'number' ? [{ ...t, value: t.value, place }] : []))
+  const values = [...lines.flatMap((l) => l.points.map((p) => numberOf(p.value))), ...rules.map((t) => t.value), ...alerts.map((a) => a.value)].filter((v) => v !== null)
   const [low, high] = [Math.min(0, ...values), Math.max(1, ...values)]
   const x = scaleTime()
     .domain([new Date(from), new Date(to)])
@@ -49,12 +52,12 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
     .domain([0, most])
     .range([0, NARROW - 8])
   const step = stepOf(alerts)
-  const path = lineOf<Line['points'][number]>()
+  const path = lineOf<ToldPoint>()
     .defined((p) => p.value !== null)
     .x((p) => x(new Date(p.at)))
     .y((p) => y(numberOf(p.value) ?? 0))
     .curve(curveStepAfter)
-  const drawn = (l: Line) => path(l.points.length ? [...l.points, { at: to, value: l.points.at(-1)?.value ?? null }] : []) ?? ''
+  const drawn = ({ points }: Pick<Line, 'points'>) => path(points.length ? [...points, { at: to, value: points.at(-1)?.value ?? null }] : []) ?? ''
   const valueAt = (clientY: number) => {
     const box = svg.current?.getBoundingClientRect()
     return box ? snapped(y.invert(((clientY - box.top) / box.height) * HEIGHT), step) : 0
@@ -79,6 +82,11 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
       ))}
       {lines.map((l, i) => i !== chosen && <path key={l.title} d={drawn(l)} fill="none" stroke="var(--slate)" strokeOpacity={0.4} strokeWidth={1} />)}
       {lines[chosen] && <path d={drawn(lines[chosen])} fill="none" stroke="var(--spruce)" strokeWidth={2} />}
+      {Object.entries(lines[chosen]?.limits ?? {}).map(([name, points]) => (
+        <path key={name} d={drawn({ points })} fill="none" stroke="var(--rope-mark)" strokeWidth={1.5} strokeDasharray="5 3">
+          <title>{`The threshold ${name}`}</title>
+        </path>
+      ))}
       <line x1={narrowAt} x2={narrowAt} y1={8} y2={HEIGHT - BOTTOM} stroke="var(--rule)" />
       {alerts.map((a) => (
         <rect
@@ -96,7 +104,7 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
       <text x={narrowAt + NARROW} y={HEIGHT - 5} textAnchor="end" className="fill-muted text-[11px]">
         {most} alerts
       </text>
-      {thresholds.map((t, i) => (
+      {rules.map((t) => (
         <g key={t.name}>
           <line x1={LEFT} x2={WIDTH} y1={y(t.value)} y2={y(t.value)} stroke="var(--rope-mark)" strokeWidth={1.5} />
           {t.rearm !== undefined && <line x1={LEFT} x2={WIDTH - NARROW - 10} y1={y(t.rearm)} y2={y(t.rearm)} stroke="var(--rope-mark)" strokeDasharray="2 4" />}
@@ -121,13 +129,13 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
               e.currentTarget.focus()
             }}
             onPointerMove={(e) => {
-              if (onMove && e.currentTarget.hasPointerCapture(e.pointerId)) onMove(i, valueAt(e.clientY))
+              if (onMove && e.currentTarget.hasPointerCapture(e.pointerId)) onMove(t.place, valueAt(e.clientY))
             }}
             onKeyDown={(e) => {
               const by = { ArrowUp: step, ArrowDown: -step, PageUp: step * 10, PageDown: -step * 10 }[e.key]
               if (!onMove || by === undefined) return
               e.preventDefault()
-              onMove(i, snapped(t.value + by, step))
+              onMove(t.place, snapped(t.value + by, step))
             }}
           />
           <text x={LEFT + 4} y={y(t.value) - 4} className="figures pointer-events-none fill-rope font-semibold text-[12px]">

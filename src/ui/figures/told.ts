@@ -5,6 +5,11 @@ export interface ToldThreshold extends Threshold {
   readonly alerts: number
 }
 
+export interface ToldPoint {
+  readonly at: string
+  readonly value: number | string | null
+}
+
 /** A figure's past as the API tells it. */
 export interface PastAnswer {
   readonly from: string
@@ -13,7 +18,8 @@ export interface PastAnswer {
   readonly lines: readonly {
     readonly group: string | number | boolean | null
     readonly title: string
-    readonly points: readonly { readonly at: string; readonly value: number | string | null }[]
+    readonly points: readonly ToldPoint[]
+    readonly limits: Readonly<Record<string, readonly ToldPoint[]>>
   }[]
   readonly groups: number
   readonly alerts: readonly { readonly value: number; readonly crossings: number }[]
@@ -32,7 +38,8 @@ export interface PastAnswer {
 export function alertsOf(threshold: Threshold, past: PastAnswer | null, held: readonly Threshold[]): number {
   const known = held.find((t) => t.name === threshold.name)
   if (!past) return 0
-  if (known?.value === threshold.value && known.when === threshold.when && known.rearm === threshold.rearm) return past.counts[threshold.name] ?? 0
-  const nearest = [...past.alerts].sort((a, b) => Math.abs(a.value - threshold.value) - Math.abs(b.value - threshold.value))[0]
+  const { value } = threshold
+  if (typeof value !== 'number' || (known?.value === value && known.when === threshold.when && known.rearm === threshold.rearm)) return past.counts[threshold.name] ?? 0
+  const nearest = [...past.alerts].sort((a, b) => Math.abs(a.value - value) - Math.abs(b.value - value))[0]
   return nearest?.crossings ?? 0
 }

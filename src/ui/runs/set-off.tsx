@@ -1,6 +1,8 @@
+import Link from 'next/link'
 import { answersTable } from '@/core/cues/answers'
 import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
+import { labelOf } from '@/core/figures/review'
 import { durationWords } from '@/core/values/duration'
 import type { Organisation } from '@/core/values/tables'
 import type { Trace } from '@/store/runs'
@@ -29,6 +31,12 @@ export function SetOff({ occasion, document, titles, organisation }: { occasion:
       {occasion.kind === 'crossing' && occasion.crossing && (
         <p className="mb-1 text-muted text-sm">
           Moved by <b className="font-semibold text-ink">{occasion.by.name}</b>, {time(occasion.at)}.
+        </p>
+      )}
+      {occasion.standing && (
+        <p className="mb-1 text-muted text-sm">
+          For a group of <Link href={`/figures/${occasion.standing.figure}`}>{labelOf({ name: occasion.standing.figure }).toLowerCase()}</Link>, which stood at{' '}
+          <b className="figures font-semibold text-ink">{occasion.standing.value ?? 'blank'}</b> then.
         </p>
       )}
       {occasion.kind === 'press' && (

@@ -1,7 +1,8 @@
 'use client'
 
 import { useQuery } from '@tanstack/react-query'
-import { type Image, idOf, type RecordId, type TableDef } from '@/core/values/tables'
+import { labelOf } from '@/core/figures/review'
+import { type Image, idOf, type RecordId, type Stored, type TableDef } from '@/core/values/tables'
 import type { FoundAnswer } from '@/engine/answers/lines'
 import type { Deed } from '@/engine/answers/press'
 import { call } from '../api'
@@ -21,6 +22,7 @@ export interface DeedOffer {
 export interface Pressing {
   readonly deed: Deed
   readonly records: readonly RecordId[]
+  readonly groups?: readonly Stored[]
   readonly said: string
   readonly people: readonly PersonChoice[]
 }
@@ -46,6 +48,8 @@ export function useDeedOffers(text: string, open: boolean): readonly DeedOffer[]
   })
   return named.flatMap((deed): DeedOffer[] => {
     if (deed.per === 'none') return [{ key: deed.workflow, words: deed.workflow, begin: async () => ({ deed, records: [], said: 'Without a record', people: await everybody() }) }]
+    if (deed.per === 'group')
+      return [{ key: deed.workflow, words: `${deed.workflow}, for every group of ${labelOf({ name: deed.over ?? '' }).toLowerCase()}`, begin: () => pressingForGroups(deed) }]
     if (about.length < 2)
       return [{ key: deed.workflow, words: `${deed.workflow} for …`, begin: () => Promise.reject(new Error(`For which? Type “${deed.workflow} for” and the name of a record.`)) }]
     return found
@@ -56,6 +60,12 @@ export function useDeedOffers(text: string, open: boolean): readonly DeedOffer[]
       .slice(0, OFFERED)
       .map((record) => ({ key: `${deed.workflow} ${record.table} ${record.id}`, words: `${deed.workflow} for ${record.title}`, begin: () => pressingFor(deed, record) }))
   })
+}
+
+/** Every group that the deed's figure has. */
+async function pressingForGroups(deed: Deed): Promise<Pressing> {
+  const { groups } = await call<{ groups: { group: Stored }[] }>('GET', `/api/v1/figures/${encodeURIComponent(deed.over ?? '')}`)
+  return { deed, records: [], groups: groups.map((g) => g.group), said: `For ${counted(groups.length, 'group')}`, people: await everybody() }
 }
 
 /** The record itself, or the records of the deed's table that point at it. @throws Error where nothing points at it */

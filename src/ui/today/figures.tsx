@@ -1,6 +1,7 @@
 import Link from 'next/link'
 import type { Figure } from '@/core/document/figure'
 import { labelOf } from '@/core/figures/review'
+import { lineWords } from '@/core/figures/words'
 import type { Beyond } from '@/store/figures/check'
 import { Time } from '../parts/time'
 import { counted } from './summary'
@@ -11,7 +12,7 @@ export function FiguresToday({
   beyond,
   drifts,
 }: {
-  figures: readonly Figure[]
+  figures: readonly Pick<Figure, 'name' | 'label' | 'thresholds'>[]
   beyond: readonly Beyond[]
   drifts: readonly { readonly name: string; readonly at: string; readonly differing: number }[]
 }) {
@@ -33,8 +34,8 @@ export function FiguresToday({
                 {called(b.name)}
               </Link>
               <span className="text-muted text-sm">
-                {threshold && `${threshold.when} ${threshold.value.toLocaleString('en-GB')}`}
-                {figure(b.name)?.by === undefined ? '' : `, in ${counted(b.groups, 'group')}`}
+                {threshold && `${threshold.when} ${lineWords(threshold)}`}
+                {b.all === 1 ? '' : `, in ${counted(b.groups, 'group')}`}
               </span>
             </li>
           )

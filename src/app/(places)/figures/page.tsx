@@ -3,11 +3,12 @@ import Link from 'next/link'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { apart, pool } from '@/app/_server/environment'
-import { exactly } from '@/core/figures/crossing'
-import { labelOf, valueType } from '@/core/figures/review'
-import { figureWords } from '@/core/figures/words'
-import { formatStored } from '@/core/values/format'
-import { type FigureRow, listFigures } from '@/store/figures/definitions'
+import { allFigures, tableOfFigure } from '@/core/figures/computed'
+import { unitOf } from '@/core/figures/groups'
+import { labelOf } from '@/core/figures/review'
+import { figureWords, shownValue } from '@/core/figures/words'
+import { listFigures } from '@/store/figures/definitions'
+import type { FigureRow } from '@/store/figures/rows'
 import { listGroups } from '@/store/figures/values'
 import { peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -26,6 +27,7 @@ export default async function Figures() {
   const [figures, schema, settings, people] = await Promise.all([listFigures(pool()), readSchema(pool()), readSettings(pool()), peopleByEmail(pool())])
   const to = new Date()
   const span = { from: new Date(to.getTime() - DAYS * 86_400_000), to }
+  const all = allFigures(schema)
   const wording = { schema, organisation: settings, names: people.names }
   const pastOf = (row: FigureRow) =>
     apart()
@@ -52,9 +54,9 @@ export default async function Figures() {
       <ul className="mt-4 grid grid-cols-1 gap-x-10 border-rule border-b md:grid-cols-2 xl:grid-cols-3">
         {shown.map(({ row, groups, past }) => {
           const { definition } = row
-          const table = schema.get(definition.table)
+          const table = schema.get(tableOfFigure(definition, all) ?? '')
           if (!table) return null
-          const value = (v: string | null | undefined) => (v === null || v === undefined ? 'blank' : formatStored(valueType(definition, table), exactly(v), settings))
+          const value = (v: string | null | undefined) => shownValue(unitOf(definition, schema), v ?? null, settings)
           const far = groups.filter((g) => Object.values(g.sides).includes('far')).length
           const thresholds = definition.thresholds ?? []
           return (
@@ -74,7 +76,7 @@ export default async function Figures() {
                   from={past.from.toISOString()}
                   to={past.to.toISOString()}
                   lines={past.lines.map((l) => ({ title: l.title, points: l.points.map((p) => ({ at: p.at.toISOString(), value: p.value })) }))}
-                  thresholds={thresholds.map((t) => t.value)}
+                  thresholds={thresholds.flatMap((t) => (typeof t.value === 'number' ? [t.value] : []))}
                   crossings={past.crossings.map((c) => ({ at: c.at.toISOString(), value: c.value }))}
                   label={`${labelOf(definition)} over the last ${DAYS} days; now ${value(groups[0]?.value)}${past.lines[0]?.title ? ` for ${past.lines[0].title}` : ''}`}
                 />

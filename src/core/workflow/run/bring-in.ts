@@ -1,5 +1,6 @@
 import { isRelativeToClock } from '../../conditions/clause'
 import { asRightSide, compileReader, type Setting } from '../../conditions/compile'
+import { standingOf } from '../../cues/occasion'
 import { type Condition, isClause, joined, jointOf, type Operand } from '../../document/condition'
 import type { BringIn } from '../../document/document'
 import { behind } from '../../figures/behind'
@@ -44,7 +45,7 @@ function behindFigure({ name }: TableDef, { schema, roots }: Setting): RootDef |
   const table = schema.get(name)
   return table && roots?.has('figure')
     ? { kind: 'list', table }
-    : { problem: 'There are records behind a figure only where a figure’s crossing sets the workflow off.', part: 'list' }
+    : { problem: 'There are records behind a figure only where a figure sets the workflow off, or it goes through the groups of one.', part: 'list' }
 }
 
 /** The record that a related list belongs to: the record itself, or what `of` leads to. */
@@ -79,13 +80,14 @@ export function compileBringIn(bring: BringIn, table: TableDef, setting: Setting
   const order = bring.order ? { order: bring.order } : {}
   const limit = bring.limit ? { limit: bring.limit } : {}
   const isTimed = bring.where !== undefined && isRelativeToClock(bring.where)
-  const figure = bring.list === FIGURE_RECORDS
+  const isBehind = bring.list === FIGURE_RECORDS
   return (run) => {
+    const standing = isBehind ? standingOf(run.occasion) : null
     const id = idFrom(of ? of(run.facts(), run.record()) : run.record().id)
     const isNowhere = field !== undefined && id === null
     const link = field === undefined || id === null ? {} : { link: { field, id } }
     const at = isTimed ? { at: run.occasion.at.toISOString() } : {}
-    const clauses = [...(figure && run.occasion.kind === 'crossing' ? behind(run.occasion.crossing, run.occasion.at, root.table, setting.schema, setting.organisation.zone) : []), ...(where ? [where(run)] : [])]
+    const clauses = [...(standing ? behind(standing, run.occasion.at, root.table, setting.schema, setting.organisation.zone) : []), ...(where ? [where(run)] : [])]
     const all = clauses.length ? { where: clauses.length === 1 && clauses[0] ? clauses[0] : { all: clauses } } : {}
     const images = isNowhere ? [] : run.lookups.list({ table: root.table.name, ...link, ...all, ...order, ...limit, ...at })
     run.roots.set(bring.name, { kind: 'list', table: root.table, images })

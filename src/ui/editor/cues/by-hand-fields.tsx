@@ -1,9 +1,12 @@
 'use client'
 
 import { ASK_TYPES, type Ask, type ByHandCue } from '@/core/document/document'
+import { figuresOf } from '@/core/figures/of-table'
+import type { TableDef } from '@/core/values/tables'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import { OverField } from './over-field'
 import type { CueProps } from './props'
 import { SomeOf } from './some-of'
 
@@ -11,20 +14,22 @@ const PER = [
   { value: 'record', label: 'each record chosen' },
   { value: 'all', label: 'the records chosen, together' },
   { value: 'none', label: 'no record' },
+  { value: 'group', label: 'each group of a figure' },
 ] as const
 
 const ROLES = ['administrator', 'editor', 'member'] as const
 const TYPES = ASK_TYPES.map((value) => ({ value, label: value }))
 
 /** By hand: what it runs once for, who may, and the questions that are asked. */
-export function ByHandFields({ cue, setting, put }: CueProps & { readonly cue: ByHandCue }) {
+export function ByHandFields({ cue, table, setting, put }: CueProps & { readonly cue: ByHandCue }) {
   const ask = cue.ask ?? []
   const putAsk = (next: readonly Ask[]) => put('/cue/ask', next.length ? next : undefined)
   return (
     <>
       <Labelled label="Once for">
-        <Choice label="Once for" value={cue.per === 'group' ? null : (cue.per ?? 'record')} options={PER} onChange={(per) => put('/cue/per', per === 'record' ? undefined : per)} />
+        <Choice label="Once for" value={cue.per ?? 'record'} options={PER} onChange={(per) => put('/cue', perOf(cue, table, per))} />
       </Labelled>
+      {cue.per === 'group' && <OverField table={table} over={cue.over?.figure} onOver={(figure) => put('/cue/over', { figure })} />}
       <Who cue={cue} teams={setting.teams} groups={setting.groups} onWho={(who) => put('/cue/who', who)} />
       <section aria-label="Questions" className="col-span-2">
         <p className="text-muted text-xs">Asks{ask.length === 0 && ' nothing yet'}</p>
@@ -37,6 +42,12 @@ export function ByHandFields({ cue, setting, put }: CueProps & { readonly cue: B
       </section>
     </>
   )
+}
+
+/** The same cue, run once for something else; per group it goes through the first figure that there is. */
+function perOf({ over, per: _, ...rest }: ByHandCue, table: TableDef | undefined, per: NonNullable<ByHandCue['per']>): ByHandCue {
+  if (per === 'record') return rest
+  return { ...rest, per, ...(per === 'group' ? { over: over ?? { figure: figuresOf(table)[0]?.name ?? '' } } : {}) }
 }
 
 /** The name that texts speak of a question by, from its words: "Also to" is `also_to`. */

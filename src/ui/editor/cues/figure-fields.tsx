@@ -4,6 +4,7 @@ import Link from 'next/link'
 import type { FigureCue } from '@/core/document/document'
 import { figureOf, figuresOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
+import { lineWords } from '@/core/figures/words'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import type { CueProps } from './props'
@@ -24,15 +25,15 @@ export function FigureFields({ cue, table, put }: CueProps & { readonly cue: Fig
         <Choice
           label="The figure"
           value={figure ? cue.figure : null}
-          options={figures.map((f) => ({ value: f.name, label: labelOf(f) }))}
-          onChange={(name) => put('/cue', { kind: 'figure', figure: name, threshold: figureOf(table, name)?.thresholds?.[0]?.name ?? '' })}
+          options={figures.map((f) => ({ value: f.name, label: labelOf(f.definition) }))}
+          onChange={(name) => put('/cue', { kind: 'figure', figure: name, threshold: figureOf(table, name)?.definition.thresholds?.[0]?.name ?? '' })}
         />
       </Labelled>
       <Labelled label="Crosses" note={figure && <Link href={`/figures/${figure.name}`}>Its past, and what other thresholds would have alerted</Link>}>
         <Choice
           label="Crosses"
-          value={figure?.thresholds?.some((t) => t.name === cue.threshold) ? cue.threshold : null}
-          options={(figure?.thresholds ?? []).map((t) => ({ value: t.name, label: `${t.when} ${t.value.toLocaleString('en-GB')}`, note: t.name }))}
+          value={figure?.definition.thresholds?.some((t) => t.name === cue.threshold) ? cue.threshold : null}
+          options={(figure?.definition.thresholds ?? []).map((t) => ({ value: t.name, label: `${t.when} ${lineWords(t)}`, note: t.name }))}
           onChange={(name) => put('/cue/threshold', name)}
         />
       </Labelled>

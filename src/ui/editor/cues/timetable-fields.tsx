@@ -4,16 +4,19 @@ import { useState } from 'react'
 import { cronWords, readCron } from '@/core/cues/cron'
 import { typedCron } from '@/core/cues/cron-typed'
 import type { TimetableCue } from '@/core/document/document'
-import type { Organisation } from '@/core/values/tables'
+import { figuresOf } from '@/core/figures/of-table'
+import type { Organisation, TableDef } from '@/core/values/tables'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { counted } from '../../today/summary'
+import { OverField } from './over-field'
 import type { CueProps } from './props'
 
 const PER = [
   { value: 'record', label: 'each record that fits' },
   { value: 'owner', label: 'each owner, with their records' },
   { value: 'all', label: 'all that fit, together' },
+  { value: 'group', label: 'each group of a figure' },
 ] as const
 
 /** A timetable: when, in words or as cron; what it runs once for; the next times, and how many records fit now. */
@@ -27,9 +30,10 @@ export function TimetableFields({ cue, table, setting, evidence, put }: CueProps
     <>
       <When cron={cue.cron} onCron={(cron) => put('/cue/cron', cron)} />
       <Labelled label="Once for">
-        <Choice label="Once for" value={cue.per === 'group' ? null : cue.per} options={PER} onChange={(per) => put('/cue/per', per)} />
+        <Choice label="Once for" value={cue.per} options={PER} onChange={(per) => put('/cue', perOf(cue, table, per))} />
       </Labelled>
-      {cue.per !== 'record' && (
+      {cue.per === 'group' && <OverField table={table} over={cue.over?.figure} onOver={(figure) => put('/cue/over', { figure })} />}
+      {(cue.per === 'owner' || cue.per === 'all') && (
         <Labelled label="In the order of">
           <Choice
             label="In the order of"
@@ -54,13 +58,23 @@ export function TimetableFields({ cue, table, setting, evidence, put }: CueProps
             ))}
           </ol>
           <p className="mt-1 text-muted text-sm">
-            <b className="font-semibold text-ink">{counted(standing.fits, table?.singular.replaceAll('_', ' ') ?? 'record', table?.label.toLowerCase() ?? 'records')}</b>{' '}
+            <b className="font-semibold text-ink">
+              {cue.per === 'group'
+                ? counted(standing.fits, 'group')
+                : counted(standing.fits, table?.singular.replaceAll('_', ' ') ?? 'record', table?.label.toLowerCase() ?? 'records')}
+            </b>{' '}
             {standing.fits === 1 ? 'fits' : 'fit'} now.
           </p>
         </div>
       )}
     </>
   )
+}
+
+/** The same timetable, run once for something else; per group it goes through the first figure that there is. */
+function perOf({ over, order, evenIfNone, ...rest }: TimetableCue, table: TableDef | undefined, per: TimetableCue['per']): TimetableCue {
+  if (per === 'group') return { ...rest, per, over: over ?? { figure: figuresOf(table)[0]?.name ?? '' } }
+  return { ...rest, per, ...(order !== undefined && per !== 'record' ? { order } : {}), ...(evenIfNone && per === 'all' ? { evenIfNone } : {}) }
 }
 
 /** A coming moment as a timetable reads: "Mon 30 Nov, 07:00", in the organisation's zone. */

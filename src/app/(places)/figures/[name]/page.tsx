@@ -40,7 +40,7 @@ export default async function FigurePage({ params, searchParams }: Props) {
       isKept={row !== null}
       broken={row?.fault ?? null}
       users={row ? await usersOf('figure', name) : []}
-      tables={tables.map(({ figures: _, ...rest }) => rest)}
+      tables={tables}
       people={people.map(({ id, name: called, email, active }) => ({ id, name: called, email, active }))}
       organisation={{ name: organisation, locale, zone, currency }}
       canEdit={mayUse(actor.role, 'PUT /api/v1/figures/[name]')}

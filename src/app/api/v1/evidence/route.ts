@@ -10,7 +10,7 @@ const NEWEST = 20_000
 
 /** What is chosen: a change by its id, or, where no change sets it off, a record by its own. */
 async function sampleOf({ cue, table }: Workflow, sample: unknown): Promise<RecordId> {
-  return recordId(cue.kind === 'record' || cue.kind === 'figure' ? {} : (await tableOf(table)).table, String(sample), 'sample')
+  return recordId(cue.kind === 'record' || cue.kind === 'figure' || cue.per === 'group' ? {} : (await tableOf(table)).table, String(sample), 'sample')
 }
 
 /** What the recorded changes of its table say about a draft, or with `part: 'newest'` the newest of them: how many are alive at each line, and one of them in full. */

@@ -33,7 +33,7 @@ export default async function DryRunPage({ params, searchParams }: Props) {
   const table = schema.get(row.draft.table)
   if (!table) notFound()
   const example = row.draft.examples?.find((e) => e.name === asked.example) ?? null
-  if (row.draft.cue.kind === 'timetable' || row.draft.cue.kind === 'by hand') {
+  if (row.draft.cue.kind !== 'record') {
     const [image] = await beginningRecord(asked.record, table)
     const record = image ? { id: idOf(image), title: titleOf(table, image) } : null
     const key = JSON.stringify([asked, row.draft_saved_at])

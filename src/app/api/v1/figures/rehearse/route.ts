@@ -1,6 +1,6 @@
 import * as yup from 'yup'
 import { apart } from '@/app/_server/environment'
-import { figureOf } from '@/app/_server/figures'
+import { figureOf, shownPoints } from '@/app/_server/figures'
 import { route } from '@/app/_server/route'
 import { shaped } from '@/app/_server/shape'
 import { exactly } from '@/core/figures/crossing'
@@ -19,7 +19,11 @@ export const POST = route('POST /api/v1/figures/rehearse', async ({ json, inTurn
   const { lines, crossings, ...past } = await inTurn(() => apart().run('figure past', { figure, span, group: null }, { signal: request.signal }))
   return {
     ...past,
-    lines: lines.map((line) => ({ ...line, points: line.points.map(({ at, value }) => ({ at, value: exactly(value) })) })),
+    lines: lines.map(({ points, limits, ...line }) => ({
+      ...line,
+      points: shownPoints(points),
+      limits: Object.fromEntries(Object.entries(limits).map(([name, own]) => [name, shownPoints(own)])),
+    })),
     crossings: crossings.map((c) => ({ ...c, before: exactly(c.before), value: exactly(c.value) })),
   }
 })

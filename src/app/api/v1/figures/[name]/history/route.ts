@@ -1,6 +1,6 @@
 import { stringify } from 'csv-stringify/sync'
 import { apart, pool } from '@/app/_server/environment'
-import { figureRowOf } from '@/app/_server/figures'
+import { figureRowOf, shownPoints } from '@/app/_server/figures'
 import { Problem } from '@/app/_server/problem'
 import { spanOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
@@ -39,8 +39,8 @@ export const GET = route('GET /api/v1/figures/[name]/history', async ({ params, 
   return {
     from: past.from,
     to: past.to,
-    lines: lines.map((line) => ({ ...line, points: line.points.map(({ at, value }) => ({ at, value: exactly(value) })) })),
-    points: (lines[0]?.points ?? []).map(({ at, value }) => ({ at, value: exactly(value) })),
+    lines: lines.map(({ group, title, points }) => ({ group, title, points: shownPoints(points) })),
+    points: shownPoints(lines[0]?.points ?? []),
     crossings: crossings.map(({ id, at, threshold, grp, before, value, n, by, change_id }) => ({
       id,
       at,

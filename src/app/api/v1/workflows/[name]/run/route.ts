@@ -13,6 +13,7 @@ const pressSchema = yup
   .object({
     press: yup.string().strict().matches(UUID, 'press is a UUID that whoever presses makes for each press'),
     records: yup.array(idShape().required()).strict(),
+    groups: yup.array(yup.mixed<string | number | boolean>().nullable()).strict(),
     asked: yup.object().strict(),
     dryRun: yup.boolean().strict(),
   })
@@ -21,14 +22,23 @@ const pressSchema = yup
 
 /** Runs a workflow by hand, or says what that would do; the same press that comes again answers the same runs. */
 export const POST = route('POST /api/v1/workflows/[name]/run', async ({ actor, params, json, inTurn }) => {
-  const { press, records = [], asked = {}, dryRun = false } = shaped(pressSchema, await json(), 'This is no press.')
+  const { press, records = [], groups = [], asked = {}, dryRun = false } = shaped(pressSchema, await json(), 'This is no press.')
   const row = await pressable(actor, params.name)
   if (!press && !dryRun) throw new Problem(422, 'Not valid', 'press is missing: a UUID that you make for each press, so that one which is sent twice runs once.')
   const before = press && !dryRun ? await runsBefore(pool(), row, press, actor.person) : null
   if (before) return Response.json({ runs: before }, { status: 202 })
-  const given = { press: press ?? 'tried', records, asked, by: actor.by, at: new Date() }
+  const given = { press: press ?? 'tried', records, groups: groups.map((g) => g ?? null), asked, by: actor.by, at: new Date() }
   const tried = await inTurn(() => apart().run('press', { workflow: row.live, asked: given, deciding: !dryRun }))
   if ('problems' in tried) throw new Problem(422, 'Not valid', tried.problems.map((p) => p.message).join(' '), { problems: tried.problems })
+  if ('missingGroups' in tried)
+    throw new Problem(
+      404,
+      'Not found',
+      `The figure has no group ${tried.missingGroups
+        .slice(0, 20)
+        .map((g) => JSON.stringify(g))
+        .join(', ')} (any more). Nothing was run.`,
+    )
   if ('missing' in tried) {
     const ids = tried.missing
     throw new Problem(

@@ -50,8 +50,6 @@ export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor,
   const { record = null, minutes = LONGEST, occasion } = shaped(trialSchema, given, 'The trial was not armed.')
   const row = await rowOf(actor, params.name)
   await requireRunnable(row.draft, row.keeper_email, 409)
-  if (row.draft.cue.kind === 'figure')
-    throw new Problem(409, 'Conflict', 'A crossing cannot be made to come for a trial. The evidence of the draft says what it would have done at past ones.')
   const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes, checked: row.draft_saved_at })
   if (occasion) await runOccasion(row.draft, trial, objectOf(occasion), actor)
   return { trial: await trialAnswer(pool(), trial) }

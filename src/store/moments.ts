@@ -25,6 +25,6 @@ export async function setMoments(db: Queryable, workflow: number, version: numbe
   const read = readCron(cue.cron)
   const { zone } = await readSettings(db)
   await setTimetable(db, workflow, version, at, 'cron' in read ? nextTick(read.cron, at, zone) : null)
-  if (isNew && cue.per === 'record' && firing !== 'every' && !alreadyTrue) await look()
+  if (isNew && (cue.per === 'record' || cue.per === 'group') && firing !== 'every' && !alreadyTrue) await look()
   await db.query(`select pg_notify('rappel_moment', '')`)
 }

@@ -9,13 +9,14 @@ import type { Figures } from './figures/figures'
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
 5 3 * * * ensure_partitions
+15 3 * * * keep_hours
 25 3 * * * drop_old_changes
 45 3 * * * check_figures
 15 * * * * purge_sessions
 `
 
 /** Starts the jobs that keep the house; answers how to stop them. */
-export async function startHousekeeping(databaseUrl: string, log: Logger, figures: Pick<Figures, 'check'>): Promise<() => Promise<void>> {
+export async function startHousekeeping(databaseUrl: string, log: Logger, figures: Pick<Figures, 'check' | 'keepHours'>): Promise<() => Promise<void>> {
   const runner = await run({
     connectionString: databaseUrl,
     schema: 'graphile_worker',
@@ -32,6 +33,7 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
           const dropped = await dropOldChanges(db, (await readSettings(db)).keepMonths)
           if (dropped.length) log.info({ dropped }, 'months of the change log were dropped')
         }),
+      keep_hours: () => figures.keepHours(),
       check_figures: async () => {
         for (const mended of await figures.check()) log.warn(mended, 'a figure was not what its table said and was put right')
       },

@@ -68,7 +68,8 @@ const weekly = newClaimWorkflow({
   ],
 })
 
-const add = (owner: number | null, amount: number) => m.write(m.now(), (db) => one<{ id: number }>(db, 'insert into data.claims (owner, amount) values ($1, $2) returning id', [owner, amount]))
+const add = (owner: number | null, amount: number) =>
+  m.write(m.now(), (db) => one<{ id: number }>(db, 'insert into data.claims (owner, amount) values ($1, $2) returning id', [owner, amount]))
 const moved = async () => new Figures(engine.pool, new Dispatcher(engine.pool, BASE_URL, () => m.now()), () => m.now()).handle()
 const runs = async () => (await listRuns(engine.pool, { limit: 100 })).reverse()
 const told = async () => many<{ subject: string; body: string }>(engine.pool, 'select subject, body from rappel.message order by id')
@@ -99,7 +100,11 @@ test('a timetable goes through the groups: each that came to fit runs once, by t
   expect((await runs()).map((r) => r.title)).toEqual(['Open value: Ines Okafor, 25.5', 'Open value: Ines Okafor, 70'])
   expect((await many<{ body: string }>(engine.pool, 'select body from rappel.notice')).map((n) => n.body)).toEqual([expect.stringContaining('Ines Okafor: £70.00')])
   const setting = await readReviewSetting(engine.pool)
-  const rehearsed = await rehearse(engine.pool, weekly, review(weekly, setting), await readSurroundings(engine.pool, BASE_URL), { span: { from, to: m.now() }, samples: 20, live: null })
+  const rehearsed = await rehearse(engine.pool, weekly, review(weekly, setting), await readSurroundings(engine.pool, BASE_URL), {
+    span: { from, to: m.now() },
+    samples: 20,
+    live: null,
+  })
   expect(rehearsed).toMatchObject({ firings: 2, messages: 1, failed: [] })
   expect(rehearsed.ticks?.told.map((t) => [t.fit, t.firings, t.messages]).reverse()).toEqual([
     [1, 0, 0],
@@ -115,7 +120,11 @@ test('by hand it runs once for each group that is chosen; a group that is not th
   await add(people.rafi, 12)
   await add(people.ines, 4)
   await moved()
-  await goLive(engine, { ...weekly, name: 'Now', cue: { kind: 'by hand', per: 'group', over: { figure: 'open_value' }, ask: [{ name: 'note', label: 'Note', type: 'text' }] } }, m.now())
+  await goLive(
+    engine,
+    { ...weekly, name: 'Now', cue: { kind: 'by hand', per: 'group', over: { figure: 'open_value' }, ask: [{ name: 'note', label: 'Note', type: 'text' }] } },
+    m.now(),
+  )
   const row = await readWorkflowRow(engine.pool, 'Now')
   if (!row?.live || row.version === null) throw new Error('It is not live.')
   const surroundings = await readSurroundings(engine.pool, BASE_URL)
@@ -125,10 +134,12 @@ test('by hand it runs once for each group that is chosen; a group that is not th
   const groups = [people.rafi, people.ines]
   const tried = await tryPress(engine.pool, row.live, { ...asked, groups }, surroundings, false)
   if (!('pressed' in tried)) throw new Error('It could not be tried.')
-  expect(tried.pressed.map((p) => [p.title, 'plan' in p.settled && p.settled.plan.fires]).sort()).toEqual([
-    [expect.any(String), false], // four pounds do not fit
-    ['Rafi Demir, 12', true],
-  ].sort())
+  expect(tried.pressed.map((p) => [p.title, 'plan' in p.settled && p.settled.plan.fires]).sort()).toEqual(
+    [
+      [expect.any(String), false], // four pounds do not fit
+      ['Rafi Demir, 12', true],
+    ].sort(),
+  )
   const kept = await keepPressed(engine.pool, { ...row, version: row.version }, { ...asked, groups }, tried.pressed)
   expect(await keepPressed(engine.pool, { ...row, version: row.version }, { ...asked, groups }, tried.pressed)).toEqual(kept)
   await engine.startWorker(['changes'])
@@ -144,7 +155,14 @@ test('a crossing of one’s own making says what it would do; one that crosses n
     name: 'Much',
     cue: { kind: 'figure', figure: 'open_value', threshold: 'much' },
     actions: [
-      { name: 'tell', do: 'email', to: [{ field: 'figure.group' }, { field: 'figure.group.manager' }], subject: '{{ figure.before }} to {{ figure.value }}', body: 'B', format: 'plain' },
+      {
+        name: 'tell',
+        do: 'email',
+        to: [{ field: 'figure.group' }, { field: 'figure.group.manager' }],
+        subject: '{{ figure.before }} to {{ figure.value }}',
+        body: 'B',
+        format: 'plain',
+      },
     ],
   })
   const surroundings = await readSurroundings(engine.pool, BASE_URL)
@@ -155,7 +173,9 @@ test('a crossing of one’s own making says what it would do; one that crosses n
   const tried = await tryWorkflow(engine.pool, crossing, read.occasion, surroundings)
   expect(tried).toMatchObject({ plan: { fires: true, why: 'Open value went from 60 to 140.5 and crossed 100 (much); one record is behind it.' } })
   expect('plan' in tried && tried.plan.messages.map((x) => [x.to.map((t) => t.address), x.subject])).toEqual([[[RAFI, INES], '£60.00 to £140.50']])
-  expect(await asked({ group: people.rafi, before: 60, value: 99 })).toEqual({ problems: [{ code: 'no crossing', path: '/occasion/value', message: '99 is not above 100, so nothing is crossed.' }] })
+  expect(await asked({ group: people.rafi, before: 60, value: 99 })).toEqual({
+    problems: [{ code: 'no crossing', path: '/occasion/value', message: '99 is not above 100, so nothing is crossed.' }],
+  })
   expect(await asked({ group: people.rafi, before: 101, value: 140 })).toMatchObject({ problems: [{ path: '/occasion/before' }] })
   expect(await asked({ group: people.rafi, value: 'many' })).toMatchObject({ problems: [{ path: '/occasion/value' }] })
   expect(await asked({ group: { a: 1 }, value: 140 })).toMatchObject({ problems: [{ path: '/occasion/group' }] })

@@ -5,6 +5,7 @@ import type { TableFigure as Figure } from '@/core/document/figure'
 import { alertsAt, heightsOf } from '@/core/figures/history'
 import { Dispatcher } from '@/engine/dispatch'
 import { Figures } from '@/engine/figures/figures'
+import { pastOfFigure } from '@/engine/figures/past'
 import { nextRoll, Upkeep } from '@/engine/figures/upkeep'
 import { readSurroundings } from '@/engine/program'
 import { many, onBehalfOf, transaction } from '@/store/database'
@@ -371,6 +372,39 @@ test('for each height the number of alerts is that of the crossings a threshold 
   // by hand: above 0: once, at the first; above 2: at 3, at 9 and at 4; above 4: at 5 and at 9; above 8: at 9; above 9: never
   expect(alertsAt([0, 2, 4, 8, 9], 'above', followed)).toEqual([1, 3, 2, 1, 0])
   expect(heightsOf(followed)).toHaveLength(60)
+})
+
+test('past the reach of the log a figure’s history goes on hour by hour, with the extremes of each hour', async () => {
+  const base = new Date('2026-03-01T00:00:00Z').getTime()
+  const write = (hours: number, sql: string) =>
+    transaction(pool, async (tx) => {
+      await actAs(tx, { by: { kind: 'system', person: null, name: 'somebody' }, clock: new Date(base + hours * 3_600_000) })
+      await tx.query(sql)
+    })
+  await write(0.1, `insert into data.claims (id, amount) values (1, 5)`)
+  await put({ of: { sum: 'amount' } })
+  await write(2.1, 'update data.claims set amount = 9')
+  await write(2.5, 'update data.claims set amount = 3')
+  await write(30, 'update data.claims set amount = 7')
+  now = new Date(base + 40 * 3_600_000)
+  const figures = new Figures(pool, new Dispatcher(pool, BASE_URL, () => now), () => now)
+  await figures.keepHours()
+  await figures.keepHours() // again: nothing is counted twice
+  const span = { from: new Date(base), to: now }
+  const figure = (await listFigures(pool))[0]?.definition as Figure
+  await pool.query(`delete from rappel_log.claims where at < $1`, [new Date(base + 20 * 3_600_000)])
+  const points = (await pastOfFigure(pool, figure, await setting(), span)).lines[0]?.points ?? []
+  const hours = (at: Date) => Number(((at.getTime() - base) / 3_600_000).toFixed(1))
+  expect(points.map((p) => [hours(p.at), Number(p.value)])).toEqual([
+    [0.3, 0], // the hour began with nothing
+    [1, 5],
+    [2.3, 9],
+    [3, 3],
+    [30, 3], // from here on the log
+    [30, 7],
+  ])
+  await put({ of: { count: true } }) // what is kept of another definition is of no use
+  expect(await many(pool, 'select 1 from rappel.figure_hour')).toEqual([])
 })
 
 test('the nightly check finds a part that is not what the table says, puts it right, and says so; where all is right it says nothing', async () => {

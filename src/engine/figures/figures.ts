@@ -9,6 +9,7 @@ import type { Queryable } from '@/store/database'
 import { checkFigures } from '@/store/figures/check'
 import { insertCrossings, type NewCrossing } from '@/store/figures/crossings'
 import { anyWindows, listFigures } from '@/store/figures/definitions'
+import { keepHours } from '@/store/figures/hours'
 import type { Clock } from '../clock'
 import type { Dispatcher } from '../dispatch'
 import { fire, type Pair } from '../fire'
@@ -60,6 +61,12 @@ export class Figures implements Source {
       }
     }
     return mended
+  }
+
+  /** Keeps hour by hour what figures went through, before the log is cut. */
+  async keepHours(): Promise<void> {
+    const { surroundings } = await this.dispatcher.current(this.pool)
+    await keepHours(this.pool, surroundings, this.clock())
   }
 
   private async crossed(db: Queryable, { figure, crossings }: Moved): Promise<void> {

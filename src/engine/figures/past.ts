@@ -1,14 +1,17 @@
+import { isDeepStrictEqual } from 'node:util'
 import type { Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
-import { allFigures } from '@/core/figures/computed'
+import { allFigures, rootsOf } from '@/core/figures/computed'
 import { groupValue } from '@/core/figures/crossing'
 import { groupingOf } from '@/core/figures/groups'
 import { alertsAt, allCrossings, heightsOf, type Point, thinned } from '@/core/figures/history'
+import { pointsOfHours } from '@/core/figures/hours'
 import type { FigureSetting } from '@/core/figures/sql'
 import { WHOLE } from '@/core/figures/together'
 import { must } from '@/core/must'
 import { idFrom, type Stored, targetOf, titleOf } from '@/core/values/tables'
 import { type FigurePast, followFigure } from '@/store/figures/history'
+import { logBegins, readHours } from '@/store/figures/hours'
 import type { Span } from '@/store/history'
 import { readRecords } from '@/store/records'
 
@@ -59,6 +62,7 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
   const last = (grp: string) => past.steps.get(grp)?.at(-1)?.value ?? past.begun.get(grp) ?? null
   const shown = [...groups].sort((a, b) => Number(last(b) ?? Number.NEGATIVE_INFINITY) - Number(last(a) ?? Number.NEGATIVE_INFINITY)).slice(0, MOST_LINES)
   const titles = await titlesOfGroups(pool, figure, setting, shown)
+  const before = await beforeTheLog(pool, figure, setting, shown, span)
   const when = figure.thresholds?.[0]?.when ?? 'above'
   const stretch = { from: past.from, to: span.to }
   const heights = heightsOf(followed)
@@ -76,13 +80,38 @@ export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSe
     lines: shown.map((grp) => ({
       group: groupValue(grp),
       title: titles.get(grp) ?? '',
-      points: thinned(past.begun.get(grp) ?? null, past.steps.get(grp) ?? [], stretch, STRETCHES),
+      points: [
+        ...(before?.points.get(grp) ?? []),
+        ...thinned(past.begun.get(grp) ?? null, past.steps.get(grp) ?? [], { ...stretch, from: before?.until ?? stretch.from }, STRETCHES),
+      ],
       limits: limitsOf(figure, past, grp, stretch),
     })),
     alerts: heights.map((value, i) => ({ value, crossings: must(alerts[i]) })),
     crossings: crossings.sort((a, b) => b.at.getTime() - a.at.getTime()).slice(0, MOST_TOLD),
     counts: Object.fromEntries((figure.thresholds ?? []).map(({ name }) => [name, crossings.filter((c) => c.threshold === name).length])),
   }
+}
+
+/** What is kept hour by hour of the part of a span that the log no longer reaches; null where it reaches all of it, or nothing is kept. */
+async function beforeTheLog(
+  pool: Pool,
+  figure: Figure,
+  { schema }: FigureSetting,
+  groups: readonly string[],
+  span: Span,
+): Promise<{ until: Date; points: Map<string, Point[]> } | null> {
+  const begins = await Promise.all(rootsOf(figure, new Map(allFigures(schema)).set(figure.name, figure)).map((f) => logBegins(pool, f.table)))
+  const until = begins.filter((at) => at !== null).sort((a, b) => b.getTime() - a.getTime())[0]
+  const held = allFigures(schema).get(figure.name)
+  if (!until || until <= span.from || !held || !isSame(held, figure)) return null
+  const hours = await readHours(pool, figure.name, groups, { from: span.from, to: until })
+  return hours.size === 0 ? null : { until, points: new Map([...hours].map(([grp, own]) => [grp, pointsOfHours(own)])) }
+}
+
+/** Whether two figures come to the same, whatever they are called and wherever their thresholds are. */
+const isSame = (a: Figure, b: Figure) => {
+  const bare = ({ label: _, note: __, thresholds: ___, ...rest }: Figure) => rest
+  return isDeepStrictEqual(bare(a), bare(b))
 }
 
 /** What the figures that thresholds are at went through beside a group. */

@@ -104,6 +104,8 @@ async function putInto(client: Queryable, figure: Figure, setting: FigureSetting
     await noteSeen(client, row.id, seen, days, now)
   }
   const after = inOrder(family).filter((f) => f === figure || (isAnew && leadsTo(f, figure.name, all)))
+  const others = after.map((one) => rows.get(one.name)?.id ?? row.id)
+  if (isAnew) await touch(client, 'delete from rappel.figure_hour where figure = any($1)', [others])
   for (const one of after) {
     const own = rows.get(one.name)
     if (!own) continue

@@ -39,6 +39,60 @@ export const FIGURES: readonly Figure[] = [
   },
   {
     ...base,
+    name: 'seats_a_year_before',
+    label: 'Seats, the same week a year before',
+    table: 'sailings',
+    of: { sum: 'booked' },
+    by: 'route',
+    within: { field: 'departs_at', window: 'this week', shift: 'P1Y' },
+  },
+  {
+    ...base,
+    name: 'seats_against_last_year',
+    label: 'Seats this week against a year before',
+    formula: 'seats_sold_this_week / seats_a_year_before',
+    thresholds: [{ name: 'falling', when: 'below', value: 0.9, rearm: 0.95 }],
+  },
+  {
+    ...base,
+    name: 'sailed_this_week',
+    label: 'Sailed this week',
+    table: 'sailings',
+    of: { count: true },
+    where: { field: 'status', op: 'is one of', value: ['Sailed', 'Late'] },
+    by: 'route',
+    within: { field: 'departs_at', window: 'this week' },
+  },
+  {
+    ...base,
+    name: 'on_time_this_week',
+    label: 'On time this week',
+    table: 'sailings',
+    of: { count: true },
+    where: {
+      all: [
+        { field: 'status', op: 'is one of', value: ['Sailed', 'Late'] },
+        {
+          any: [
+            { field: 'minutes_late', op: 'less than', value: 15 },
+            { field: 'minutes_late', op: 'is blank' },
+          ],
+        },
+      ],
+    },
+    by: 'route',
+    within: { field: 'departs_at', window: 'this week' },
+  },
+  {
+    ...base,
+    name: 'punctuality',
+    label: 'Punctuality by route this week',
+    formula: 'on_time_this_week / sailed_this_week * 100',
+    unit: 'percent',
+    thresholds: [{ name: 'poor', when: 'below', value: 85, rearm: 90 }],
+  },
+  {
+    ...base,
     name: 'late_sailings_by_vessel',
     label: 'Late sailings by vessel',
     table: 'sailings',
@@ -100,6 +154,70 @@ export const BY_FIGURE: readonly Shipped[] = [
 {% endfor %}
 {{ figure.link }}`,
           format: 'plain',
+        },
+      ],
+    },
+  },
+  {
+    state: 'live',
+    workflow: {
+      rappel: 'workflow/1',
+      name: 'Punctuality of a route is poor',
+      note: 'Below 85 % of a week’s sailings on time, the quays and the directors hear of it.',
+      table: 'sailings',
+      cue: { kind: 'figure', figure: 'punctuality', threshold: 'poor' },
+      actions: [
+        {
+          name: 'tell quays and directors',
+          do: 'email',
+          to: [{ group: 'Harbour masters' }],
+          cc: [{ group: 'Directors' }],
+          subject: '{{ figure.group }}: {{ figure.value }} on time this week',
+          body: `Of this week’s sailings of {{ figure.group }} {{ figure.value }} were on time, after {{ figure.before | default: "nothing" }}. The line is at {{ figure.threshold }}.
+
+{{ figure.link }}`,
+          format: 'plain',
+        },
+      ],
+    },
+  },
+  {
+    state: 'live',
+    workflow: {
+      rappel: 'workflow/1',
+      name: 'Seats of the week, route by route',
+      note: 'Busy routes go up on the board at the quays; of quiet ones the directors get word.',
+      table: 'sailings',
+      cue: { kind: 'timetable', cron: '0 8 * * 1', per: 'group', over: { figure: 'seats_sold_this_week' } },
+      firing: 'every',
+      actions: [
+        {
+          name: 'busy or quiet',
+          do: 'choose',
+          branches: [
+            {
+              when: { field: 'figure.value', op: 'at least', value: 400 },
+              actions: [
+                {
+                  name: 'post',
+                  do: 'notice',
+                  channel: 'Quays',
+                  title: '{{ figure.group }}',
+                  text: '{{ figure.value }} seats are sold for this week’s {{ figure.count }} sailings.',
+                },
+              ],
+            },
+          ],
+          otherwise: [
+            {
+              name: 'tell',
+              do: 'email',
+              to: [{ group: 'Directors' }],
+              subject: '{{ figure.group }}: only {{ figure.value }} seats sold this week',
+              body: 'For {{ figure.count }} sailings of {{ figure.group }} this week {{ figure.value }} seats are sold.\n\n{{ figure.link }}',
+              format: 'plain',
+            },
+          ],
         },
       ],
     },

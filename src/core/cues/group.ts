@@ -9,7 +9,7 @@ export function standingFields(figure: KnownFigure | undefined): FieldDef[] {
   const grouping = figure?.grouping
   return [
     { name: 'name', label: 'name', type: 'text' },
-    { name: 'value', label: 'value', type, ...(figure?.unit === 'percent' ? { unit: 'percent' as const } : {}) },
+    { name: 'value', label: 'value', type, ...(figure?.unit === 'percent' || figure?.unit === 'rounded' ? { unit: figure.unit } : {}) },
     ...(grouping ? [grouping.each ? { name: 'group', label: grouping.field.label, type: 'date' as const } : { ...grouping.field, name: 'group' }] : []),
     { name: 'count', label: 'records behind it', type: 'number' },
     { name: 'link', label: 'its page', type: 'text' },

@@ -46,8 +46,14 @@ export function sideAfter(threshold: Pick<Threshold, 'when' | 'rearm'>, line: Li
 
 /** A value as records hold numbers: as one where JavaScript holds it exactly, else as text. */
 export function exactly(value: FigureValue): number | string | null {
-  return value === null ? null : value.replace(/\D/g, '').length > 15 ? value : Number(value)
+  if (value === null) return null
+  const decimals = value.split('.')[1]?.length ?? 0
+  if (decimals >= DIVIDED) return Number(new Decimal(value).toSignificantDigits(15).toFixed())
+  return value.replace(/\D/g, '').length > 15 ? value : Number(value)
 }
+
+/** Digits behind the point that only a division gives; what stands beyond the fifteenth of its digits says nothing. */
+const DIVIDED = 16
 
 /** A value as it is said: without zeros that say nothing, where JavaScript holds it exactly. */
 export const saidValue = (value: FigureValue): string | null => (value === null ? null : String(exactly(value)))

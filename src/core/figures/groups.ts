@@ -1,8 +1,8 @@
-import { type Figure, isComputed, measureOf, type TableFigure, type Unit } from '../document/figure'
+import { type Figure, isComputed, measureOf, type TableFigure } from '../document/figure'
 import { checkPath } from '../paths/path'
 import { type FieldDef, type Schema, type TableDef, targetOf } from '../values/tables'
 import { namesIn } from './computed'
-import type { Grouping, KnownFigure } from './of-table'
+import type { FigureUnit, Grouping, KnownFigure } from './of-table'
 
 /** A field that a figure reads: of its record, or of what the record links to. */
 export interface FigureField {
@@ -49,13 +49,13 @@ export function sameGroups(a: Grouping, b: Grouping): boolean {
 }
 
 /** How a figure's values are shown: as the field that it measures is, or as a computed one says. */
-export function unitOf(figure: Figure, schema: Schema): Unit {
-  if (isComputed(figure)) return figure.unit ?? 'number'
+export function unitOf(figure: Figure, schema: Schema): FigureUnit {
+  if (isComputed(figure)) return figure.unit === undefined || figure.unit === 'number' ? 'rounded' : figure.unit
   const { kind, field } = measureOf(figure.of)
   const def = schema.get(figure.table)
   if (!def || field === null || kind === 'count' || kind === 'distinct') return 'number'
   const found = figureField(def, schema, field)
-  return 'field' in found && found.field.type === 'money' ? 'money' : 'number'
+  return 'field' in found && found.field.type === 'money' ? 'money' : kind === 'average' ? 'rounded' : 'number'
 }
 
 /** A figure with what follows from its table and all other figures. */

@@ -7,6 +7,9 @@ export interface Grouping {
   readonly each?: Period
 }
 
+/** How a figure's values are shown: as numbers, rounded where they were divided, as money, or as percentages. */
+export type FigureUnit = Unit | 'rounded'
+
 /** A figure as its table knows it, with what follows from all others. */
 export interface KnownFigure {
   readonly name: string
@@ -14,7 +17,7 @@ export interface KnownFigure {
   /** Absent where it has no groups. */
   readonly grouping?: Grouping
   /** How its values are shown. */
-  readonly unit: Unit
+  readonly unit: FigureUnit
 }
 
 /** The figures that are worked out over a table's records, in the end. */

@@ -1,15 +1,16 @@
 import { clauseSentence, type Wording } from '../conditions/sentence'
 import { type Condition, isClause, jointOf } from '../document/condition'
-import { type Figure, isComputed, measureOf, type TableFigure, type Threshold, type Unit, type Window, type Within } from '../document/figure'
+import { type Figure, isComputed, measureOf, type TableFigure, type Threshold, type Window, type Within } from '../document/figure'
 import { formatStored } from '../values/format'
 import { fieldOf, type Organisation, type Schema, type TableDef } from '../values/tables'
 import { type Crossing, exactly, type FigureValue } from './crossing'
 import { figureField } from './groups'
+import type { FigureUnit } from './of-table'
 import { labelOf } from './review'
 import { readShift } from './window'
 
 /** A figure's value as people read it: in its unit, `blank` where it has none. */
-export function shownValue(unit: Unit, value: FigureValue | number, organisation: Organisation): string {
+export function shownValue(unit: FigureUnit, value: FigureValue | number, organisation: Organisation): string {
   const stored = typeof value === 'number' ? value : exactly(value)
   return stored === null ? 'blank' : formatStored(unit, stored, organisation)
 }

@@ -64,8 +64,14 @@ export function formatPercent(value: string | number, organisation: Organisation
   return formatter.format(exactly(new Decimal(value).dividedBy(100).toDecimalPlaces(4).toFixed()))
 }
 
-/** How a value is shown: as its field's type, or as a percentage. */
-export type ShownType = FieldType | 'percent'
+/** A number with at most four digits behind the point, as what was divided is read. */
+export function formatRounded(value: string | number, organisation: Organisation): string {
+  const formatter = cached(`r ${organisation.locale}`, () => new Intl.NumberFormat(organisation.locale, { maximumFractionDigits: 4 }))
+  return formatter.format(exactly(value))
+}
+
+/** How a value is shown: as its field's type, as a percentage, or rounded. */
+export type ShownType = FieldType | 'percent' | 'rounded'
 
 /** How values of a field are shown. */
 export const shownType = ({ type, unit }: Pick<FieldDef, 'type' | 'unit'>): ShownType => unit ?? type
@@ -78,6 +84,8 @@ export function formatStored(type: ShownType, value: Stored | undefined, organis
       return formatNumber(numeric(value), organisation)
     case 'money':
       return formatMoney(numeric(value), organisation)
+    case 'rounded':
+      return formatRounded(numeric(value), organisation)
     case 'percent':
       return formatPercent(numeric(value), organisation)
     case 'date':

@@ -40,8 +40,8 @@ export interface FieldDef {
   readonly number?: string
   /** A field whose changes do not count as changes of the record. */
   readonly housekeeping?: boolean
-  /** For `number`: that it is a percentage, and shown as one. */
-  readonly unit?: 'percent'
+  /** For `number`: that it is shown as a percentage, or rounded. */
+  readonly unit?: 'percent' | 'rounded'
   /** Whether an email field holds several addresses, with commas between. */
   readonly many?: boolean
 }

@@ -97,6 +97,23 @@ export function sailings(world: World): void {
   }
 }
 
+/** The sailings of a year before, as the books of then have them: one for each route and day, with the day's totals. */
+export function lastSeason(world: World): void {
+  const { chance } = world
+  const writes: Write[] = []
+  for (let day = YEAR + world.days; day >= YEAR - 60; day--)
+    ROUTES.forEach((route, r) => {
+      const booked = chance.whole(110, [0, 6].includes(world.weekday(day)) ? 260 : 190)
+      const departs_at = new Date(world.moment(day, 720).setUTCSeconds(0, 0)).toISOString()
+      const image = { route, vessel: ((r + day) % VESSELS.length) + 1, departs_at, capacity: r === 0 ? 720 : 480, booked, fares: booked * 13.5, status: 'Sailed', minutes_late: 0 }
+      writes.push(world.create('sailings', image).write)
+    })
+  world.save(world.moment(world.days, 315), 'import', ...writes)
+}
+
+/** Whole weeks, so that weekdays meet. */
+const YEAR = 364
+
 function oneSailing(world: World, day: number, { id, minute, capacity }: { id: number; minute: number; capacity: number }): void {
   const { chance } = world
   const weekend = [0, 6].includes(world.weekday(day))

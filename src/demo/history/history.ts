@@ -1,5 +1,5 @@
 import type { Event, Write } from './events'
-import { fleet, passengers, sailings, stores } from './ferries'
+import { fleet, lastSeason, passengers, sailings, stores } from './ferries'
 import { claims, companies, defects, enquiries, papers, today } from './office'
 import { World } from './world'
 
@@ -9,7 +9,7 @@ export const HISTORY_DAYS = 90
 /** The whole made-up history up to now, in order of time; the same seed and day give the same events. */
 export function writeHistory(now: Date, people: ReadonlyMap<string, number>, certificate: number): Event[] {
   const world = new World(now, HISTORY_DAYS, SEED, people, certificate)
-  for (const write of [fleet, passengers, companies, sailings, stores, claims, enquiries, defects, papers, today]) write(world)
+  for (const write of [fleet, passengers, companies, sailings, stores, claims, enquiries, defects, papers, today, lastSeason]) write(world)
   return inOrder(world.events)
 }
 

@@ -21,6 +21,8 @@ export interface LogSource {
   readonly by: string
   /** Whether a cue waits for a change; `bind` answers how a parameter is written. */
   readonly waitedFor: (cue: RecordCue, bind: (value: unknown) => string) => string
+  /** Whether a change touches one of some fields. */
+  readonly touches: (fields: readonly string[], bind: (value: unknown) => string) => string
   /** The values of a field before and after, whichever there are. */
   readonly valuesOf: (field: string) => readonly string[]
 }
@@ -64,6 +66,10 @@ function typedSource({ table, columns }: LogShape): LogSource {
       const known = fields?.filter((f) => byField.has(f))
       return waitedForSql(`${bind(on)}::rappel.change_kind[]`, fields?.length ? (known?.length ? `(${known.map(isSet).join(' or ')})` : 'false') : null)
     },
+    touches: (fields) => {
+      const known = fields.filter((f) => byField.has(f))
+      return known.length ? `(${known.map(isSet).join(' or ')})` : 'false'
+    },
     valuesOf: (field) => [named('a', field), named('b', field)],
   }
 }
@@ -80,6 +86,7 @@ function imageSource(table: string): LogSource {
         when 'deleted' then ${textIn('c.before', field.name)} end)::${sqlType(field)}`,
     by: `(c.by ->> 'person')::bigint`,
     waitedFor: ({ on, fields }, bind) => waitedForSql(`${bind(on)}::text[]`, fields?.length ? `c.changed && ${bind(fields)}::text[]` : null),
+    touches: (fields, bind) => `c.changed && ${bind(fields)}::text[]`,
     valuesOf: (field) => [`(${textIn('c.after', field)})::bigint`, `(${textIn('c.before', field)})::bigint`],
   }
 }

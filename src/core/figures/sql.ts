@@ -47,7 +47,7 @@ export function figureRowSql(figure: TableFigure, table: TableDef, setting: Figu
   const conditions = [
     figure.where ? rowConditionSql(figure.where, table, setting, names, row, bind) : null,
     // PostgreSQL's NaN, which is greater than all, and its infinities count as blank
-    number === null ? (kind === 'distinct' ? `${value} is not null` : null) : `${number} < 'Infinity' and ${number} > '-Infinity'`,
+    number === null ? (kind === 'distinct' ? `${value} is not null` : null) : `abs(${number}) < 'Infinity'`,
     figure.within ? `${within} is not null and isfinite(${within})` : null,
   ].filter((c) => c !== null)
   const { by } = figure

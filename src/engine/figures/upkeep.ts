@@ -13,6 +13,7 @@ import type { NewCrossing } from '@/store/figures/crossings'
 import { noteFault, noteSeen, takeFigures } from '@/store/figures/definitions'
 import { dropEmptyParts, figuresToLookAt, foldIn, transactionsIn, type Unseen, unseen } from '@/store/figures/fold'
 import { isOverRecords, type KeptFigure, type KeptTableFigure } from '@/store/figures/rows'
+import { addUpInMemory } from '@/store/figures/moves'
 import { countedGroups } from '@/store/figures/values'
 import { explained, isFaultOfData } from '@/store/problems'
 import type { Clock } from '../clock'
@@ -81,6 +82,7 @@ export class Upkeep {
       const taken = await takeFigures(db, ids)
       if (!taken) return false
       const over = taken.figures.filter(isOverRecords)
+      await addUpInMemory(db)
       if (over.some((f) => !setting.schema.has(f.definition.table))) return false
       const now = this.clock()
       const until = await this.untilOf(db, over, taken.now, setting)

@@ -11,7 +11,7 @@ import { must } from '@/core/must'
 import { dayFrom, startOfDay } from '@/core/values/dates'
 import { many, type Queryable, transaction } from '../database'
 import type { Span } from '../history'
-import { movesSql } from './moves'
+import { addUpInMemory, movesSql } from './moves'
 import { partsSql } from './parts'
 
 /** Moves that a figure is followed by; where there are more, only the newest, and its history begins with them. */
@@ -32,6 +32,7 @@ export async function followFigure(pool: Pool, figure: Figure, setting: FigureSe
   return transaction(
     pool,
     async (client) => {
+      await addUpInMemory(client)
       const following = new Following(client, setting, span, most, figure)
       const { past, track } = await following.one(figure)
       const lines = new Map<string, PastTrack>()

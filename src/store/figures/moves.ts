@@ -1,5 +1,4 @@
 import type { SqlNames } from '@/core/conditions/sql'
-import type { RecordCue } from '@/core/document/document'
 import type { TableFigure } from '@/core/document/figure'
 import type { FigureSetting, Read } from '@/core/figures/sql'
 import { fieldsRead, figureRowSql } from '@/core/figures/sql'
@@ -18,10 +17,13 @@ export interface Reach {
   readonly undone: (place: string) => string
 }
 
+/** Millions of changes come to few groups, which the planner does not know: for this transaction they are added up in memory, not sorted. */
+export async function addUpInMemory(db: Queryable): Promise<void> {
+  await db.query(`set local enable_sort = off; set local work_mem = '64MB'`)
+}
+
 /** The tables whose changes move a figure: its own, and those that its fields are read of through a link. */
 export const tablesRead = (figure: TableFigure, table: TableDef): string[] => [...new Set([figure.table, ...fieldsRead(figure, table).linked.map((l) => l.table)])]
-
-const KINDS: RecordCue['on'] = ['created', 'changed', 'deleted']
 
 /** SQL of what changes move of a figure: rows `xid, id, at, grp, day, val, n, amount`, groups and values as their columns hold them. */
 export async function movesSql(db: Queryable, figure: TableFigure, setting: FigureSetting, reach: Reach, bind: Bind): Promise<string> {
@@ -46,7 +48,7 @@ function ownMoves(figure: TableFigure, table: TableDef, setting: FigureSetting, 
 /** Whether a change touches one of some fields, or the record as a whole. */
 function waitedFor(source: LogSource, fields: readonly string[], bind: Bind): string {
   const watched = fields.filter((f) => f !== 'id')
-  return watched.length ? source.waitedFor({ kind: 'record', on: KINDS, fields: watched }, (value) => bind(value, 'text[]')) : `c.kind <> 'changed'`
+  return watched.length ? `(c.kind <> 'changed' or ${source.touches(watched, (value) => bind(value, 'text[]'))})` : `c.kind <> 'changed'`
 }
 
 /**

@@ -87,7 +87,7 @@ export async function unseen(db: Queryable, kept: KeptTableFigure, until: string
   const { xmax: end, running: stillRunning } = partsOf(until)
   if (BigInt(end) < BigInt(xmax)) return null // another moved it in between
   const whole = { since, until, tables: logsOf(kept, setting), isEmpty: false }
-  if (BigInt(end) - BigInt(xmax) < FEW) return whole
+  if (BigInt(end) - BigInt(xmax) < FEW || !(await areMany(db, whole))) return whole
   const counted = await transactionsOf(db, whole, 4 * AT_ONCE)
   if (counted.length === 0) return { ...whole, isEmpty: true }
   const cut = cutOf(counted)
@@ -96,6 +96,14 @@ export async function unseen(db: Queryable, kept: KeptTableFigure, until: string
   const beyond = BigInt(cut.xid) < BigInt(xmax) ? xmax : String(BigInt(cut.xid) + 1n)
   const open = stillRunning.filter((x) => BigInt(x) < BigInt(beyond))
   return { ...whole, until: `${open[0] ?? beyond}:${beyond}:${open.join(',')}` }
+}
+
+/** Whether a range has more changes than are folded in at once. */
+async function areMany(db: Queryable, range: Unseen): Promise<boolean> {
+  const params: unknown[] = []
+  const { where } = reachOf(range, (value, type) => `$${params.push(value)}::${type}`)
+  const rows = range.tables.map((table) => `(select 1 from ${logNamed(table)} c where ${where} offset ${AT_ONCE} limit 1)`)
+  return (await many(db, rows.join(' union all '), params)).length > 0
 }
 
 /** The transaction up to which changes are folded in at once; undefined where all of them are. */

@@ -57,7 +57,7 @@ test('from a figure to a threshold on its picture, a workflow and its mail: the 
   expect(page.url()).toContain('/figures/berths_by_keeper')
 
   await page.getByRole('button', { name: 'Make a workflow' }).click()
-  await expect(page.getByText('berths by keeper comes to be above 2')).toBeVisible()
+  await expect(page.getByText('berths by keeper comes to be above 2').first()).toBeVisible()
   await expect(page.getByText('the berths behind it, at most 25, as behind')).toBeVisible()
   await page.getByRole('button', { name: 'Send it live' }).click()
   await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
@@ -91,8 +91,8 @@ test('from a figure to a threshold on its picture, a workflow and its mail: the 
   expect((await api('DELETE', '/api/v1/figures/berths_by_keeper')).status).toBe(409)
   await page.goto('/runs')
   await page
-    .getByRole('link', { name: /Berths by keeper: 2 to 3/ })
-    .or(page.getByText('Berths by keeper: 2 to 3'))
+    .getByRole('link', { name: /Berths by keeper: Rafi Demir, 2 to 3/ })
+    .or(page.getByText('Berths by keeper: Rafi Demir, 2 to 3'))
     .first()
     .click()
 })
@@ -117,8 +117,24 @@ test('what is wrong with a figure is said with its place, and what to do instead
     expect.stringMatching(/^\/within\/field Status is a choice field; a window needs a date/),
   ])
   expect(await problems({ within: { field: 'due', window: 'this week', shift: '1 year' } })).toEqual([422, expect.stringMatching(/^\/within\/shift .*P1Y/)])
-  expect(await problems({ thresholds: [{ name: 't', when: 'above', value: 'many' }] })).toEqual([422, expect.stringMatching(/^\/thresholds\/0\/value .*is not a number/)])
-  expect(await problems({ where: { field: 'owner.team', op: 'is', value: 'Claims' } })).toEqual([422, expect.stringMatching(/^\/where .*own fields/)])
+  expect(await problems({ thresholds: [{ name: 't', when: 'above', value: 'many' }] })).toEqual([422, expect.stringMatching(/^\/thresholds\/0\/value .*a number, or \{ figure \}/)])
+  expect(await problems({ where: { field: 'owner.manager.team', op: 'is', value: 'Claims' } })).toEqual([
+    422,
+    expect.stringMatching(/^\/where .*2 links away; a figure looks one link far/),
+  ])
+  expect(await problems({ by: 'id' })).toEqual([422, expect.stringMatching(/^\/by Each record would be a group of its own/)])
+  expect(await problems({ thresholds: [{ name: 't', when: 'above', value: { figure: 'gone' } }] })).toEqual([
+    422,
+    expect.stringMatching(/^\/thresholds\/0\/value\/figure There is no figure "gone"/),
+  ])
+  const computed = async (formula: string) => {
+    const { status, body } = await api('PUT', '/api/v1/figures/faulty', { rappel: 'figure/1', formula })
+    return [status, ...((body.problems ?? []) as unknown as { path: string; message: string }[]).map((p) => `${p.path} ${p.message}`)]
+  }
+  expect(await computed('faulty + 1')).toEqual([422, expect.stringMatching(/^\/formula It would be worked out from itself: faulty → faulty/)])
+  expect(await computed('1 +')).toEqual([422, expect.stringMatching(/^\/formula The formula does not parse/)])
+  expect(await computed('gone * 2')).toEqual([422, expect.stringMatching(/^\/formula There is no figure "gone"/)])
+  expect(await computed('1 + 1')).toEqual([422, expect.stringMatching(/^\/formula The formula names no figure/)])
   expect(await problems({ where: { field: 'created_at', op: 'within last', value: { days: 3 } } })).toEqual([422, expect.stringMatching(/^\/where/)])
   expect((await api('GET', '/api/v1/figures/faulty')).status).toBe(404)
   const drafted = (await api('POST', '/api/v1/figures/rehearse', { figure: { ...figure, name: 'draft', by: 'owner' }, days: 60 })).body as unknown as {
@@ -127,4 +143,68 @@ test('what is wrong with a figure is said with its place, and what to do instead
   }
   expect(drafted.alerts.length).toBeGreaterThanOrEqual(50)
   expect(drafted.lines.length).toBeGreaterThan(2)
+})
+
+test('a percentage of two figures, a workflow run by hand for its groups, and a crossing that is tried', async ({ page }) => {
+  const count = { rappel: 'figure/1', table: 'claims', of: { count: true }, by: 'owner' }
+  await api('PUT', '/api/v1/figures/claims_all', count)
+  await api('PUT', '/api/v1/figures/claims_new', { ...count, where: { field: 'status', op: 'is', value: 'New' } })
+  await signIn(page)
+  await page.goto('/figures/new?table=claims')
+  await page.getByRole('button', { name: 'Work it out from other figures' }).click()
+  await page.getByRole('textbox', { name: 'Formula' }).fill('claims_new / claims_all * 100')
+  await page.getByRole('combobox', { name: 'Shown as' }).click()
+  await page.getByRole('option', { name: 'a percentage: 85 is 85 %' }).click()
+  await page.getByLabel('Name of the figure').fill('Share of new claims')
+  await expect(page.getByText(/groups, worked out from the change log/)).toBeVisible()
+  await page.getByRole('button', { name: 'Draw a threshold' }).click()
+  await page.getByRole('textbox', { name: 'Threshold limit' }).fill('120')
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page.getByText('Kept up as records change')).toBeVisible()
+  const { groups } = (await api('GET', '/api/v1/figures/share_of_new_claims')).body as unknown as { groups: { group: number | null; value: number }[] }
+  const all = (await api('GET', '/api/v1/figures/claims_all')).body as unknown as { groups: { group: number | null; value: number }[] }
+  const news = (await api('GET', '/api/v1/figures/claims_new')).body as unknown as { groups: { group: number | null; value: number }[] }
+  for (const { group, value } of groups) {
+    const of = (list: typeof groups) => list.find((g) => g.group === group)?.value ?? 0
+    expect([group, value]).toEqual([group, Number(((of(news.groups) / of(all.groups)) * 100).toPrecision(15))])
+  }
+  expect((await api('DELETE', '/api/v1/figures/claims_all')).status).toBe(409)
+
+  const workflow = {
+    rappel: 'workflow/1',
+    name: 'Tell the shares',
+    table: 'claims',
+    cue: { kind: 'by hand', per: 'group', over: { figure: 'share_of_new_claims' } },
+    actions: [
+      {
+        name: 'tell',
+        do: 'email',
+        to: [{ address: 'shares@x.example' }],
+        subject: '{{ figure.group | default: "nobody" }}: {{ figure.value }}',
+        body: '{{ figure.count }}',
+        format: 'plain',
+      },
+    ],
+  }
+  await api('PUT', '/api/v1/workflows/Tell%20the%20shares', workflow)
+  expect((await api('POST', '/api/v1/workflows/Tell%20the%20shares/live', {})).status).toBe(200)
+  await page.reload()
+  await page.getByRole('button', { name: 'Tell the shares' }).click()
+  await expect(page.getByText(`${groups.length} runs, ${groups.length} mails to 1 address.`)).toBeVisible()
+  await page.getByRole('button', { name: /Run it/ }).click()
+  const sent = async () => ((await (await fetch(`${POST_ROOM}/messages?to=shares%40x.example&raw=false`)).json()) as { messages: { subject: string }[] }).messages.length
+  await expect.poll(sent).toBe(groups.length)
+
+  const crossing = { ...workflow, name: 'Many are new', cue: { kind: 'figure', figure: 'share_of_new_claims', threshold: 'limit' } }
+  const tried = await api('POST', '/api/v1/try', { workflow: crossing, occasion: { kind: 'crossing', group: groups[0]?.group, before: 100, value: 130.5 } })
+  expect(tried.body).toMatchObject({ fires: true, messages: [{ subject: expect.stringContaining('130.5%') }] })
+  const none = await api('POST', '/api/v1/try', { workflow: crossing, occasion: { kind: 'crossing', group: groups[0]?.group, before: 100, value: 119 } })
+  expect([none.status, JSON.stringify(none.body)]).toEqual([422, expect.stringContaining('119 is not above 120')])
+  await api('PUT', '/api/v1/workflows/Many%20are%20new', crossing)
+  await page.goto('/workflows/Many%20are%20new/dry-run')
+  await expect(page.getByText(/It fires/)).toBeVisible()
+  await page.getByLabel('To', { exact: true }).fill('90')
+  await expect(page.getByText('90 is not above 120, so nothing is crossed.')).toBeVisible()
+  for (const name of ['Tell%20the%20shares', 'Many%20are%20new']) await api('DELETE', `/api/v1/workflows/${name}`)
+  for (const name of ['share_of_new_claims', 'claims_new', 'claims_all']) await api('DELETE', `/api/v1/figures/${name}`)
 })

@@ -1,12 +1,11 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { figuresToday } from '@/app/_server/figures-today'
 import { readHealth } from '@/app/_server/health'
 import { seenBy } from '@/app/_server/seen'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { countPassedBy } from '@/store/catch-up'
-import { listBeyond, listDrifts } from '@/store/figures/check'
-import { listFigures } from '@/store/figures/definitions'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
@@ -45,7 +44,7 @@ export default async function Today() {
         zone={settings.zone}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, beyond, drifts] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -59,9 +58,7 @@ export default async function Today() {
     readStretchStarts(db),
     countPassedBy(db),
     listNoisy(db, new Date(now.getTime() - 7 * DAY), 3),
-    listFigures(db),
-    listBeyond(db),
-    listDrifts(db, new Date(now.getTime() - 7 * DAY)),
+    figuresToday(db, new Date(now.getTime() - 7 * DAY)),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -78,7 +75,7 @@ export default async function Today() {
     >
       <Summary title={title} tally={tally} mail={mail} />
       <Matters failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
-      <FiguresToday figures={figures.map((f) => f.definition)} beyond={beyond} drifts={drifts.map((d) => ({ ...d, at: d.at.toISOString() }))} />
+      <FiguresToday {...figures} />
       <Firings
         firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))}
         workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)}

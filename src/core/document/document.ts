@@ -119,7 +119,7 @@ export interface BringIn {
 export interface Limits {
   spacing?: { per: 'record' | 'recipient' | 'group' | 'workflow'; every: string }
   quietHours?: { from: string; to: string; days?: number[] }
-  digest?: { every: string } | { at: string[] }
+  digest?: ({ every: string } | { at: string[] }) & { columns?: string[] }
   perDay?: number
 }
 

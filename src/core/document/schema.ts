@@ -223,6 +223,8 @@ const cue = yup.lazy((given: unknown) => {
   }
 })
 
+const areTexts = (value: unknown) => Array.isArray(value) && value.every(isText)
+
 /**
  * The Yup schema of a workflow document, the same in the browser and on the server. What is not filled in yet (a name, a path, a list of fields) is
  * no breach of the shape: a draft is kept as it is being written, and its review says what to mend.
@@ -256,7 +258,10 @@ export const workflowSchema = closed({
   limits: closed({
     spacing: closed({ per: text().oneOf(['record', 'recipient', 'group', 'workflow']).required(), every: text().required() }),
     quietHours: closed({ from: text().required(), to: text().required(), days: yup.array(yup.number().integer().min(1).max(7)).strict() }),
-    digest: shaped('{ every } or { at }', either(only({ every: isText }), only({ at: (v) => Array.isArray(v) && v.every(isText) }))),
+    digest: shaped(
+      '{ every } or { at }, with or without columns',
+      either(only({ every: isText }), only({ at: areTexts }), only({ every: isText, columns: areTexts }), only({ at: areTexts, columns: areTexts })),
+    ),
     perDay: yup.number().integer().positive().strict(),
   }),
 }).required()

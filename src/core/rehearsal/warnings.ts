@@ -58,11 +58,14 @@ function aboutClauses({ cued, survivors }: Rehearsed): Finding[] {
   return found
 }
 
+/** Whether coming again for the same group is what the workflow is for. */
+const comesAgain = ({ cue, firing }: Workflow) => cue.kind === 'timetable' && cue.per === 'group' && firing === 'every'
+
 function aboutFirings(workflow: Workflow, { firings, repeats, failed }: Rehearsed): Finding[] {
   const found: Finding[] = failed.map((f) => warning('would have failed', '/actions', `${f.count} past firings would have failed: ${f.message}`, [f.example]))
   const often = repeats.filter((r) => r.firings >= OFTEN_FOR_ONE)
   const first = often[0]
-  if (first && firings > 0)
+  if (first && firings > 0 && !comesAgain(workflow))
     found.push(
       warning(
         'fires repeatedly',

@@ -1,6 +1,7 @@
 import { reviewCue, shapeOf } from '../cues/kinds'
 import type { Action, Workflow } from '../document/document'
 import { formulaProblem } from '../formula/formula'
+import { reviewLimits } from '../limits/review'
 import { nearest, unknownField } from '../paths/path'
 import type { RootDef, Roots } from '../paths/roots'
 import { fieldOf } from '../values/tables'
@@ -33,7 +34,7 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   const context: Context = { setting, table: shape.table, roots, changeParts: shape.changeParts, moves: shape.moves, ...report }
   reviewCue(workflow, table, setting, error)
   if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, table: shape.about ?? table, roots: new Map(shape.tested), moves: true })
-  reviewUnsupported(workflow, error)
+  reviewLimits(workflow, error)
   reviewBringIn(workflow, roots, context)
   reviewValues(workflow, roots, context)
   if (!workflow.actions.some((a) => !a.muted)) error('no action', '/actions', 'The workflow does nothing yet. Add an email.')
@@ -42,12 +43,6 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   reviewActions(workflow.actions, '/actions', 0, context)
   if (setting.onlyTo) reviewOwn(workflow.actions, '/actions', setting.onlyTo, error)
   return findings
-}
-
-/** Parts of the document that are kept and shown but cannot run in this version; going live with them would do less than they say. */
-function reviewUnsupported(workflow: Workflow, error: Context['error']): void {
-  const say = (part: string, path: string) => error('not supported', path, `This version cannot run ${part} yet. Remove the line, or keep the workflow as a draft.`)
-  if (workflow.limits && Object.keys(workflow.limits).length) say('limits', '/limits')
 }
 
 /** Examples are told apart by their names. */

@@ -3,6 +3,7 @@ import { withArticle } from '../cues/cue'
 import { cueWords } from '../cues/kinds'
 import { type Clause, isClause, jointOf } from '../document/condition'
 import type { Action, BringIn, Condition, EmailAction, Recipient, Value, Workflow } from '../document/document'
+import { LIMIT_PARTS, limitWords } from '../limits/words'
 import { must, partsOf } from '../must'
 import { checkPath, pathWords } from '../paths/path'
 import { fieldOf, type TableDef } from '../values/tables'
@@ -48,9 +49,9 @@ export function briefOf(workflow: Workflow, wording: Wording): Line[] {
     })
   })
   addActions(workflow.actions, '/actions', '', 0, table, wording, lines)
-  if (workflow.limits?.spacing) {
-    const { per, every } = workflow.limits.spacing
-    lines.push({ number: top(), role: 'limit', words: `no more often than one per ${per} in ${every}`, path: '/limits/spacing', kind: 'limit', depth: 0, muted: false })
+  for (const part of LIMIT_PARTS) {
+    const words = limitWords(part, workflow.limits ?? {}, table.singular.replaceAll('_', ' '))
+    if (words) lines.push({ number: top(), role: 'limit', words, path: `/limits/${part}`, kind: 'limit', depth: 0, muted: false })
   }
   return lines
 }
@@ -71,7 +72,8 @@ const JOINTS = { all: 'all of these hold', any: 'any of these holds', none: 'non
 
 function addConditions(conditions: Condition, workflow: Workflow, table: TableDef, wording: Wording, lines: Line[], number: string): void {
   const { cue } = workflow
-  const becomes = workflow.firing !== 'every' && ((cue.kind === 'record' && cue.on.includes('changed')) || (cue.kind === 'timetable' && cue.per === 'record'))
+  const becomes =
+    workflow.firing !== 'every' && ((cue.kind === 'record' && cue.on.includes('changed')) || (cue.kind === 'timetable' && (cue.per === 'record' || cue.per === 'group')))
   const before = cue.kind === 'timetable' ? ', as they did not the time before' : ', as they did not before'
   const suffix = becomes ? before : workflow.firing === 'every' ? ', every time' : ''
   const node = isClause(conditions) ? { all: [conditions] } : conditions

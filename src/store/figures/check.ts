@@ -93,3 +93,28 @@ export const listBeyond = (db: Queryable): Promise<Beyond[]> =>
     `select f.name, s.key as threshold, count(*)::int as groups, (select count(*)::int from rappel.figure_value a where a.figure = f.id) as all from rappel.figure_value v join rappel.figure f on f.id = v.figure cross join lateral jsonb_each_text(v.sides) s
       where s.value = 'far' group by f.id, f.name, s.key order by f.name, s.key`,
   )
+
+/** A group that is near one of its figure's thresholds. */
+export interface Nearing {
+  readonly name: string
+  readonly threshold: string
+  readonly grp: string
+  readonly value: string
+}
+
+/** How near a value must be to a threshold's number to be told, as a share of it. */
+const NEAR_BY = 0.2
+
+/** The groups that are nearest to a threshold without being beyond it, of each threshold the nearest. */
+export const listNearing = (db: Queryable, limit: number): Promise<Nearing[]> =>
+  many<Nearing>(
+    db,
+    `select name, threshold, grp, value from (
+       select distinct on (f.id, t.value ->> 'name') f.name, t.value ->> 'name' as threshold, v.grp::text as grp, v.value::text as value,
+              abs(v.value - (t.value ->> 'value')::numeric) / greatest(abs((t.value ->> 'value')::numeric), 1) as far
+         from rappel.figure f cross join lateral json_array_elements(f.definition -> 'thresholds') t join rappel.figure_value v on v.figure = f.id
+        where json_typeof(t.value -> 'value') = 'number' and v.value is not null and coalesce(v.sides ->> (t.value ->> 'name'), 'near') = 'near'
+        order by f.id, t.value ->> 'name', far, v.grp) n
+      where far <= $2 order by far, name, threshold limit $1`,
+    [limit, NEAR_BY],
+  )

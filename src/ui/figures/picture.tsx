@@ -25,7 +25,7 @@ export interface PictureProps {
 
 const WIDTH = 396
 const HEIGHT = 230
-const LEFT = 40
+const LEFT = 50
 const NARROW = 64
 const BOTTOM = 20
 
@@ -138,7 +138,14 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
               onMove(t.place, snapped(t.value + by, step))
             }}
           />
-          <text x={LEFT + 4} y={y(t.value) - 4} className="figures pointer-events-none fill-rope font-semibold text-[12px]">
+          <text
+            x={LEFT + 4}
+            y={y(t.value) - 4}
+            paintOrder="stroke"
+            stroke="var(--sheet)"
+            strokeWidth={3}
+            className="figures pointer-events-none fill-rope font-semibold text-[12px]"
+          >
             {t.when} {t.value.toLocaleString('en-GB')}
           </text>
         </g>

@@ -33,7 +33,7 @@ export function ThresholdFields({
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
-        <span className="w-28">
+        <span className="w-24">
           <Choice
             label="Side of the threshold"
             value={threshold.when}
@@ -42,12 +42,12 @@ export function ThresholdFields({
           />
         </span>
         {typeof value === 'number' ? (
-          <span className="w-24">
+          <span className="w-20">
             <NumberField label={`Threshold ${threshold.name}`} value={value} onChange={(next) => next !== null && onChange({ value: next })} />
           </span>
         ) : null}
         {figures.length > 0 && (
-          <span className="w-44">
+          <span className="w-36">
             <Choice
               label="At a number, or at another figure"
               value={typeof value === 'number' ? NUMBER : value.figure}
@@ -65,11 +65,12 @@ export function ThresholdFields({
             onChange={(rearm) => onChange({ rearm: rearm ?? undefined })}
           />
         </span>
+      </div>
+      <p className="mt-1 flex items-baseline gap-5">
         <span aria-live="polite" className="font-serif text-lg">
           {counted(threshold.alerts, 'alert')} <span className="text-muted text-sm">in {days} days</span>
         </span>
-      </div>
-      <p className="mt-1 flex gap-5">
+
         <Button onClick={onWorkflow} disabled={!isKept} title={isKept ? undefined : 'Save the figure first'}>
           Make a workflow
         </Button>

@@ -10,13 +10,16 @@ import { counted } from './summary'
 export function FiguresToday({
   figures,
   beyond,
+  nearing,
   drifts,
 }: {
   figures: readonly Pick<Figure, 'name' | 'label' | 'thresholds'>[]
   beyond: readonly Beyond[]
+  /** The groups that are nearest to a threshold, ready to be shown. */
+  nearing: readonly { readonly name: string; readonly threshold: string; readonly group: string; readonly value: string }[]
   drifts: readonly { readonly name: string; readonly at: string; readonly differing: number }[]
 }) {
-  if (beyond.length === 0 && drifts.length === 0) return null
+  if (beyond.length + nearing.length + drifts.length === 0) return null
   const figure = (name: string) => figures.find((f) => f.name === name)
   const called = (name: string) => {
     const known = figure(name)
@@ -36,6 +39,21 @@ export function FiguresToday({
               <span className="text-muted text-sm">
                 {threshold && `${threshold.when} ${lineWords(threshold)}`}
                 {b.all === 1 ? '' : `, in ${counted(b.groups, 'group')}`}
+              </span>
+            </li>
+          )
+        })}
+        {nearing.map((n) => {
+          const threshold = figure(n.name)?.thresholds?.find((t) => t.name === n.threshold)
+          return (
+            <li key={`near ${n.name} ${n.threshold}`} className="flex items-baseline gap-4 border-rule border-t py-1 text-muted">
+              <Link href={`/figures/${n.name}`} className="text-muted">
+                {called(n.name)}
+              </Link>
+              <span className="text-sm">
+                near: {n.group && `${n.group}, `}
+                {n.value}
+                {threshold && `, alerts ${threshold.when} ${lineWords(threshold)}`}
               </span>
             </li>
           )

@@ -1,0 +1,152 @@
+import { type Occasion, standingOf } from '../cues/occasion'
+import type { Limits } from '../document/document'
+import { must } from '../must'
+import type { Note } from '../recipients/recipients'
+import { after, durationWords, readDuration } from '../values/duration'
+import { formatInstant } from '../values/format'
+import type { Organisation } from '../values/tables'
+import type { Plan, PlannedMessage, PlannedNotice } from '../workflow/plan'
+import { digestMoment } from './digest'
+import { quietUntil } from './quiet'
+
+/** Why something is held. */
+export type HeldFor = 'quiet' | 'digest' | 'cap'
+
+/** Something that limits let through, at once or later; what a cap holds has no end of its own. */
+export type Passed<T> = T & { readonly held?: { readonly reason: HeldFor; readonly until: Date | null } }
+
+/** What is known of what passed before. */
+export interface Passing {
+  /** When something with a key passed last, and in which run. */
+  last(key: string): { readonly at: Date; readonly run: string } | null
+  /** How many mails passed on the day of a moment. */
+  passedOn(at: Date): number
+}
+
+/** What limits make of a plan. */
+export interface Gated {
+  readonly messages: readonly Passed<PlannedMessage>[]
+  readonly notices: readonly Passed<PlannedNotice>[]
+  readonly notes: readonly Note[]
+  /** The keys that passed now, for those that come after. */
+  readonly keys: readonly string[]
+  /** How many mails passed that count towards the day's. */
+  readonly counted: number
+  /** How many mails, or addresses of them, were left out. */
+  readonly leftOut: number
+}
+
+/** What a plan that no limits are on comes to. */
+const free = ({ messages, notices }: Plan): Gated => ({ messages, notices, notes: [], keys: [], counted: messages.length, leftOut: 0 })
+
+/**
+ * Lets a plan through its workflow's limits: spacing leaves out, digests gather, quiet hours hold until they end, and past the day's number the rest is held. Writes are not touched. Pure, the same for live,
+ * rehearsal and dry run; `run` tells this run from all others.
+ */
+export function gate(plan: Plan, limits: Limits | undefined, occasion: Occasion, run: string, passing: Passing, organisation: Organisation): Gated {
+  if (!limits || plan.messages.length + plan.notices.length === 0) return free(plan)
+  const spaced = space(plan, limits, occasion, run, passing, organisation)
+  const hold = holding(limits, occasion.at, passing, organisation.zone)
+  const messages = spaced.messages.map((m): Passed<PlannedMessage> => ({ ...m, ...hold.mail() }))
+  const notices = spaced.notices.map((n): Passed<PlannedNotice> => ({ ...n, ...hold.notice() }))
+  return { ...spaced, messages, notices, notes: [...spaced.notes, ...hold.notes(organisation)], counted: hold.counted() }
+}
+
+type Spaced = Pick<Gated, 'messages' | 'notices' | 'notes' | 'keys' | 'leftOut'>
+
+/** The keys of spacing, by what it is per. */
+const keyOf = (per: string, what: unknown) => JSON.stringify([per, what ?? null])
+
+/** What a mail or notice is spaced by, where that is not its recipients. */
+export function occasionKey(per: 'record' | 'group' | 'workflow', occasion: Occasion): string {
+  if (per === 'record') return keyOf(per, occasion.record)
+  return keyOf(per, per === 'group' ? (standingOf(occasion)?.group ?? null) : null)
+}
+
+export const recipientKey = (address: string): string => keyOf('recipient', address.trim().toLowerCase())
+
+/** What a notice to people or a channel is spaced by. */
+const noticeKey = ({ channel, people }: PlannedNotice) => keyOf('notice', channel ?? people)
+
+/** Every key that a plan's spacing asks about. */
+export function keysOf({ messages, notices }: Plan, limits: Limits | undefined, occasion: Occasion): string[] {
+  const per = limits?.spacing?.per
+  if (!per) return []
+  if (per !== 'recipient') return [occasionKey(per, occasion)]
+  return [...new Set([...messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((r) => recipientKey(r.address))), ...notices.map(noticeKey)])]
+}
+
+function space({ messages, notices }: Plan, { spacing }: Limits, occasion: Occasion, run: string, passing: Passing, organisation: Organisation): Spaced {
+  const none: Spaced = { messages, notices, notes: [], keys: [], leftOut: 0 }
+  const read = spacing && readDuration(spacing.every)
+  if (!spacing || !read || 'problem' in read) return none
+  const { per, every } = spacing
+  const notes: Note[] = []
+  const keys = new Set<string>()
+  const passes = (key: string): boolean => {
+    const last = passing.last(key)
+    const isFree = last === null || last.run === run || after(last.at, read.duration, organisation.zone) <= occasion.at
+    if (isFree) keys.add(key)
+    return isFree
+  }
+  const last = (key: string) => formatInstant(must(passing.last(key)).at.toISOString(), organisation)
+  const note = (path: string, whom: string, key: string) =>
+    notes.push({ code: 'spaced', path, message: `Not sent${whom}: one per ${per} in ${durationWords(every)}; the last went ${last(key)}.` })
+  if (per !== 'recipient') {
+    const key = occasionKey(per, occasion)
+    if (passes(key)) return { ...none, keys: [...keys] }
+    for (const { path } of [...messages, ...notices]) note(path, '', key)
+    return { messages: [], notices: [], notes, keys: [], leftOut: messages.length }
+  }
+  let leftOut = 0
+  const open = (m: PlannedMessage) => (r: PlannedMessage['to'][number]) => {
+    const key = recipientKey(r.address)
+    if (passes(key)) return true
+    leftOut++
+    note(m.path, ` to ${r.address}`, key)
+    return false
+  }
+  const kept = messages.flatMap((m): PlannedMessage[] => {
+    const [to, cc, bcc] = [m.to.filter(open(m)), m.cc.filter(open(m)), m.bcc.filter(open(m))]
+    return to.length > 0 ? [{ ...m, to, cc, bcc }] : []
+  })
+  const told = notices.filter((n) => {
+    const key = noticeKey(n)
+    if (passes(key)) return true
+    note(n.path, n.channel ? ` to ${n.channel}` : '', key)
+    return false
+  })
+  return { messages: kept, notices: told, notes, keys: [...keys], leftOut }
+}
+
+/** What holds mail and notices at a moment: a digest, quiet hours, and past the day's number the cap. */
+function holding({ quietHours, digest, perDay }: Limits, at: Date, passing: Passing, zone: string) {
+  const quiet = quietHours ? quietUntil(quietHours, at, zone) : null
+  const gathered = digest ? digestMoment(digest, at, zone) : null
+  // a digest whose moment is in quiet hours comes when they end
+  const moment = gathered && ((quietHours && quietUntil(quietHours, gathered, zone)) ?? gathered)
+  const before = passing.passedOn(at)
+  let [counted, capped] = [0, 0]
+  const until = (reason: HeldFor, end: Date | null) => ({ held: { reason, until: end } })
+  return {
+    mail: () => {
+      if (moment) return until('digest', moment)
+      if (perDay !== undefined && before + counted >= perDay) {
+        capped++
+        return until('cap', null)
+      }
+      counted++
+      return quiet ? until('quiet', quiet) : {}
+    },
+    notice: () => (quiet ? until('quiet', quiet) : {}),
+    counted: () => counted,
+    notes: (organisation: Organisation): Note[] => {
+      const when = (date: Date) => formatInstant(date.toISOString(), organisation)
+      if (moment) return [{ code: 'gathered', path: '/limits/digest', message: `Gathered for the digest of ${when(moment)}.` }]
+      return [
+        ...(quiet && counted > 0 ? [{ code: 'quiet', path: '/limits/quietHours', message: `Held until the quiet hours end, ${when(quiet)}.` }] : []),
+        ...(capped > 0 ? [{ code: 'capped', path: '/limits/perDay', message: `Held: ${perDay} mails went today already, which is the most of a day.` }] : []),
+      ]
+    },
+  }
+}

@@ -1,0 +1,64 @@
+import type { Limits } from '../document/document'
+import { typedDuration } from '../values/duration'
+import { readTime, timeWords } from './time-of-day'
+
+const DAY_NAMES = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
+
+/** A limit that was typed in words: "no more than one per claim an hour", "quiet 22:00 to 07:00", "gathered at 08:00 and 16:00", "at most 200 a day"; null where it is none. */
+export function typedLimit(text: string, singular: string): Limits | null {
+  const plain = text.trim().toLowerCase().replaceAll(/\s+/g, ' ')
+  return spacing(plain, singular) ?? quiet(plain) ?? gathered(plain) ?? cap(plain)
+}
+
+function spacing(plain: string, singular: string): Limits | null {
+  const [, what = '', every = ''] =
+    /^(?:no more (?:often )?than|at most|only|not more than) one (?:per|a|an|for each|to each) (.+?) (?:in|every|per|within|and)? ?((?:an?|one|\d+) ?\w+)$/.exec(plain) ?? []
+  const duration = typedDuration(every)
+  if (!duration) return null
+  const noun = singular.replaceAll('_', ' ').toLowerCase()
+  const per =
+    what === noun || what === 'record'
+      ? 'record'
+      : ['recipient', 'person', 'address', 'addressee'].includes(what)
+        ? 'recipient'
+        : what === 'group' || what === 'workflow'
+          ? what
+          : null
+  return per && { spacing: { per, every: duration } }
+}
+
+function quiet(plain: string): Limits | null {
+  const [, begin = '', end = '', on = ''] = /^quiet(?: hours)?(?: from)? (\d{1,2}(?::\d{2})?) (?:to|until|-|–) (\d{1,2}(?::\d{2})?)(?: on (.+))?$/.exec(plain) ?? []
+  const [from, to] = [timeFrom(begin), timeFrom(end)]
+  if (from === null || to === null) return null
+  const days =
+    on === ''
+      ? []
+      : on === 'weekends'
+        ? [6, 7]
+        : on === 'working days' || on === 'weekdays'
+          ? [1, 2, 3, 4, 5]
+          : on.split(/,| and /).map((d) => DAY_NAMES.indexOf(d.trim().slice(0, 3)) + 1)
+  return days.includes(0) ? null : { quietHours: { from, to, ...(days.length ? { days } : {}) } }
+}
+
+function timeFrom(text: string): string | null {
+  const minutes = readTime(text.includes(':') ? text : `${text}:00`)
+  return text === '' || minutes === null ? null : timeWords(minutes)
+}
+
+function gathered(plain: string): Limits | null {
+  const [, times] = /^(?:gathered|digest|in a digest|as a digest)(?: at)? (\d[\d:, and]*)$/.exec(plain) ?? []
+  if (times) {
+    const at = times.split(/,| and /).map((t) => timeFrom(t.trim()))
+    return at.every((t) => t !== null) ? { digest: { at: [...new Set(at)].sort() } } : null
+  }
+  const [, every = ''] = /^(?:gathered|digest|in a digest|as a digest) every (.+)$/.exec(plain) ?? []
+  const duration = typedDuration(/^(?:\d|an? )/.test(every) ? every : `1 ${every}`)
+  return duration ? { digest: { every: duration } } : null
+}
+
+function cap(plain: string): Limits | null {
+  const [, count] = /^(?:at most|no more than|not more than) (\d{1,7})(?: mails?)? (?:a|per|each) day$/.exec(plain) ?? []
+  return count && Number(count) > 0 ? { perDay: Number(count) } : null
+}

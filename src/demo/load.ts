@@ -8,6 +8,7 @@ import { giveNotices } from '@/engine/delivery/notices'
 import { createTransport } from '@/engine/delivery/send'
 import { Dispatcher } from '@/engine/dispatch'
 import { Figures } from '@/engine/figures/figures'
+import { Held } from '@/engine/limits/held'
 import { keepPressed, tryPress } from '@/engine/occasions/press'
 import type { Source } from '@/engine/occasions/source'
 import { Stays } from '@/engine/occasions/stays'
@@ -112,7 +113,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const dispatcher = new Dispatcher(pool, options.baseUrl, clock.now)
   const engine = {
     dispatcher,
-    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now)],
+    sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Held(pool, dispatcher, clock.now)],
     figures: new Figures(pool, dispatcher, clock.now),
     waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
     delivery: new Delivery(pool, transport, () => worker, clock.now),

@@ -12,6 +12,8 @@ import { createRecord, updateRecord } from '@/store/records'
 import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
+import { gateAll } from './limits/gate'
+import { rowOf } from './limits/row'
 import { keptOf } from './occasions/kept'
 import type { LiveWorkflow } from './program'
 import type { Settled } from './settle'
@@ -103,8 +105,9 @@ interface Waiting {
   readonly next_at: Date | null
 }
 
-async function write(db: Queryable, firings: readonly Firing[], post: Post, waiting?: Waiting): Promise<void> {
+async function write(db: Queryable, given: readonly Firing[], post: Post, waiting?: Waiting): Promise<void> {
   const now = post.clock()
+  const firings = waiting ? given : await throughLimits(db, given, now)
   const ids = await insertRuns(
     db,
     firings.map((f) => ({ ...runOf(f, now), ...waiting })),
@@ -118,16 +121,36 @@ async function write(db: Queryable, firings: readonly Firing[], post: Post, wait
   await sendPlans(db, plans, now, post)
 }
 
+/** Firings with what limits let through of their plans; a trial has none, for all its mail goes to whoever tries. */
+async function throughLimits(db: Queryable, firings: readonly Firing[], now: Date): Promise<readonly Firing[]> {
+  const acting = firings.filter((f) => 'plan' in f.settled && f.outcome === undefined && !f.live.trial && f.live.compiled?.workflow.limits)
+  if (acting.length === 0) return firings
+  const gated = await gateAll(
+    db,
+    acting.flatMap(({ live, occasion, settled }) =>
+      'plan' in settled
+        ? [{ workflow: live.workflow, limits: live.compiled?.workflow.limits, organisation: live.compiled?.surroundings.organisation, occasion, plan: settled.plan }]
+        : [],
+    ),
+    now,
+  )
+  const plans = new Map(acting.map((f, i) => [f, gated[i]]))
+  return firings.map((f) => {
+    const plan = plans.get(f)
+    return plan ? { ...f, settled: { plan } } : f
+  })
+}
+
 /** Queues the messages and notices of runs. */
 async function sendPlans(db: Queryable, plans: readonly { run: number; firing: Firing; plan: Plan }[], now: Date, post: Post): Promise<void> {
   await queueMessages(
     db,
-    plans.flatMap(({ run, firing, plan }) => plan.messages.map((m) => messageOf(m, run, firing, now, post))),
+    plans.flatMap(({ run, firing, plan }) => plan.messages.map((m) => messageOf(m, run, firing, plan, now, post))),
   )
   await queueNotices(
     db,
     plans.flatMap(({ run, firing, plan }) =>
-      plan.notices.map(({ channel, people, title, text }) => ({
+      plan.notices.map(({ channel, people, title, text, held }) => ({
         run,
         workflow: firing.live.workflow,
         channel,
@@ -136,6 +159,7 @@ async function sendPlans(db: Queryable, plans: readonly { run: number; firing: F
         body: text,
         tbl: firing.occasion.record === null ? null : firing.occasion.table,
         rec: firing.occasion.record,
+        held_until: held?.until ?? null,
         created_at: now,
       })),
     ),
@@ -153,10 +177,14 @@ async function writeRecords(db: Queryable, run: number, { live, occasion }: Firi
   }
 }
 
-/** Does a waiting run's effects under the id it has. @throws Error of the database */
-export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, post: Post): Promise<void> {
-  await writeRecords(db, run, firing, plan.writes)
-  await sendPlans(db, [{ run, firing, plan }], post.clock(), post)
+/** Does a waiting run's effects under the id it has; answers the plan as limits let it through. @throws Error of the database */
+export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, post: Post): Promise<Plan> {
+  const now = post.clock()
+  const [limited] = await throughLimits(db, [{ ...firing, settled: { plan } }], now)
+  const through = limited && 'plan' in limited.settled ? limited.settled.plan : plan
+  await writeRecords(db, run, firing, through.writes)
+  await sendPlans(db, [{ run, firing, plan: through }], now, post)
+  return through
 }
 
 /** A firing as a run is written. */
@@ -197,7 +225,15 @@ export function traceOf(occasion: Occasion, plan: Plan): Trace {
     ...(kept ? { occasion: { kind: occasion.kind, ...kept } } : {}),
     change: change && pick(change),
     clauses: plan.clauses,
-    messages: plan.messages.map((m) => ({ action: m.action, path: m.path, subject: m.subject, to: addresses(m.to), cc: addresses(m.cc), bcc: addresses(m.bcc) })),
+    messages: plan.messages.map((m) => ({
+      action: m.action,
+      path: m.path,
+      subject: m.subject,
+      to: addresses(m.to),
+      cc: addresses(m.cc),
+      bcc: addresses(m.bcc),
+      ...(m.held ? { held: { reason: m.held.reason, until: m.held.until?.toISOString() ?? null } } : {}),
+    })),
     notes: plan.notes,
     writes: plan.writes,
     notices: plan.notices.map(({ path, channel, to, title, text }) => ({ path, channel, to, title, text })),
@@ -207,7 +243,8 @@ export function traceOf(occasion: Occasion, plan: Plan): Trace {
 /** What a trace keeps of a change. */
 const pick = ({ id, kind, at, by, changed, before, after }: Change) => ({ id, kind, at: at.toISOString(), by, changed, before, after })
 
-function messageOf(planned: PlannedMessage, run: number, { live, occasion }: Firing, now: Date, { baseUrl, whySecret }: Post): NewMessage {
+function messageOf(planned: PlannedMessage, run: number, firing: Firing, plan: Plan, now: Date, { baseUrl, whySecret }: Post): NewMessage {
+  const { live, occasion } = firing
   const domain = planned.from.address.slice(planned.from.address.lastIndexOf('@') + 1)
   const messageId = `<${randomUUID()}@${domain}>`
   const { html, text } = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
@@ -228,6 +265,9 @@ function messageOf(planned: PlannedMessage, run: number, { live, occasion }: Fir
     attachments: planned.attachments.length ? planned.attachments : null,
     changed_at: occasion.at,
     created_at: now,
+    held_for: planned.held?.reason ?? null,
+    held_until: planned.held?.until ?? null,
+    digest_row: planned.held?.reason === 'digest' ? rowOf(firing, plan, baseUrl, whyKey(messageId, whySecret)) : null,
     recipients: [...part('to'), ...part('cc'), ...part('bcc')],
   }
 }

@@ -96,8 +96,8 @@ export class WaitingRuns {
     if (run.undecided && !settled.plan.fires) return dropRun(db, run.id)
     if (!settled.plan.fires) return finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(occasion, settled.plan), next_at: null })
     try {
-      await inSavepoint(db, () => performRun(db, run.id, { live, occasion, title: '', settled, chain: run.chain }, settled.plan, this.dispatcher.post(program)))
-      await finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(occasion, settled.plan), next_at: null })
+      const done = await inSavepoint(db, () => performRun(db, run.id, { live, occasion, title: '', settled, chain: run.chain }, settled.plan, this.dispatcher.post(program)))
+      await finishRun(db, run.id, { state: 'done', why: settled.plan.why, error: null, trace: traceOf(occasion, done), next_at: null })
     } catch (error) {
       if (isDatabaseAway(error)) throw error
       const again = isFaultOfData(error) ? null : nextTry(run.attempt, this.clock())

@@ -18,6 +18,7 @@ import { createTransport } from './delivery/send'
 import { Dispatcher } from './dispatch'
 import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
+import { Held } from './limits/held'
 import type { Source } from './occasions/source'
 import { Stays } from './occasions/stays'
 import { Timetables } from './occasions/timetables'
@@ -67,7 +68,7 @@ export class Worker {
   private readonly sleeper: Sleeper
   /** Rung where there were changes: figures move then. */
   private readonly moved = new Bell()
-  private readonly moments = [new Bell(), new Bell(), new Bell(), this.moved] as const
+  private readonly moments = [new Bell(), new Bell(), new Bell(), this.moved, new Bell()] as const
   private readonly messages = new Bell()
   private readonly notices = new Bell()
   private readonly accountMail = new Bell()
@@ -214,7 +215,8 @@ export class Worker {
   private momentLoops(dispatcher: Dispatcher, figures: Figures, clock: Clock, tell: Tell): Promise<void>[] {
     const waiting = new WaitingRuns(this.pool, dispatcher, must(this.apart), clock)
     const presses: Source = { next: () => Promise.resolve(null), handle: () => waiting.tryPressed() }
-    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses, figures]
+    const held = new Held(this.pool, dispatcher, clock, tell)
+    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses, figures, held]
     return sources.map((source, i) => this.momentLoop(source, must(this.moments[i]), clock))
   }
 

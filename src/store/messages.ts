@@ -1,4 +1,5 @@
 import type { Workflow } from '@/core/document/document'
+import type { DigestRow } from '@/core/limits/digest-mail'
 import type { RecordId } from '@/core/values/tables'
 import type { Attachment, Mailbox, PlannedRecipient } from '@/core/workflow/plan'
 import { many, manyPrepared, maybeOne, type Queryable, touch, touchPrepared } from './database'
@@ -18,6 +19,8 @@ interface MessageContent {
   readonly priority: 'low' | 'normal' | 'high'
   /** Null where there are none. */
   readonly attachments: readonly Attachment[] | null
+  /** What it belongs together with, where that is not a record. */
+  readonly thread?: string | null
   readonly created_at: Date
 }
 
@@ -27,6 +30,11 @@ export interface NewMessage extends MessageContent {
   readonly workflow: number
   readonly action: string
   readonly changed_at: Date
+  /** What holds it back and until when; null where nothing does. What a cap holds has no end of its own. */
+  readonly held_for?: 'quiet' | 'digest' | 'cap' | null
+  readonly held_until?: Date | null
+  /** What a digest says of it. */
+  readonly digest_row?: DigestRow | null
   readonly recipients: readonly (PlannedRecipient & { part: 'to' | 'cc' | 'bcc' })[]
 }
 
@@ -46,10 +54,12 @@ async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promis
     'queue messages',
     `with given as (
        select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec jsonb, message_id text, sender jsonb,
-              reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, recipients jsonb)),
+              reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, held_for text, held_until timestamptz,
+              digest_row jsonb, recipients jsonb)),
      queued as (
-       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at)
-       select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at from given
+       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, state, held_for, held_until, digest_row)
+       select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at,
+              case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null') from given
        returning id, message_id)
      insert into rappel.message_recipient (message, position, part, address, name, path)
      select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name', r.value ->> 'path'
@@ -82,7 +92,7 @@ export function claimMessages(db: Queryable, worker: number, limit: number, now:
     'claim messages',
     `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
           claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3) from due where m.id = due.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.created_at, c.tried_since,
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.created_at, c.tried_since,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients
        from claimed c order by c.id`,

@@ -12,6 +12,8 @@ export interface NewNotice {
   readonly body: string
   readonly tbl: string | null
   readonly rec: RecordId | null
+  /** Until when it is held; null where nothing holds it. */
+  readonly held_until?: Date | null
   readonly created_at: Date
 }
 
@@ -20,10 +22,10 @@ export async function queueNotices(db: Queryable, notices: readonly NewNotice[])
   if (notices.length === 0) return
   await touch(
     db,
-    `insert into rappel.notice (run, workflow, channel, people, title, body, tbl, rec, state, next_at, created_at, finished_at)
-     select run, workflow, channel, people, title, body, tbl, nullif(rec, 'null'), case when channel is null then 'sent' else 'queued' end, created_at, created_at,
-            case when channel is null then created_at end
-       from jsonb_to_recordset($1::jsonb) as n (run bigint, workflow bigint, channel text, people bigint[], title text, body text, tbl text, rec jsonb, created_at timestamptz)`,
+    `insert into rappel.notice (run, workflow, channel, people, title, body, tbl, rec, state, next_at, created_at, finished_at, held_until)
+     select run, workflow, channel, people, title, body, tbl, nullif(rec, 'null'), case when held_until is not null then 'held' when channel is null then 'sent' else 'queued' end, created_at, created_at,
+            case when channel is null and held_until is null then created_at end, held_until
+       from jsonb_to_recordset($1::jsonb) as n (run bigint, workflow bigint, channel text, people bigint[], title text, body text, tbl text, rec jsonb, held_until timestamptz, created_at timestamptz)`,
     [JSON.stringify(notices)],
   )
   await db.query(`select pg_notify('rappel_message', '')`)

@@ -4,7 +4,7 @@ import type { OccasionKind } from '@/core/cues/occasion'
 import type { Crossing, Standing } from '@/core/figures/crossing'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image, RecordId } from '@/core/values/tables'
-import type { Write } from '@/core/workflow/plan'
+import type { Held, Write } from '@/core/workflow/plan'
 import { many, manyPrepared, maybeOne, type Queryable } from './database'
 import { keyJson } from './keys'
 
@@ -22,7 +22,15 @@ export interface Trace {
     readonly after: Image | null
   } | null
   readonly clauses: readonly ClauseResult[]
-  readonly messages: readonly { action: string; path: string; subject: string; to: string[]; cc: string[]; bcc: string[] }[]
+  readonly messages: readonly {
+    action: string
+    path: string
+    subject: string
+    to: string[]
+    cc: string[]
+    bcc: string[]
+    held?: { reason: Held['reason']; until: string | null }
+  }[]
   readonly notes: readonly Note[]
   readonly writes?: readonly Write[]
   readonly notices?: readonly { path: string; channel: string | null; to: readonly string[]; title: string; text: string }[]

@@ -1,5 +1,6 @@
 import type { Pool, PoolClient } from 'pg'
 import { Dispatcher } from '@/engine/dispatch'
+import { Held } from '@/engine/limits/held'
 import { Stays } from '@/engine/occasions/stays'
 import { Timetables } from '@/engine/occasions/timetables'
 import { busyShards } from '@/store/changes'
@@ -23,7 +24,12 @@ export function machine(pool: Pool, start: Date) {
   const clock = () => at
   const fresh = () => {
     const dispatcher = new Dispatcher(pool, BASE_URL, clock)
-    return { dispatcher, stays: new Stays(pool, dispatcher, clock), timetables: (page?: number) => new Timetables(pool, dispatcher, clock, undefined, page) }
+    return {
+      dispatcher,
+      stays: new Stays(pool, dispatcher, clock),
+      held: new Held(pool, dispatcher, clock),
+      timetables: (page?: number) => new Timetables(pool, dispatcher, clock, undefined, page),
+    }
   }
   const parts = fresh()
 
@@ -37,7 +43,7 @@ export function machine(pool: Pool, start: Date) {
     for (let more = 1; more > 0 && handled < stopAfter; ) {
       await drain()
       while ((await parts.dispatcher.handleLate()) > 0);
-      more = await parts.stays.handle()
+      more = (await parts.stays.handle()) + (await parts.held.handle())
       while (handled < stopAfter && (await timetables.handle()) > 0) {
         more++
         handled++
@@ -45,7 +51,7 @@ export function machine(pool: Pool, start: Date) {
     }
   }
   const nextDue = async () => {
-    const due = [await parts.stays.next(), await parts.timetables().next()].filter((d): d is Date => d !== null)
+    const due = [await parts.stays.next(), await parts.timetables().next(), await parts.held.next()].filter((d): d is Date => d !== null)
     return due.length ? Math.min(...due.map((d) => d.getTime())) : Number.POSITIVE_INFINITY
   }
   /** Lets time pass up to a moment, stopping wherever anything is due. */

@@ -5,15 +5,9 @@ import type { Note } from '../recipients/recipients'
 import { after, durationWords, readDuration } from '../values/duration'
 import { formatInstant } from '../values/format'
 import type { Organisation } from '../values/tables'
-import type { Plan, PlannedMessage, PlannedNotice } from '../workflow/plan'
+import type { Held, Plan, PlannedMessage, PlannedNotice } from '../workflow/plan'
 import { digestMoment } from './digest'
 import { quietUntil } from './quiet'
-
-/** Why something is held. */
-export type HeldFor = 'quiet' | 'digest' | 'cap'
-
-/** Something that limits let through, at once or later; what a cap holds has no end of its own. */
-export type Passed<T> = T & { readonly held?: { readonly reason: HeldFor; readonly until: Date | null } }
 
 /** What is known of what passed before. */
 export interface Passing {
@@ -25,8 +19,8 @@ export interface Passing {
 
 /** What limits make of a plan. */
 export interface Gated {
-  readonly messages: readonly Passed<PlannedMessage>[]
-  readonly notices: readonly Passed<PlannedNotice>[]
+  readonly messages: readonly PlannedMessage[]
+  readonly notices: readonly PlannedNotice[]
   readonly notes: readonly Note[]
   /** The keys that passed now, for those that come after. */
   readonly keys: readonly string[]
@@ -41,14 +35,14 @@ const free = ({ messages, notices }: Plan): Gated => ({ messages, notices, notes
 
 /**
  * Lets a plan through its workflow's limits: spacing leaves out, digests gather, quiet hours hold until they end, and past the day's number the rest is held. Writes are not touched. Pure, the same for live,
- * rehearsal and dry run; `run` tells this run from all others.
+ * rehearsal and dry run; `run` tells this run from all others, `now` is when it would be sent.
  */
-export function gate(plan: Plan, limits: Limits | undefined, occasion: Occasion, run: string, passing: Passing, organisation: Organisation): Gated {
+export function gate(plan: Plan, limits: Limits | undefined, occasion: Occasion, run: string, passing: Passing, organisation: Organisation, now = occasion.at): Gated {
   if (!limits || plan.messages.length + plan.notices.length === 0) return free(plan)
   const spaced = space(plan, limits, occasion, run, passing, organisation)
-  const hold = holding(limits, occasion.at, passing, organisation.zone)
-  const messages = spaced.messages.map((m): Passed<PlannedMessage> => ({ ...m, ...hold.mail() }))
-  const notices = spaced.notices.map((n): Passed<PlannedNotice> => ({ ...n, ...hold.notice() }))
+  const hold = holding(limits, now, passing, organisation.zone)
+  const messages = spaced.messages.map((m): PlannedMessage => ({ ...m, ...hold.mail() }))
+  const notices = spaced.notices.map((n): PlannedNotice => ({ ...n, ...hold.notice() }))
   return { ...spaced, messages, notices, notes: [...spaced.notes, ...hold.notes(organisation)], counted: hold.counted() }
 }
 
@@ -127,7 +121,7 @@ function holding({ quietHours, digest, perDay }: Limits, at: Date, passing: Pass
   const moment = gathered && ((quietHours && quietUntil(quietHours, gathered, zone)) ?? gathered)
   const before = passing.passedOn(at)
   let [counted, capped] = [0, 0]
-  const until = (reason: HeldFor, end: Date | null) => ({ held: { reason, until: end } })
+  const until = (reason: Held['reason'], end: Date | null) => ({ held: { reason, until: end } })
   return {
     mail: () => {
       if (moment) return until('digest', moment)

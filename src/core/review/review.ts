@@ -3,7 +3,7 @@ import type { Action, Workflow } from '../document/document'
 import { formulaProblem } from '../formula/formula'
 import { reviewLimits } from '../limits/review'
 import { nearest, unknownField } from '../paths/path'
-import type { RootDef, Roots } from '../paths/roots'
+import { checkRooted, type RootDef, type Roots } from '../paths/roots'
 import { fieldOf } from '../values/tables'
 import { bringInRoot } from '../workflow/run/bring-in'
 import { reviewActions } from './actions'
@@ -35,6 +35,7 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   reviewCue(workflow, table, setting, error)
   if (workflow.conditions) reviewCondition(workflow.conditions, '/conditions', { ...context, table: shape.about ?? table, roots: new Map(shape.tested), moves: true })
   reviewLimits(workflow, error)
+  reviewColumns(workflow, context)
   reviewBringIn(workflow, roots, context)
   reviewValues(workflow, roots, context)
   if (!workflow.actions.some((a) => !a.muted)) error('no action', '/actions', 'The workflow does nothing yet. Add an email.')
@@ -43,6 +44,14 @@ export function review(workflow: Workflow, setting: ReviewSetting): Finding[] {
   reviewActions(workflow.actions, '/actions', 0, context)
   if (setting.onlyTo) reviewOwn(workflow.actions, '/actions', setting.onlyTo, error)
   return findings
+}
+
+/** The columns of a digest are paths of the workflow. */
+function reviewColumns({ limits }: Workflow, { setting, table, roots, error }: Context): void {
+  limits?.digest?.columns?.forEach((path, i) => {
+    const rooted = checkRooted(setting.schema, table, roots, path)
+    if ('problem' in rooted) error('unknown field', `/limits/digest/columns/${i}`, rooted.problem)
+  })
 }
 
 /** Examples are told apart by their names. */

@@ -2,7 +2,9 @@ import type { CompiledCondition } from '../conditions/compile'
 import type { CueShape } from '../cues/cue'
 import type { Cue, RecordCue, Workflow } from '../document/document'
 import type { TableDef } from '../values/tables'
+import type { Column } from './plan'
 import type { Performer } from './run/setting'
+import type { RunState } from './run/state'
 import type { Surroundings } from './surroundings'
 
 /** A workflow ready to be tried against changes. */
@@ -19,6 +21,8 @@ export interface CompiledWorkflow {
   readonly usesFormulas: boolean
   /** Brings in what the actions need, works the values out, and does the actions. */
   readonly perform: Performer
+  /** What a digest says of a run beside its title; null where the workflow gathers nothing. */
+  readonly columns: ((run: RunState) => Column[]) | null
   readonly surroundings: Surroundings
 }
 

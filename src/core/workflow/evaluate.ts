@@ -18,6 +18,7 @@ import { judge } from './judge'
 import { type Decision, fires, nothing, type Plan, type PlannedMessage } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
+import { compileColumns } from './run/columns'
 import type { ActionSetting, Performer } from './run/setting'
 import { RunState } from './run/state'
 import { compileValue } from './run/values'
@@ -46,6 +47,7 @@ export function compileWorkflow(workflow: Workflow, surroundings: Surroundings):
     inBetween: cue.kind === 'record' && cue.stays !== undefined ? compiledOf(conditions && heldInBetween(conditions)) : null,
     usesFormulas,
     perform: compilePerformance(workflow, shape, around),
+    columns: compileColumns(workflow, shape, around),
     surroundings: around,
   }
 }
@@ -116,7 +118,8 @@ export function evaluate(compiled: CompiledWorkflow, occasion: Occasion, lookups
   for (const [name, held] of judged.roots ?? []) run.roots.set(name, held)
   compiled.perform(run)
   const whose = whoseOf(run, occasion)
-  return { ...planOf(run, decision, why, clauses), ...(whose === null ? {} : { whose }) }
+  const columns = compiled.columns?.(run)
+  return { ...planOf(run, decision, why, clauses), ...(whose === null ? {} : { whose }), ...(columns ? { columns } : {}) }
 }
 
 /** Whom, or what group, a run is for that is of no one record, in words. */

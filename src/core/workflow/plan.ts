@@ -22,6 +22,12 @@ export interface Attachment {
   readonly cid?: string
 }
 
+/** Why something is held, and until when; what a cap holds has no end of its own. */
+export interface Held {
+  readonly reason: 'quiet' | 'digest' | 'cap'
+  readonly until: Date | null
+}
+
 /** One email as it will be queued. */
 export interface PlannedMessage extends RenderedMessage {
   readonly action: string
@@ -35,6 +41,8 @@ export interface PlannedMessage extends RenderedMessage {
   readonly bcc: readonly PlannedRecipient[]
   readonly priority: 'low' | 'normal' | 'high'
   readonly attachments: readonly Attachment[]
+  /** What holds it back, and until when, where something does. */
+  readonly held?: Held
 }
 
 /** Fields of a record that a run sets. */
@@ -64,6 +72,7 @@ export interface PlannedNotice {
   readonly to: readonly string[]
   readonly title: string
   readonly text: string
+  readonly held?: Held
 }
 
 export interface PlannedTask {
@@ -79,13 +88,19 @@ export interface PlannedTask {
 export type Write = ({ readonly do: 'update' } & PlannedUpdate) | ({ readonly do: 'create' } & PlannedCreate)
 
 /** What a name holds in a run: a thing brought in or a value, for whoever looks at the plan. */
-export interface Held {
+export interface HeldName {
   readonly path: string
   readonly name: string
   readonly kind: 'record' | 'list' | 'value'
   /** Titles of the records, or the value as text; the first few only. */
   readonly shown: readonly string[]
   readonly count: number
+}
+
+/** A cell of a digest's row. */
+export interface Column {
+  readonly label: string
+  readonly value: string
 }
 
 /** What comes of an occasion in a workflow: whether it fires and why, and all it would do. */
@@ -103,7 +118,9 @@ export interface Plan {
   readonly writes: readonly Write[]
   readonly notes: readonly Note[]
   /** What was brought in and worked out, in order. */
-  readonly held: readonly Held[]
+  readonly held: readonly HeldName[]
+  /** What a digest says of it beside its title, where the workflow's limits ask for certain columns. */
+  readonly columns?: readonly Column[]
   /** The name of the owner that it is for, where it is for one's records. */
   readonly whose?: string
 }

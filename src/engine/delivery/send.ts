@@ -55,9 +55,10 @@ interface SmtpError extends Error {
  * The Message-ID that all mail about one record answers to, so that mail programs show it together (RFC 5322 section 3.6.4).
  * No message carries it itself; it only joins those that name it. Mail about no record joins none.
  */
-export function threadOf({ tbl, rec, sender }: Pick<ClaimedMessage, 'tbl' | 'rec' | 'sender'>): string | null {
-  if (rec === null) return null
-  return `<${tbl}.${rec}.record@${sender.address.slice(sender.address.lastIndexOf('@') + 1)}>`
+export function threadOf({ tbl, rec, sender, thread }: Pick<ClaimedMessage, 'tbl' | 'rec' | 'sender' | 'thread'>): string | null {
+  const domain = sender.address.slice(sender.address.lastIndexOf('@') + 1)
+  if (thread) return `<${thread}@${domain}>`
+  return rec === null ? null : `<${tbl}.${rec}.record@${domain}>`
 }
 
 /** The contents of files that messages carry, by id. */

@@ -8,7 +8,7 @@ import type { RootValue } from '../../paths/roots'
 import type { Addressee, Note } from '../../recipients/recipients'
 import type { Budget } from '../../values/budget'
 import { type Image, idOf, recordPath, type Stored, type TableDef, titleOf } from '../../values/tables'
-import type { Held, PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
+import type { HeldName, PlannedMessage, PlannedNotice, PlannedTask, Write } from '../plan'
 import type { Surroundings } from '../surroundings'
 
 /** Look-ups that see what a run has written so far over what is loaded. */
@@ -58,7 +58,7 @@ export class RunState {
   readonly tasks: PlannedTask[] = []
   readonly writes: Write[] = []
   readonly notes: Note[] = []
-  readonly held: Held[] = []
+  readonly held: HeldName[] = []
   readonly roots = new Map<string, RootValue>()
   private readonly overlaid: OverlaidLookups
   private created = 0

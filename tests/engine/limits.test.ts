@@ -1,0 +1,165 @@
+import type { Limits, Workflow } from '@/core/document/document'
+import { many, one } from '@/store/database'
+import { endCap, listHeld } from '@/store/limits/held'
+import { peopleByEmail } from '@/store/people'
+import { listRuns, readRun } from '@/store/runs'
+import { pauseWorkflow, resumeWorkflow } from '@/store/workflows'
+import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
+import { type Engine, goLive, startEngine } from '../support/engine'
+import { type Machine, machine } from '../support/machine'
+
+/** Limits hold back mail and notices, never writes: what passes, what is left out, what is held and until when, by a clock of the tests' own. */
+
+let engine: Engine
+let m: Machine
+let people: ReadonlyMap<string, number>
+beforeEach(async () => {
+  engine = await startEngine()
+  await makeClaims(engine.pool)
+  people = (await peopleByEmail(engine.pool)).ids
+  m = machine(engine.pool, new Date('2026-03-02T10:00:00Z')) // a Monday
+})
+afterEach(() => engine.stop())
+
+const limited = (limits: Limits, parts: Partial<Workflow> = {}) =>
+  newClaimWorkflow({
+    name: 'Touched',
+    cue: { kind: 'record', on: ['created', 'changed'] },
+    actions: [
+      { name: 'tell', do: 'email', to: [{ field: 'owner' }], cc: [{ address: 'desk@x.example' }], subject: '{{ claim.number }} {{ claim.status }}', body: 'B', format: 'plain' },
+      { name: 'mark', do: 'create', table: 'claims', set: { note: 'a write', status: 'Settled' } },
+    ],
+    refire: false,
+    conditions: { all: [{ field: 'status', op: 'is none of', value: ['Settled'] }] },
+    firing: 'every',
+    limits,
+    ...parts,
+  })
+const claim = async (owner = INES) => (await m.write(m.now(), (db) => one<{ id: number }>(db, 'insert into data.claims (status, owner) values ($1, $2) returning id', ['New', people.get(owner)]))).id
+const touch = (id: number, note: string) => m.write(m.now(), (db) => db.query('update data.claims set note = $2 where id = $1', [id, note]))
+const mails = () =>
+  many<{ subject: string; state: string; to: string[]; held_for: string | null; body: string }>(
+    engine.pool,
+    `select subject, state, held_for, body, (select array_agg(address order by position) from rappel.message_recipient r where r.message = m.id and r.state <> 'gathered') as to from rappel.message m order by id`,
+  )
+const lastTrace = async () => {
+  const [run] = await listRuns(engine.pool, { limit: 1 })
+  return (await readRun(engine.pool, run?.id ?? 0))?.trace
+}
+
+test('one per record in an hour: the first passes, those within it are left out and say so, the next after it passes; writes are made all the same', async () => {
+  await goLive(engine, limited({ spacing: { per: 'record', every: 'PT1H' } }), m.now())
+  const [a, b] = [await claim(), await claim()]
+  await m.settle()
+  await m.pass('20 minutes')
+  await touch(a, 'x')
+  await m.settle()
+  expect(await mails()).toHaveLength(2)
+  expect((await lastTrace())?.notes).toEqual([expect.objectContaining({ code: 'spaced', path: '/actions/0', message: 'Not sent: one per record in 1 hour; the last went 2 March 2026 at 10:00.' })])
+  expect((await one<{ n: number }>(engine.pool, `select count(*) as n from data.claims where note = 'a write'`)).n).toBe(3)
+  await m.pass('40 minutes')
+  await touch(a, 'y')
+  await m.settle()
+  expect(await mails()).toHaveLength(3)
+  await touch(b, 'z')
+  await m.settle()
+  expect(await mails()).toHaveLength(4)
+})
+
+test('one per recipient: an address that had its mail is dropped, wherever it stands; where nobody is left in To there is none', async () => {
+  await goLive(engine, limited({ spacing: { per: 'recipient', every: 'P1D' } }), m.now())
+  await claim(INES)
+  await claim(RAFI)
+  await claim(RAFI)
+  await m.settle()
+  expect((await mails()).map((x) => x.to)).toEqual([[INES, 'desk@x.example'], [RAFI]])
+  expect((await lastTrace())?.notes.map((n) => n.message)).toEqual([
+    expect.stringMatching(/^Not sent to rafi@office.example: one per recipient in 1 day; the last went 2 March/),
+    expect.stringMatching(/^Not sent to desk@x.example/),
+  ])
+})
+
+test('quiet hours over midnight hold mail until they end, in order; on days that are not theirs they do not', async () => {
+  await goLive(engine, limited({ quietHours: { from: '22:00', to: '07:00', days: [1, 2, 3, 4, 5] } }), m.now())
+  await m.passUntil(new Date('2026-03-02T23:30:00Z'))
+  await claim(INES)
+  await m.settle()
+  await m.passUntil(new Date('2026-03-03T01:00:00Z'))
+  await claim(RAFI)
+  await m.settle()
+  expect((await mails()).map((x) => [x.state, x.held_for])).toEqual([
+    ['held', 'quiet'],
+    ['held', 'quiet'],
+  ])
+  expect((await listHeld(engine.pool)).map((h) => [h.workflow, h.count, h.until?.toISOString()])).toEqual([['Touched', 2, '2026-03-03T07:00:00.000Z']])
+  expect((await lastTrace())?.notes.map((n) => n.message)).toEqual(['Held until the quiet hours end, 3 March 2026 at 07:00.'])
+  await m.passUntil(new Date('2026-03-03T06:59:00Z'))
+  expect((await mails()).every((x) => x.state === 'held')).toBe(true)
+  await m.passUntil(new Date('2026-03-03T07:00:00Z'))
+  expect((await mails()).map((x) => x.state)).toEqual(['queued', 'queued'])
+  await m.passUntil(new Date('2026-03-07T23:00:00Z')) // a Saturday
+  await claim(INES)
+  await m.settle()
+  expect((await mails())[2]?.state).toBe('queued')
+})
+
+test('a digest gathers what several workflows have for somebody at the same moment; one entry alone goes as its own mail; each run knows its digest', async () => {
+  const digest = { digest: { at: ['08:00', '16:00'] } }
+  await goLive(engine, limited(digest), m.now())
+  await goLive(engine, limited(digest, { name: 'Also', actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'Also {{ claim.number }}', body: 'B', format: 'plain' }] }), m.now())
+  const a = await claim(INES)
+  await m.settle()
+  await m.pass('30 minutes')
+  await touch(a, '<b>hostile</b>')
+  await m.settle()
+  expect((await mails()).every((x) => x.state === 'held' && x.held_for === 'digest')).toBe(true)
+  await m.passUntil(new Date('2026-03-02T16:00:00Z'))
+  const sent = (await mails()).filter((x) => x.state === 'queued')
+  expect(sent.map((x) => [x.subject, x.to])).toEqual(
+    expect.arrayContaining([
+      ['4 alerts: 4 claims', [INES]],
+      ['2 alerts: 2 claims', ['desk@x.example']],
+    ]),
+  )
+  expect(sent).toHaveLength(2)
+  const mine = sent.find((x) => x.to[0] === INES)
+  expect(mine?.body).toMatch(/Also: 2[\s\S]*Touched: 2/i)
+  expect(mine?.body).toContain('Note: blank → <b>hostile</b>')
+  const { html } = await one<{ html: string }>(engine.pool, `select html from rappel.message where subject = '4 alerts: 4 claims'`)
+  expect(html).toContain('Note: blank → &lt;b&gt;hostile&lt;/b&gt;')
+  expect(html).toMatch(/href="http:\/\/rappel.example\/why\/[^"]+"/)
+  expect((await mails()).filter((x) => x.state === 'gathered')).toHaveLength(4)
+  const linked = await many<{ run: number }>(engine.pool, `select x.run from rappel.run_message x join rappel.message m on m.id = x.message where m.subject = '4 alerts: 4 claims'`)
+  expect(linked).toHaveLength(4)
+  await m.pass('1 hour')
+  await claim(RAFI)
+  await m.settle()
+  await m.passUntil(new Date('2026-03-03T08:00:00Z'))
+  expect((await mails()).filter((x) => x.to?.includes(RAFI)).map((x) => [x.subject.startsWith('2 alerts'), x.state])).toEqual([[true, 'queued']]) // two workflows
+})
+
+test('past the most of a day mail is held, and sent or dropped by somebody; the next day begins anew', async () => {
+  await goLive(engine, limited({ perDay: 2 }), m.now())
+  for (let i = 0; i < 4; i++) await claim()
+  await m.settle()
+  expect((await mails()).map((x) => x.held_for)).toEqual([null, null, 'cap', 'cap'])
+  expect((await lastTrace())?.notes.map((n) => n.message)).toEqual(['Held: 2 mails went today already, which is the most of a day.'])
+  await m.pass('1 day')
+  await claim()
+  await m.settle()
+  expect((await mails()).map((x) => x.state)).toEqual(['queued', 'queued', 'held', 'held', 'queued'])
+  expect(await endCap(engine.pool, 'Touched', 'send', m.now())).toBe(2)
+  expect((await mails()).every((x) => x.state === 'queued')).toBe(true)
+})
+
+test('what is held stays held while its workflow is paused, and goes when it is resumed', async () => {
+  await goLive(engine, limited({ digest: { every: 'PT1H' } }), m.now())
+  await claim()
+  await m.settle()
+  await pauseWorkflow(engine.pool, 'Touched', m.now())
+  await m.pass('3 hours')
+  expect((await mails()).map((x) => x.state)).toEqual(['held'])
+  await resumeWorkflow(engine.pool, 'Touched', m.now())
+  await m.pass('1 minute')
+  expect((await mails()).map((x) => x.state)).not.toContain('held')
+})

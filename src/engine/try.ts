@@ -1,5 +1,6 @@
 import { type Occasion, stayKey, stayOccasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
+import { aboutOf, gate, gatedPlan, type Passing } from '@/core/limits/gate'
 import type { Group } from '@/core/paths/lookups'
 import { after, durationWords } from '@/core/values/duration'
 import { formatInstant } from '@/core/values/format'
@@ -41,8 +42,12 @@ async function tryOnce(db: Queryable, workflow: Workflow, occasion: Occasion, su
     for (const [key, value] of loaded) seen.set(key, value)
   })
   if (!settled || 'fault' in settled) return settled ?? { fault: 'Nothing came of it.' }
-  return { plan: settled.plan, saw: sawOf(seen) }
+  const gated = gate(settled.plan, workflow.limits, aboutOf(occasion), 'tried', NOTHING_PASSED, surroundings.organisation)
+  return { plan: gatedPlan(settled.plan, gated), saw: sawOf(seen) }
 }
+
+/** A dry run is the first of its kind: nothing passed before it. */
+const NOTHING_PASSED: Passing = { last: () => null, passedOn: () => 0 }
 
 /** Of loaded data, by the keys of needs: the groups, and the addresses that were suppressed. */
 function sawOf(seen: ReadonlyMap<string, unknown>): Saw {

@@ -1,11 +1,15 @@
+import fc from 'fast-check'
 import type { Limits, Workflow } from '@/core/document/document'
+import { review } from '@/core/review/review'
+import { readReviewSetting, readSurroundings } from '@/engine/program'
+import { rehearse } from '@/engine/rehearsal/rehearse'
 import { many, one } from '@/store/database'
 import { endCap, listHeld } from '@/store/limits/held'
 import { peopleByEmail } from '@/store/people'
 import { listRuns, readRun } from '@/store/runs'
-import { pauseWorkflow, resumeWorkflow } from '@/store/workflows'
+import { pauseWorkflow, readWorkflowRow, resumeWorkflow } from '@/store/workflows'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
-import { type Engine, goLive, startEngine } from '../support/engine'
+import { BASE_URL, type Engine, goLive, startEngine } from '../support/engine'
 import { type Machine, machine } from '../support/machine'
 
 /** Limits hold back mail and notices, never writes: what passes, what is left out, what is held and until when, by a clock of the tests' own. */
@@ -35,7 +39,8 @@ const limited = (limits: Limits, parts: Partial<Workflow> = {}) =>
     limits,
     ...parts,
   })
-const claim = async (owner = INES) => (await m.write(m.now(), (db) => one<{ id: number }>(db, 'insert into data.claims (status, owner) values ($1, $2) returning id', ['New', people.get(owner)]))).id
+const claim = async (owner = INES) =>
+  (await m.write(m.now(), (db) => one<{ id: number }>(db, 'insert into data.claims (status, owner) values ($1, $2) returning id', ['New', people.get(owner)]))).id
 const touch = (id: number, note: string) => m.write(m.now(), (db) => db.query('update data.claims set note = $2 where id = $1', [id, note]))
 const mails = () =>
   many<{ subject: string; state: string; to: string[]; held_for: string | null; body: string }>(
@@ -55,7 +60,9 @@ test('one per record in an hour: the first passes, those within it are left out 
   await touch(a, 'x')
   await m.settle()
   expect(await mails()).toHaveLength(2)
-  expect((await lastTrace())?.notes).toEqual([expect.objectContaining({ code: 'spaced', path: '/actions/0', message: 'Not sent: one per record in 1 hour; the last went 2 March 2026 at 10:00.' })])
+  expect((await lastTrace())?.notes).toEqual([
+    expect.objectContaining({ code: 'spaced', path: '/actions/0', message: 'Not sent: one per record in 1 hour; the last went 2 March 2026 at 10:00.' }),
+  ])
   expect((await one<{ n: number }>(engine.pool, `select count(*) as n from data.claims where note = 'a write'`)).n).toBe(3)
   await m.pass('40 minutes')
   await touch(a, 'y')
@@ -106,7 +113,11 @@ test('quiet hours over midnight hold mail until they end, in order; on days that
 test('a digest gathers what several workflows have for somebody at the same moment; one entry alone goes as its own mail; each run knows its digest', async () => {
   const digest = { digest: { at: ['08:00', '16:00'] } }
   await goLive(engine, limited(digest), m.now())
-  await goLive(engine, limited(digest, { name: 'Also', actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'Also {{ claim.number }}', body: 'B', format: 'plain' }] }), m.now())
+  await goLive(
+    engine,
+    limited(digest, { name: 'Also', actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'Also {{ claim.number }}', body: 'B', format: 'plain' }] }),
+    m.now(),
+  )
   const a = await claim(INES)
   await m.settle()
   await m.pass('30 minutes')
@@ -162,4 +173,77 @@ test('what is held stays held while its workflow is paused, and goes when it is 
   await resumeWorkflow(engine.pool, 'Touched', m.now())
   await m.pass('1 minute')
   expect((await mails()).map((x) => x.state)).not.toContain('held')
+})
+
+const LIMITS: readonly Limits[] = [
+  { spacing: { per: 'record', every: 'PT3H' } },
+  { spacing: { per: 'recipient', every: 'PT2H' } },
+  { spacing: { per: 'workflow', every: 'PT90M' }, quietHours: { from: '22:00', to: '06:30' } },
+  { digest: { at: ['08:00', '16:30'] }, quietHours: { from: '16:00', to: '18:00', days: [1, 3, 5] } },
+  { digest: { every: 'PT2H' }, spacing: { per: 'record', every: 'P1D' } },
+  { perDay: 5 },
+  { perDay: 4, spacing: { per: 'recipient', every: 'PT1H' }, quietHours: { from: '12:00', to: '13:00' } },
+]
+
+test('live and rehearsed, limits let the same mail through, to the same people, over made-up traffic and days', async () => {
+  const start = m.now()
+  for (const [i, limits] of LIMITS.entries())
+    await goLive(
+      engine,
+      newClaimWorkflow({
+        name: `L${i}`,
+        cue: { kind: 'record', on: ['created', 'changed'] },
+        conditions: { all: [{ field: 'note', op: 'is filled' }] },
+        firing: 'every',
+        actions: [
+          {
+            name: 'tell',
+            do: 'email',
+            to: [{ field: 'owner' }],
+            cc: [{ text: '{% if claim.amount > 5 %}big@x.example{% endif %}' }],
+            subject: `L${i} {{ claim.number }}`,
+            body: 'B',
+            format: 'plain',
+          },
+        ],
+        limits,
+      }),
+      m.now(),
+    )
+  const writes =
+    fc.sample(
+      fc.array(fc.record({ claim: fc.integer({ min: 1, max: 5 }), owner: fc.nat(1), amount: fc.nat(9), wait: fc.integer({ min: 1, max: 150 }) }), { minLength: 60, maxLength: 60 }),
+      { numRuns: 1, seed: 17 },
+    )[0] ?? []
+  for (const [i, w] of writes.entries()) {
+    await m.pass(`${w.wait} minutes`)
+    await m.write(m.now(), (db) =>
+      db.query(
+        'insert into data.claims (id, note, owner, amount) values ($1, $2, $3, $4) on conflict (id) do update set note = excluded.note, owner = excluded.owner, amount = excluded.amount',
+        [w.claim, `n${i}`, people.get(w.owner ? INES : RAFI), w.amount],
+      ),
+    )
+    await m.settle()
+  }
+  await m.pass('2 days')
+  const setting = await readReviewSetting(engine.pool)
+  const span = { from: start, to: m.now() }
+  for (const [i, limits] of LIMITS.entries()) {
+    const workflow = (await readWorkflowRow(engine.pool, `L${i}`))?.live as Workflow
+    const rehearsed = await rehearse(engine.pool, workflow, review(workflow, setting), await readSurroundings(engine.pool, BASE_URL), { span, samples: 0, live: null })
+    const isGathered = limits.digest !== undefined
+    const live = await many<{ address: string; n: number }>(
+      engine.pool,
+      isGathered
+        ? `select lower(r.address) as address, count(distinct m.held_until)::int as n from rappel.message m join rappel.workflow w on w.id = m.workflow join rappel.message_recipient r on r.message = m.id
+            where w.name = $1 and m.held_until is not null group by 1`
+        : `select lower(r.address) as address, count(*)::int as n from rappel.message m join rappel.workflow w on w.id = m.workflow join rappel.message_recipient r on r.message = m.id
+            where w.name = $1 and m.state <> 'held' group by 1`,
+      [`L${i}`],
+    )
+    const sorted = (list: readonly { address: string; n: number }[]) => list.map((x) => `${x.address} ${x.n}`).sort()
+    expect([i, sorted(rehearsed.byRecipient.map((r) => ({ address: r.address, n: r.messages })))]).toEqual([i, sorted(live)])
+    expect(rehearsed.limits.reduce((sum, l) => sum + l.held, 0)).toBeGreaterThan(0)
+  }
+  expect((await many(engine.pool, `select 1 from rappel.message where state = 'held' and held_for <> 'cap'`)).length).toBe(0)
 })

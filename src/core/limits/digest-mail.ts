@@ -68,11 +68,13 @@ export function composeDigest(entries: readonly DigestEntry[], { recipient, orga
   const sections = new Map<string, DigestEntry[]>()
   for (const entry of [...entries].sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0))) sections.set(entry.workflow, [...(sections.get(entry.workflow) ?? []), entry])
   let left = MOST_ROWS
-  const shown = [...sections].sort(([a], [b]) => (a < b ? -1 : 1)).map(([workflow, own]) => {
-    const rows = own.slice(0, Math.max(0, left))
-    left -= rows.length
-    return { workflow, count: own.length, rows, more: own.length - rows.length, link: `${baseUrl}/runs?workflow=${encodeURIComponent(workflow)}` }
-  })
+  const shown = [...sections]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([workflow, own]) => {
+      const rows = own.slice(0, Math.max(0, left))
+      left -= rows.length
+      return { workflow, count: own.length, rows, more: own.length - rows.length, link: `${baseUrl}/runs?workflow=${encodeURIComponent(workflow)}` }
+    })
   const scope = { count: entries.length, kinds: kindsOf(entries), recipient, organisation, until: until.toISOString(), sections: shown }
   return renderMessage(compileMessage({ ...words, format: 'rich' }, engines), scope)
 }

@@ -4,10 +4,20 @@ import { must } from '../must'
 import type { Note } from '../recipients/recipients'
 import { after, durationWords, readDuration } from '../values/duration'
 import { formatInstant } from '../values/format'
-import type { Organisation } from '../values/tables'
+import type { Organisation, RecordId, Stored } from '../values/tables'
 import type { Held, Plan, PlannedMessage, PlannedNotice } from '../workflow/plan'
 import { digestMoment } from './digest'
 import { quietUntil } from './quiet'
+
+/** What a run is about, as far as limits ask. */
+export interface About {
+  readonly at: Date
+  readonly record: RecordId | null
+  /** The group of a figure; null where it is of none. */
+  readonly group: Stored
+}
+
+export const aboutOf = (occasion: Occasion): About => ({ at: occasion.at, record: occasion.record, group: standingOf(occasion)?.group ?? null })
 
 /** What is known of what passed before. */
 export interface Passing {
@@ -37,14 +47,22 @@ const free = ({ messages, notices }: Plan): Gated => ({ messages, notices, notes
  * Lets a plan through its workflow's limits: spacing leaves out, digests gather, quiet hours hold until they end, and past the day's number the rest is held. Writes are not touched. Pure, the same for live,
  * rehearsal and dry run; `run` tells this run from all others, `now` is when it would be sent.
  */
-export function gate(plan: Plan, limits: Limits | undefined, occasion: Occasion, run: string, passing: Passing, organisation: Organisation, now = occasion.at): Gated {
+export function gate(plan: Plan, limits: Limits | undefined, about: About, run: string, passing: Passing, organisation: Organisation, now = about.at): Gated {
   if (!limits || plan.messages.length + plan.notices.length === 0) return free(plan)
-  const spaced = space(plan, limits, occasion, run, passing, organisation)
+  const spaced = space(plan, limits, about, run, passing, organisation)
   const hold = holding(limits, now, passing, organisation.zone)
   const messages = spaced.messages.map((m): PlannedMessage => ({ ...m, ...hold.mail() }))
   const notices = spaced.notices.map((n): PlannedNotice => ({ ...n, ...hold.notice() }))
   return { ...spaced, messages, notices, notes: [...spaced.notes, ...hold.notes(organisation)], counted: hold.counted() }
 }
+
+/** A plan as limits let it through. */
+export const gatedPlan = (plan: Plan, { messages, notices, notes }: Pick<Gated, 'messages' | 'notices' | 'notes'>): Plan => ({
+  ...plan,
+  messages,
+  notices,
+  notes: [...plan.notes, ...notes],
+})
 
 type Spaced = Pick<Gated, 'messages' | 'notices' | 'notes' | 'keys' | 'leftOut'>
 
@@ -52,9 +70,8 @@ type Spaced = Pick<Gated, 'messages' | 'notices' | 'notes' | 'keys' | 'leftOut'>
 const keyOf = (per: string, what: unknown) => JSON.stringify([per, what ?? null])
 
 /** What a mail or notice is spaced by, where that is not its recipients. */
-export function occasionKey(per: 'record' | 'group' | 'workflow', occasion: Occasion): string {
-  if (per === 'record') return keyOf(per, occasion.record)
-  return keyOf(per, per === 'group' ? (standingOf(occasion)?.group ?? null) : null)
+function keyOfRun(per: 'record' | 'group' | 'workflow', { record, group }: About): string {
+  return keyOf(per, per === 'record' ? record : per === 'group' ? group : null)
 }
 
 export const recipientKey = (address: string): string => keyOf('recipient', address.trim().toLowerCase())
@@ -63,14 +80,14 @@ export const recipientKey = (address: string): string => keyOf('recipient', addr
 const noticeKey = ({ channel, people }: PlannedNotice) => keyOf('notice', channel ?? people)
 
 /** Every key that a plan's spacing asks about. */
-export function keysOf({ messages, notices }: Plan, limits: Limits | undefined, occasion: Occasion): string[] {
+export function keysOf({ messages, notices }: Plan, limits: Limits | undefined, about: About): string[] {
   const per = limits?.spacing?.per
   if (!per) return []
-  if (per !== 'recipient') return [occasionKey(per, occasion)]
+  if (per !== 'recipient') return [keyOfRun(per, about)]
   return [...new Set([...messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((r) => recipientKey(r.address))), ...notices.map(noticeKey)])]
 }
 
-function space({ messages, notices }: Plan, { spacing }: Limits, occasion: Occasion, run: string, passing: Passing, organisation: Organisation): Spaced {
+function space({ messages, notices }: Plan, { spacing }: Limits, about: About, run: string, passing: Passing, organisation: Organisation): Spaced {
   const none: Spaced = { messages, notices, notes: [], keys: [], leftOut: 0 }
   const read = spacing && readDuration(spacing.every)
   if (!spacing || !read || 'problem' in read) return none
@@ -79,7 +96,7 @@ function space({ messages, notices }: Plan, { spacing }: Limits, occasion: Occas
   const keys = new Set<string>()
   const passes = (key: string): boolean => {
     const last = passing.last(key)
-    const isFree = last === null || last.run === run || after(last.at, read.duration, organisation.zone) <= occasion.at
+    const isFree = last === null || last.run === run || after(last.at, read.duration, organisation.zone) <= about.at
     if (isFree) keys.add(key)
     return isFree
   }
@@ -87,7 +104,7 @@ function space({ messages, notices }: Plan, { spacing }: Limits, occasion: Occas
   const note = (path: string, whom: string, key: string) =>
     notes.push({ code: 'spaced', path, message: `Not sent${whom}: one per ${per} in ${durationWords(every)}; the last went ${last(key)}.` })
   if (per !== 'recipient') {
-    const key = occasionKey(per, occasion)
+    const key = keyOfRun(per, about)
     if (passes(key)) return { ...none, keys: [...keys] }
     for (const { path } of [...messages, ...notices]) note(path, '', key)
     return { messages: [], notices: [], notes, keys: [], leftOut: messages.length }

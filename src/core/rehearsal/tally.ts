@@ -1,4 +1,5 @@
 import type { Change } from '../changes/change'
+import type { Limiting } from '../limits/limiting'
 import { compareIds } from '../values/compare'
 import { type RecordId, type TableDef, titleOf } from '../values/tables'
 import type { Plan, PlannedMessage } from '../workflow/plan'
@@ -32,6 +33,17 @@ export interface RehearsalTally {
   /** For how many firings each action did something, by JSON Pointer. */
   readonly byAction: Readonly<Record<string, number>>
   readonly samples: readonly { readonly change: PastChange; readonly messages: readonly PlannedMessage[] }[]
+  /** What each limit would have held back, where the workflow has any; the counts of mail are after them. */
+  readonly limits: readonly HeldBack[]
+}
+
+/** What one limit would have held back: how many mails it left out or held, how many came to it, and some of the changes. */
+export interface HeldBack {
+  /** JSON Pointer. */
+  readonly path: string
+  readonly held: number
+  readonly of: number
+  readonly examples: readonly { readonly change: PastChange; readonly message: string }[]
 }
 
 const KEPT_EXAMPLES = 5
@@ -58,12 +70,15 @@ export class Rehearsing {
   private readonly failures = new Map<string, { count: number; example: PastChange }>()
   private readonly actions = new Map<string, number>()
   private readonly samples: { change: PastChange; messages: readonly PlannedMessage[] }[] = []
+  private readonly digests = new Set<string>()
   private readonly dayOf: (at: Date) => string
 
   constructor(
     private readonly table: TableDef,
     zone: string,
     private readonly keep: number,
+    /** The workflow's limits, which are simulated on the recorded clock. */
+    private readonly limiting: Limiting | null = null,
   ) {
     const format = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short' })
     const days = new Map<number, string>()
@@ -77,17 +92,22 @@ export class Rehearsing {
 
   /** Whether samples of mail are still wanted, with their texts. */
   wantsSamples(): boolean {
-    return this.samples.length < this.keep
+    return this.samples.length + (this.limiting?.waiting ?? 0) < this.keep
   }
 
   /** Adds a change that fires, with its plan. */
   add(change: Change, plan: Plan): void {
+    if (this.limiting) this.limiting.add(change, plan)
+    else this.count(change, plan)
+  }
+
+  private count(change: Change, plan: Plan): void {
     const day = this.dayOf(change.at)
     this.firings++
-    this.messages += plan.messages.length
-    const ofDay = this.days.get(day) ?? { firings: 0, messages: 0 }
-    this.days.set(day, { firings: ofDay.firings + 1, messages: ofDay.messages + plan.messages.length })
-    for (const message of plan.messages) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day, change)
+    const sent = plan.messages.filter((m) => m.held === undefined || m.held.reason === 'quiet')
+    this.addMail(day, sent.length, 1)
+    for (const message of sent) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day, change)
+    this.addDigests(change, plan)
     this.addNobody(change, plan)
     const seen = this.records.get(change.record)
     if (!seen) this.records.set(change.record, { title: pointedAt(change, this.table).title, firings: 1, changes: [pointedAt(change, this.table)] })
@@ -100,6 +120,26 @@ export class Rehearsing {
     if (this.wantsSamples() && plan.messages.length > 0) this.samples.push({ change: pointedAt(change, this.table), messages: plan.messages })
   }
 
+  private addMail(day: string, messages: number, firings: number): void {
+    this.messages += messages
+    const ofDay = this.days.get(day) ?? { firings: 0, messages: 0 }
+    this.days.set(day, { firings: ofDay.firings + firings, messages: ofDay.messages + messages })
+  }
+
+  /** Mail that is gathered counts once for each recipient and moment, on the day of that. */
+  private addDigests(change: Change, plan: Plan): void {
+    for (const { held, to, cc, bcc } of plan.messages) {
+      if (held?.reason !== 'digest' || !held.until) continue
+      for (const { address } of [...to, ...cc, ...bcc]) {
+        const key = `${held.until.getTime()} ${address.toLowerCase()}`
+        if (this.digests.has(key)) continue
+        this.digests.add(key)
+        this.addMail(this.dayOf(held.until), 1, 0)
+        this.addRecipient(address.toLowerCase(), this.dayOf(held.until), change)
+      }
+    }
+  }
+
   /** Adds a change for which the run would have failed. */
   addFailure(change: Change, message: string): void {
     const seen = this.failures.get(message)
@@ -108,6 +148,7 @@ export class Rehearsing {
 
   /** What it came to. */
   result(): RehearsalTally {
+    for (const { change, plan } of this.limiting?.through() ?? []) this.count(change, plan)
     const { firings, messages, samples } = this
     return {
       firings,
@@ -128,6 +169,10 @@ export class Rehearsing {
       failed: [...this.failures].map(([message, f]) => ({ message, ...f })).sort((a, b) => b.count - a.count),
       byAction: Object.fromEntries(this.actions),
       samples,
+      limits: (this.limiting?.heldBack() ?? []).map(({ examples, ...rest }) => ({
+        ...rest,
+        examples: examples.map(({ change, message }) => ({ change: pointedAt(change, this.table), message })),
+      })),
     }
   }
 

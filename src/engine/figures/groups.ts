@@ -4,6 +4,7 @@ import type { TimetableCue } from '@/core/document/document'
 import { groupValue, type Standing, saidValue } from '@/core/figures/crossing'
 import { figureOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
+import { limitingOf } from '@/core/limits/limiting'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { Rehearsing } from '@/core/rehearsal/tally'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
@@ -79,7 +80,7 @@ export async function rehearseGroups(
   const cue = workflow.cue as TimetableCue
   const known = overOf(compiled)
   const narrowed = await narrowedGroups(db, compiled, span)
-  const rehearsing = new Rehearsing({ ...table, titleField: 'label' }, surroundings.organisation.zone, samples)
+  const rehearsing = new Rehearsing({ ...table, titleField: 'label' }, surroundings.organisation.zone, samples, limitingOf(workflow, surroundings.organisation))
   const told: PastTick[] = []
   if (known) {
     const followed = await followFigure(db, known.definition, surroundings, span)

@@ -5,6 +5,7 @@ import { allCrossings } from '@/core/figures/history'
 import { figureOf } from '@/core/figures/of-table'
 import { lineAt } from '@/core/figures/path'
 import { labelOf } from '@/core/figures/review'
+import { limitingOf } from '@/core/limits/limiting'
 import { Rehearsing } from '@/core/rehearsal/tally'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { positionAt } from '@/store/as-of'
@@ -76,7 +77,12 @@ export async function pastCrossings(
 export async function rehearseCrossings(db: Pool, compiled: CompiledWorkflow, { span, samples, signal, progress }: RehearsalOptions): Promise<Rehearsal> {
   const { crossings, all, moves } = await pastCrossings(db, compiled, span, MOST)
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  const rehearsing = new Rehearsing({ ...compiled.table, titleField: 'label' }, compiled.surroundings.organisation.zone, samples)
+  const rehearsing = new Rehearsing(
+    { ...compiled.table, titleField: 'label' },
+    compiled.surroundings.organisation.zone,
+    samples,
+    limitingOf(compiled.workflow, compiled.surroundings.organisation),
+  )
   for (const [i, one] of crossings.entries()) {
     signal?.throwIfAborted()
     const [outcome] = await past.settleAt(compiled, [one], false)

@@ -1,6 +1,6 @@
 import type { Occasion } from '@/core/cues/occasion'
 import type { Limits } from '@/core/document/document'
-import { type Gated, gate, keysOf, type Passing } from '@/core/limits/gate'
+import { aboutOf, gate, gatedPlan, keysOf, type Passing } from '@/core/limits/gate'
 import { dayOf } from '@/core/values/dates'
 import type { Organisation } from '@/core/values/tables'
 import type { Plan } from '@/core/workflow/plan'
@@ -15,14 +15,6 @@ export interface Limited {
   readonly occasion: Occasion
   readonly plan: Plan
 }
-
-/** A plan as limits let it through. */
-export const gatedPlan = (plan: Plan, { messages, notices, notes }: Pick<Gated, 'messages' | 'notices' | 'notes'>): Plan => ({
-  ...plan,
-  messages,
-  notices,
-  notes: [...plan.notes, ...notes],
-})
 
 /**
  * Lets plans through their workflows' limits, in order, as one transaction: what passed before is read and noted under locks, so that of several workers one lets the first through. `now` is when they are sent.
@@ -54,7 +46,7 @@ class LiveGate implements Passing {
   ) {}
 
   static async take(db: Queryable, workflow: number, plans: readonly Limited[], now: Date): Promise<LiveGate> {
-    const keys = new Set(plans.flatMap(({ plan, limits, occasion }) => keysOf(plan, limits, occasion)))
+    const keys = new Set(plans.flatMap(({ plan, limits, occasion }) => keysOf(plan, limits, aboutOf(occasion))))
     const before = await takePassed(db, workflow, [...keys])
     const day = dayOf(now, plans[0]?.organisation?.zone ?? 'UTC')
     const isCapped = plans.some((p) => p.limits?.perDay !== undefined)
@@ -71,7 +63,7 @@ class LiveGate implements Passing {
 
   let({ plan, limits, occasion, organisation }: Limited, now: Date): Plan {
     if (!organisation) return plan
-    const gated = gate(plan, limits, occasion, occasion.key, this, organisation, now)
+    const gated = gate(plan, limits, aboutOf(occasion), occasion.key, this, organisation, now)
     for (const key of gated.keys) this.now.set(key, { at: occasion.at, run: occasion.key })
     this.counted += gated.counted
     return gatedPlan(plan, gated)

@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Workflow } from '@/core/document/document'
+import { limitingOf } from '@/core/limits/limiting'
 import { must } from '@/core/must'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt, Rehearsing } from '@/core/rehearsal/tally'
@@ -43,7 +44,7 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   const { narrowing, firing } = await narrow(db, bare(compiled), query, { signal, progress: (done) => progress?.(done * NARROWED) })
   progress?.(NARROWED)
   let evaluated = 0
-  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
+  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples, limitingOf(workflow, surroundings.organisation))
   const acting = unconditional(compiled)
   const outlined = compileWorkflow(acting.workflow, { ...surroundings, outline: true })
   const past = new Past(db, { setting: surroundings, dry: true })

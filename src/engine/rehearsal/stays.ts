@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
+import { limitingOf } from '@/core/limits/limiting'
 import { type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
 import type { Duration } from '@/core/values/duration'
 import type { RecordId } from '@/core/values/tables'
@@ -48,7 +49,7 @@ export async function rehearseStays(
     return followThrough(db, past, compiled, stays, await changesOf(db, both, ids), until)
   }
   const { fates, over } = await waitsOf(began, followed, span.from, (done) => progress?.(done / 2))
-  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples)
+  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples, limitingOf(compiled.workflow, surroundings.organisation))
   const outlined = compileWorkflow(compiled.workflow, { ...surroundings, outline: true })
   const newest: Change[] = []
   let stayed = 0

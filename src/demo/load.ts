@@ -37,6 +37,7 @@ import { at, DEMO_PASSWORD, GROUPS, PEOPLE } from './people'
 import { TABLES } from './tables'
 import { TEMPLATES, WORKFLOWS } from './workflows'
 import { BY_CLOCK } from './workflows-by-clock'
+import { LIMITED } from './workflows-limited'
 
 const PLAYED_DAYS = 14
 /** How many days ago somebody ran a workflow by hand, and the id of that press. */
@@ -166,7 +167,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
 const dayOf = (at: Date) => at.toISOString().slice(0, 10)
 
 /** Everything that is shipped. */
-const SHIPPED = [...WORKFLOWS, ...BY_CLOCK, ...BY_FIGURE]
+const SHIPPED = [...WORKFLOWS, ...BY_CLOCK, ...BY_FIGURE, ...LIMITED]
 
 /** The demo's channel is a board on this machine; its secret is nobody's secret. */
 const CHANNEL_SECRET = 'ternsay-quays'

@@ -167,11 +167,17 @@ export interface MessageRow {
   readonly changed_at: Date
   readonly created_at: Date
   readonly finished_at: Date | null
+  /** Why limits hold it, and until when; null where they never did. */
+  readonly held_for: 'quiet' | 'digest' | 'cap' | null
+  readonly held_until: Date | null
+  /** The digests that recipients got it in. */
+  readonly digests: readonly number[]
   readonly recipients: { part: string; address: string; name: string | null; state: string; reply: string | null }[]
 }
 
 const SELECT = `select m.id, m.run, (select r.change_id from rappel.run r where r.id = m.run) as change, w.name as workflow, m.action, m.tbl as table, m.rec as record, m.message_id, m.sender as from, m.subject, m.state, m.attempt,
-    m.next_at, m.last_reply, m.changed_at, m.created_at, m.finished_at,
+    m.next_at, m.last_reply, m.changed_at, m.created_at, m.finished_at, m.held_for, m.held_until,
+    (select coalesce(array_agg(distinct r.digest), '{}') from rappel.message_recipient r where r.message = m.id and r.digest is not null) as digests,
     (select jsonb_agg(jsonb_build_object('part', r.part, 'address', r.address, 'name', r.name, 'state', r.state, 'reply', r.reply) order by r.position)
        from rappel.message_recipient r where r.message = m.id) as recipients`
 
@@ -303,10 +309,11 @@ export async function retryMailOf(db: Queryable, run: number, now: Date): Promis
 /** Calls a message off that waits to be sent; whether it still waited. */
 export async function cancelMessage(db: Queryable, id: number, at: Date): Promise<boolean> {
   return (
-    (await touch(db, `update rappel.message set state = 'cancelled', finished_at = $2, last_reply = 'Called off before it was sent.' where id = $1 and state = 'queued'`, [
-      id,
-      at,
-    ])) === 1
+    (await touch(
+      db,
+      `update rappel.message set state = 'cancelled', finished_at = $2, last_reply = 'Called off before it was sent.' where id = $1 and state in ('queued', 'held')`,
+      [id, at],
+    )) === 1
   )
 }
 

@@ -34,6 +34,9 @@ const message: MessageDetail = {
   body: BODY,
   priority: 'high',
   attachments: null,
+  held_for: null,
+  held_until: null,
+  digests: [],
   attempts: [],
 }
 

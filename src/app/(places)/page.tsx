@@ -1,4 +1,5 @@
 import type { Metadata } from 'next'
+import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { figuresToday } from '@/app/_server/figures-today'
@@ -6,6 +7,7 @@ import { readHealth } from '@/app/_server/health'
 import { seenBy } from '@/app/_server/seen'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { countPassedBy } from '@/store/catch-up'
+import { listHeld } from '@/store/limits/held'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
@@ -18,6 +20,7 @@ import { MostWritten } from '@/ui/charts/most-written'
 import { Noisy } from '@/ui/charts/noisy'
 import { Page } from '@/ui/parts/page'
 import { FiguresToday } from '@/ui/today/figures'
+import { HeldToday } from '@/ui/today/held'
 import { Matters } from '@/ui/today/matters'
 import { MyMail } from '@/ui/today/my-mail'
 import { Summary } from '@/ui/today/summary'
@@ -44,7 +47,7 @@ export default async function Today() {
         zone={settings.zone}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -59,6 +62,7 @@ export default async function Today() {
     countPassedBy(db),
     listNoisy(db, new Date(now.getTime() - 7 * DAY), 3),
     figuresToday(db, new Date(now.getTime() - 7 * DAY)),
+    listHeld(db),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -75,6 +79,12 @@ export default async function Today() {
     >
       <Summary title={title} tally={tally} mail={mail} />
       <Matters failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
+      <HeldToday
+        held={held.map((h) => ({ ...h, until: h.until?.toISOString() ?? null }))}
+        canAct={mayUse(actor.role, 'POST /api/v1/workflows/[name]/held')}
+        locale={settings.locale}
+        zone={settings.zone}
+      />
       <FiguresToday {...figures} />
       <Firings
         firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))}

@@ -84,6 +84,8 @@ export const ACCESS = {
   'DELETE /api/v1/workflows/[name]': OWN,
   'POST /api/v1/workflows/[name]/live': OWN,
   'POST /api/v1/workflows/[name]/pause': OWN,
+  'POST /api/v1/workflows/[name]/held': EDITORS,
+  'GET /api/v1/held': EDITORS,
   'POST /api/v1/workflows/[name]/run': ALL, // whom the workflow's cue names
   'POST /api/v1/fits': ALL,
   'GET /api/v1/deeds': ALL,

@@ -68,7 +68,9 @@ const SUMMARIES = {
   'PUT /api/v1/workflows/[name]': 'Saves the draft, also where the review finds errors, and answers the review.',
   'DELETE /api/v1/workflows/[name]': 'Deletes a workflow with its versions and log.',
   'POST /api/v1/workflows/[name]/live': 'Sends the draft live; with `alreadyTrue` what fits now counts from now on. 409 with the review where it has errors.',
-  'POST /api/v1/workflows/[name]/pause': 'Pauses a workflow.',
+  'POST /api/v1/workflows/[name]/pause': 'Pauses a workflow. What its limits hold stays held.',
+  'POST /api/v1/workflows/[name]/held': 'Sends or drops (`deed`) the mail that is held because the most of a day was reached.',
+  'GET /api/v1/held': 'The mail that limits hold now: by workflow, why, and until when.',
   'POST /api/v1/workflows/[name]/run':
     'Runs a workflow by hand: `press` (a UUID made for each press), `records`, `asked`. 202 with the runs; the same press again answers the same runs. With `dryRun` what it would do.',
   'POST /api/v1/fits': 'How many records fit a draft’s conditions now.',

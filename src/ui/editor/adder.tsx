@@ -2,7 +2,9 @@
 
 import { Command } from 'cmdk'
 import { useRef, useState } from 'react'
-import type { Action, Recipient } from '@/core/document/document'
+import type { Action, Limits, Recipient } from '@/core/document/document'
+import { typedLimit } from '@/core/limits/typed'
+import { LIMIT_PARTS, limitWords } from '@/core/limits/words'
 import { recipientWords } from '@/core/words/brief'
 import { listsAt, type Place, pathsAt } from './place'
 import { recipientOptions } from './recipients-field'
@@ -74,17 +76,39 @@ function offersAt(place: AddPlace): Offer[] {
   return setting.onlyTo ? offers.filter((o) => FOR_MEMBERS.includes(o.role) && o.words !== 'email an address') : offers
 }
 
+/** Limits to begin with, where "limit" or a part of their words is typed. */
+const SUGGESTED: readonly Limits[] = [
+  { spacing: { per: 'record', every: 'PT1H' } },
+  { digest: { at: ['08:00', '16:00'] } },
+  { quietHours: { from: '22:00', to: '07:00' } },
+  { perDay: 200 },
+]
+
+const wordsOf = (limits: Limits, { table }: AddPlace) => LIMIT_PARTS.map((part) => limitWords(part, limits, table.singular.replaceAll('_', ' '))).join('')
+
+/** The limit that was typed, or those whose words have what was. */
+function limitOffers(text: string, place: AddPlace): Limits[] {
+  if (place.setting.onlyTo) return []
+  const typed = typedLimit(text, place.table.singular)
+  if (typed) return [typed]
+  const part = text.trim().toLowerCase()
+  return part.length < 3 ? [] : SUGGESTED.filter((s) => 'limit'.startsWith(part) || part.startsWith('limit') || wordsOf(s, place).includes(part))
+}
+
 /** The quiet row at the end of a brief: what is to be added is typed as words and completed. */
 export function Adder({
   place,
   onAdd,
   onStays,
+  onLimits,
   inputRef,
 }: {
   place: AddPlace
   onAdd: (kind: LineKind, value: unknown) => void
   /** Takes "in review for 5 days": a clause, where one is named, and how long it is to stay so. */
   onStays: (typed: TypedStays) => void
+  /** Takes "no more than one per claim an hour", "quiet 22:00 to 07:00" and the like. */
+  onLimits: (limits: Limits) => void
   inputRef: React.RefObject<HTMLInputElement | null>
 }) {
   const [text, setText] = useState('')
@@ -116,14 +140,16 @@ export function Adder({
           value={text}
           onValueChange={setText}
           onFocus={() => setOpen(true)}
-          placeholder="Add a line: email owner, condition on status, bring in …, task, choose …"
+          placeholder="Add a line: email owner, condition on status, task, choose, quiet 22:00 to 07:00 …"
           className="w-full bg-transparent font-serif text-lg outline-none"
         />
       </div>
       <Command.List className={open ? 'absolute z-40 max-h-72 w-full overflow-y-auto border border-rule border-t-0 bg-sheet p-1 shadow-lg' : 'hidden'}>
         {open && (
           <>
-            <Command.Empty className="px-3 py-3 text-muted">No line is made of that. Try email, notice, condition, bring in, update, create, task, choose, for each.</Command.Empty>
+            <Command.Empty className="px-3 py-3 text-muted">
+              No line is made of that. Try email, notice, condition, bring in, update, create, task, choose, for each, limit.
+            </Command.Empty>
             {typedStays(text, place.document.cue, place.table).map((typed) => (
               <Command.Item
                 key={typed.words}
@@ -138,6 +164,23 @@ export function Adder({
                 <span className="truncate">{typed.words}</span>
               </Command.Item>
             ))}
+            {limitOffers(text, place).map((limits) => {
+              const words = wordsOf(limits, place)
+              return (
+                <Command.Item
+                  key={`limit ${words}`}
+                  value={`${text} limit ${words}`}
+                  onSelect={() => {
+                    close()
+                    onLimits(limits)
+                  }}
+                  className="grid cursor-pointer grid-cols-[5.25rem_minmax(0,1fr)] items-baseline rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
+                >
+                  <span className="role-word text-spruce">limit</span>
+                  <span className="truncate">{words}</span>
+                </Command.Item>
+              )
+            })}
             {offersAt(place).map((offer) => (
               <Command.Item
                 key={`${offer.role} ${offer.words}`}

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useEffect, useEffectEvent, useMemo, useReducer, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import type { Workflow } from '@/core/document/document'
+import type { Limits, Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
 import { type Finding, isToMend } from '@/core/review/review'
 import type { RecordId } from '@/core/values/tables'
@@ -98,6 +98,10 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const dryRun = async () => {
     const name = await saving.save()
     if (name !== null) router.push(`${pageOf(name)}/dry-run${evidence?.sample ? `?${evidence.standing ? 'record' : 'change'}=${evidence.sample}` : ''}`)
+  }
+  const limit = (limits: Limits) => {
+    dispatch({ do: 'put', path: '/limits', value: { ...document.limits, ...limits }, at: Date.now() })
+    dispatch({ do: 'open', path: `/limits/${Object.keys(limits)[0] ?? ''}` })
   }
   const stay = ({ stays, clause }: TypedStays) => {
     put('/cue/stays', stays)
@@ -213,7 +217,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               <Narrowing counts={counts} most={most} />
             </div>
           </Dragging>
-          {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} onStays={stay} />}
+          {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} onStays={stay} onLimits={limit} />}
           <div className="flex gap-6 py-3 pl-[3rem]">
             <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
               Add a condition
@@ -274,6 +278,10 @@ function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehears
   if (line.kind === 'clause') return evidence.alive[line.path] ?? null
   if (line.kind === 'conditions' && line.depth === 0) return lines.some((l) => l.kind === 'clause') ? null : evidence.firings
   if (line.kind === 'conditions') return evidence.alive[line.path] ?? null
+  if (line.kind === 'limit') {
+    const back = rehearsal?.limits.find((l) => l.path === line.path)
+    return back ? back.of - back.held : null
+  }
   if (line.kind !== 'action' && line.kind !== 'branch') return null
   if (line.muted) return null
   if (rehearsal && (rehearsal.firings === evidence.firings || (rehearsal.stays && evidence.stays))) return rehearsal.byAction[line.path] ?? 0

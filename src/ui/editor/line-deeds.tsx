@@ -28,7 +28,7 @@ export function readCopied(text: string): Item | null {
 /** What can be done with a line as a whole, each with its key. */
 export function LineDeeds({ document, path, dispatch }: { document: Workflow; path: string; dispatch: (edit: Edit) => void }) {
   const kind = kindAt(path)
-  const isRemovable = kind !== null || path === '/conditions'
+  const isRemovable = kind !== null || path === '/conditions' || path.startsWith('/limits/')
   const muted = valueAt<{ muted?: boolean }>(document, path)?.muted
   if (!isRemovable) return null
   return (

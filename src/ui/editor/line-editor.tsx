@@ -3,6 +3,7 @@
 import type { Clause } from '@/core/document/condition'
 import type { Action, BringIn, OtherAction, Workflow } from '@/core/document/document'
 import { valueAt } from '@/core/document/pointer'
+import type { LimitPart } from '@/core/limits/words'
 import { must } from '@/core/must'
 import type { Line } from '@/core/words/brief'
 import { ClauseFields } from '../brief/clause-fields'
@@ -10,6 +11,7 @@ import { CueFields } from './cues/cue-fields'
 import { EmailFields } from './email-fields'
 import { JointFields } from './joint-fields'
 import { BringFields, NamedValueFields } from './lines/bring-fields'
+import { LimitFields } from './lines/limit-fields'
 import { BranchFields, ChooseFields, EachFields, NoticeFields, TaskFields } from './lines/other-actions'
 import { CreateFields, UpdateFields } from './lines/set-fields'
 import { usePlace } from './place'
@@ -39,6 +41,8 @@ export function LineEditor({ line }: { line: Line }) {
       )
     case 'action':
       return <ActionEditor action={held<Action>()} />
+    case 'limit':
+      return <LimitFields part={path.slice('/limits/'.length) as LimitPart} limits={document.limits ?? {}} />
     default:
       return <AsWritten value={value} />
   }

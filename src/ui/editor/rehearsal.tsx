@@ -1,6 +1,7 @@
 'use client'
 
 import { scaleLinear } from 'd3'
+import Link from 'next/link'
 import { useEffect, useState } from 'react'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
@@ -77,6 +78,7 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
       </p>
       {rehearsal.stays && <StaysToldLine stays={rehearsal.stays} />}
       {rehearsal.ticks && <Ticks ticks={rehearsal.ticks} />}
+      <HeldBack limits={rehearsal.limits} />
       <p className="text-muted text-xs">
         {rehearsal.ticks ? 'With records as they stood at each of its times' : `Of ${counted(changes, 'change')} in these days`}
         {isShort && first ? ', the first of them ' : ''}
@@ -109,6 +111,37 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
       )}
     </>
   )
+}
+
+/** What each limit would have held back, with some of it. */
+function HeldBack({ limits }: { limits: ShownRehearsal['limits'] }) {
+  const told = limits.filter((l) => l.held > 0)
+  if (told.length === 0) return null
+  return (
+    <section aria-label="Held back" className="my-2 border-rule border-y py-1.5 text-sm">
+      {told.map((l) => (
+        <details key={l.path}>
+          <summary className="cursor-pointer leading-6">
+            <b className="figures font-semibold">{l.held.toLocaleString('en-GB')}</b> of {l.of.toLocaleString('en-GB')} {HELD_WORDS[l.path] ?? 'held back'}
+          </summary>
+          <ul className="mb-1">
+            {l.examples.map((e, i) => (
+              <li key={`${e.change.id} ${i}`} className="border-rule border-t py-0.5">
+                <Link href={`/changes/${e.change.id}`}>{e.change.title}</Link> <Time at={e.change.at} /> <span className="text-muted">{e.message}</span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      ))}
+    </section>
+  )
+}
+
+const HELD_WORDS: Readonly<Record<string, string>> = {
+  '/limits/spacing': 'left out by spacing',
+  '/limits/digest': 'gathered into digests',
+  '/limits/quietHours': 'held through quiet hours',
+  '/limits/perDay': 'held past the most of a day',
 }
 
 const WIDTH = 380

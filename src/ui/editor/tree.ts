@@ -55,6 +55,10 @@ export function insertAt(document: Workflow, list: string, index: number, value:
 /** Takes a line away; groups of conditions that become empty go with it, and lists that do not have to be there. */
 export function removeAt(document: Workflow, path: string): Workflow {
   if (path === '/conditions') return without(document, 'conditions')
+  if (path.startsWith('/limits/')) {
+    const next = withValue(document, path, undefined)
+    return Object.keys(next.limits ?? {}).length > 0 ? next : withValue(next, '/limits', undefined)
+  }
   const { list, index } = placeOf(path)
   if (kindAt(path) === null) return path === '/cue' ? document : withValue(document, path, undefined)
   const next = spliced(document, list, index, 1)

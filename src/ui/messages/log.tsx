@@ -15,7 +15,10 @@ import { Time } from '../parts/time'
 import { counted, span } from '../today/summary'
 
 const ANY = '\u0000any'
-const STATES: readonly Option[] = [{ value: ANY, label: 'in any state' }, ...['queued', 'sending', 'sent', 'failed', 'cancelled'].map((s) => ({ value: s, label: s }))]
+const STATES: readonly Option[] = [
+  { value: ANY, label: 'in any state' },
+  ...['queued', 'held', 'sending', 'sent', 'gathered', 'failed', 'cancelled'].map((s) => ({ value: s, label: s })),
+]
 
 interface Props {
   readonly messages: readonly MessageRow[]
@@ -25,6 +28,8 @@ interface Props {
   readonly locale: string
   readonly zone: string
 }
+
+const HELD_WORDS = { quiet: 'held through quiet hours', digest: 'held for a digest', cap: 'held past the most of a day' }
 
 /** Milliseconds from the save to the mail server's acceptance; null where it was not accepted. */
 const latency = (m: MessageRow) => (m.state === 'sent' && m.finished_at ? new Date(m.finished_at).getTime() - new Date(m.changed_at).getTime() : null)
@@ -46,7 +51,7 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
     router.refresh()
   }
   const failed = picked.filter((m) => m.state === 'failed')
-  const waiting = picked.filter((m) => m.state === 'queued')
+  const waiting = picked.filter((m) => m.state === 'queued' || m.state === 'held')
   return (
     <>
       <div className="mt-3 grid max-w-3xl grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1.2fr)] gap-6">
@@ -148,6 +153,16 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                   </td>
                   <td className="truncate pr-4">
                     {m.run ? <Link href={`/runs/${m.run}`}>{m.subject}</Link> : m.subject}
+                    {m.state === 'held' && (
+                      <span className="block truncate text-muted text-sm">
+                        {HELD_WORDS[m.held_for ?? 'quiet']}
+                        {m.held_until && (
+                          <>
+                            , until <Time at={m.held_until} locale={locale} zone={zone} />
+                          </>
+                        )}
+                      </span>
+                    )}
                     {m.state !== 'sent' && m.last_reply && <span className="block truncate text-muted text-sm">“{m.last_reply}”</span>}
                   </td>
                   <td className="truncate pr-4" title={m.recipients.map((r) => r.address).join(', ')}>

@@ -16,6 +16,7 @@ const MARKS: Record<string, { tone: string; mark: ReactNode; word: string }> = {
   waiting: { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Waiting' },
   stopped: { tone: 'text-alarm', mark: <path d="M2 2h6v6H2z" fill="currentColor" />, word: 'Stopped' },
   held: { tone: 'text-slate', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Held' },
+  gathered: { tone: 'text-slate', mark: <path d="M1 3h8M1 7h8" stroke="currentColor" strokeWidth="1.6" />, word: 'In a digest' },
   queued: { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Waiting' },
   sending: { tone: 'text-rope', mark: <path d="M1 5h7M5 2l3 3-3 3" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Sending' },
 }

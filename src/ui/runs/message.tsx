@@ -5,7 +5,7 @@ import { Time } from '../parts/time'
 import { counted, span } from '../today/summary'
 import { RetryMessage } from './retry'
 
-const STATES: Record<string, string> = { open: 'waiting', sent: 'sent', failed: 'failed' }
+const STATES: Record<string, string> = { open: 'waiting', sent: 'sent', failed: 'failed', gathered: 'in a digest' }
 
 const AFTER: Readonly<Record<OccasionKind, string>> = {
   change: 'after the save',
@@ -14,6 +14,8 @@ const AFTER: Readonly<Record<OccasionKind, string>> = {
   press: 'after it was run',
   crossing: 'after the crossing',
 }
+
+const HELD_WORDS = { quiet: 'through quiet hours', digest: 'for a digest', cap: 'past the most of a day' }
 
 /** A message that came of a run: who gets it and how delivery went, then what it says. */
 export function RunMessage({ message, setOffBy, locale, zone }: { message: MessageDetail; setOffBy: OccasionKind; locale: string; zone: string }) {
@@ -24,6 +26,17 @@ export function RunMessage({ message, setOffBy, locale, zone }: { message: Messa
         <StateMark state={message.state} />
         <span className="text-muted text-sm">
           {took !== null && `${span(took)} ${AFTER[setOffBy]}`}
+          {message.state === 'held' && (
+            <>
+              {HELD_WORDS[message.held_for ?? 'quiet']}
+              {message.held_until && (
+                <>
+                  , until <Time at={message.held_until} locale={locale} zone={zone} />
+                </>
+              )}
+            </>
+          )}
+          {message.state === 'gathered' && 'it went in a digest, which is below'}
           {message.state === 'queued' && message.attempt > 0 && (
             <>
               next try <Time at={message.next_at} locale={locale} zone={zone} />

@@ -3,8 +3,12 @@ import type { Logger } from 'pino'
 import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
+import { forgetPassed } from '@/store/limits/passed'
 import { readSettings } from '@/store/settings'
 import type { Figures } from './figures/figures'
+
+/** How long it is remembered what passed a workflow's limits; few are longer. */
+const REMEMBERED_MS = 400 * 86_400_000
 
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
@@ -41,6 +45,7 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
         await withPgClient(async (db) => {
           await purgeSessions(db)
           await purgeAccountLinks(db)
+          await forgetPassed(db, new Date(Date.now() - REMEMBERED_MS))
         })
       },
     },

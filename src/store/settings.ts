@@ -1,3 +1,4 @@
+import type { DigestWords } from '@/core/limits/digest-words'
 import type { Organisation } from '@/core/values/tables'
 import { IDLE_MINUTES } from './access/sessions'
 import { maybeOne, type Queryable, touch } from './database'
@@ -15,6 +16,8 @@ export interface Settings extends Organisation {
   readonly keepMonths: number
   /** Minutes without a call after which a session ends. */
   readonly idleMinutes: number
+  /** The words that digests are written in; null for those that are shipped. */
+  readonly digestWords: DigestWords | null
 }
 
 const INITIAL: Settings = {
@@ -28,6 +31,7 @@ const INITIAL: Settings = {
   whyDays: 30,
   keepMonths: 24,
   idleMinutes: IDLE_MINUTES,
+  digestWords: null,
 }
 
 /** The settings, with what was never set at its initial value. */

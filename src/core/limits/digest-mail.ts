@@ -1,5 +1,7 @@
 import { compileMessage, type Engines, type RenderedMessage, renderMessage } from '../message/render'
+import { faultOf } from '../must'
 import type { Column } from '../workflow/plan'
+import type { DigestWords } from './digest-words'
 
 /** What a digest says of one message that it gathers, as it was when that was planned. */
 export interface DigestRow {
@@ -18,30 +20,8 @@ export interface DigestEntry extends DigestRow {
   readonly workflow: string
 }
 
-/** The words of digests: a subject and a body with placeholders (Liquid, HTML). */
-export interface DigestWords {
-  readonly subject: string
-  readonly body: string
-}
-
 /** Rows that a digest shows; the rest is counted and linked. */
 export const MOST_ROWS = 200
-
-/** The words of a digest where nobody has written others. It has no colours of its own, so that it reads on dark screens, and a table that breaks within a narrow one. */
-export const DIGEST_WORDS: DigestWords = {
-  subject: '{{ count }} alerts: {{ kinds }}',
-  body: `<p>{{ count }} alerts for {{ recipient }} from {{ organisation }}, gathered until {{ until | date: "%H:%M" }}.</p>
-{% for section in sections %}<h2 style="font-size:1.1em;margin:1.4em 0 .3em">{{ section.workflow }}: {{ section.count }}</h2>
-<table role="presentation" style="border-collapse:collapse;width:100%;max-width:100%">
-{% for row in section.rows %}<tr style="border-top:1px solid #8888">
-<td style="padding:.35em .8em .35em 0;vertical-align:top;white-space:nowrap">{{ row.at | date: "%H:%M" }}</td>
-<td style="padding:.35em .8em .35em 0;vertical-align:top;overflow-wrap:anywhere">{% if row.link %}<a href="{{ row.link }}">{{ row.title }}</a>{% else %}{{ row.title }}{% endif %}{% for column in row.columns %}{% if column.value != "" %}<br>{{ column.label }}: {{ column.value }}{% endif %}{% endfor %}</td>
-<td style="padding:.35em 0;vertical-align:top;text-align:right"><a href="{{ row.why }}">why</a></td>
-</tr>
-{% endfor %}</table>
-{% if section.more > 0 %}<p>and {{ section.more }} more: <a href="{{ section.link }}">all of them</a></p>
-{% endif %}{% endfor %}`,
-}
 
 const counted = (count: number, [one, many]: readonly [string, string]) => `${count} ${count === 1 ? one : many}`
 
@@ -77,4 +57,15 @@ export function composeDigest(entries: readonly DigestEntry[], { recipient, orga
     })
   const scope = { count: entries.length, kinds: kindsOf(entries), recipient, organisation, until: until.toISOString(), sections: shown }
   return renderMessage(compileMessage({ ...words, format: 'rich' }, engines), scope)
+}
+
+/** What is wrong with the words of digests, tried on rows that are made up; null where they go. */
+export function digestProblem(words: DigestWords, engines: Engines): string | null {
+  const row = { title: 'A', link: null, why: '', noun: ['record', 'records'] as const, columns: [{ label: 'L', value: 'V' }], at: new Date(0).toISOString(), workflow: 'W' }
+  try {
+    const { subject } = composeDigest([row, row], { recipient: 'R', organisation: 'O', until: new Date(0), baseUrl: '' }, words, engines)
+    return subject.trim() === '' ? 'The subject is empty.' : null
+  } catch (error) {
+    return faultOf(error)
+  }
 }

@@ -1,7 +1,8 @@
 import type { Limits, Workflow } from '../document/document'
 import { createEngines } from '../message/render'
 import { digestMoment } from './digest'
-import { composeDigest, DIGEST_WORDS, type DigestEntry, kindsOf, MOST_ROWS } from './digest-mail'
+import { composeDigest, type DigestEntry, digestProblem, kindsOf, MOST_ROWS } from './digest-mail'
+import { DIGEST_WORDS } from './digest-words'
 import { quietUntil } from './quiet'
 import { reviewLimits } from './review'
 import { readTime } from './time-of-day'
@@ -119,4 +120,8 @@ test('a digest counts what it has, escapes it, and shows at most two hundred row
   expect(many.html.match(/<tr /g)).toHaveLength(MOST_ROWS)
   expect(many.html).toContain('and 50 more: <a href="http://rappel.example/runs?workflow=W">')
   expect(kindsOf([entry(1, { noun: ['defect', 'defects'] }), entry(2), entry(3)])).toBe('2 claims, 1 defect')
+  expect(digestProblem(DIGEST_WORDS, engines)).toBeNull()
+  expect(digestProblem({ subject: '{{ count }', body: 'x' }, engines)).toMatch(/./)
+  expect(digestProblem({ subject: ' ', body: 'x' }, engines)).toBe('The subject is empty.')
+  expect(digestProblem({ subject: 'x', body: '{% for i in (1..100000000) %}x{% endfor %}' }, engines)).toMatch(/./) // does not go on for ever
 })

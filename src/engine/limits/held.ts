@@ -1,24 +1,18 @@
 import { createHash, randomUUID } from 'node:crypto'
 import type { Pool } from 'pg'
-import { composeDigest, DIGEST_WORDS, type DigestFor, type DigestWords } from '@/core/limits/digest-mail'
+import { composeDigest, type DigestFor } from '@/core/limits/digest-mail'
+import { DIGEST_WORDS, type DigestWords } from '@/core/limits/digest-words'
 import type { Engines } from '@/core/message/render'
 import { dayOf } from '@/core/values/dates'
 import { transaction } from '@/store/database'
 import { type GatheredEntry, gatheredFor, nextHeld, releaseQuiet, sendAlone, sendDigest, takeDigest } from '@/store/limits/held'
-import { forgetPassed } from '@/store/limits/passed'
-import { readMark, readSettings } from '@/store/settings'
+import { readSettings } from '@/store/settings'
 import type { Clock } from '../clock'
 import type { Dispatcher } from '../dispatch'
 import type { Source } from '../occasions/source'
 import type { Tell } from '../tell'
 
 const AT_ONCE = 500
-
-/** How long it is remembered what passed; no spacing is longer than ten years, few are longer than this. */
-const REMEMBERED_DAYS = 400
-
-/** Where the words of digests are kept, where somebody has written some. */
-export const DIGEST_MARK = 'digest words'
 
 /** Lets go what was held when its time has come: after quiet hours one by one, gathered ones as digests. */
 export class Held implements Source {
@@ -39,11 +33,6 @@ export class Held implements Source {
     return (await releaseQuiet(this.pool, this.clock(), AT_ONCE)) + (await this.digest())
   }
 
-  /** Forgets what passed long ago. */
-  forget(): Promise<void> {
-    return forgetPassed(this.pool, new Date(this.clock().getTime() - REMEMBERED_DAYS * 86_400_000))
-  }
-
   /** Sends the digest of one recipient, in one transaction with what it gathers. */
   private async digest(): Promise<number> {
     return transaction(this.pool, async (db) => {
@@ -59,9 +48,8 @@ export class Held implements Source {
       const messageId = `<${randomUUID()}@${domain}>`
       if (entries.length === 1) await sendAlone(db, only, messageId, now)
       else {
-        const words = wordsOf(await readMark(db, DIGEST_MARK))
         const about: DigestFor = { recipient: only.name ?? address, organisation: settings.name, until: now, baseUrl: surroundings.baseUrl }
-        const composed = this.compose(entries, about, words, surroundings.engines)
+        const composed = this.compose(entries, about, settings.digestWords ?? DIGEST_WORDS, surroundings.engines)
         const thread = `digest.${dayOf(now, settings.zone)}.${createHash('sha256').update(address).digest('hex').slice(0, 16)}`
         await sendDigest(db, { ...composed, messageId, sender: settings.sender, to: { address, name: only.name }, thread }, entries, now)
       }
@@ -78,10 +66,4 @@ export class Held implements Source {
       return composeDigest(entries, about, DIGEST_WORDS, engines)
     }
   }
-}
-
-/** The words that were written for digests, or those that are shipped. */
-export function wordsOf(kept: unknown): DigestWords {
-  const { subject, body } = (typeof kept === 'object' && kept !== null ? kept : {}) as { readonly [K in keyof DigestWords]?: unknown } // a mark holds any JSON
-  return typeof subject === 'string' && typeof body === 'string' ? { subject, body } : DIGEST_WORDS
 }

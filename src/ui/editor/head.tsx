@@ -1,5 +1,6 @@
 'use client'
 
+import { useQuery } from '@tanstack/react-query'
 import { useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
@@ -162,6 +163,13 @@ function Stale({ saving, onTheirs }: { saving: Saving; onTheirs: () => void }) {
 function More({ name }: { name: string }) {
   const router = useRouter()
   const [asking, setAsking] = useState(false)
+  const { data: held = 0 } = useQuery({
+    queryKey: ['held', name],
+    queryFn: async () =>
+      (await call<{ held: readonly { workflow: string; count: number }[] }>('GET', '/api/v1/held')).held.filter((h) => h.workflow === name).reduce((sum, h) => sum + h.count, 0),
+    enabled: asking,
+    retry: false,
+  })
   const remove = async () => {
     try {
       await call('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
@@ -176,6 +184,7 @@ function More({ name }: { name: string }) {
     <>
       <Confirm open={asking} setOpen={setAsking} title={`Delete “${name}”?`} deed="Delete the workflow" leave="Keep it" kind="alarm" onDeed={remove}>
         Its versions, its runs and its log of mail go with it. Mail that was sent stays sent. This cannot be undone.
+        {held > 0 && <b className="mt-2 block font-semibold">{counted(held, 'mail')} that its limits hold would never be sent.</b>}
       </Confirm>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="text-spruce text-sm hover:underline">More</DropdownMenu.Trigger>

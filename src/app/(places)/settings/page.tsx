@@ -15,6 +15,7 @@ import { listSenders } from '@/store/templates'
 import { Page, Title } from '@/ui/parts/page'
 import { ChangeLogSettings } from '@/ui/settings/change-log'
 import { Channels } from '@/ui/settings/channels'
+import { DigestSettings } from '@/ui/settings/digests'
 import { Library } from '@/ui/settings/library'
 import { OrganisationSettings } from '@/ui/settings/organisation'
 import { Secrets } from '@/ui/settings/secrets'
@@ -51,6 +52,7 @@ export default async function SettingsPage() {
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />
       <SigningIn idleMinutes={settings.idleMinutes} whyDays={settings.whyDays} openid={openid} backUrl={backUrl()} />
+      <DigestSettings words={settings.digestWords} />
       <ChangeLogSettings keepMonths={settings.keepMonths} />
       <Tokens tokens={tokens} people={people.filter((p) => p.active).map((p) => ({ email: p.email, name: p.name }))} locale={settings.locale} zone={settings.zone} />
       <Secrets ages={ages} locale={settings.locale} zone={settings.zone} />

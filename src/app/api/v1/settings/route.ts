@@ -3,6 +3,8 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { domains, shaped } from '@/app/_server/shape'
+import { digestProblem } from '@/core/limits/digest-mail'
+import { createEngines } from '@/core/message/render'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { readSettings, writeSettings } from '@/store/settings'
@@ -30,6 +32,12 @@ const settingsSchema = yup
     whyDays: yup.number().strict().integer().min(0).max(3_650),
     keepMonths: yup.number().strict().integer().min(3).max(240),
     idleMinutes: yup.number().strict().integer().min(5).max(20_160),
+    digestWords: yup
+      .object({ subject: yup.string().strict().required().max(2_000), body: yup.string().strict().required().max(200_000) })
+      .noUnknown()
+      .strict()
+      .nullable()
+      .default(undefined),
   })
   .noUnknown()
   .strict()
@@ -48,7 +56,9 @@ export const GET = route('GET /api/v1/settings', () => readSettings(pool()))
 export const PUT = route('PUT /api/v1/settings', async ({ json }) => {
   const given = shaped(settingsSchema, await json(), 'The settings were not saved.')
   if (Object.keys(given).length === 0)
-    throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths and idleMinutes.')
+    throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, idleMinutes and digestWords.')
+  const problem = given.digestWords ? digestProblem(given.digestWords, createEngines(await readSettings(pool()))) : null
+  if (problem) throw new Problem(422, 'Not valid', `The words of digests do not go: ${problem}`, { problems: [{ code: 'wrong words', path: '/digestWords', message: problem }] })
   await transaction(pool(), (db) => writeSettings(db, given))
   return readSettings(pool())
 })

@@ -20,14 +20,19 @@ test('limits are typed, stand in the brief with what they would have held back, 
     conditions: { all: [{ field: 'status', op: 'is', value: 'New' }] },
     actions: [{ name: 'tell', do: 'email', to: [{ address: 'limited@x.example' }], subject: 'Limited {{ claim.number }}', body: 'B', format: 'plain' }],
   })
+  const touched = (await api('POST', '/api/v1/records/claims', { number: 'LIM-0', status: 'New' })).body as unknown as { id: number }
+  for (const amount of [1, 2, 3]) await api('PATCH', `/api/v1/records/claims/${touched.id}`, { amount })
   await signIn(page)
   await page.goto(`/workflows/${encodeURIComponent(NAME)}`)
   const adder = page.getByPlaceholder(/Add a line/)
+  await expect(page.getByText(/It would have fired/)).toBeVisible()
   await adder.fill('no more than one per claim an hour')
+  await expect(page.getByRole('option', { name: /no more than one per claim in 1 hour/ })).toBeVisible()
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /no more than one per claim in 1 hour/ })).toBeVisible()
   await expect(page.getByText(/left out by spacing/)).toBeVisible()
   await adder.fill('at most 1 a day')
+  await expect(page.getByRole('option', { name: /at most 1 a day/ })).toBeVisible()
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /at most 1 a day/ })).toBeVisible()
   await expect(page.getByText(/held past the most of a day/)).toBeVisible()

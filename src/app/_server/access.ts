@@ -148,6 +148,7 @@ export const ACCESS = {
   'PAGE /templates': EDITORS,
   'PAGE /templates/[name]': EDITORS,
   'PAGE /people': ADMINISTRATORS,
+  'PAGE /people/mail': EDITORS,
   'PAGE /settings': ADMINISTRATORS,
   'PAGE /settings/audit': ADMINISTRATORS,
 } as const satisfies Record<string, Allowed>

@@ -1,9 +1,11 @@
 import type { Metadata } from 'next'
+import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { listWaysIn } from '@/store/access/account-links'
 import { listGroups, listPeople, listTeams } from '@/store/people'
 import { readSettings } from '@/store/settings'
+import { ButtonLink } from '@/ui/parts/button'
 import { Page, Title } from '@/ui/parts/page'
 import { Groups } from '@/ui/people/groups'
 import { People } from '@/ui/people/people'
@@ -12,13 +14,18 @@ export const metadata: Metadata = { title: 'People' }
 
 /** Who is here, and the groups that mail goes to. */
 export default async function PeoplePage() {
-  await visitor('PAGE /people')
+  const actor = await visitor('PAGE /people')
   const [people, groups, teams, waysIn, { locale, zone }] = await Promise.all([listPeople(pool()), listGroups(pool()), listTeams(pool()), listWaysIn(pool()), readSettings(pool())])
   const emails = new Map(people.map((p) => [p.id, p.email]))
   const listed = people.map((p) => ({ ...p, manager: p.manager === null ? null : (emails.get(p.manager) ?? null) }))
   return (
     <Page margin={<Groups groups={groups} people={listed} />}>
-      <Title beside={<span className="text-muted">{people.filter((p) => p.active).length} active</span>}>People</Title>
+      <Title
+        beside={<span className="text-muted">{people.filter((p) => p.active).length} active</span>}
+        actions={mayUse(actor.role, 'PAGE /people/mail') && <ButtonLink href="/people/mail">Who gets what</ButtonLink>}
+      >
+        People
+      </Title>
       <People people={listed} teams={teams} groups={groups} waysIn={waysIn} locale={locale} zone={zone} />
     </Page>
   )

@@ -1,0 +1,25 @@
+import { many, type Queryable } from '../database'
+
+/** How much mail of a workflow somebody got. */
+export interface LoadRow {
+  readonly address: string
+  readonly workflow: string
+  /** Its table's plural, as people outside are told apart by. */
+  readonly table: string | null
+  readonly mails: number
+  /** Of them, those about a record that the same address had mail about within the hour before. */
+  readonly again: number
+}
+
+/** How much mail every address got of every workflow since a moment; a message in a digest counts as one of its workflow. */
+export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
+  many<LoadRow>(
+    db,
+    `select address, workflow, table_label as table, count(*)::int as mails, (count(*) filter (where again))::int as again from (
+       select lower(r.address) as address, w.name as workflow, d.label as table_label,
+              m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+         from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow left join rappel.table_def d on d.name = m.tbl
+        where m.created_at >= $1 and m.state <> 'cancelled') x
+      group by address, workflow, table_label`,
+    [since],
+  )

@@ -318,3 +318,15 @@ test('what is worked out from a figure follows when that is defined anew, withou
   expect(await figures.check()).toEqual([{ name: 'share', differing: 1 }])
   expect(await share()).toEqual([['1', '66.6666666666667', { low: 'near', high: 'far' }]])
 })
+
+test('a figure whose part is gone says so and holds up no other; its past is blank', async () => {
+  for (const [name, parts] of COMPUTED) await put(name, parts)
+  await pool.query(`delete from rappel.figure where name = 'all_jobs'`) // as where the part's table is dropped
+  await pool.query(`insert into data.jobs (status, site) values ('Open', 1)`)
+  await moved()
+  const rows = await listFigures(pool)
+  expect(rows.find((r) => r.name === 'share')?.fault).toBe('It names all_jobs, which is gone.')
+  expect((await listGroups(pool, rows.find((r) => r.name === 'open_jobs')?.id ?? 0, 9)).map((g) => g.value)).toEqual(['1'])
+  const past = await followFigure(pool, rows.find((r) => r.name === 'share')?.definition as Figure, await setting(), { from: new Date(now.getTime() - 86_400_000), to: now })
+  expect([...past.begun.values()].filter((v) => v !== null)).toEqual([])
+})

@@ -1,4 +1,4 @@
-import type { Decimal } from 'decimal.js'
+import { Decimal } from 'decimal.js'
 import { type ComputedFigure, type Figure, isComputed, type TableFigure } from '../document/figure'
 import { compilePart } from '../formula/compile'
 import { type Node, parseFormula } from '../formula/syntax'
@@ -152,11 +152,14 @@ function exactly(node: Node, names: readonly string[]): ExactWork | null {
   }
 }
 
+/** What is divided need not be exact to hundreds of digits, which would take long. */
+const Divided = Decimal.clone({ precision: 60 })
+
 const OPERATIONS: Readonly<Record<string, (a: Decimal, b: Decimal) => Decimal | null>> = {
   '+': (a, b) => a.plus(b),
   '-': (a, b) => a.minus(b),
   '*': (a, b) => a.times(b),
-  '/': (a, b) => (b.isZero() ? null : a.dividedBy(b)),
+  '/': (a, b) => (b.isZero() ? null : new Exact(new Divided(a).dividedBy(b))),
 }
 
 function arithmetic(node: Node, names: readonly string[]): ExactWork | null {

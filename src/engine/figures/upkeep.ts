@@ -151,11 +151,17 @@ class Moving {
     for (const { name } of definitions) {
       const figure = must(byName.get(name))
       if (this.paths.has(name)) continue
+      const gone = namesIn(figure.definition).find((part) => !this.paths.has(part))
+      if (gone !== undefined) {
+        await noteFault(this.db, figure.id, `It names ${gone}, which is gone.`)
+        continue
+      }
       await this.compute(figure, byName)
       await noteSeen(this.db, figure.id, figure.seen, null, this.now)
     }
     for (const { name, thresholds = [] } of definitions) {
       const figure = must(byName.get(name))
+      if (!this.paths.has(name)) continue
       await this.lookBeside(figure)
       const crossings = await must(this.paths.get(name)).write(thresholds, this.paths, this.now)
       if (crossings.length) await this.about(this.db, { figure, crossings })
@@ -225,10 +231,13 @@ class Moving {
 
   /** The same for a figure and those that its thresholds are at. */
   private async lookBeside({ name, definition }: KeptFigure): Promise<void> {
-    const lines = linesOf(definition)
+    const lines = linesOf(definition).filter((line) => this.paths.has(line))
     if (lines.length) await this.lookTogether([name, ...lines])
   }
 }
+
+/** The figures that a computed one names; none of any other. */
+const namesIn = (definition: KeptFigure['definition']): readonly string[] => (isComputed(definition) ? compileComputed(definition).names : [])
 
 /** What stands for the transactions of a batch that need not be told apart. */
 const ALL = 'all of them'

@@ -77,7 +77,7 @@ class Following {
     const parts: { past: Past; track: PastTrack }[] = []
     for (const name of names) {
       const part = this.all.get(name)
-      if (part) parts.push(await this.one(part))
+      parts.push(part ? await this.one(part) : GONE)
     }
     const from = new Date(Math.max(this.span.from.getTime(), ...parts.map((p) => p.past.from.getTime())))
     return {
@@ -90,6 +90,12 @@ class Following {
     }
   }
 }
+
+/** What a figure comes to that is gone: blank. */
+const GONE: { past: Past; track: PastTrack } = (() => {
+  const past: Past = { begun: new Map(), counts: new Map(), steps: new Map(), from: new Date(0), moves: 0 }
+  return { past, track: trackOf(past, false, null) }
+})()
 
 async function followRecords(client: Queryable, figure: TableFigure, setting: FigureSetting, span: Span, most: number): Promise<Past> {
   const { kind } = measureOf(figure.of)

@@ -114,7 +114,7 @@ export interface NoisyRow {
 export function listNoisy(db: Queryable, since: Date, limit: number): Promise<NoisyRow[]> {
   return many<NoisyRow>(
     db,
-    `with hourly as (select m.workflow, lower(r.address) as address, date_trunc('hour', m.changed_at) as hour, count(*) as messages
+    `with hourly as (select m.workflow, lower(r.address) as address, date_trunc('hour', m.changed_at) as hour, count(distinct coalesce(r.digest, m.id)) as messages
                        from rappel.message m join rappel.message_recipient r on r.message = m.id
                       where m.created_at >= $1 and m.workflow is not null group by 1, 2, 3),
           each as (select workflow, address, sum(messages)::int as messages, max(messages)::int as an_hour from hourly group by 1, 2),

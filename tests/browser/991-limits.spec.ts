@@ -20,7 +20,7 @@ test('limits are typed, stand in the brief with what they would have held back, 
     conditions: { all: [{ field: 'status', op: 'is', value: 'New' }] },
     actions: [{ name: 'tell', do: 'email', to: [{ address: 'limited@x.example' }], subject: 'Limited {{ claim.number }}', body: 'B', format: 'plain' }],
   })
-  const touched = (await api('POST', '/api/v1/records/claims', { number: 'LIM-0', status: 'New' })).body as unknown as { id: number }
+  const touched = (await api('POST', '/api/v1/records/claims', { number: 'LIM-0', kind: 'Baggage', status: 'New' })).body as unknown as { id: number }
   for (const amount of [1, 2, 3]) await api('PATCH', `/api/v1/records/claims/${touched.id}`, { amount })
   await signIn(page)
   await page.goto(`/workflows/${encodeURIComponent(NAME)}`)
@@ -40,10 +40,10 @@ test('limits are typed, stand in the brief with what they would have held back, 
   await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
   await expect(page.getByText('Live, version 1')).toBeVisible()
 
-  const first = (await api('POST', '/api/v1/records/claims', { number: 'LIM-1', status: 'New' })).body as unknown as { id: number }
+  const first = (await api('POST', '/api/v1/records/claims', { number: 'LIM-1', kind: 'Baggage', status: 'New' })).body as unknown as { id: number }
   await expect.poll(subjects).toEqual(['Limited LIM-1'])
   await api('PATCH', `/api/v1/records/claims/${first.id}`, { amount: 77 })
-  await api('POST', '/api/v1/records/claims', { number: 'LIM-2', status: 'New' })
+  await api('POST', '/api/v1/records/claims', { number: 'LIM-2', kind: 'Baggage', status: 'New' })
   const held = async () => ((await api('GET', '/api/v1/held')).body.held as unknown as { workflow: string; reason: string; count: number }[]).filter((h) => h.workflow === NAME)
   await expect.poll(held).toMatchObject([{ reason: 'cap', count: 1 }])
   await page.goto(`/runs?workflow=${encodeURIComponent(NAME)}`)

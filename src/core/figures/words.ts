@@ -26,7 +26,8 @@ export const crossingTitle = ({ figure, before, value }: Crossing): string => `$
 const label = (table: TableDef, name: string) => (fieldOf(table, name)?.label ?? name).toLowerCase()
 
 /** A line in words: a number, or another figure's value. */
-export const lineWords = ({ value }: Pick<Threshold, 'value'>): string => (typeof value === 'number' ? String(value) : labelOf({ name: value.figure }).toLowerCase())
+export const lineWords = ({ value }: Pick<Threshold, 'value'>): string =>
+  typeof value === 'number' ? value.toLocaleString('en-GB') : labelOf({ name: value.figure }).toLowerCase()
 
 /** What a figure measures, in words: "count of claims", "sum of amount of claims". */
 export function measureWords(of: TableFigure['of'], table: TableDef): string {

@@ -43,6 +43,8 @@ export interface HeldBack {
   readonly path: string
   readonly held: number
   readonly of: number
+  /** How many mails go on from it; what is gathered goes on as digests. */
+  readonly through: number
   readonly examples: readonly { readonly change: PastChange; readonly message: string }[]
 }
 
@@ -169,8 +171,11 @@ export class Rehearsing {
       failed: [...this.failures].map(([message, f]) => ({ message, ...f })).sort((a, b) => b.count - a.count),
       byAction: Object.fromEntries(this.actions),
       samples,
-      limits: (this.limiting?.heldBack() ?? []).map(({ examples, ...rest }) => ({
-        ...rest,
+      limits: (this.limiting?.heldBack() ?? []).map(({ path, held, of, examples }) => ({
+        path,
+        held,
+        of,
+        through: of - (path === '/limits/quietHours' ? 0 : held) + (path === '/limits/digest' ? this.digests.size : 0),
         examples: examples.map(({ change, message }) => ({ change: pointedAt(change, this.table), message })),
       })),
     }

@@ -11,13 +11,13 @@ export interface LoadRow {
   readonly again: number
 }
 
-/** How much mail every address got of every workflow since a moment; a message in a digest counts as one of its workflow. */
+/** How much mail every address got of every workflow since a moment; what went in one digest counts once for each of its workflows. */
 export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
   many<LoadRow>(
     db,
-    `select address, workflow, table_label as table, count(*)::int as mails, (count(*) filter (where again))::int as again from (
-       select lower(r.address) as address, w.name as workflow, d.label as table_label,
-              m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+    `select address, workflow, table_label as table, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again from (
+       select lower(r.address) as address, w.name as workflow, d.label as table_label, coalesce(r.digest, m.id) as mail,
+              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow left join rappel.table_def d on d.name = m.tbl
         where m.created_at >= $1 and m.state <> 'cancelled') x
       group by address, workflow, table_label`,

@@ -279,8 +279,7 @@ function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehears
   if (line.kind === 'conditions' && line.depth === 0) return lines.some((l) => l.kind === 'clause') ? null : evidence.firings
   if (line.kind === 'conditions') return evidence.alive[line.path] ?? null
   if (line.kind === 'limit') {
-    const back = rehearsal?.limits.find((l) => l.path === line.path)
-    return back ? back.of - back.held : null
+    return rehearsal?.limits.find((l) => l.path === line.path)?.through ?? null
   }
   if (line.kind !== 'action' && line.kind !== 'branch') return null
   if (line.muted) return null

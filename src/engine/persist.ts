@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Change } from '@/core/changes/change'
 import type { Occasion } from '@/core/cues/occasion'
+import { areCapped, type Caps } from '@/core/limits/caps'
 import { signWhyFooter } from '@/core/message/footer'
 import { faultOf } from '@/core/must'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
@@ -12,7 +13,7 @@ import { createRecord, updateRecord } from '@/store/records'
 import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
-import { gateAll } from './limits/gate'
+import { capAll, gateAll } from './limits/gate'
 import { rowOf } from './limits/row'
 import { keptOf } from './occasions/kept'
 import type { LiveWorkflow } from './program'
@@ -38,6 +39,8 @@ export interface Post {
   readonly baseUrl: string
   /** What links to "why you got this" are signed with. */
   readonly whySecret: string
+  /** The most that goes over all workflows; none where it is absent. */
+  readonly caps?: Caps
 }
 
 const FIRST_WAIT_MS = 2_000
@@ -107,7 +110,7 @@ interface Waiting {
 
 async function write(db: Queryable, given: readonly Firing[], post: Post, waiting?: Waiting): Promise<void> {
   const now = post.clock()
-  const firings = waiting ? given : await throughLimits(db, given, now)
+  const firings = waiting ? given : await throughLimits(db, given, now, post.caps)
   const ids = await insertRuns(
     db,
     firings.map((f) => ({ ...runOf(f, now), ...waiting })),
@@ -121,9 +124,11 @@ async function write(db: Queryable, given: readonly Firing[], post: Post, waitin
   await sendPlans(db, plans, now, post)
 }
 
+const NO_CAPS: Caps = { day: null, hour: null }
+
 /** Firings with what limits let through of their plans; a trial has none, for all its mail goes to whoever tries. */
-async function throughLimits(db: Queryable, firings: readonly Firing[], now: Date): Promise<readonly Firing[]> {
-  const acting = firings.filter((f) => 'plan' in f.settled && f.outcome === undefined && !f.live.trial && f.live.compiled?.workflow.limits)
+async function throughLimits(db: Queryable, firings: readonly Firing[], now: Date, caps: Caps = NO_CAPS): Promise<readonly Firing[]> {
+  const acting = firings.filter((f) => 'plan' in f.settled && f.outcome === undefined && !f.live.trial && (areCapped(caps) || f.live.compiled?.workflow.limits))
   if (acting.length === 0) return firings
   const gated = await gateAll(
     db,
@@ -134,7 +139,8 @@ async function throughLimits(db: Queryable, firings: readonly Firing[], now: Dat
     ),
     now,
   )
-  const plans = new Map(acting.map((f, i) => [f, gated[i]]))
+  const through = await capAll(db, gated, caps, acting[0]?.live.compiled?.surroundings.organisation.zone ?? 'UTC', now)
+  const plans = new Map(acting.map((f, i) => [f, through[i]]))
   return firings.map((f) => {
     const plan = plans.get(f)
     return plan ? { ...f, settled: { plan } } : f
@@ -180,7 +186,7 @@ async function writeRecords(db: Queryable, run: number, { live, occasion }: Firi
 /** Does a waiting run's effects under the id it has; answers the plan as limits let it through. @throws Error of the database */
 export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, post: Post): Promise<Plan> {
   const now = post.clock()
-  const [limited] = await throughLimits(db, [{ ...firing, settled: { plan } }], now)
+  const [limited] = await throughLimits(db, [{ ...firing, settled: { plan } }], now, post.caps)
   const through = limited && 'plan' in limited.settled ? limited.settled.plan : plan
   await writeRecords(db, run, firing, through.writes)
   await sendPlans(db, [{ run, firing, plan: through }], now, post)

@@ -1,6 +1,7 @@
 import { parseSnapshot, type Snapshot } from '@/core/changes/snapshot'
 import type { Wording } from '@/core/conditions/sentence'
 import type { Cue, FigureCue, Workflow } from '@/core/document/document'
+import type { Caps } from '@/core/limits/caps'
 import { createEngines } from '@/core/message/render'
 import type { ReviewSetting } from '@/core/review/review'
 import { type Duration, readDuration } from '@/core/values/duration'
@@ -53,6 +54,8 @@ export interface Program {
   readonly anyStays: boolean
   /** What links to "why you got this" are signed with. */
   readonly whySecret: string
+  /** The most that goes over all workflows in a day and an hour. */
+  readonly caps: Caps
 }
 
 /** Reads what workflows are compiled in. `baseUrl` has no slash at its end. */
@@ -104,6 +107,7 @@ export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & 
 export async function loadProgram(db: Queryable, baseUrl: string): Promise<Program> {
   const generation = await readGeneration(db)
   const surroundings = await readSurroundings(db, baseUrl)
+  const settings = await readSettings(db)
   const byTable = new Map<string, LiveWorkflow[]>()
   const stretches = (await readLiveStretches(db)).map((stretch) => forChanges(stretch.document, compileStretch(stretch, surroundings), surroundings))
   const trials = (await readArmedTrials(db)).map((trial) => forChanges(trial.document, compileTrial(trial, surroundings), surroundings))
@@ -115,7 +119,15 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
   }
   const byFigure = new Map<string, LiveWorkflow[]>()
   for (const live of stretches) if (live.crossing) byFigure.set(live.crossing.figure, [...(byFigure.get(live.crossing.figure) ?? []), live])
-  return { generation, surroundings, byTable, byFigure, anyStays: waiting.some((live) => live.stays) || (await anyStays(db)), whySecret: await signingSecret(db, 'why') }
+  return {
+    generation,
+    surroundings,
+    byTable,
+    byFigure,
+    anyStays: waiting.some((live) => live.stays) || (await anyStays(db)),
+    whySecret: await signingSecret(db, 'why'),
+    caps: { day: settings.mailPerDay, hour: settings.mailPerHour },
+  }
 }
 
 /** A version as changes are evaluated with it: where something is to stay so first, only whether it became true. */

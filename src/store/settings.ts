@@ -16,6 +16,9 @@ export interface Settings extends Organisation {
   readonly keepMonths: number
   /** Minutes without a call after which a session ends. */
   readonly idleMinutes: number
+  /** The most mail of all workflows in a day and in an hour; null where there is no such limit. */
+  readonly mailPerDay: number | null
+  readonly mailPerHour: number | null
   /** The words that digests are written in; null for those that are shipped. */
   readonly digestWords: DigestWords | null
 }
@@ -31,6 +34,8 @@ const INITIAL: Settings = {
   whyDays: 30,
   keepMonths: 24,
   idleMinutes: IDLE_MINUTES,
+  mailPerDay: null,
+  mailPerHour: null,
   digestWords: null,
 }
 

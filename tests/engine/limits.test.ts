@@ -7,6 +7,7 @@ import { many, one } from '@/store/database'
 import { endCap, listHeld } from '@/store/limits/held'
 import { peopleByEmail } from '@/store/people'
 import { listRuns, readRun } from '@/store/runs'
+import { writeSettings } from '@/store/settings'
 import { pauseWorkflow, readWorkflowRow, resumeWorkflow } from '@/store/workflows'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine } from '../support/engine'
@@ -246,4 +247,21 @@ test('live and rehearsed, limits let the same mail through, to the same people, 
     expect(rehearsed.limits.reduce((sum, l) => sum + l.held, 0)).toBeGreaterThan(0)
   }
   expect((await many(engine.pool, `select 1 from rappel.message where state = 'held' and held_for <> 'cap'`)).length).toBe(0)
+})
+
+test('the most of an hour over all workflows holds what goes past it, whichever has limits of its own; a new hour begins anew', async () => {
+  await writeSettings(engine.pool, { mailPerHour: 3 })
+  await goLive(engine, limited({ perDay: 100 }), m.now())
+  const { limits: _, ...free } = limited({}, { name: 'Free' })
+  await goLive(engine, free, m.now())
+  await claim()
+  await claim()
+  await m.settle()
+  expect((await mails()).map((x) => x.held_for).sort()).toEqual(['cap', null, null, null].sort())
+  await m.pass('1 hour')
+  await claim()
+  await m.settle()
+  expect((await mails()).map((x) => x.state).sort()).toEqual(['held', 'queued', 'queued', 'queued', 'queued', 'queued'])
+  const notes = (await many<{ trace: { notes: { message: string }[] } }>(engine.pool, 'select trace from rappel.run')).flatMap((r) => r.trace.notes.map((n) => n.message))
+  expect(notes).toContain('Held: 3 mails of all workflows went in this hour already, which is the most that the settings allow.')
 })

@@ -1,11 +1,13 @@
 import type { Occasion } from '@/core/cues/occasion'
 import type { Limits } from '@/core/document/document'
+import { areCapped, type Caps, capped } from '@/core/limits/caps'
 import { aboutOf, gate, gatedPlan, keysOf, type Passing } from '@/core/limits/gate'
-import { dayOf } from '@/core/values/dates'
+import { dayOf, startOfDay } from '@/core/values/dates'
 import type { Organisation } from '@/core/values/tables'
 import type { Plan } from '@/core/workflow/plan'
 import type { Queryable } from '@/store/database'
 import { notePassed, notePassedOn, type PassedRow, takePassed, takePassedOn } from '@/store/limits/passed'
+import { notePassedIn, takePassedIn } from '@/store/limits/passed-in'
 
 /** A plan that may be held back, of a workflow with limits or without. */
 export interface Limited {
@@ -32,6 +34,23 @@ export async function gateAll(db: Queryable, plans: readonly Limited[], now: Dat
   for (const own of gates.values()) await own.note(db)
   return gated
 }
+
+/** Holds back what goes past the most of the organisation, in order; the count of the hour is taken under a lock. */
+export async function capAll(db: Queryable, plans: readonly Plan[], caps: Caps, zone: string, now: Date): Promise<readonly Plan[]> {
+  if (!areCapped(caps) || plans.every((p) => p.messages.length === 0)) return plans
+  const hour = new Date(Math.floor(now.getTime() / HOUR_MS) * HOUR_MS)
+  const before = await takePassedIn(db, hour, startOfDay(dayOf(now, zone), zone))
+  let sum = 0
+  const through = plans.map((plan) => {
+    const { plan: held, counted } = capped(plan, caps, { day: before.day + sum, hour: before.hour + sum })
+    sum += counted
+    return held
+  })
+  if (sum > 0) await notePassedIn(db, hour, before.hour + sum)
+  return through
+}
+
+const HOUR_MS = 3_600_000
 
 /** One workflow's limits, as they are in force: what passed before, and what passes now. */
 class LiveGate implements Passing {

@@ -47,4 +47,5 @@ export async function notePassedOn(db: Queryable, workflow: number, day: string,
 export async function forgetPassed(db: Queryable, before: Date): Promise<void> {
   await touch(db, 'delete from rappel.passed where at < $1', [before])
   await touch(db, 'delete from rappel.passed_on where day < $1::date', [before])
+  await touch(db, 'delete from rappel.passed_in where hour < $1', [before])
 }

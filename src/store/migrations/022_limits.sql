@@ -36,3 +36,9 @@ create table rappel.passed_on (
   passed int not null,
   primary key (workflow, day)
 );
+
+-- How many mails of all workflows passed in an hour, where the organisation has a most of a day or an hour.
+create table rappel.passed_in (
+  hour timestamptz primary key,
+  passed int not null
+);

@@ -26,6 +26,7 @@ import { GroupTable } from './groups'
 import { DefinitionLine, FormulaFields, GroupFields, MeasureFields, UnitFields, WhereFields, WithinFields } from './lines'
 import { Picture } from './picture'
 import { ThresholdFields } from './thresholds'
+import { CrossingTimeline } from './timeline'
 import { alertsOf, type PastAnswer } from './told'
 
 const DAYS = 90
@@ -135,6 +136,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, tables, peo
                   Beside it: how many alerts a threshold at each height would have given.{canEdit && ' Drag a threshold, or move it by the arrow keys.'}
                 </p>
                 <GroupTable past={past} thresholds={figure.thresholds ?? []} chosen={chosen} onChoose={setChosen} shown={shown} />
+                <CrossingTimeline past={past} shown={shown} />
               </>
             )}
           </>

@@ -17,6 +17,7 @@ import { ChangeLogSettings } from '@/ui/settings/change-log'
 import { Channels } from '@/ui/settings/channels'
 import { DigestSettings } from '@/ui/settings/digests'
 import { Library } from '@/ui/settings/library'
+import { MostMail } from '@/ui/settings/most-mail'
 import { OrganisationSettings } from '@/ui/settings/organisation'
 import { Secrets } from '@/ui/settings/secrets'
 import { Senders } from '@/ui/settings/senders'
@@ -52,6 +53,7 @@ export default async function SettingsPage() {
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />
       <SigningIn idleMinutes={settings.idleMinutes} whyDays={settings.whyDays} openid={openid} backUrl={backUrl()} />
+      <MostMail mailPerDay={settings.mailPerDay} mailPerHour={settings.mailPerHour} />
       <DigestSettings words={settings.digestWords} />
       <ChangeLogSettings keepMonths={settings.keepMonths} />
       <Tokens tokens={tokens} people={people.filter((p) => p.active).map((p) => ({ email: p.email, name: p.name }))} locale={settings.locale} zone={settings.zone} />

@@ -32,6 +32,8 @@ const settingsSchema = yup
     whyDays: yup.number().strict().integer().min(0).max(3_650),
     keepMonths: yup.number().strict().integer().min(3).max(240),
     idleMinutes: yup.number().strict().integer().min(5).max(20_160),
+    mailPerDay: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
+    mailPerHour: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
     digestWords: yup
       .object({ subject: yup.string().strict().required().max(2_000), body: yup.string().strict().required().max(200_000) })
       .noUnknown()
@@ -56,7 +58,11 @@ export const GET = route('GET /api/v1/settings', () => readSettings(pool()))
 export const PUT = route('PUT /api/v1/settings', async ({ json }) => {
   const given = shaped(settingsSchema, await json(), 'The settings were not saved.')
   if (Object.keys(given).length === 0)
-    throw new Problem(422, 'Not valid', 'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, idleMinutes and digestWords.')
+    throw new Problem(
+      422,
+      'Not valid',
+      'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, idleMinutes, mailPerDay, mailPerHour and digestWords.',
+    )
   const problem = given.digestWords ? digestProblem(given.digestWords, createEngines(await readSettings(pool()))) : null
   if (problem) throw new Problem(422, 'Not valid', `The words of digests do not go: ${problem}`, { problems: [{ code: 'wrong words', path: '/digestWords', message: problem }] })
   await transaction(pool(), (db) => writeSettings(db, given))

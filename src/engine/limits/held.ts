@@ -14,6 +14,9 @@ import type { Tell } from '../tell'
 
 const AT_ONCE = 500
 
+/** Entries of one digest; what is more comes in another. */
+const MOST_ENTRIES = 10_000
+
 /** Lets go what was held when its time has come: after quiet hours one by one, gathered ones as digests. */
 export class Held implements Source {
   constructor(
@@ -39,7 +42,7 @@ export class Held implements Source {
       const now = this.clock()
       const address = await takeDigest(db, now)
       if (address === null) return 0
-      const entries = await gatheredFor(db, address, now)
+      const entries = await gatheredFor(db, address, now, MOST_ENTRIES)
       const [only] = entries
       if (!only) return 0
       const settings = await readSettings(db)

@@ -57,8 +57,8 @@ export interface GatheredEntry extends DigestEntry {
   readonly recipients: number
 }
 
-/** What is gathered for an address by now, oldest first. */
-export async function gatheredFor(db: Queryable, address: string, now: Date): Promise<GatheredEntry[]> {
+/** What is gathered for an address by now, oldest first, at most so many. */
+export async function gatheredFor(db: Queryable, address: string, now: Date, most: number): Promise<GatheredEntry[]> {
   const rows = await many<{
     row: DigestEntry
     workflow: string | null
@@ -74,8 +74,8 @@ export async function gatheredFor(db: Queryable, address: string, now: Date): Pr
     `select m.digest_row as row, w.name as workflow, m.id as message, m.run, r.position, r.name, m.changed_at as at, m.subject,
             (select count(*)::int from rappel.message_recipient x where x.message = m.id) as recipients
        from rappel.message m join rappel.message_recipient r on r.message = m.id left join rappel.workflow w on w.id = m.workflow
-      where ${DUE_DIGEST} and lower(r.address) = $2 order by m.changed_at, m.id`,
-    [now, address],
+      where ${DUE_DIGEST} and lower(r.address) = $2 order by m.changed_at, m.id limit $3`,
+    [now, address, most],
   )
   return rows.map(({ row, workflow, message, run, position, name, recipients }) => ({ ...row, workflow: workflow ?? '', message, run, position, name, recipients }))
 }

@@ -138,7 +138,10 @@ export function Adder({
         <Command.Input
           ref={inputRef}
           value={text}
-          onValueChange={setText}
+          onValueChange={(next) => {
+            setText(next)
+            setOpen(true) // also where it kept the focus after a line was added
+          }}
           onFocus={() => setOpen(true)}
           placeholder="Add a line: email owner, condition on status, task, choose, quiet 22:00 to 07:00 …"
           className="w-full bg-transparent font-serif text-lg outline-none"

@@ -127,7 +127,9 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   // figures that nothing waits for are moved once a day, which tells their past no worse
   const waited = new Set(BY_FIGURE.map((w) => w.workflow.table))
   const pressFrom = new Date(options.now.getTime() - PRESSED_DAYS * DAY)
-  let [isLive, pressed, day] = [false, false, '']
+  // of days that are over figures are moved once an hour: what they cross says when it did all the same
+  const lastDay = options.now.getTime() - 1.1 * DAY
+  let [isLive, pressed, day, hour] = [false, false, '', '']
   for (const event of history) {
     if (!isLive && event.at >= liveFrom) {
       isLive = true
@@ -147,7 +149,11 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
     await write(connection, event, schema, people)
     if (!isLive || !event.writes.some((w) => watched.has(w.table))) continue
     clock.set(event.at)
-    if (event.writes.some((w) => waited.has(w.table)) || dayOf(event.at) !== day) await engine.figures.handle()
+    const isWaited = event.writes.some((w) => waited.has(w.table)) && (event.at.getTime() > lastDay || hourOf(event.at) !== hour)
+    if (isWaited || dayOf(event.at) !== day) {
+      await engine.figures.handle()
+      hour = hourOf(event.at)
+    }
     day = dayOf(event.at)
     room.faults = { refuse: faultsAt(event.at, options.now) }
     await settleAll(engine)
@@ -165,6 +171,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
 }
 
 const dayOf = (at: Date) => at.toISOString().slice(0, 10)
+const hourOf = (at: Date) => at.toISOString().slice(0, 13)
 
 /** Everything that is shipped. */
 const SHIPPED = [...WORKFLOWS, ...BY_CLOCK, ...BY_FIGURE, ...LIMITED]

@@ -30,7 +30,14 @@ export function capped(plan: Plan, caps: Caps, passed: PassedIn): { readonly pla
   if (held === 0) return { plan, counted }
   const most = isOver(caps.hour, passed.hour) ? `${caps.hour} mails of all workflows went in this hour` : `${caps.day} mails of all workflows went today`
   return {
-    plan: { ...plan, messages, notes: [...plan.notes, { code: 'capped', path: '', message: `Held: ${most} already, which is the most that the settings allow.` }] },
+    plan: {
+      ...plan,
+      messages,
+      notes: [
+        ...plan.notes,
+        { code: 'capped', path: messages.find((m) => m.held?.reason === 'cap')?.path ?? '', message: `Held: ${most} already, which is the most that the settings allow.` },
+      ],
+    },
     counted,
   }
 }

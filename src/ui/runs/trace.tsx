@@ -36,7 +36,7 @@ export function Outcome({ line, trace, table, setting, titles }: Omit<Props, 'li
     const clause = trace.clauses.find((c) => c.path === line.path)
     return clause ? <ClauseOutcome clause={clause} table={table} setting={setting} titles={titles} /> : null
   }
-  if (line.kind !== 'action' && line.kind !== 'branch') return null
+  if (line.kind !== 'action' && line.kind !== 'branch' && line.kind !== 'limit') return null
   const isWhole = !trace.clauses.some((c) => c.path.startsWith(`${line.path}/`)) && !linesWithin(line)
   const messages = trace.messages.filter((m) => m.path === line.path)
   const notes = trace.notes.filter((n) => n.path === line.path || (isWhole && n.path.startsWith(`${line.path}/`)))

@@ -177,7 +177,7 @@ export class Dispatcher {
 
   /** What mail is posted with. */
   post(program: Program): Post {
-    return { clock: this.clock, baseUrl: this.baseUrl, whySecret: program.whySecret, caps: program.caps }
+    return { clock: this.clock, baseUrl: this.baseUrl, whySecret: program.whySecret, caps: program.caps, withSay: program.withSay }
   }
 
   /** The program as things stand. */

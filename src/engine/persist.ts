@@ -3,7 +3,7 @@ import type { Change } from '@/core/changes/change'
 import type { Occasion } from '@/core/cues/occasion'
 import { areCapped, type Caps } from '@/core/limits/caps'
 import { signWhyFooter } from '@/core/message/footer'
-import { faultOf } from '@/core/must'
+import { faultOf, must } from '@/core/must'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
 import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/messages'
@@ -18,7 +18,7 @@ import { rowOf } from './limits/row'
 import { keptOf } from './occasions/kept'
 import type { LiveWorkflow } from './program'
 import type { Settled } from './settle'
-import { whyKey } from './why-key'
+import { stopLink, whyKey } from './why-key'
 
 /** A workflow that fires on an occasion, with what came of its evaluation. */
 export interface Firing {
@@ -41,6 +41,8 @@ export interface Post {
   readonly whySecret: string
   /** The most that goes over all workflows; none where it is absent. */
   readonly caps?: Caps
+  /** The workflows of which recipients asked for something themselves. */
+  readonly withSay?: ReadonlySet<number>
 }
 
 const FIRST_WAIT_MS = 2_000
@@ -110,7 +112,7 @@ interface Waiting {
 
 async function write(db: Queryable, given: readonly Firing[], post: Post, waiting?: Waiting): Promise<void> {
   const now = post.clock()
-  const firings = waiting ? given : await throughLimits(db, given, now, post.caps)
+  const firings = waiting ? given : await throughLimits(db, given, now, post)
   const ids = await insertRuns(
     db,
     firings.map((f) => ({ ...runOf(f, now), ...waiting })),
@@ -127,16 +129,19 @@ async function write(db: Queryable, given: readonly Firing[], post: Post, waitin
 const NO_CAPS: Caps = { day: null, hour: null }
 
 /** Firings with what limits let through of their plans; a trial has none, for all its mail goes to whoever tries. */
-async function throughLimits(db: Queryable, firings: readonly Firing[], now: Date, caps: Caps = NO_CAPS): Promise<readonly Firing[]> {
-  const acting = firings.filter((f) => 'plan' in f.settled && f.outcome === undefined && !f.live.trial && (areCapped(caps) || f.live.compiled?.workflow.limits))
+async function throughLimits(db: Queryable, firings: readonly Firing[], now: Date, { caps = NO_CAPS, withSay }: Post): Promise<readonly Firing[]> {
+  const hasSay = ({ live }: Firing) => withSay?.has(live.workflow) ?? false
+  const acting = firings.filter((f) => 'plan' in f.settled && f.outcome === undefined && !f.live.trial && (areCapped(caps) || f.live.compiled?.workflow.limits || hasSay(f)))
   if (acting.length === 0) return firings
   const gated = await gateAll(
     db,
-    acting.flatMap(({ live, occasion, settled }) =>
-      'plan' in settled
-        ? [{ workflow: live.workflow, limits: live.compiled?.workflow.limits, organisation: live.compiled?.surroundings.organisation, occasion, plan: settled.plan }]
-        : [],
-    ),
+    acting.flatMap((firing) => {
+      const { live, occasion, settled } = firing
+      const { workflow, surroundings } = live.compiled ?? {}
+      return 'plan' in settled
+        ? [{ workflow: live.workflow, limits: workflow?.limits, organisation: surroundings?.organisation, occasion, plan: settled.plan, hasSay: hasSay(firing) }]
+        : []
+    }),
     now,
   )
   const through = await capAll(db, gated, caps, acting[0]?.live.compiled?.surroundings.organisation.zone ?? 'UTC', now)
@@ -186,7 +191,7 @@ async function writeRecords(db: Queryable, run: number, { live, occasion }: Firi
 /** Does a waiting run's effects under the id it has; answers the plan as limits let it through. @throws Error of the database */
 export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, post: Post): Promise<Plan> {
   const now = post.clock()
-  const [limited] = await throughLimits(db, [{ ...firing, settled: { plan } }], now, post.caps)
+  const [limited] = await throughLimits(db, [{ ...firing, settled: { plan } }], now, post)
   const through = limited && 'plan' in limited.settled ? limited.settled.plan : plan
   await writeRecords(db, run, firing, through.writes)
   await sendPlans(db, [{ run, firing, plan: through }], now, post)
@@ -255,6 +260,8 @@ function messageOf(planned: PlannedMessage, run: number, firing: Firing, plan: P
   const messageId = `<${randomUUID()}@${domain}>`
   const { html, text } = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
   const part = (name: 'to' | 'cc' | 'bcc') => planned[name].map((m) => ({ ...m, part: name }))
+  const recipients = [...part('to'), ...part('cc'), ...part('bcc')]
+  const mayStop = live.compiled?.workflow.limits?.mayStop && !live.trial
   return {
     run,
     workflow: live.workflow,
@@ -274,6 +281,7 @@ function messageOf(planned: PlannedMessage, run: number, firing: Firing, plan: P
     held_for: planned.held?.reason ?? null,
     held_until: planned.held?.until ?? null,
     digest_row: planned.held?.reason === 'digest' ? rowOf(firing, plan, baseUrl, whyKey(messageId, whySecret)) : null,
-    recipients: [...part('to'), ...part('cc'), ...part('bcc')],
+    stop_link: mayStop && recipients.length === 1 ? stopLink(baseUrl, live.workflow, must(recipients[0]).address, whySecret) : null,
+    recipients,
   }
 }

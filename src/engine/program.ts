@@ -11,6 +11,7 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import { signingSecret } from '@/store/access/secrets'
 import type { Queryable } from '@/store/database'
 import { listLibrary } from '@/store/files'
+import { workflowsWithSay } from '@/store/limits/own-say'
 import { listChannels } from '@/store/notices'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -56,6 +57,8 @@ export interface Program {
   readonly whySecret: string
   /** The most that goes over all workflows in a day and an hour. */
   readonly caps: Caps
+  /** The workflows of which recipients asked for something themselves. */
+  readonly withSay: ReadonlySet<number>
 }
 
 /** Reads what workflows are compiled in. `baseUrl` has no slash at its end. */
@@ -127,6 +130,7 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
     anyStays: waiting.some((live) => live.stays) || (await anyStays(db)),
     whySecret: await signingSecret(db, 'why'),
     caps: { day: settings.mailPerDay, hour: settings.mailPerHour },
+    withSay: await workflowsWithSay(db),
   }
 }
 

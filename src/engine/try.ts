@@ -1,6 +1,6 @@
 import { type Occasion, stayKey, stayOccasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
-import { aboutOf, gate, gatedPlan, type Passing } from '@/core/limits/gate'
+import { must } from '@/core/must'
 import type { Group } from '@/core/paths/lookups'
 import { after, durationWords } from '@/core/values/duration'
 import { formatInstant } from '@/core/values/format'
@@ -9,6 +9,7 @@ import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import type { Queryable } from '@/store/database'
 import { loadNeeds } from '@/store/lookups'
+import { gateDry, gateFirst } from './limits/known'
 import { decidingOnly, staysOf } from './program'
 import { type Load, settle } from './settle'
 
@@ -16,7 +17,8 @@ import { type Load, settle } from './settle'
 export type Tried = { readonly plan: Plan; readonly saw: Saw } | { readonly fault: string }
 
 /**
- * Works out what a workflow would do about an occasion; with linked data as it is now, unless it is loaded otherwise. Nothing is sent or written.
+ * Works out what a workflow would do about an occasion; with linked data as it is now and after all that passed its limits, unless data is loaded otherwise: then as the first of its kind. Nothing is sent or
+ * written.
  * A change at which something becomes true that is to stay so is tried as if it stayed so.
  */
 export async function tryWorkflow(db: Queryable, workflow: Workflow, occasion: Occasion, surroundings: Surroundings, load?: Load): Promise<Tried> {
@@ -42,12 +44,10 @@ async function tryOnce(db: Queryable, workflow: Workflow, occasion: Occasion, su
     for (const [key, value] of loaded) seen.set(key, value)
   })
   if (!settled || 'fault' in settled) return settled ?? { fault: 'Nothing came of it.' }
-  const gated = gate(settled.plan, workflow.limits, aboutOf(occasion), 'tried', NOTHING_PASSED, surroundings.organisation)
-  return { plan: gatedPlan(settled.plan, gated), saw: sawOf(seen) }
+  const dry = { occasion, plan: settled.plan }
+  const plan = load ? gateFirst(dry, workflow, surroundings.organisation) : (await gateDry(db, [dry], workflow, surroundings.organisation))[0]
+  return { plan: must(plan), saw: sawOf(seen) }
 }
-
-/** A dry run is the first of its kind: nothing passed before it. */
-const NOTHING_PASSED: Passing = { last: () => null, passedOn: () => 0 }
 
 /** Of loaded data, by the keys of needs: the groups, and the addresses that were suppressed. */
 function sawOf(seen: ReadonlyMap<string, unknown>): Saw {

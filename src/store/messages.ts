@@ -21,6 +21,8 @@ interface MessageContent {
   readonly attachments: readonly Attachment[] | null
   /** What it belongs together with, where that is not a record. */
   readonly thread?: string | null
+  /** Where its one recipient, somebody outside, can say stop. */
+  readonly stop_link?: string | null
   readonly created_at: Date
 }
 
@@ -55,11 +57,12 @@ async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promis
     `with given as (
        select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec jsonb, message_id text, sender jsonb,
               reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, held_for text, held_until timestamptz,
-              digest_row jsonb, recipients jsonb)),
+              digest_row jsonb, stop_link text, recipients jsonb)),
      queued as (
-       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, state, held_for, held_until, digest_row)
+       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, state, held_for, held_until, digest_row, stop_link)
        select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at,
-              case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null') from given
+              case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null'),
+              case when stop_link is not null and not exists (select from rappel.person p where lower(p.email) = lower(recipients -> 0 ->> 'address')) then stop_link end from given
        returning id, message_id)
      insert into rappel.message_recipient (message, position, part, address, name, path)
      select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name', r.value ->> 'path'
@@ -92,7 +95,7 @@ export function claimMessages(db: Queryable, worker: number, limit: number, now:
     'claim messages',
     `with due as (select id from rappel.message where state = 'queued' and next_at <= $3 order by next_at, id for update skip locked limit $2),
           claimed as (update rappel.message m set state = 'sending', worker = $1, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3) from due where m.id = due.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.created_at, c.tried_since,
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.created_at, c.tried_since,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients
        from claimed c order by c.id`,
@@ -231,6 +234,8 @@ export interface MessageDetail extends MessageRow {
   readonly body: string
   readonly priority: 'low' | 'normal' | 'high'
   readonly attachments: readonly Attachment[] | null
+  readonly thread: string | null
+  readonly stop_link: string | null
   readonly attempts: { attempt: number; at: string; milliseconds: number; outcome: string; reply: string }[]
 }
 
@@ -238,7 +243,7 @@ export interface MessageDetail extends MessageRow {
 export function readMessage(db: Queryable, id: number): Promise<MessageDetail | null> {
   return maybeOne<MessageDetail>(
     db,
-    `${SELECT}, m.reply_to, m.html, m.body, m.priority, m.attachments,
+    `${SELECT}, m.reply_to, m.html, m.body, m.priority, m.attachments, m.thread, m.stop_link,
        coalesce((select jsonb_agg(to_jsonb(a.*) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts
        from rappel.message m left join rappel.workflow w on w.id = m.workflow where m.id = $1`,
     [id],
@@ -249,7 +254,7 @@ export function readMessage(db: Queryable, id: number): Promise<MessageDetail | 
 export function readOrigin(db: Queryable, messageId: string): Promise<Origin | null> {
   return maybeOne<Origin>(
     db,
-    `select m.id, m.subject, m.created_at, m.finished_at, m.changed_at, m.state, m.tbl as table, w.name as workflow, r.title, r.trace, coalesce(v.document, t.document) as document,
+    `select m.id, m.subject, m.created_at, m.finished_at, m.changed_at, m.state, m.tbl as table, m.stop_link, w.name as workflow, r.title, r.trace, coalesce(v.document, t.document) as document,
             (select jsonb_agg(jsonb_build_object('part', x.part, 'address', x.address, 'path', x.path,
                                                  'inside', exists (select from rappel.person p where lower(p.email) = lower(x.address) and p.active)) order by x.position)
                from rappel.message_recipient x where x.message = m.id) as recipients
@@ -269,6 +274,8 @@ export interface Origin {
   readonly changed_at: Date
   readonly state: string
   readonly table: string | null
+  /** Where its one recipient, somebody outside, can say stop; null where that is not offered. */
+  readonly stop_link: string | null
   readonly workflow: string
   /** The title of the record it is about. */
   readonly title: string

@@ -37,6 +37,8 @@ const INITIAL: Settings = {
   mailPerDay: null,
   mailPerHour: null,
   digestWords: null,
+  quietHours: null,
+  digestAt: null,
 }
 
 /** The settings, with what was never set at its initial value. */

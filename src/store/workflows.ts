@@ -34,6 +34,11 @@ export function listWorkflows(db: Queryable, keeper: number | null = null): Prom
   return many<WorkflowRow>(db, `${SELECT} where $1::bigint is null or w.keeper = $1 order by w.name`, [keeper])
 }
 
+/** The name that a workflow has now, or null where it is gone. */
+export async function workflowName(db: Queryable, id: number): Promise<string | null> {
+  return (await maybeOne<{ name: string }>(db, 'select name from rappel.workflow where id = $1', [id]))?.name ?? null
+}
+
 /** One workflow by name, or null. */
 export function readWorkflowRow(db: Queryable, name: string): Promise<WorkflowRow | null> {
   return maybeOne<WorkflowRow>(db, `${SELECT} where w.name = $1`, [name])

@@ -37,6 +37,8 @@ const message: MessageDetail = {
   held_for: null,
   held_until: null,
   digests: [],
+  thread: null,
+  stop_link: null,
   attempts: [],
 }
 
@@ -118,4 +120,20 @@ test('a hostile subject cannot add a header', async () => {
   const parsed = await PostalMime.parse(hostile)
   expect(parsed.bcc ?? []).toEqual([])
   expect(parsed.headers.filter((h) => h.key === 'bcc')).toEqual([])
+})
+
+// RFC 2369 section 3.2 and RFC 8058 sections 3.1 and 8.1 (whose example this follows)
+test('mail that its reader may stop says so in the headers: one click only where the address is safe', async () => {
+  const headersOf = async (stop_link: string | null) => {
+    const [parsed, source] = [(await simpleParser(await composeSource({ ...message, stop_link }))).headers, (await composeSource({ ...message, stop_link })).toString('latin1')]
+    return { list: parsed.get('list') as { unsubscribe?: { url: string }; 'unsubscribe-post'?: { name: string } } | undefined, source }
+  }
+  const safe = await headersOf('https://rappel.example/api/stop/opaque-part')
+  expect(safe.list?.unsubscribe?.url).toBe('https://rappel.example/api/stop/opaque-part')
+  expect(safe.source).toMatch(/^List-Unsubscribe: <https:\/\/rappel\.example\/api\/stop\/opaque-part>\r$/m)
+  expect(safe.source).toMatch(/^List-Unsubscribe-Post: List-Unsubscribe=One-Click\r$/m)
+  const plain = await headersOf('http://rappel.example/api/stop/opaque-part')
+  expect(plain.list?.unsubscribe?.url).toBe('http://rappel.example/api/stop/opaque-part')
+  expect(plain.source).not.toMatch(/List-Unsubscribe-Post/i)
+  expect((await headersOf(null)).source).not.toMatch(/List-Unsubscribe/i)
 })

@@ -118,9 +118,13 @@ export interface BringIn {
 
 export interface Limits {
   spacing?: { per: 'record' | 'recipient' | 'group' | 'workflow'; every: string }
-  quietHours?: { from: string; to: string; days?: number[] }
-  digest?: ({ every: string } | { at: string[] }) & { columns?: string[] }
+  quietHours?: { from: string; to: string; days?: number[] } | 'organisation'
+  digest?: ({ every: string } | { at: string[] | 'organisation' }) & { columns?: string[] }
   perDay?: number
+  /** Whether recipients who sign in may have it gathered for themselves. */
+  mayGather?: boolean
+  /** Whether recipients outside may say stop (RFC 8058). */
+  mayStop?: boolean
 }
 
 /** A change as an example has it; images by field names, a link or person as the id, `by` as an e-mail, `at` in ISO 8601. */

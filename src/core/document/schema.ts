@@ -224,6 +224,9 @@ const cue = yup.lazy((given: unknown) => {
 })
 
 const areTexts = (value: unknown) => Array.isArray(value) && value.every(isText)
+const areTimes = (value: unknown) => value === 'organisation' || areTexts(value)
+
+const quietHours = () => closed({ from: text().required(), to: text().required(), days: yup.array(yup.number().integer().min(1).max(7)).strict() })
 
 /**
  * The Yup schema of a workflow document, the same in the browser and on the server. What is not filled in yet (a name, a path, a list of fields) is
@@ -257,12 +260,14 @@ export const workflowSchema = closed({
   examples: yup.array(example).strict(),
   limits: closed({
     spacing: closed({ per: text().oneOf(['record', 'recipient', 'group', 'workflow']).required(), every: text().required() }),
-    quietHours: closed({ from: text().required(), to: text().required(), days: yup.array(yup.number().integer().min(1).max(7)).strict() }),
+    quietHours: yup.lazy((value) => (value === 'organisation' ? yup.string() : quietHours())) as unknown as yup.Schema,
     digest: shaped(
       '{ every } or { at }, with or without columns',
-      either(only({ every: isText }), only({ at: areTexts }), only({ every: isText, columns: areTexts }), only({ at: areTexts, columns: areTexts })),
+      either(only({ every: isText }), only({ at: areTimes }), only({ every: isText, columns: areTexts }), only({ at: areTimes, columns: areTexts })),
     ),
     perDay: yup.number().integer().positive().strict(),
+    mayGather: yup.boolean().strict(),
+    mayStop: yup.boolean().strict(),
   }),
 }).required()
 

@@ -4,7 +4,7 @@ import { readDuration } from '../values/duration'
 import { nextAt } from './quiet'
 import { readTime } from './time-of-day'
 
-export type Digest = NonNullable<Limits['digest']>
+export type Digest = ({ every: string } | { at: string[] }) & Pick<NonNullable<Limits['digest']>, 'columns'>
 
 /** The shortest and longest time between digests that come every so often, in minutes. */
 export const SHORTEST = 5

@@ -7,6 +7,8 @@ import { formatInstant } from '../values/format'
 import type { Organisation, RecordId, Stored } from '../values/tables'
 import type { Held, Plan, PlannedMessage, PlannedNotice } from '../workflow/plan'
 import { digestMoment } from './digest'
+import { inForce, type LimitsInForce } from './in-force'
+import { gatherForOwn, leaveOutStopped, type Said } from './own-say'
 import { quietUntil } from './quiet'
 
 /** What a run is about, as far as limits ask. */
@@ -25,6 +27,8 @@ export interface Passing {
   last(key: string): { readonly at: Date; readonly run: string } | null
   /** How many mails passed on the day of a moment. */
   passedOn(at: Date): number
+  /** What an address asked for of the workflow. */
+  readonly said: Said
 }
 
 /** What limits make of a plan. */
@@ -38,22 +42,23 @@ export interface Gated {
   readonly counted: number
   /** How many mails, or addresses of them, were left out. */
   readonly leftOut: number
+  /** How many addresses were left out that said stop. */
+  readonly stopped: number
 }
 
-/** What a plan that no limits are on comes to. */
-const free = ({ messages, notices }: Plan): Gated => ({ messages, notices, notes: [], keys: [], counted: messages.length, leftOut: 0 })
-
 /**
- * Lets a plan through its workflow's limits: spacing leaves out, digests gather, quiet hours hold until they end, and past the day's number the rest is held. Writes are not touched. Pure, the same for live,
- * rehearsal and dry run; `run` tells this run from all others, `now` is when it would be sent.
+ * Lets a plan through its workflow's limits: whoever said stop is left out, spacing leaves out, digests gather, quiet hours hold until they end, and past the day's number the rest is held. Writes are not
+ * touched. Pure, the same for live, rehearsal and dry run; `run` tells this run from all others, `now` is when it would be sent.
  */
-export function gate(plan: Plan, limits: Limits | undefined, about: About, run: string, passing: Passing, organisation: Organisation, now = about.at): Gated {
-  if (!limits || plan.messages.length + plan.notices.length === 0) return free(plan)
-  const spaced = space(plan, limits, about, run, passing, organisation)
+export function gate(plan: Plan, given: Limits | undefined, about: About, run: string, passing: Passing, organisation: Organisation, now = about.at): Gated {
+  const limits = inForce(given ?? {}, organisation)
+  const wanted = leaveOutStopped(plan.messages, passing.said, organisation)
+  const spaced = space({ ...plan, messages: wanted.messages }, limits, about, run, passing, organisation)
+  const own = gatherForOwn(spaced.messages, limits, passing.said, now, organisation)
   const hold = holding(limits, now, passing, organisation.zone)
-  const messages = spaced.messages.map((m): PlannedMessage => ({ ...m, ...hold.mail() }))
+  const messages = [...own.messages.map((m): PlannedMessage => ({ ...m, ...hold.mail() })), ...own.gathered]
   const notices = spaced.notices.map((n): PlannedNotice => ({ ...n, ...hold.notice() }))
-  return { ...spaced, messages, notices, notes: [...spaced.notes, ...hold.notes(organisation)], counted: hold.counted() }
+  return { ...spaced, messages, notices, notes: [...wanted.notes, ...spaced.notes, ...own.notes, ...hold.notes(organisation)], counted: hold.counted(), stopped: wanted.leftOut }
 }
 
 /** A plan as limits let it through. */
@@ -80,14 +85,14 @@ export const recipientKey = (address: string): string => keyOf('recipient', addr
 const noticeKey = ({ channel, people }: PlannedNotice) => keyOf('notice', channel ?? people)
 
 /** Every key that a plan's spacing asks about. */
-export function keysOf({ messages, notices }: Plan, limits: Limits | undefined, about: About): string[] {
+export function keysOf({ messages, notices }: Plan, limits: Pick<Limits, 'spacing'> | undefined, about: About): string[] {
   const per = limits?.spacing?.per
   if (!per) return []
   if (per !== 'recipient') return [keyOfRun(per, about)]
   return [...new Set([...messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((r) => recipientKey(r.address))), ...notices.map(noticeKey)])]
 }
 
-function space({ messages, notices }: Plan, { spacing }: Limits, about: About, run: string, passing: Passing, organisation: Organisation): Spaced {
+function space({ messages, notices }: Plan, { spacing }: LimitsInForce, about: About, run: string, passing: Passing, organisation: Organisation): Spaced {
   const none: Spaced = { messages, notices, notes: [], keys: [], leftOut: 0 }
   const read = spacing && readDuration(spacing.every)
   if (!spacing || !read || 'problem' in read) return none
@@ -131,7 +136,7 @@ function space({ messages, notices }: Plan, { spacing }: Limits, about: About, r
 }
 
 /** What holds mail and notices at a moment: a digest, quiet hours, and past the day's number the cap. */
-function holding({ quietHours, digest, perDay }: Limits, at: Date, passing: Passing, zone: string) {
+function holding({ quietHours, digest, perDay }: LimitsInForce, at: Date, passing: Passing, zone: string) {
   const quiet = quietHours ? quietUntil(quietHours, at, zone) : null
   const gathered = digest ? digestMoment(digest, at, zone) : null
   // a digest whose moment is in quiet hours comes when they end

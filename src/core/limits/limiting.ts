@@ -2,8 +2,9 @@ import type { Change } from '../changes/change'
 import type { Limits } from '../document/document'
 import { dayOf } from '../values/dates'
 import type { Organisation } from '../values/tables'
-import type { Plan } from '../workflow/plan'
+import type { Held, Plan } from '../workflow/plan'
 import { gate, gatedPlan, type Passing } from './gate'
+import { NOTHING_SAID, type Said } from './own-say'
 import { LIMIT_PARTS, type LimitPart } from './words'
 
 /** A firing of the past with what would come of it. */
@@ -22,7 +23,17 @@ interface Tallied {
 const KEPT_EXAMPLES = 8
 
 /** The limit that a note speaks of. */
-const PART_OF: Readonly<Record<string, LimitPart>> = { spaced: 'spacing', gathered: 'digest', quiet: 'quietHours', capped: 'perDay' }
+const PART_OF: Readonly<Record<string, LimitPart>> = {
+  stopped: 'mayStop',
+  spaced: 'spacing',
+  gathered: 'digest',
+  'gathered for': 'mayGather',
+  quiet: 'quietHours',
+  capped: 'perDay',
+}
+
+/** Why messages are held, by the limit that holds them. */
+const HOLDS: Partial<Record<LimitPart, Held['reason']>> = { digest: 'digest', mayGather: 'digest', quietHours: 'quiet', perDay: 'cap' }
 
 /** Simulates a workflow's limits on the recorded clock: firings are added in any order and let through in the order of their moments. */
 export class Limiting implements Passing {
@@ -34,6 +45,7 @@ export class Limiting implements Passing {
   constructor(
     private readonly limits: Limits,
     private readonly organisation: Organisation,
+    readonly said: Said = NOTHING_SAID,
   ) {}
 
   /** How many firings are not let through yet. */
@@ -68,13 +80,14 @@ export class Limiting implements Passing {
     return gatedPlan(plan, gated)
   }
 
-  private tally(change: Change, plan: Plan, { messages, notes, leftOut }: ReturnType<typeof gate>): void {
+  private tally(change: Change, plan: Plan, { messages, notes, leftOut, stopped }: ReturnType<typeof gate>): void {
     for (const part of LIMIT_PARTS) {
-      if (this.limits[part] === undefined) continue
+      if (!this.limits[part]) continue
       const own = this.tallies.get(part) ?? { held: 0, of: 0, examples: [] }
       this.tallies.set(part, own)
-      own.of += part === 'spacing' ? plan.messages.length : messages.length
-      own.held += part === 'spacing' ? leftOut : messages.filter((m) => m.held?.reason === (part === 'quietHours' ? 'quiet' : part === 'perDay' ? 'cap' : part)).length
+      const holds = HOLDS[part]
+      own.of += holds ? messages.length : plan.messages.length
+      own.held += holds ? messages.filter((m) => m.held?.reason === holds).length : part === 'spacing' ? leftOut : stopped
       const note = notes.find((n) => PART_OF[n.code] === part)
       if (note && own.examples.length < KEPT_EXAMPLES) own.examples.push({ change, message: note.message })
     }
@@ -89,6 +102,6 @@ export class Limiting implements Passing {
   }
 }
 
-/** The simulation of a workflow's limits; null where it has none. */
-export const limitingOf = ({ limits }: { readonly limits?: Limits }, organisation: Organisation): Limiting | null =>
-  limits && Object.keys(limits).length > 0 ? new Limiting(limits, organisation) : null
+/** The simulation of a workflow's limits, and of what recipients asked for; null where there is neither. */
+export const limitingOf = ({ limits }: { readonly limits?: Limits }, organisation: Organisation, said?: Said): Limiting | null =>
+  said || (limits && Object.keys(limits).length > 0) ? new Limiting(limits ?? {}, organisation, said) : null

@@ -50,6 +50,10 @@ test.each<[Limits, string]>([
   [{ quietHours: { from: '22:00', to: '07:00' } }, 'quiet 22:00 to 07:00'],
   [{ quietHours: { from: '00:00', to: '00:00', days: [6, 7] } }, 'quiet 00:00 to 00:00 on Saturdays and Sundays'],
   [{ perDay: 200 }, 'at most 200 a day'],
+  [{ quietHours: 'organisation' }, 'quiet as the organisation'],
+  [{ digest: { at: 'organisation' } }, 'gathered as the organisation'],
+  [{ mayGather: true }, 'recipients may have it gathered'],
+  [{ mayStop: true }, 'recipients outside may say stop'],
 ])('%j reads %s, and is read back from it', (limits, words) => {
   expect(LIMIT_PARTS.map((part) => limitWords(part, limits, 'claim')).join('')).toBe(words)
   expect(typedLimit(words, 'claim')).toEqual(limits)
@@ -62,6 +66,11 @@ test.each<[string, Limits | null]>([
   ['quiet hours from 9 to 17 on working days', { quietHours: { from: '09:00', to: '17:00', days: [1, 2, 3, 4, 5] } }],
   ['digest at 8:00, 12:00 and 16:00', { digest: { at: ['08:00', '12:00', '16:00'] } }],
   ['at most 10 mails a day', { perDay: 10 }],
+  ['quiet hours as the organisation', { quietHours: 'organisation' }],
+  ['digest as the organisation', { digest: { at: 'organisation' } }],
+  ['recipients may ask for a digest', { mayGather: true }],
+  ['recipients may say stop', { mayStop: true }],
+  ['spaced as the organisation', null],
   ['no more than one per invoice an hour', null],
   ['quiet 25:00 to 07:00', null],
   ['at most 0 a day', null],
@@ -86,6 +95,12 @@ test('what is wrong with limits is said with its place', () => {
   ])
   expect(problems({ digest: { at: [] } })).toEqual([expect.stringMatching(/^\/limits\/digest\/at /)])
   expect(problems({ digest: { at: ['8 o’clock'] } })).toEqual([expect.stringMatching(/^\/limits\/digest\/at\/0 /)])
+  expect(problems({ digest: { at: ['16:00', '08:00'] } })).toEqual([expect.stringMatching(/^\/limits\/digest\/at\/1 .*in order/)])
+  expect(problems({ digest: { at: ['08:00', '8:00'] } })).toEqual([expect.stringMatching(/^\/limits\/digest\/at\/1 /)])
+  expect(problems({ spacing: { per: 'record', every: 'P400D' } })).toEqual([expect.stringMatching(/^\/limits\/spacing\/every .*a year at most/)])
+  expect(problems({ spacing: { per: 'record', every: 'PT0S' } })).toEqual([expect.stringMatching(/^\/limits\/spacing\/every /)])
+  expect(problems({ quietHours: { from: '08:00', to: '8:00' } })).toEqual([expect.stringMatching(/^\/limits\/quietHours\/to .*never end/)])
+  expect(problems({ quietHours: 'organisation', digest: { at: 'organisation' } })).toEqual([])
   expect(problems({ digest: { every: 'P2D' } })).toEqual([expect.stringMatching(/^\/limits\/digest\/every .*5 minutes to 24 hours/)])
   expect(problems({ digest: { every: 'PT1H', columns: Array.from({ length: 9 }, () => 'status') } })).toEqual([expect.stringMatching(/at most 8 columns/)])
   expect([readTime('7:05'), readTime('24:00'), readTime('24:01'), readTime('7'), readTime('07:60')]).toEqual([425, 0, null, null, null])

@@ -2,9 +2,10 @@ import { TZDate } from '@date-fns/tz'
 import { nextTick, readCron } from '../cues/cron'
 import type { Limits } from '../document/document'
 import { must } from '../must'
+import type { Organisation } from '../values/tables'
 import { readTime } from './time-of-day'
 
-export type QuietHours = NonNullable<Limits['quietHours']>
+export type QuietHours = Exclude<NonNullable<Limits['quietHours']>, 'organisation'> | NonNullable<Organisation['quietHours']>
 
 /** Stretches of quiet hours that follow one another without a gap, at most; a week has no more. */
 const MOST_STRETCHES = 8

@@ -4,10 +4,10 @@ import { readTime, timeWords } from './time-of-day'
 
 const DAY_NAMES = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
 
-/** A limit that was typed in words: "no more than one per claim an hour", "quiet 22:00 to 07:00", "gathered at 08:00 and 16:00", "at most 200 a day"; null where it is none. */
+/** A limit that was typed in words: "no more than one per claim an hour", "quiet 22:00 to 07:00", "gathered at 08:00 and 16:00", "at most 200 a day", "as the organisation" for the hours or times, "recipients may say stop"; null where it is none. */
 export function typedLimit(text: string, singular: string): Limits | null {
   const plain = text.trim().toLowerCase().replaceAll(/\s+/g, ' ')
-  return spacing(plain, singular) ?? quiet(plain) ?? gathered(plain) ?? cap(plain)
+  return spacing(plain, singular) ?? taken(plain) ?? quiet(plain) ?? gathered(plain) ?? cap(plain) ?? ownSay(plain)
 }
 
 function spacing(plain: string, singular: string): Limits | null {
@@ -40,6 +40,19 @@ function quiet(plain: string): Limits | null {
           ? [1, 2, 3, 4, 5]
           : on.split(/,| and /).map((d) => DAY_NAMES.indexOf(d.trim().slice(0, 3)) + 1)
   return days.includes(0) ? null : { quietHours: { from, to, ...(days.length ? { days } : {}) } }
+}
+
+/** What is taken over from the organisation. */
+function taken(plain: string): Limits | null {
+  const [, what = ''] = /^(.+?)(?: times)?(?:,| at| to be)? as the organisation(?:'s|’s| has it| is)?$/.exec(plain) ?? []
+  if (/^quiet(?: hours)?$/.test(what)) return { quietHours: 'organisation' }
+  return /^(?:gathered|in a digest|as a digest|digest)$/.test(what) ? { digest: { at: 'organisation' } } : null
+}
+
+/** What recipients may ask for themselves. */
+function ownSay(plain: string): Limits | null {
+  if (/^(?:recipients|people|they) (?:may|can) (?:have it gathered|ask for a digest|get a digest|gather it)$/.test(plain)) return { mayGather: true }
+  return /^(?:(?:recipients|people|those)(?: (?:from )?outside)?|they) (?:may|can) (?:say stop|stop it|stop|unsubscribe)$/.test(plain) ? { mayStop: true } : null
 }
 
 function timeFrom(text: string): string | null {

@@ -9,15 +9,19 @@ export const unsignedWhyLink = (baseUrl: string) => linkOf(baseUrl, UNSIGNED)
 
 const linkOf = (baseUrl: string, key: string) => `${baseUrl}/why/${key}`
 
+const WHY_WORDS = 'Why you got this'
+/** The same where recipients may say stop behind it. */
+export const STOP_WORDS = 'Why you got this, and how to stop it'
+
 /** A message with the link "why you got this" at its end; the link is signed when the message is queued. */
-export function withWhyFooter<M extends RenderedMessage>(message: M, baseUrl: string): M {
+export function withWhyFooter<M extends RenderedMessage>(message: M, baseUrl: string, words = WHY_WORDS): M {
   const link = unsignedWhyLink(baseUrl)
-  const html = `<p style="margin-top:2em;font-size:smaller"><a href="${escapeHtml(link)}">Why you got this</a></p>`
+  const html = `<p style="margin-top:2em;font-size:smaller"><a href="${escapeHtml(link)}">${words}</a></p>`
   const end = message.html.search(/<\/body>/i)
   return {
     ...message,
     html: end < 0 ? `${message.html}\n${html}` : `${message.html.slice(0, end)}${html}${message.html.slice(end)}`,
-    text: `${message.text.trimEnd()}\n\n-- \nWhy you got this: ${link}\n`,
+    text: `${message.text.trimEnd()}\n\n-- \n${words}: ${link}\n`,
   }
 }
 

@@ -1,4 +1,5 @@
 import type { Recipient, Workflow } from '../document/document'
+import { considerLimits } from '../limits/considered'
 import { activeActions } from '../workflow/active'
 import type { Finding, ReviewSetting } from './context'
 import { reviewLoops } from './loops'
@@ -6,7 +7,9 @@ import { reviewSameNames } from './same-names'
 
 /** What the definitions alone give reason to ask about before a workflow goes live; nothing of it blocks. */
 export function considerations(workflow: Workflow, setting: ReviewSetting): Finding[] {
-  return [...reviewEmpty(workflow, setting), ...reviewLoops(workflow, setting.live ?? [], setting.schema), ...reviewSameNames(workflow, setting)]
+  const ofLimits: Finding[] = []
+  considerLimits(workflow, setting.organisation, (code, path, message) => ofLimits.push(warning(code, path, message)))
+  return [...ofLimits, ...reviewEmpty(workflow, setting), ...reviewLoops(workflow, setting.live ?? [], setting.schema), ...reviewSameNames(workflow, setting)]
 }
 
 const warning = (code: string, path: string, message: string): Finding => ({ level: 'warning', code, path, message })

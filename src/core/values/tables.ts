@@ -82,6 +82,10 @@ export interface Organisation {
   readonly zone: string
   /** ISO 4217 code used for money. */
   readonly currency: string
+  /** Hours in which mail is held of workflows that go by the organisation's; none where absent. */
+  readonly quietHours?: { readonly from: string; readonly to: string; readonly days?: readonly number[] } | null
+  /** Times of the day at which digests come of workflows that go by the organisation's. */
+  readonly digestAt?: readonly string[] | null
 }
 
 const CREATED_AT: FieldDef = { name: 'created_at', label: 'Created', type: 'date-time', housekeeping: true }

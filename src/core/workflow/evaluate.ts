@@ -114,7 +114,15 @@ export function evaluate(compiled: CompiledWorkflow, occasion: Occasion, lookups
   if (!facts || (!explain && !fires(decision))) return nothing(decision, why)
   const clauses = occasion.record === null && !standingOf(occasion) ? [] : (compiled.condition?.explain(facts) ?? [])
   if (!fires(decision) || lookups.lacking()) return nothing(decision, why, clauses)
-  const run = new RunState(compiled.shape.table, occasion, compiled.surroundings, lookups, how.key ?? `${compiled.workflow.name} ${occasion.key}`, budget)
+  const run = new RunState(
+    compiled.shape.table,
+    occasion,
+    compiled.surroundings,
+    lookups,
+    how.key ?? `${compiled.workflow.name} ${occasion.key}`,
+    budget,
+    compiled.workflow.limits?.mayStop,
+  )
   for (const [name, held] of judged.roots ?? []) run.roots.set(name, held)
   compiled.perform(run)
   const whose = whoseOf(run, occasion)

@@ -88,6 +88,12 @@ function named({ address, name }: { readonly address: string; readonly name?: st
   return { address, name: name ? [...name].slice(0, MOST_NAME).join('') : '' }
 }
 
+/** The headers by which a mail program lets its reader say stop: RFC 2369 section 3.2, and in one click where the address is safe (RFC 8058 section 3.1 wants https). */
+function stopHeaders(link: string | null | undefined): Record<string, string> {
+  if (!link) return {}
+  return { 'List-Unsubscribe': `<${link}>`, ...(link.startsWith('https:') ? { 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } : {}) }
+}
+
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */
 export function composition(message: ClaimedMessage, contents: Contents = new Map()) {
   const part = (name: OpenRecipient['part']) => message.recipients.filter((r) => r.part === name).map(named)
@@ -104,7 +110,7 @@ export function composition(message: ClaimedMessage, contents: Contents = new Ma
     ...(thread ? { inReplyTo: thread, references: thread } : {}),
     date: new Date(message.created_at),
     priority: message.priority,
-    headers: { 'Auto-Submitted': 'auto-generated' },
+    headers: { 'Auto-Submitted': 'auto-generated', ...stopHeaders(message.stop_link) },
     textEncoding: 'quoted-printable' as const,
     ...(message.attachments?.length ? { attachments: attachmentsOf(message, contents) } : {}),
   }

@@ -4,7 +4,6 @@ import type { TimetableCue } from '@/core/document/document'
 import { groupValue, type Standing, saidValue } from '@/core/figures/crossing'
 import { figureOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
-import { limitingOf } from '@/core/limits/limiting'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { Rehearsing } from '@/core/rehearsal/tally'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
@@ -14,6 +13,7 @@ import type { Queryable } from '@/store/database'
 import { type FigurePast, followFigure } from '@/store/figures/history'
 import { type StandingRow, standingPage } from '@/store/figures/standing'
 import { positionsAt, type Span } from '@/store/history'
+import { limitingFor } from '../rehearsal/limiting'
 import type { Past } from '../rehearsal/past'
 import type { PastTick, Rehearsal, RehearsalOptions } from '../rehearsal/result'
 import { standing as stand } from '../rehearsal/standing'
@@ -80,7 +80,7 @@ export async function rehearseGroups(
   const cue = workflow.cue as TimetableCue
   const known = overOf(compiled)
   const narrowed = await narrowedGroups(db, compiled, span)
-  const rehearsing = new Rehearsing({ ...table, titleField: 'label' }, surroundings.organisation.zone, samples, limitingOf(workflow, surroundings.organisation))
+  const rehearsing = new Rehearsing({ ...table, titleField: 'label' }, surroundings.organisation.zone, samples, await limitingFor(db, compiled))
   const told: PastTick[] = []
   if (known) {
     const followed = await followFigure(db, known.definition, surroundings, span)

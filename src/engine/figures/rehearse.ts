@@ -5,13 +5,13 @@ import { allCrossings } from '@/core/figures/history'
 import { figureOf } from '@/core/figures/of-table'
 import { lineAt } from '@/core/figures/path'
 import { labelOf } from '@/core/figures/review'
-import { limitingOf } from '@/core/limits/limiting'
 import { Rehearsing } from '@/core/rehearsal/tally'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { positionAt } from '@/store/as-of'
 import { readBareChange } from '@/store/changes'
 import { followFigure } from '@/store/figures/history'
 import type { Span } from '@/store/history'
+import { limitingFor } from '../rehearsal/limiting'
 import { Past } from '../rehearsal/past'
 import type { Rehearsal, RehearsalOptions } from '../rehearsal/result'
 import { standing } from '../rehearsal/standing'
@@ -77,12 +77,7 @@ export async function pastCrossings(
 export async function rehearseCrossings(db: Pool, compiled: CompiledWorkflow, { span, samples, signal, progress }: RehearsalOptions): Promise<Rehearsal> {
   const { crossings, all, moves } = await pastCrossings(db, compiled, span, MOST)
   const past = new Past(db, { setting: compiled.surroundings, dry: true })
-  const rehearsing = new Rehearsing(
-    { ...compiled.table, titleField: 'label' },
-    compiled.surroundings.organisation.zone,
-    samples,
-    limitingOf(compiled.workflow, compiled.surroundings.organisation),
-  )
+  const rehearsing = new Rehearsing({ ...compiled.table, titleField: 'label' }, compiled.surroundings.organisation.zone, samples, await limitingFor(db, compiled))
   for (const [i, one] of crossings.entries()) {
     signal?.throwIfAborted()
     const [outcome] = await past.settleAt(compiled, [one], false)

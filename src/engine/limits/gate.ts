@@ -2,10 +2,12 @@ import type { Occasion } from '@/core/cues/occasion'
 import type { Limits } from '@/core/document/document'
 import { areCapped, type Caps, capped } from '@/core/limits/caps'
 import { aboutOf, gate, gatedPlan, keysOf, type Passing } from '@/core/limits/gate'
+import { NOTHING_SAID, type Said } from '@/core/limits/own-say'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import type { Organisation } from '@/core/values/tables'
 import type { Plan } from '@/core/workflow/plan'
 import type { Queryable } from '@/store/database'
+import { saidBy } from '@/store/limits/own-say'
 import { notePassed, notePassedOn, type PassedRow, takePassed, takePassedOn } from '@/store/limits/passed'
 import { notePassedIn, takePassedIn } from '@/store/limits/passed-in'
 
@@ -16,6 +18,8 @@ export interface Limited {
   readonly organisation: Organisation | undefined
   readonly occasion: Occasion
   readonly plan: Plan
+  /** Whether any of its recipients asked for anything. */
+  readonly hasSay: boolean
 }
 
 /**
@@ -23,7 +27,7 @@ export interface Limited {
  */
 export async function gateAll(db: Queryable, plans: readonly Limited[], now: Date): Promise<Plan[]> {
   const gates = new Map<number, LiveGate>()
-  for (const workflow of [...new Set(plans.filter((p) => p.limits && p.organisation).map((p) => p.workflow))].sort((a, b) => a - b)) {
+  for (const workflow of [...new Set(plans.filter((p) => (p.limits || p.hasSay) && p.organisation).map((p) => p.workflow))].sort((a, b) => a - b)) {
     const own = plans.filter((p) => p.workflow === workflow)
     gates.set(workflow, await LiveGate.take(db, workflow, own, now))
   }
@@ -62,6 +66,7 @@ class LiveGate implements Passing {
     private readonly before: ReadonlyMap<string, PassedRow>,
     private readonly day: string,
     private readonly onDay: number,
+    readonly said: Said,
   ) {}
 
   static async take(db: Queryable, workflow: number, plans: readonly Limited[], now: Date): Promise<LiveGate> {
@@ -69,7 +74,9 @@ class LiveGate implements Passing {
     const before = await takePassed(db, workflow, [...keys])
     const day = dayOf(now, plans[0]?.organisation?.zone ?? 'UTC')
     const isCapped = plans.some((p) => p.limits?.perDay !== undefined)
-    return new LiveGate(workflow, before, day, isCapped ? await takePassedOn(db, workflow, day) : 0)
+    const addresses = plans.flatMap(({ plan }) => plan.messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((r) => r.address)))
+    const said = plans.some((p) => p.hasSay) ? await saidBy(db, workflow, addresses) : NOTHING_SAID
+    return new LiveGate(workflow, before, day, isCapped ? await takePassedOn(db, workflow, day) : 0, said)
   }
 
   last(key: string): PassedRow | null {

@@ -17,6 +17,7 @@ import { Refused } from '@/store/problems'
 import { readRecords } from '@/store/records'
 import { insertRuns, type NewRun } from '@/store/runs'
 import { APART, Stopwatch } from '../apart/patience'
+import { gateDry } from '../limits/known'
 import { runOf } from '../persist'
 import { decidingOnly, type LiveWorkflow } from '../program'
 import { type Settled, settle } from '../settle'
@@ -88,7 +89,17 @@ export async function tryPress(
     const whose = 'plan' in outcome ? outcome.plan.whose : undefined
     return { occasion, title: occasion.standing ? (whose ?? String(occasion.standing.group ?? occasion.standing.value ?? '')) : title(occasion.after), settled: outcome }
   })
-  return { pressed, notes: answers.notes }
+  return { pressed: deciding ? pressed : await throughLimits(db, pressed, workflow, surroundings), notes: answers.notes }
+}
+
+/** What limits let through of a press that is tried. */
+async function throughLimits(db: Queryable, pressed: readonly Pressed[], workflow: Workflow, { organisation }: Surroundings): Promise<Pressed[]> {
+  const dry = pressed.flatMap(({ occasion, settled }) => ('plan' in settled ? [{ occasion, plan: settled.plan }] : []))
+  const plans = await gateDry(db, dry, workflow, organisation)
+  return pressed.map((one) => {
+    const plan = plans[dry.findIndex((d) => d.occasion === one.occasion)]
+    return plan ? { ...one, settled: { plan } } : one
+  })
 }
 
 function wrongNumber(per: PressOccasion['per'], ids: readonly unknown[]): AnswerProblem | null {

@@ -1,7 +1,6 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import type { Workflow } from '@/core/document/document'
-import { limitingOf } from '@/core/limits/limiting'
 import { must } from '@/core/must'
 import { runnable } from '@/core/rehearsal/runnable'
 import { pointedAt, Rehearsing } from '@/core/rehearsal/tally'
@@ -14,6 +13,7 @@ import { rehearseCrossings } from '../figures/rehearse'
 import { samplePlaceholders } from '../placeholders'
 import { decidingOnly, staysOf } from '../program'
 import { lateIn } from './late'
+import { limitingFor } from './limiting'
 import { changesOf, historyQuery, narrow, recordCue } from './narrow'
 import { NotRehearsed } from './not-rehearsed'
 import { type Addressed, addressesOf, overlaps } from './overlap'
@@ -44,7 +44,7 @@ export async function rehearse(db: Pool, workflow: Workflow, findings: readonly 
   const { narrowing, firing } = await narrow(db, bare(compiled), query, { signal, progress: (done) => progress?.(done * NARROWED) })
   progress?.(NARROWED)
   let evaluated = 0
-  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples, limitingOf(workflow, surroundings.organisation))
+  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples, await limitingFor(db, { ...compiled, workflow }))
   const acting = unconditional(compiled)
   const outlined = compileWorkflow(acting.workflow, { ...surroundings, outline: true })
   const past = new Past(db, { setting: surroundings, dry: true })

@@ -1,6 +1,5 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
-import { limitingOf } from '@/core/limits/limiting'
 import { type RehearsalTally, Rehearsing } from '@/core/rehearsal/tally'
 import type { Duration } from '@/core/values/duration'
 import type { RecordId } from '@/core/values/tables'
@@ -8,6 +7,7 @@ import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { HistoryQuery } from '@/store/history'
 import { type Fate, followThrough, type StaysTold, toldStays } from './follow-through'
+import { limitingFor } from './limiting'
 import { changesOf, historyQuery, narrow } from './narrow'
 import type { Past } from './past'
 import type { RehearsalOptions } from './result'
@@ -49,7 +49,7 @@ export async function rehearseStays(
     return followThrough(db, past, compiled, stays, await changesOf(db, both, ids), until)
   }
   const { fates, over } = await waitsOf(began, followed, span.from, (done) => progress?.(done / 2))
-  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples, limitingOf(compiled.workflow, surroundings.organisation))
+  const rehearsing = new Rehearsing(compiled.table, surroundings.organisation.zone, samples, await limitingFor(db, compiled))
   const outlined = compileWorkflow(compiled.workflow, { ...surroundings, outline: true })
   const newest: Change[] = []
   let stayed = 0

@@ -3,7 +3,6 @@ import type { Change } from '@/core/changes/change'
 import { readCron, ticksBetween } from '@/core/cues/cron'
 import { type TickOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { TimetableCue } from '@/core/document/document'
-import { limitingOf } from '@/core/limits/limiting'
 import { must } from '@/core/must'
 import { aliveLines } from '@/core/rehearsal/lines'
 import { Rehearsing } from '@/core/rehearsal/tally'
@@ -18,6 +17,7 @@ import { countRecords } from '@/store/records'
 import { narrowedGroups, rehearseGroups } from '../figures/groups'
 import { samplePlaceholders } from '../placeholders'
 import { lateIn } from './late'
+import { limitingFor } from './limiting'
 import { NotRehearsed } from './not-rehearsed'
 import { Past } from './past'
 import type { PastTick, Rehearsal, RehearsalOptions } from './result'
@@ -40,7 +40,7 @@ export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span
   const positions = await positionsAt(db, [start, ...ticks])
   const at = (moment: Date) => positions.get(moment.getTime()) ?? 0
   const fitting = async (moment: Date) => (await past.ask([{ at: moment, position: at(moment), ask: (lookups) => fittingAt(compiled, moment, lookups) }]))[0] ?? []
-  const rehearsing = new Rehearsing(named(cue, table), surroundings.organisation.zone, samples, limitingOf(workflow, surroundings.organisation))
+  const rehearsing = new Rehearsing(named(cue, table), surroundings.organisation.zone, samples, await limitingFor(db, compiled))
   const outlined = compileWorkflow(workflow, { ...surroundings, outline: true })
   let before = new Set(cue.per === 'record' && workflow.firing !== 'every' ? (await fitting(start)).map((image) => idOf(image)) : [])
   const told: PastTick[] = []

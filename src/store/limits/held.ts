@@ -86,8 +86,8 @@ export async function sendAlone(db: Queryable, { message, position, recipients }
   else {
     const copy = await one<{ id: number }>(
       db,
-      `insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at)
-       select run, workflow, action, tbl, rec, $2, sender, reply_to, subject, html, body, priority, attachments, $3, changed_at, $3 from rappel.message where id = $1 returning id`,
+      `insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, stop_link)
+       select run, workflow, action, tbl, rec, $2, sender, reply_to, subject, html, body, priority, attachments, $3, changed_at, $3, null from rappel.message where id = $1 returning id`,
       [message, messageId, now],
     )
     await touch(

@@ -49,3 +49,17 @@ export async function forgetPassed(db: Queryable, before: Date): Promise<void> {
   await touch(db, 'delete from rappel.passed_on where day < $1::date', [before])
   await touch(db, 'delete from rappel.passed_in where hour < $1', [before])
 }
+
+/** What passed of the workflow of a name, by the keys of its spacing, and how many mails on a day; nothing is taken. */
+export async function readPassed(db: Queryable, workflow: string, keys: readonly string[], day: string): Promise<{ last: Map<string, PassedRow>; onDay: number }> {
+  const rows = await many<PassedRow & { key: string }>(
+    db,
+    'select p.key, p.at, p.run from rappel.passed p join rappel.workflow w on w.id = p.workflow where w.name = $1 and p.key = any($2::text[]) and isfinite(p.at)',
+    [workflow, keys],
+  )
+  const counted = await maybeOne<{ passed: number }>(db, 'select p.passed from rappel.passed_on p join rappel.workflow w on w.id = p.workflow where w.name = $1 and p.day = $2', [
+    workflow,
+    day,
+  ])
+  return { last: new Map(rows.map(({ key, at, run }) => [key, { at, run }])), onDay: counted?.passed ?? 0 }
+}

@@ -82,6 +82,10 @@ const SUGGESTED: readonly Limits[] = [
   { digest: { at: ['08:00', '16:00'] } },
   { quietHours: { from: '22:00', to: '07:00' } },
   { perDay: 200 },
+  { mayGather: true },
+  { mayStop: true },
+  { quietHours: 'organisation' },
+  { digest: { at: 'organisation' } },
 ]
 
 const wordsOf = (limits: Limits, { table }: AddPlace) => LIMIT_PARTS.map((part) => limitWords(part, limits, table.singular.replaceAll('_', ' '))).join('')

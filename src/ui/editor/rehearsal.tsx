@@ -142,6 +142,8 @@ const HELD_WORDS: Readonly<Record<string, string>> = {
   '/limits/digest': 'gathered into digests',
   '/limits/quietHours': 'held through quiet hours',
   '/limits/perDay': 'held past the most of a day',
+  '/limits/mayGather': 'gathered for recipients who asked for it',
+  '/limits/mayStop': 'not sent to recipients who said stop',
 }
 
 const WIDTH = 380

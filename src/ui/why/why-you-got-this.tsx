@@ -76,6 +76,11 @@ export function WhyYouGotThis({ origin, values, lines, table, wording, titles, o
         Written {moment(origin.created_at)}
         {origin.finished_at && origin.state === 'sent' && <>, accepted by the mail server {moment(origin.finished_at)}</>}.
       </Part>
+      {origin.stop_link && (
+        <Part name="No more of these">
+          <a href={origin.stop_link}>Say stop</a>, and this workflow writes to you no more.
+        </Part>
+      )}
     </Sheet>
   )
 }
@@ -99,7 +104,7 @@ function Part({ name, children }: { name: string; children: ReactNode }) {
   )
 }
 
-function Sheet({ organisation, children }: { organisation: string; children: ReactNode }) {
+export function Sheet({ organisation, children }: { organisation: string; children: ReactNode }) {
   return (
     <main className="mx-auto max-w-[640px] px-7 pt-[8vh] pb-16">
       <p className="mb-6 text-muted">

@@ -7,6 +7,7 @@ import { readOpenId } from '@/store/access/openid'
 import { readSecretAges } from '@/store/access/secrets'
 import { listTokens } from '@/store/access/tokens'
 import { listLibrary } from '@/store/files'
+import { listStops } from '@/store/limits/own-say'
 import { listChannels } from '@/store/notices'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -15,6 +16,7 @@ import { listSenders } from '@/store/templates'
 import { Page, Title } from '@/ui/parts/page'
 import { ChangeLogSettings } from '@/ui/settings/change-log'
 import { Channels } from '@/ui/settings/channels'
+import { CommonLimits } from '@/ui/settings/common-limits'
 import { DigestSettings } from '@/ui/settings/digests'
 import { Library } from '@/ui/settings/library'
 import { MostMail } from '@/ui/settings/most-mail'
@@ -22,6 +24,7 @@ import { OrganisationSettings } from '@/ui/settings/organisation'
 import { Secrets } from '@/ui/settings/secrets'
 import { Senders } from '@/ui/settings/senders'
 import { SigningIn } from '@/ui/settings/signing-in'
+import { Stops } from '@/ui/settings/stops'
 import { Suppressions } from '@/ui/settings/suppressions'
 import { Tokens } from '@/ui/settings/tokens'
 import { WaysOfWriting } from '@/ui/settings/ways-of-writing'
@@ -33,7 +36,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, openid, ages] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -41,6 +44,7 @@ export default async function SettingsPage() {
     listTokens(db),
     listPeople(db),
     listSuppressions(db, SUPPRESSIONS + 1),
+    listStops(db, SUPPRESSIONS + 1),
     readOpenId(db),
     readSecretAges(db),
   ])
@@ -51,9 +55,11 @@ export default async function SettingsPage() {
       <Senders senders={senders} />
       <Channels channels={channels} />
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
+      <Stops stops={stops.slice(0, SUPPRESSIONS)} more={stops.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />
       <SigningIn idleMinutes={settings.idleMinutes} whyDays={settings.whyDays} openid={openid} backUrl={backUrl()} />
       <MostMail mailPerDay={settings.mailPerDay} mailPerHour={settings.mailPerHour} />
+      <CommonLimits quietHours={settings.quietHours ?? null} digestAt={settings.digestAt ?? null} />
       <DigestSettings words={settings.digestWords} />
       <ChangeLogSettings keepMonths={settings.keepMonths} />
       <Tokens tokens={tokens} people={people.filter((p) => p.active).map((p) => ({ email: p.email, name: p.name }))} locale={settings.locale} zone={settings.zone} />

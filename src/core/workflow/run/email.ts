@@ -1,5 +1,5 @@
 import type { EmailAction } from '../../document/document'
-import { withWhyFooter } from '../../message/footer'
+import { STOP_WORDS, withWhyFooter } from '../../message/footer'
 import { emailText } from '../../message/format'
 import { compileMessage, type RenderedMessage, renderMessage } from '../../message/render'
 import { oneLine } from '../../message/text'
@@ -44,7 +44,9 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
     const { from, replyTo } = senderOf(action, run)
     const reply = replyOf(action, run, setting) ?? replyTo
     const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => {
-      const { subject, html, text, attachments } = isBlank ? BLANK : complete(renderMessage(message, run.scope(recipient), run.budget), attached, path, run)
+      const { subject, html, text, attachments } = isBlank
+        ? BLANK
+        : complete(renderMessage(message, run.scope(recipient), run.budget), attached, path, run, to.length + cc.length + bcc.length === 1)
       const who = { to: to.map(mailbox), cc: cc.map(mailbox), bcc: bcc.map(mailbox) }
       return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
     }
@@ -56,11 +58,17 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
 const BLANK = { subject: '', html: '', text: '', attachments: [] }
 
 /** A rendered message with its images in place, its footer and its attachments. */
-function complete(rendered: RenderedMessage, attached: readonly Attachment[], path: string, run: RunState): RenderedMessage & { attachments: readonly Attachment[] } {
+function complete(
+  rendered: RenderedMessage,
+  attached: readonly Attachment[],
+  path: string,
+  run: RunState,
+  isForOne: boolean,
+): RenderedMessage & { attachments: readonly Attachment[] } {
   const { html, images } = placeImages(rendered.html, path, run)
   const { whyFooter, baseUrl } = run.surroundings
   const message = { subject: rendered.subject, html, text: rendered.text }
-  const { subject, html: whole, text } = whyFooter ? withWhyFooter(message, baseUrl) : message
+  const { subject, html: whole, text } = run.mayStop && isForOne ? withWhyFooter(message, baseUrl, STOP_WORDS) : whyFooter ? withWhyFooter(message, baseUrl) : message
   return { subject, html: whole, text, attachments: images.length ? [...images, ...attached] : attached }
 }
 

@@ -72,6 +72,8 @@ export class RunState {
     private readonly key: string,
     /** What it may spend on formulas and texts. */
     readonly budget: Budget,
+    /** Whether a recipient outside may say stop. */
+    readonly mayStop = false,
   ) {
     this.overlaid = new OverlaidLookups(under)
     this.lookups = this.overlaid

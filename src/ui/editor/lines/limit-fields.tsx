@@ -19,6 +19,15 @@ export function LimitFields({ part, limits }: { readonly part: LimitPart; readon
   if (part === 'spacing' && spacing) return <SpacingFields spacing={spacing} />
   if (part === 'quietHours' && quietHours) return <QuietFields quiet={quietHours} />
   if (part === 'digest' && digest) return <DigestFields digest={digest} />
+  if (part === 'mayGather')
+    return <p className="max-w-xl text-muted text-sm">Whoever signs in may ask in Your account for a digest of this workflow’s mail instead of single mails.</p>
+  if (part === 'mayStop')
+    return (
+      <p className="max-w-xl text-muted text-sm">
+        A mail to one recipient outside carries a link, and a header for mail programs, with which they say stop. Whoever did is left out from then on; Settings shows them, and
+        takes it back.
+      </p>
+    )
   return <PerDayField perDay={perDay ?? 0} />
 }
 
@@ -74,7 +83,29 @@ function TimeField({ label, time, onTime }: { label: string; time: string; onTim
   )
 }
 
+const WHOSE = [
+  { value: 'own', label: 'as given here' },
+  { value: 'organisation', label: 'as the organisation' },
+] as const
+
 function QuietFields({ quiet }: { quiet: NonNullable<Limits['quietHours']> }) {
+  const { put, path } = usePlace()
+  return (
+    <div className="grid max-w-xl gap-y-3">
+      <Labelled label="Quiet hours">
+        <Choice
+          label="Quiet hours"
+          value={quiet === 'organisation' ? 'organisation' : 'own'}
+          options={WHOSE}
+          onChange={(whose) => put(path, whose === 'own' ? { from: '22:00', to: '07:00' } : 'organisation')}
+        />
+      </Labelled>
+      {quiet === 'organisation' ? <p className="text-muted text-sm">They are set in Settings, once for all workflows that go by them.</p> : <OwnQuietFields quiet={quiet} />}
+    </div>
+  )
+}
+
+function OwnQuietFields({ quiet }: { quiet: Exclude<NonNullable<Limits['quietHours']>, 'organisation'> }) {
   const { put, path } = usePlace()
   const days = quiet.days ?? [1, 2, 3, 4, 5, 6, 7]
   const toggle = (day: number) => {
@@ -112,19 +143,18 @@ function DigestFields({ digest }: { digest: NonNullable<Limits['digest']> }) {
       <Labelled label="Gathered">
         <Choice
           label="Gathered"
-          value={'at' in digest ? 'at' : 'every'}
+          value={'every' in digest ? 'every' : digest.at === 'organisation' ? 'organisation' : 'at'}
           options={[
             { value: 'at', label: 'at times of the day' },
             { value: 'every', label: 'every so often' },
+            { value: 'organisation', label: 'as the organisation' },
           ]}
-          onChange={(way) => put(path, way === 'at' ? { at: ['08:00'], ...rest } : { every: 'PT1H', ...rest })}
+          onChange={(way) => put(path, way === 'every' ? { every: 'PT1H', ...rest } : { at: way === 'organisation' ? way : ['08:00'], ...rest })}
         />
       </Labelled>
-      {'at' in digest ? (
-        <TimesField at={digest.at} onAt={(at) => put(path, { at, ...rest })} />
-      ) : (
-        <DurationField label="Every" every={digest.every} onEvery={(every) => everyMinutes(every) !== null && put(path, { every, ...rest })} />
-      )}
+      {'at' in digest && digest.at !== 'organisation' && <TimesField at={digest.at} onAt={(at) => put(path, { at, ...rest })} />}
+      {'at' in digest && digest.at === 'organisation' && <p className="self-end text-muted text-sm">The times are set in Settings, once for all workflows that go by them.</p>}
+      {'every' in digest && <DurationField label="Every" every={digest.every} onEvery={(every) => everyMinutes(every) !== null && put(path, { every, ...rest })} />}
       <Labelled label="Columns, with commas between" note="Paths such as status or owner.name, at most 8; without any, what changed." className="col-span-2">
         <input
           aria-label="Columns, with commas between"

@@ -4,12 +4,26 @@ import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { domains, shaped } from '@/app/_server/shape'
 import { digestProblem } from '@/core/limits/digest-mail'
+import { readTime } from '@/core/limits/time-of-day'
 import { createEngines } from '@/core/message/render'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { readSettings, writeSettings } from '@/store/settings'
 
 const text = () => yup.string().strict().trim().min(1).max(120)
+
+const isTime = (text: string | undefined) => text === undefined || readTime(text) !== null
+
+const quietSchema = yup
+  .object({
+    from: text().required().test('time', '${path} is no time of day; write it such as 22:00', isTime),
+    to: text().required().test('time', '${path} is no time of day; write it such as 07:00', isTime),
+    days: yup.array(yup.number().strict().integer().min(1).max(7).required()).strict().min(1),
+  })
+  .noUnknown()
+  .strict()
+  .nullable()
+  .default(undefined)
 
 const settingsSchema = yup
   .object({
@@ -34,6 +48,14 @@ const settingsSchema = yup
     idleMinutes: yup.number().strict().integer().min(5).max(20_160),
     mailPerDay: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
     mailPerHour: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
+    quietHours: quietSchema,
+    digestAt: yup
+      .array(yup.string().strict().required().test('time', '${path} is no time of day; write it such as 08:00', isTime))
+      .strict()
+      .min(1)
+      .max(24)
+      .nullable()
+      .default(undefined),
     digestWords: yup
       .object({ subject: yup.string().strict().required().max(2_000), body: yup.string().strict().required().max(200_000) })
       .noUnknown()
@@ -61,7 +83,7 @@ export const PUT = route('PUT /api/v1/settings', async ({ json }) => {
     throw new Problem(
       422,
       'Not valid',
-      'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, idleMinutes, mailPerDay, mailPerHour and digestWords.',
+      'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, idleMinutes, mailPerDay, mailPerHour, quietHours, digestAt and digestWords.',
     )
   const problem = given.digestWords ? digestProblem(given.digestWords, createEngines(await readSettings(pool()))) : null
   if (problem) throw new Problem(422, 'Not valid', `The words of digests do not go: ${problem}`, { problems: [{ code: 'wrong words', path: '/digestWords', message: problem }] })

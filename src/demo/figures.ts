@@ -179,7 +179,7 @@ export const BY_FIGURE: readonly Shipped[] = [
           format: 'plain',
         },
       ],
-      limits: { spacing: { per: 'group', every: 'P1D' }, quietHours: { from: '22:00', to: '06:00' } },
+      limits: { spacing: { per: 'group', every: 'P1D' }, quietHours: 'organisation' },
     },
   },
   {

@@ -76,6 +76,8 @@ async function loadOrganisation(pool: Pool): Promise<Map<string, number>> {
     zone: 'Europe/London',
     currency: 'GBP',
     sender: { name: 'Ternsay Ferries', address: at('alerts') },
+    quietHours: { from: '22:00', to: '06:00' },
+    digestAt: ['08:00', '16:00'],
   })
   const people = new Map<string, number>()
   for (const { email, name, ...rest } of PEOPLE) {

@@ -82,6 +82,7 @@ export const ACCESS = {
   'PUT /api/v1/people/[email]': ADMINISTRATORS,
   'GET /api/v1/people/[email]/uses': ADMINISTRATORS,
   'POST /api/v1/people/[email]/deactivate': ADMINISTRATORS,
+  'POST /api/v1/people/[email]/offers': EDITORS,
   'GET /api/v1/groups': ALL,
   'PUT /api/v1/groups/[name]': ADMINISTRATORS,
   'GET /api/v1/workflows': OWN,
@@ -156,6 +157,7 @@ export const ACCESS = {
   'PAGE /templates/[name]': EDITORS,
   'PAGE /people': ADMINISTRATORS,
   'PAGE /people/mail': EDITORS,
+  'PAGE /people/[email]': EDITORS,
   'PAGE /settings': ADMINISTRATORS,
   'PAGE /settings/audit': ADMINISTRATORS,
 } as const satisfies Record<string, Allowed>

@@ -65,6 +65,7 @@ const SUMMARIES = {
   'PUT /api/v1/people/[email]': 'Adds or changes somebody.',
   'GET /api/v1/people/[email]/uses': 'What somebody’s leaving touches.',
   'POST /api/v1/people/[email]/deactivate': 'Ends somebody’s time here.',
+  'POST /api/v1/people/[email]/offers': 'What a live `workflow` would have sent to an address in 30 days, and with each limit that lessens it, by rehearsal.',
   'GET /api/v1/groups': 'Groups.',
   'PUT /api/v1/groups/[name]': 'Makes or changes a group.',
   'GET /api/v1/workflows': 'The workflows.',

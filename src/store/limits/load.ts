@@ -23,3 +23,16 @@ export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
       group by address, workflow, table_label`,
     [since],
   )
+
+/** How much mail every group was named for, of every workflow, since a moment: each mail once, however many are in the group. */
+export const listGroupLoads = (db: Queryable, since: Date): Promise<{ group: string; workflow: string; mails: number }[]> =>
+  many(
+    db,
+    `select "group", workflow, count(distinct mail)::int as mails from (
+       select v.document #>> (string_to_array(ltrim(r.path, '/'), '/') || array['group']) as "group", w.name as workflow, coalesce(r.digest, m.id) as mail
+         from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.run x on x.id = m.run
+         join rappel.workflow w on w.id = m.workflow join rappel.workflow_version v on v.workflow = x.workflow and v.version = x.version
+        where m.created_at >= $1 and m.state <> 'cancelled' and r.path is not null and x.trial is null) y
+      where "group" is not null group by 1, 2`,
+    [since],
+  )

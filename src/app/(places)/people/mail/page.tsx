@@ -1,10 +1,13 @@
 import type { Metadata } from 'next'
 import Link from 'next/link'
+import { Suspense } from 'react'
 import { visitor } from '@/app/_server/actor'
+import { draftLoads } from '@/app/_server/draft-loads'
 import { pool } from '@/app/_server/environment'
-import { whoGetsWhat } from '@/core/limits/load'
-import { listLoads } from '@/store/limits/load'
+import { type GroupLoad, type Load, whoGetsWhat } from '@/core/limits/load'
+import { listGroupLoads, listLoads } from '@/store/limits/load'
 import { listPeople } from '@/store/people'
+import { ButtonLink } from '@/ui/parts/button'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { WhoGetsWhat } from '@/ui/people/who-gets-what'
 
@@ -12,18 +15,65 @@ export const metadata: Metadata = { title: 'Who gets what' }
 
 const DAYS = 30
 
-/** People by workflows over the last days, by how much mail they got. */
-export default async function WhoGetsWhatPage() {
+interface Known {
+  readonly loads: readonly Load[]
+  readonly groups: readonly GroupLoad[]
+  readonly names: ReadonlyMap<string, string>
+}
+
+/** People and groups by workflows over the last days, by how much mail they got; with what drafts would have sent where that is asked for. */
+export default async function WhoGetsWhatPage({ searchParams }: { searchParams: Promise<{ drafts?: string }> }) {
   await visitor('PAGE /people/mail')
-  const [loads, people] = await Promise.all([listLoads(pool(), new Date(Date.now() - DAYS * 86_400_000)), listPeople(pool())])
-  const rows = whoGetsWhat(loads, new Map(people.map((p) => [p.email.toLowerCase(), p.name])))
+  const since = new Date(Date.now() - DAYS * 86_400_000)
+  const [loads, groups, people] = await Promise.all([listLoads(pool(), since), listGroupLoads(pool(), since), listPeople(pool())])
+  const known: Known = { loads, groups, names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])) }
+  const withDrafts = (await searchParams).drafts !== undefined
   return (
     <Page>
       <p className="text-sm">
         <Link href="/people">People</Link>
       </p>
-      <Title beside={<span className="text-muted">over the last {DAYS} days</span>}>Who gets what</Title>
-      {rows.length === 0 ? <Empty>Nobody has got any mail in these days.</Empty> : <WhoGetsWhat rows={rows} />}
+      <Title
+        beside={<span className="text-muted">over the last {DAYS} days</span>}
+        actions={<ButtonLink href={withDrafts ? '/people/mail' : '/people/mail?drafts'}>{withDrafts ? 'Without drafts' : 'With drafts, rehearsed'}</ButtonLink>}
+      >
+        Who gets what
+      </Title>
+      {withDrafts ? (
+        <Suspense fallback={<Matrix known={known} rehearsing />}>
+          <WithDrafts known={known} />
+        </Suspense>
+      ) : (
+        <Matrix known={known} />
+      )}
     </Page>
+  )
+}
+
+function Matrix({ known: { loads, groups, names }, rehearsing = false }: { known: Known; rehearsing?: boolean }) {
+  const rows = whoGetsWhat(loads, names, groups)
+  return (
+    <>
+      {rehearsing && (
+        <p role="status" className="mt-2 text-muted text-sm">
+          Rehearsing the drafts …
+        </p>
+      )}
+      {rows.length === 0 ? <Empty>Nobody has got any mail in these days.</Empty> : <WhoGetsWhat rows={rows} drafts={[]} />}
+    </>
+  )
+}
+
+async function WithDrafts({ known: { loads, groups, names } }: { known: Known }) {
+  const drafts = await draftLoads(DAYS)
+  return (
+    <>
+      <WhoGetsWhat rows={whoGetsWhat([...loads, ...drafts.loads], names, groups)} drafts={drafts.names} />
+      {drafts.left.map(({ name, why }) => (
+        <p key={name} className="text-muted text-sm">
+          {name} was not rehearsed: {why}
+        </p>
+      ))}
+    </>
   )
 }

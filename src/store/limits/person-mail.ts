@@ -1,0 +1,26 @@
+import { many, type Queryable } from '../database'
+
+/** What an address got of a workflow, day by day. */
+export interface PersonMail {
+  readonly workflow: string
+  readonly mails: number
+  /** Of them, those about a record that the same address had mail about within the hour before. */
+  readonly again: number
+  readonly days: readonly { readonly day: string; readonly mails: number }[]
+}
+
+/** What an address got of each workflow since a moment, by days of a zone; those with most mail first. What went in one digest counts once for each of its workflows. */
+export const listPersonMail = (db: Queryable, address: string, since: Date, zone: string): Promise<PersonMail[]> =>
+  many<PersonMail>(
+    db,
+    `with got as (
+       select w.name as workflow, coalesce(r.digest, m.id) as mail, to_char(m.created_at at time zone $3, 'YYYY-MM-DD') as day,
+              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+         from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow
+        where lower(r.address) = lower($1) and m.created_at >= $2 and m.state <> 'cancelled'),
+     daily as (select workflow, day, count(distinct mail)::int as mails from got group by workflow, day)
+     select workflow, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again,
+            (select jsonb_agg(jsonb_build_object('day', d.day, 'mails', d.mails) order by d.day) from daily d where d.workflow = got.workflow) as days
+       from got group by workflow order by 2 desc, 1 limit 200`,
+    [address, since, zone],
+  )

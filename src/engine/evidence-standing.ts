@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
 import { nextTick, readCron } from '@/core/cues/cron'
+import { cueOf } from '@/core/cues/kinds'
 import { type Occasion, pressOccasion, tickOccasion } from '@/core/cues/occasion'
 import { sampleAnswers } from '@/core/cues/samples'
-import type { ByHandCue, TimetableCue, Workflow } from '@/core/document/document'
+import type { ByHandCue, Workflow } from '@/core/document/document'
 import { runnable } from '@/core/rehearsal/runnable'
 import type { Finding } from '@/core/review/review'
 import { type Image, idOf, type RecordId, titleOf } from '@/core/values/tables'
@@ -154,7 +155,7 @@ async function chosenOf(db: Queryable, { table }: CompiledWorkflow, shown: reado
 async function occasionOf(db: Queryable, compiled: CompiledWorkflow, chosen: Image | null, fitting: readonly Image[], at: Date): Promise<Occasion | null> {
   const { table, workflow } = compiled
   if (workflow.cue.kind === 'by hand') return pressed(workflow.cue, compiled, chosen, fitting, at)
-  const { per } = workflow.cue as TimetableCue
+  const { per } = cueOf(workflow, 'timetable')
   if (per === 'record') return chosen && tickOccasion({ table: table.name, per, at, image: chosen, fitted: false })
   if (per !== 'owner') return tickOccasion({ table: table.name, per: 'all', at })
   const own = chosen?.[table.ownerField ?? '']

@@ -32,7 +32,10 @@ export function withImagesInPlace(html: string, images: ReadonlyMap<string, Inli
   )
 }
 
+/** The bytes of what came along with a mail. */
+export const bytesOf = ({ content }: Attachment): Uint8Array => (typeof content === 'string' ? Buffer.from(content) : new Uint8Array(content))
+
 /** What came along with a mail, by content id. */
 export function attachedImages(attachments: readonly Attachment[]): Map<string, InlineImage> {
-  return new Map(attachments.map((a) => [(a.contentId ?? '').replaceAll(/^<|>$/g, ''), { type: a.mimeType, content: new Uint8Array(a.content as ArrayBuffer) }]))
+  return new Map(attachments.map((a) => [(a.contentId ?? '').replaceAll(/^<|>$/g, ''), { type: a.mimeType, content: bytesOf(a) }]))
 }

@@ -1,5 +1,5 @@
 import PostalMime from 'postal-mime'
-import { attachedImages, cleanMailHtml, withImagesInPlace } from './mail-html'
+import { attachedImages, bytesOf, cleanMailHtml, withImagesInPlace } from './mail-html'
 
 /** A mail as it is shown: its HTML cleaned, with its images in their place. */
 export interface ReadMail {
@@ -28,7 +28,7 @@ export async function readMail(source: string): Promise<ReadMail | null> {
     cc: (parsed.cc ?? []).map((a) => a.address ?? ''),
     html: cleanMailHtml(withImagesInPlace(parsed.html ?? '', attachedImages(parsed.attachments))),
     text: parsed.text ?? '',
-    files: parsed.attachments.filter((a) => a.disposition !== 'inline').map((a) => ({ name: a.filename ?? 'a file', size: (a.content as ArrayBuffer).byteLength })),
+    files: parsed.attachments.filter((a) => a.disposition !== 'inline').map((a) => ({ name: a.filename ?? 'a file', size: bytesOf(a).byteLength })),
     headers: parsed.headers.map((h) => ({ name: h.key, value: h.value })),
   }
 }

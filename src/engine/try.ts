@@ -49,6 +49,8 @@ async function tryOnce(db: Queryable, workflow: Workflow, occasion: Occasion, su
   return { plan: must(plan), saw: sawOf(seen) }
 }
 
+const membersOf = ({ people, addresses }: Group) => ({ people: people.map((p) => String(p.email)), addresses: [...addresses] })
+
 /** Of loaded data, by the keys of needs: the groups, and the addresses that were suppressed. */
 function sawOf(seen: ReadonlyMap<string, unknown>): Saw {
   const groups: Record<string, { people: string[]; addresses: string[] }> = {}
@@ -56,7 +58,7 @@ function sawOf(seen: ReadonlyMap<string, unknown>): Saw {
   for (const [key, value] of seen) {
     const [kind = ''] = key.split(' ', 1)
     const name = key.slice(kind.length + 1)
-    if (kind === 'group' && value) groups[name] = { people: (value as Group).people.map((p) => String(p.email)), addresses: [...(value as Group).addresses] }
+    if (kind === 'group' && value) groups[name] = membersOf(value as Group) // what a group's key holds
     if (kind === 'suppression' && value === true) suppressed.push(name)
   }
   return { ...(Object.keys(groups).length ? { groups } : {}), suppressed }

@@ -17,6 +17,14 @@ const KINDS: { readonly [K in Cue['kind']]: CueKind<Extract<Cue, { kind: K }>> }
 
 const kindOf = (cue: Cue) => KINDS[cue.kind] as CueKind<Cue>
 
+const isOf = <K extends Cue['kind']>(cue: Cue, kind: K): cue is Extract<Cue, { kind: K }> => cue.kind === kind
+
+/** The cue of a workflow that is known to have one of this kind; throws where it has another. */
+export function cueOf<K extends Cue['kind']>({ cue }: Pick<Workflow, 'cue'>, kind: K): Extract<Cue, { kind: K }> {
+  if (!isOf(cue, kind)) throw new Error(`A cue of the kind ${kind} was expected, not ${cue.kind}.`)
+  return cue
+}
+
 /** What paths and texts of a workflow can start from. */
 export const shapeOf = ({ cue }: Pick<Workflow, 'cue'>, table: TableDef): CueShape => kindOf(cue).shape(cue, table)
 

@@ -41,6 +41,8 @@ interface Visit {
   readonly depth: number
 }
 
+const isListName = (name: string): name is keyof typeof LISTS => Object.hasOwn(LISTS, name)
+
 /** What is counted over a whole document. */
 class Tally {
   parts = 0
@@ -76,8 +78,8 @@ class Tally {
 
   private list(length: number, path: string, name: string): void {
     const isRecipients = RECIPIENTS.has(name)
-    const most = isRecipients ? DOCUMENT_LIMITS.recipients : Object.hasOwn(LISTS, name) ? DOCUMENT_LIMITS[name as keyof typeof LISTS] : DOCUMENT_LIMITS.entries
-    const what = isRecipients ? 'recipients' : Object.hasOwn(LISTS, name) ? LISTS[name as keyof typeof LISTS] : 'entries'
+    const most = isRecipients ? DOCUMENT_LIMITS.recipients : isListName(name) ? DOCUMENT_LIMITS[name] : DOCUMENT_LIMITS.entries
+    const what = isRecipients ? 'recipients' : isListName(name) ? LISTS[name] : 'entries'
     if (length > most) this.refuse(path, `There are ${length} ${what}; at most ${most} are allowed.`)
   }
 }

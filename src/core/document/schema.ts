@@ -260,7 +260,7 @@ export const workflowSchema = closed({
   examples: yup.array(example).strict(),
   limits: closed({
     spacing: closed({ per: text().oneOf(['record', 'recipient', 'group', 'workflow']).required(), every: text().required() }),
-    quietHours: yup.lazy((value) => (value === 'organisation' ? yup.string() : quietHours())) as unknown as yup.Schema,
+    quietHours: loosely(yup.lazy((value) => (value === 'organisation' ? yup.string() : quietHours()))),
     digest: shaped(
       '{ every } or { at }, with or without columns',
       either(only({ every: isText }), only({ at: areTimes }), only({ every: isText, columns: areTexts }), only({ at: areTimes, columns: areTexts })),

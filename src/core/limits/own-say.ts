@@ -22,7 +22,8 @@ const everybody = ({ to, cc, bcc }: PlannedMessage) => [...to, ...cc, ...bcc]
 
 /** A message without some of its recipients; null where nobody is left, and several where only hidden ones are, who must not see one another. */
 function without(message: PlannedMessage, leaves: (one: PlannedRecipient) => boolean): PlannedMessage[] {
-  const [to, cc, bcc] = [message.to, message.cc, message.bcc].map((list) => list.filter((one) => !leaves(one))) as [PlannedRecipient[], PlannedRecipient[], PlannedRecipient[]]
+  const staying = (list: readonly PlannedRecipient[]) => list.filter((one) => !leaves(one))
+  const [to, cc, bcc] = [staying(message.to), staying(message.cc), staying(message.bcc)]
   if (to.length > 0) return [{ ...message, to, cc, bcc }]
   if (cc.length > 0) return [{ ...message, to: cc, cc: [], bcc }]
   return bcc.map((one) => ({ ...message, to: [one], cc: [], bcc: [] }))

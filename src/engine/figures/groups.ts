@@ -1,6 +1,6 @@
 import type { Pool } from 'pg'
+import { cueOf } from '@/core/cues/kinds'
 import { tickOccasion } from '@/core/cues/occasion'
-import type { TimetableCue } from '@/core/document/document'
 import { groupValue, type Standing, saidValue } from '@/core/figures/crossing'
 import { figureOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
@@ -77,7 +77,7 @@ export async function rehearseGroups(
   { span, samples, signal, progress }: RehearsalOptions,
 ): Promise<Rehearsal> {
   const { table, surroundings, workflow } = compiled
-  const cue = workflow.cue as TimetableCue
+  const cue = cueOf(workflow, 'timetable')
   const known = overOf(compiled)
   const narrowed = await narrowedGroups(db, compiled, span)
   const rehearsing = new Rehearsing({ ...table, titleField: 'label' }, surroundings.organisation.zone, samples, await limitingFor(db, compiled))

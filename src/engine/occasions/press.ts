@@ -2,8 +2,9 @@ import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { type AnswerProblem, readAnswers } from '@/core/cues/answers'
 import { pressedPer } from '@/core/cues/by-hand'
+import { cueOf } from '@/core/cues/kinds'
 import { type Occasion, type PressOccasion, pressOccasion } from '@/core/cues/occasion'
-import type { ByHandCue, Workflow } from '@/core/document/document'
+import type { Workflow } from '@/core/document/document'
 import type { Standing } from '@/core/figures/crossing'
 import { readId } from '@/core/values/parse'
 import { type Image, type RecordId, type Stored, titleOf } from '@/core/values/tables'
@@ -58,7 +59,7 @@ export async function tryPress(
   surroundings: Surroundings,
   deciding: boolean,
 ): Promise<PressTried> {
-  const cue = workflow.cue as ByHandCue
+  const cue = cueOf(workflow, 'by hand')
   const answers = readAnswers(cue.ask ?? [], asked, surroundings.people)
   if ('problems' in answers) return answers
   const per = pressedPer(cue)

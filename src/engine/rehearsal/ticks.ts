@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { readCron, ticksBetween } from '@/core/cues/cron'
+import { cueOf } from '@/core/cues/kinds'
 import { type TickOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { TimetableCue } from '@/core/document/document'
 import { must } from '@/core/must'
@@ -29,7 +30,7 @@ const MOST_TICKS = 400
 /** Moments of a timetable in a span, the records that fitted at each as they stood then, and what would have run; nothing is sent or written. */
 export async function rehearseTicks(db: Pool, compiled: CompiledWorkflow, { span, samples, signal, progress }: RehearsalOptions): Promise<Rehearsal> {
   const { table, surroundings, workflow } = compiled
-  const cue = workflow.cue as TimetableCue
+  const cue = cueOf(workflow, 'timetable')
   const read = readCron(cue.cron)
   if ('problem' in read) throw new NotRehearsed(read.problem.message)
   const all = ticksBetween(read.cron, span.from, span.to, surroundings.organisation.zone)

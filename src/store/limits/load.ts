@@ -7,7 +7,7 @@ export interface LoadRow {
   /** Its table's plural, as people outside are told apart by. */
   readonly table: string | null
   readonly mails: number
-  /** Of them, those about a record that the same address had mail about within the hour before. */
+  /** Of them, those about a record that the same address had a mail of its own about within the hour before. */
   readonly again: number
 }
 
@@ -17,7 +17,7 @@ export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
     db,
     `select address, workflow, table_label as table, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again from (
        select lower(r.address) as address, w.name as workflow, d.label as table_label, coalesce(r.digest, m.id) as mail,
-              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), r.digest is null, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow left join rappel.table_def d on d.name = m.tbl
         where m.created_at >= $1 and m.state <> 'cancelled') x
       group by address, workflow, table_label`,

@@ -4,7 +4,7 @@ import { many, type Queryable } from '../database'
 export interface PersonMail {
   readonly workflow: string
   readonly mails: number
-  /** Of them, those about a record that the same address had mail about within the hour before. */
+  /** Of them, those about a record that the same address had a mail of its own about within the hour before. */
   readonly again: number
   readonly days: readonly { readonly day: string; readonly mails: number }[]
 }
@@ -15,7 +15,7 @@ export const listPersonMail = (db: Queryable, address: string, since: Date, zone
     db,
     `with got as (
        select w.name as workflow, coalesce(r.digest, m.id) as mail, to_char(m.created_at at time zone $3, 'YYYY-MM-DD') as day,
-              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by r.digest is null, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow
         where lower(r.address) = lower($1) and m.created_at >= $2 and m.state <> 'cancelled'),
      daily as (select workflow, day, count(distinct mail)::int as mails from got group by workflow, day)

@@ -39,19 +39,8 @@ function offersAt(place: AddPlace): Offer[] {
   const conditions = pathsAt({ ...place, roots: new Map() }).filter((o) => o.value !== 'id')
   const people = recipientOptions(place).flatMap((o) => (o.value.startsWith('{') ? [JSON.parse(o.value) as Recipient] : []))
   const offers: Offer[] = [
-    ...people.map((entry) =>
-      action(
-        `email ${recipientWords(entry, table, wording)}`,
-        'email',
-        'email',
-        (name) =>
-          ({
-            ...newEmail(name, null),
-            to: [entry],
-          }) as Action,
-      ),
-    ),
-    action('email an address', 'email', 'email', (name) => ({ ...newEmail(name, null), to: [{ address: '' }] }) as Action),
+    ...people.map((entry) => action(`email ${recipientWords(entry, table, wording)}`, 'email', 'email', (name) => ({ ...newEmail(name, null), to: [entry] }))),
+    action('email an address', 'email', 'email', (name) => ({ ...newEmail(name, null), to: [{ address: '' }] })),
     ...conditions.map((o): Offer => ({ words: `condition on ${o.label}`, role: 'where', kind: 'condition', value: { ...NEW_CLAUSE, field: o.value } })),
     { words: 'group of conditions, any of which holds', role: 'where', kind: 'condition', value: { any: [NEW_CLAUSE] } },
     ...listsAt({ ...place, roots: new Map() }).map(

@@ -1,5 +1,5 @@
 import type { Clause } from '@/core/document/condition'
-import type { Action, Workflow } from '@/core/document/document'
+import type { EmailAction, Workflow } from '@/core/document/document'
 import { valueAt, withValue } from '@/core/document/pointer'
 import { indent, insertAt, type LineKind, type Moved, moveBefore, moveBy, outdent, paste, placeFor, removeAt, toggleMuted, withJoint } from './tree'
 
@@ -140,6 +140,6 @@ function remove(state: EditorState, path: string): EditorState {
 export const NEW_CLAUSE: Clause = { field: '', op: 'is' }
 
 /** An email that is still to be filled in; to the one address that there may be, where there is only one. */
-export function newEmail(name: string, onlyTo: string | null): Action {
+export function newEmail(name: string, onlyTo: string | null): EmailAction {
   return { name, do: 'email', to: onlyTo ? [{ address: onlyTo }] : [], subject: '', body: '', format: 'plain' }
 }

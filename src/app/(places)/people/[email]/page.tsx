@@ -29,7 +29,7 @@ export default async function PersonPage({ params }: { params: Promise<{ email: 
   const lessenable = workflows.filter((w) => w.live && w.keeper === null && w.live.cue.kind !== 'by hand').map((w) => w.name)
   return (
     <Page>
-      <p className="text-sm">
+      <p className="mb-1 text-sm">
         <Link href="/people/mail">Who gets what</Link>
       </p>
       <Title

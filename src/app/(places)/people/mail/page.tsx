@@ -30,7 +30,7 @@ export default async function WhoGetsWhatPage({ searchParams }: { searchParams: 
   const withDrafts = (await searchParams).drafts !== undefined
   return (
     <Page>
-      <p className="text-sm">
+      <p className="mb-1 text-sm">
         <Link href="/people">People</Link>
       </p>
       <Title
@@ -69,6 +69,7 @@ async function WithDrafts({ known: { loads, groups, names } }: { known: Known })
   return (
     <>
       <WhoGetsWhat rows={whoGetsWhat([...loads, ...drafts.loads], names, groups)} drafts={drafts.names} />
+      {drafts.names.length === 0 && <p className="text-muted text-sm">No draft that can be rehearsed would have sent any mail.</p>}
       {drafts.left.map(({ name, why }) => (
         <p key={name} className="text-muted text-sm">
           {name} was not rehearsed: {why}

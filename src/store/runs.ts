@@ -301,10 +301,20 @@ export async function finishRun(
   ])
 }
 
+/** What came of a change: how the run went, and the notes of its trace. */
+export interface RunOfChange {
+  readonly id: number
+  readonly state: RunState
+  readonly why: string
+  readonly error: string | null
+  readonly notes: readonly Note[]
+}
+
 /** What a workflow's run for a change came to, or null when there was none. */
-export function runOfChange(db: Queryable, workflow: number, change: number): Promise<{ id: number; state: RunState; why: string; error: string | null } | null> {
-  return maybeOne(db, `select r.id, ${STATE} as state, r.why, r.error from rappel.run r where r.workflow = $1 and r.key in ($2::text, 'stay ' || $2::text) and r.trial is null`, [
-    workflow,
-    change,
-  ])
+export function runOfChange(db: Queryable, workflow: number, change: number): Promise<RunOfChange | null> {
+  return maybeOne(
+    db,
+    `select r.id, ${STATE} as state, r.why, r.error, coalesce(r.trace->'notes', '[]') as notes from rappel.run r where r.workflow = $1 and r.key in ($2::text, 'stay ' || $2::text) and r.trial is null`,
+    [workflow, change],
+  )
 }

@@ -1,8 +1,9 @@
 import type { Change } from '@/core/changes/change'
 import type { Workflow } from '@/core/document/document'
+import { isOfLimits } from '@/core/limits/limiting'
 import type { Settled } from '@/engine/settle'
 import { listMessages, type MessageRow } from '@/store/messages'
-import { runOfChange } from '@/store/runs'
+import { type RunOfChange, runOfChange } from '@/store/runs'
 import { type StayRow, stayOfChange } from '@/store/stays'
 import { versionAt, type WorkflowRow } from '@/store/workflows'
 import { apart, pool } from './environment'
@@ -15,7 +16,7 @@ export interface Why {
   /** How the workflow stood then, in a sentence. */
   readonly state: string
   readonly settled: Settled
-  readonly run: (NonNullable<Awaited<ReturnType<typeof runOfChange>>> & { readonly messages: readonly MessageRow[] }) | null
+  readonly run: (RunOfChange & { readonly messages: readonly MessageRow[] }) | null
 }
 
 /** Explains a change by the version of a workflow that was live or paused at that moment (else the newest), with linked data as it stood then. */
@@ -31,7 +32,7 @@ export async function whyOf(row: WorkflowRow, change: Change): Promise<Why> {
     settled: await apart()
       .run('why', { workflow: document, change })
       .catch((error: Error) => ({ fault: error.message })),
-    run: run && { ...run, messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
+    run: run && { ...run, notes: run.notes.filter(isOfLimits), messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
   }
 }
 

@@ -32,6 +32,9 @@ const PART_OF: Readonly<Record<string, LimitPart>> = {
   capped: 'perDay',
 }
 
+/** Whether a note of a plan says that a limit left something out or holds it. */
+export const isOfLimits = ({ code }: { readonly code: string }): boolean => Object.hasOwn(PART_OF, code)
+
 /** Why messages are held, by the limit that holds them. */
 const HOLDS: Partial<Record<LimitPart, Held['reason']>> = { digest: 'digest', mayGather: 'digest', quietHours: 'quiet', perDay: 'cap' }
 

@@ -1,8 +1,9 @@
 import type { Change } from '../changes/change'
+import { MOST_ROWS } from '../limits/digest-mail'
 import type { Limiting } from '../limits/limiting'
 import { compareIds } from '../values/compare'
 import { type RecordId, type TableDef, titleOf } from '../values/tables'
-import type { Plan, PlannedMessage } from '../workflow/plan'
+import type { Column, Plan, PlannedMessage } from '../workflow/plan'
 
 /** A past change, as one is pointed at. */
 export interface PastChange {
@@ -35,6 +36,16 @@ export interface RehearsalTally {
   readonly samples: readonly { readonly change: PastChange; readonly messages: readonly PlannedMessage[] }[]
   /** What each limit would have held back, where the workflow has any; the counts of mail are after them. */
   readonly limits: readonly HeldBack[]
+  /** The digest that would have gathered most, the newest of several; null where none would have gathered two. */
+  readonly digest: PastDigest | null
+}
+
+/** A digest of the past: for whom and when, how many it would have gathered, and the first of them. */
+export interface PastDigest {
+  readonly address: string
+  readonly until: Date
+  readonly count: number
+  readonly entries: readonly { readonly change: PastChange; readonly columns: readonly Column[] }[]
 }
 
 /** What one limit would have held back: how many mails it left out or held, how many came to it, and some of the changes. */
@@ -72,7 +83,7 @@ export class Rehearsing {
   private readonly failures = new Map<string, { count: number; example: PastChange }>()
   private readonly actions = new Map<string, number>()
   private readonly samples: { change: PastChange; messages: readonly PlannedMessage[] }[] = []
-  private readonly digests = new Set<string>()
+  private readonly digests = new Map<string, { address: string; until: Date; count: number }>()
   private readonly dayOf: (at: Date) => string
 
   constructor(
@@ -130,14 +141,13 @@ export class Rehearsing {
 
   /** Mail that is gathered counts once for each recipient and moment, on the day of that. */
   private addDigests(change: Change, plan: Plan): void {
-    for (const { held, to, cc, bcc } of plan.messages) {
-      if (held?.reason !== 'digest' || !held.until) continue
-      for (const { address } of [...to, ...cc, ...bcc]) {
-        const key = `${held.until.getTime()} ${address.toLowerCase()}`
-        if (this.digests.has(key)) continue
-        this.digests.add(key)
-        this.addMail(this.dayOf(held.until), 1, 0)
-        this.addRecipient(address.toLowerCase(), this.dayOf(held.until), change)
+    for (const { key, until, address } of gatheredBy(plan)) {
+      const known = this.digests.get(key)
+      if (known) known.count++
+      else {
+        this.digests.set(key, { address, until, count: 1 })
+        this.addMail(this.dayOf(until), 1, 0)
+        this.addRecipient(address, this.dayOf(until), change)
       }
     }
   }
@@ -150,7 +160,8 @@ export class Rehearsing {
 
   /** What it came to. */
   result(): RehearsalTally {
-    for (const { change, plan } of this.limiting?.through() ?? []) this.count(change, plan)
+    const through = this.limiting?.through() ?? []
+    for (const { change, plan } of through) this.count(change, plan)
     const { firings, messages, samples } = this
     return {
       firings,
@@ -178,7 +189,19 @@ export class Rehearsing {
         through: of - (path === '/limits/quietHours' ? 0 : held) + (path === '/limits/digest' ? this.digests.size : 0),
         examples: examples.map(({ change, message }) => ({ change: pointedAt(change, this.table), message })),
       })),
+      digest: this.fullest(through),
     }
+  }
+
+  /** The digest that gathered most, with its first entries; null where each gathered one alone. */
+  private fullest(through: readonly { readonly change: Change; readonly plan: Plan }[]): PastDigest | null {
+    let best: { key: string; address: string; until: Date; count: number } | null = null
+    for (const [key, digest] of this.digests)
+      if (digest.count > 1 && (!best || digest.count > best.count || (digest.count === best.count && digest.until > best.until))) best = { key, ...digest }
+    if (!best) return null
+    const { key, ...digest } = best
+    const entries = through.filter(({ plan }) => gatheredBy(plan).some((g) => g.key === key)).reverse()
+    return { ...digest, entries: entries.slice(0, MOST_ROWS).map(({ change, plan }) => ({ change: pointedAt(change, this.table), columns: plan.columns ?? [] })) }
   }
 
   private addRecipient(address: string, day: string, change: Change): void {
@@ -200,6 +223,14 @@ export class Rehearsing {
     const causes = plan.notes.filter((n) => n.code !== 'nobody' && empty.some((e) => n.path.startsWith(`${e.path}/`)))
     for (const message of new Set((causes.length ? causes : empty).map((n) => n.message))) this.reasons.set(message, (this.reasons.get(message) ?? 0) + 1)
   }
+}
+
+/** The digests that a plan's mail goes into: one for each recipient and moment. */
+function gatheredBy({ messages }: Plan): { key: string; address: string; until: Date }[] {
+  return messages.flatMap(({ held, to, cc, bcc }) => {
+    const until = held?.reason === 'digest' ? held.until : null
+    return until ? [...to, ...cc, ...bcc].map(({ address }) => ({ key: `${until.getTime()} ${address.toLowerCase()}`, address: address.toLowerCase(), until })) : []
+  })
 }
 
 /** An action's own pointer and those of the lines it stands under. */

@@ -1,6 +1,7 @@
 import type { Json } from '@/core/json'
 import { countPassedBy } from '@/store/catch-up'
 import type { Queryable } from '@/store/database'
+import { countHeld } from '@/store/limits/held'
 import { countOutcome } from '@/store/today'
 import type { WorkflowRow } from '@/store/workflows'
 
@@ -10,10 +11,10 @@ export function workflowAnswer({ name, state, version, draft, live, draft_saved_
 }
 export type WorkflowAnswer = ReturnType<typeof workflowAnswer>
 
-/** How a workflow stands: its state, what is live, what came of it so far, and the changes that passed it by while it was paused and were not run after all. */
+/** How a workflow stands: its state, what is live, what came of it so far, the changes that passed it by while it was paused and were not run after all, and the mail that its limits hold. */
 export async function standingAnswer(db: Queryable, { id, name, state, version, live }: WorkflowRow) {
-  const [outcome, passed] = await Promise.all([countOutcome(db, id), countPassedBy(db)])
-  return { state, version, live, ...outcome, passedBy: passed.get(name) ?? 0 }
+  const [outcome, passed, held] = await Promise.all([countOutcome(db, id), countPassedBy(db), countHeld(db, id)])
+  return { state, version, live, ...outcome, passedBy: passed.get(name) ?? 0, held }
 }
-export type StandingAnswer = Json<Pick<Awaited<ReturnType<typeof standingAnswer>>, 'state' | 'version' | 'firings' | 'messages' | 'passedBy'>> &
+export type StandingAnswer = Json<Pick<Awaited<ReturnType<typeof standingAnswer>>, 'state' | 'version' | 'firings' | 'messages' | 'passedBy' | 'held'>> &
   Pick<Awaited<ReturnType<typeof standingAnswer>>, 'live'>

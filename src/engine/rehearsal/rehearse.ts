@@ -12,6 +12,7 @@ import type { HistoryQuery } from '@/store/history'
 import { rehearseCrossings } from '../figures/rehearse'
 import { samplePlaceholders } from '../placeholders'
 import { decidingOnly, staysOf } from '../program'
+import { digestSample } from './digest-sample'
 import { lateIn } from './late'
 import { limitingFor } from './limiting'
 import { changesOf, historyQuery, narrow, recordCue } from './narrow'
@@ -36,6 +37,12 @@ const MOST_COMPARED = 200
  */
 export async function rehearse(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, options: RehearsalOptions): Promise<Rehearsal> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
+  const rehearsal = await rehearseCompiled(db, workflow, compiled, options)
+  return rehearsal.digest ? { ...rehearsal, digestSample: await digestSample(db, compiled, rehearsal.digest) } : rehearsal
+}
+
+async function rehearseCompiled(db: Pool, workflow: Workflow, compiled: CompiledWorkflow, options: RehearsalOptions): Promise<Rehearsal> {
+  const { surroundings } = compiled
   if (compiled.cue.kind === 'timetable') return rehearseTicks(db, compiled, options)
   if (compiled.cue.kind === 'figure') return rehearseCrossings(db, compiled, options)
   if (compiled.cue.kind !== 'record') throw new NotRehearsed('It is run by hand, so no past changes would have set it off. Try it on records instead.')

@@ -2,6 +2,7 @@ import type { Workflow } from '@/core/document/document'
 import type { PastChange, RehearsalTally } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
 import type { Span } from '@/store/history'
+import type { DigestSample } from './digest-sample'
 import type { StaysTold } from './follow-through'
 import type { Narrowing } from './narrow'
 
@@ -26,6 +27,8 @@ export interface Rehearsal extends Narrowing, RehearsalTally {
   readonly late: readonly { readonly label: string; readonly at: Date }[]
   /** What became of what was to stay so, where that is asked for; then `firings` are those that did. */
   readonly stays?: StaysTold
+  /** The digest that would have gathered most, as it would have arrived. */
+  readonly digestSample?: DigestSample
   /** The moments of a timetable, newest first, and how many there were in all. */
   readonly ticks?: { readonly all: number; readonly told: readonly PastTick[] }
 }

@@ -159,6 +159,11 @@ export const listHeld = (db: Queryable): Promise<HeldMail[]> =>
        from rappel.message m join rappel.workflow w on w.id = m.workflow where m.state = 'held' group by w.name, w.state, m.held_for, m.held_until order by m.held_until nulls first, w.name limit 50`,
   )
 
+/** How much mail of a workflow is held. */
+export async function countHeld(db: Queryable, workflow: number): Promise<number> {
+  return (await one<{ held: number }>(db, `select count(*)::int as held from rappel.message where workflow = $1 and state = 'held'`, [workflow])).held
+}
+
 /** Sends or drops what a cap holds of a workflow; how many mails that were. */
 export async function endCap(db: Queryable, workflow: string, deed: 'send' | 'drop', now: Date): Promise<number> {
   const count = await touch(

@@ -10,7 +10,7 @@ export interface JudgedWorkflow {
   readonly why: string
   /** How it stood when the change was made. */
   readonly stood: string
-  readonly run: { readonly id: number; readonly state: string; readonly messages: number } | null
+  readonly run: { readonly id: number; readonly state: string; readonly messages: number; readonly limited: readonly string[] } | null
 }
 
 /** Every workflow of the table with what a change was to it, those that fired first; one is chosen and explained in the margin. */
@@ -45,6 +45,11 @@ export function WorkflowsOfChange({ change, workflows, chosen }: { change: numbe
           <p className="text-muted text-sm">
             {w.why} {w.stood}
           </p>
+          {w.run?.limited.map((message) => (
+            <p key={message} className="text-rope text-sm">
+              {message}
+            </p>
+          ))}
         </li>
       ))}
     </ul>

@@ -63,8 +63,11 @@ function liveWords({ cue }: Workflow): string {
   return 'From this moment each change that it waits for sends real mail. What was changed before does not fire it.'
 }
 
+/** What limits hold of a workflow, as the beginning of a sentence. */
+export const heldWords = (held: number) => `${counted(held, 'mail')} that its limits hold ${held === 1 ? 'is' : 'are'}`
+
 /** Asks before a draft goes live; where examples fail, also why it may all the same. */
-export function AskLive({ open, setOpen, standing: { state, version }, failing, warnings, past, days, document, onLive }: Props) {
+export function AskLive({ open, setOpen, standing: { state, version, held }, failing, warnings, past, days, document, onLive }: Props) {
   const [reason, setReason] = useState('')
   const [alreadyTrue, setAlreadyTrue] = useState(false)
   const fits = useFits(document, open)
@@ -117,6 +120,7 @@ export function AskLive({ open, setOpen, standing: { state, version }, failing, 
     >
       {liveWords(document)}
       {state !== 'draft' && ` Version ${version} ends at the same moment; no change is lost or taken twice.`}
+      {held > 0 && ` ${heldWords(held)} kept as written, and ${held === 1 ? 'goes' : 'go'} when planned, whatever the new version’s limits say.`}
     </Confirm>
   )
 }

@@ -110,7 +110,10 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   }
   const askLive = useOnceKnown(found.busy, () => {
     const [first] = errors
-    if (!first) return setAsking(true)
+    if (!first) {
+      void lookAgain() // more may be held by now
+      return setAsking(true)
+    }
     toast.error(`It cannot go live yet. ${first.message}`)
     jumpTo(first)
   })
@@ -157,6 +160,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
         >
           <Head
             standing={standing}
+            onLook={lookAgain}
             name={document.name}
             onName={(name) => put('/name', name)}
             saving={saving}

@@ -1,6 +1,5 @@
 'use client'
 
-import { useQuery } from '@tanstack/react-query'
 import { useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
@@ -14,7 +13,7 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
-import { AskLive } from './ask-live'
+import { AskLive, heldWords } from './ask-live'
 import { AskPassedBy } from './passed-by'
 import type { Rehearsing } from './rehearsing'
 import type { Saving } from './saving'
@@ -25,6 +24,8 @@ export type Verb = 'live' | 'pause' | 'resume' | 'catch-up'
 
 interface Props {
   readonly standing: Standing
+  /** Looks how it stands now. */
+  readonly onLook: () => Promise<Standing>
   readonly name: string
   readonly onName: (name: string) => void
   readonly saving: Saving
@@ -53,6 +54,7 @@ const RESUMED = 'It is live again.'
 /** The head of a brief: name, state, what is not saved or not live, and the deeds. */
 export function Head({
   standing,
+  onLook,
   name,
   onName,
   saving,
@@ -74,6 +76,8 @@ export function Head({
   const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
   const [passing, setPassing] = useState<'catch-up' | 'resume' | null>(null)
+  const [pausing, setPausing] = useState(false)
+  const pause = () => onAct('pause', 'Paused. Changes pass it by until it is resumed.')
   return (
     <header className="mb-3">
       <div className="flex items-baseline gap-4">
@@ -106,16 +110,19 @@ export function Head({
           <Button onClick={onDryRun} shortcut="t">
             Dry run
           </Button>
-          {state === 'live' && <Button onClick={() => onAct('pause', 'Paused. Changes pass it by until it is resumed.')}>Pause</Button>}
+          {state === 'live' && <Button onClick={async () => ((await onLook()).held > 0 ? setPausing(true) : pause())}>Pause</Button>}
           {state === 'live' && standing.passedBy > 0 && <Button onClick={() => setPassing('catch-up')}>Run the {standing.passedBy} that passed by</Button>}
           {state === 'paused' && <Button onClick={() => (standing.passedBy > 0 ? setPassing('resume') : onAct('resume', RESUMED))}>Resume</Button>}
-          {saving.name !== null && <More name={saving.name} />}
+          {saving.name !== null && <More name={saving.name} held={standing.held} onLook={onLook} />}
           <Button kind="main" onClick={onAskLive} disabled={state === 'live' && isLive && isSaved}>
             Send it live
           </Button>
         </span>
       </div>
       <Stale saving={saving} onTheirs={onTheirs} />
+      <Confirm open={pausing} setOpen={setPausing} title="Pause it?" deed="Pause it" leave="Leave it live" kind="main" onDeed={pause}>
+        Changes pass it by until it is resumed. {heldWords(standing.held)} kept while it is paused, and {standing.held === 1 ? 'goes' : 'go'} at the earliest when it is resumed.
+      </Confirm>
       <AskPassedBy
         asking={passing}
         close={() => setPassing(null)}
@@ -160,16 +167,9 @@ function Stale({ saving, onTheirs }: { saving: Saving; onTheirs: () => void }) {
   )
 }
 
-function More({ name }: { name: string }) {
+function More({ name, held, onLook }: { name: string; held: number; onLook: () => Promise<Standing> }) {
   const router = useRouter()
   const [asking, setAsking] = useState(false)
-  const { data: held = 0 } = useQuery({
-    queryKey: ['held', name],
-    queryFn: async () =>
-      (await call<{ held: readonly { workflow: string; count: number }[] }>('GET', '/api/v1/held')).held.filter((h) => h.workflow === name).reduce((sum, h) => sum + h.count, 0),
-    enabled: asking,
-    retry: false,
-  })
   const remove = async () => {
     try {
       await call('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
@@ -207,7 +207,13 @@ function More({ name }: { name: string }) {
                 <a href={`/api/v1/workflows/${encodeURIComponent(name)}/export?as=${as}`}>Export it as {as.toUpperCase()}</a>
               </DropdownMenu.Item>
             ))}
-            <DropdownMenu.Item onSelect={() => setAsking(true)} className={`${item} text-alarm`}>
+            <DropdownMenu.Item
+              onSelect={() => {
+                void onLook()
+                setAsking(true)
+              }}
+              className={`${item} text-alarm`}
+            >
               Delete it
             </DropdownMenu.Item>
           </DropdownMenu.Content>

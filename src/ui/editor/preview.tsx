@@ -10,7 +10,7 @@ const LINE = 24
 const IMAGE = 70
 
 /** About how high a mail comes out, within bounds: the frame it is shown in keeps to itself and cannot be measured. */
-function heightOf({ text, html }: ShownMessage): number {
+function heightOf({ text, html }: Pick<ShownMessage, 'text' | 'html'>): number {
   const lines = text.split('\n').reduce((sum, line) => sum + Math.max(1, Math.ceil(line.length / CHARACTERS_A_LINE)), 0)
   const images = html.match(/<img\b/g)?.length ?? 0
   return Math.min(480, Math.max(120, 48 + lines * LINE + images * IMAGE))
@@ -20,7 +20,6 @@ const WAYS = ['rendered', 'text', 'phone'] as const
 
 /** A mail as it would arrive: rendered at desk or phone width, or as text. */
 export function Preview({ message }: { message: ShownMessage }) {
-  const [way, setWay] = useState<(typeof WAYS)[number]>('rendered')
   const others = [...message.cc.map((a) => `Cc ${a}`), ...message.bcc.map((a) => `Bcc ${a}`)]
   const along = message.attachments.filter((a) => !a.inline).map((a) => a.name)
   return (
@@ -31,6 +30,16 @@ export function Preview({ message }: { message: ShownMessage }) {
       {others.length > 0 && <p className="truncate text-muted text-sm">{others.join(', ')}</p>}
       <h3 className="py-1 font-semibold">{message.subject}</h3>
       {along.length > 0 && <p className="text-muted text-sm">With {along.join(', ')}</p>}
+      <MailFrame mail={message} />
+    </article>
+  )
+}
+
+/** What a mail says: rendered at desk or phone width, or as text. */
+export function MailFrame({ mail }: { mail: Pick<ShownMessage, 'subject' | 'html' | 'text'> }) {
+  const [way, setWay] = useState<(typeof WAYS)[number]>('rendered')
+  return (
+    <>
       <div role="radiogroup" aria-label="How to show it" className="flex gap-4 text-xs">
         {WAYS.map((w) => (
           // biome-ignore lint/a11y/useSemanticElements: words rather than round marks
@@ -40,16 +49,16 @@ export function Preview({ message }: { message: ShownMessage }) {
         ))}
       </div>
       {way === 'text' ? (
-        <p className="whitespace-pre-wrap break-words font-serif text-base leading-relaxed">{message.text}</p>
+        <p className="whitespace-pre-wrap break-words font-serif text-base leading-relaxed">{mail.text}</p>
       ) : (
         <iframe
-          title={`The mail “${message.subject}”`}
+          title={`The mail “${mail.subject}”`}
           sandbox=""
-          srcDoc={SHEET + message.html}
-          style={{ height: heightOf(message) }}
+          srcDoc={SHEET + mail.html}
+          style={{ height: heightOf(mail) }}
           className={`mt-1 bg-white ${way === 'phone' ? 'w-[320px] border border-rule' : 'w-full'}`}
         />
       )}
-    </article>
+    </>
   )
 }

@@ -7,6 +7,7 @@ import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
+import { MailFrame } from './preview'
 import type { PastChange, Rehearsing, ShownRehearsal } from './rehearsing'
 
 /** A rehearsal that takes longer shows how far it is. */
@@ -78,7 +79,7 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
       </p>
       {rehearsal.stays && <StaysToldLine stays={rehearsal.stays} />}
       {rehearsal.ticks && <Ticks ticks={rehearsal.ticks} />}
-      <HeldBack limits={rehearsal.limits} />
+      <HeldBack limits={rehearsal.limits} digest={rehearsal.digest} />
       <p className="text-muted text-xs">
         {rehearsal.ticks ? 'With records as they stood at each of its times' : `Of ${counted(changes, 'change')} in these days`}
         {isShort && first ? ', the first of them ' : ''}
@@ -114,7 +115,7 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
 }
 
 /** What each limit would have held back, with some of it. */
-function HeldBack({ limits }: { limits: ShownRehearsal['limits'] }) {
+function HeldBack({ limits, digest }: Pick<ShownRehearsal, 'limits' | 'digest'>) {
   const told = limits.filter((l) => l.held > 0)
   if (told.length === 0) return null
   return (
@@ -133,7 +134,23 @@ function HeldBack({ limits }: { limits: ShownRehearsal['limits'] }) {
           </ul>
         </details>
       ))}
+      {digest && <FullestDigest digest={digest} />}
     </section>
+  )
+}
+
+/** The digest that would have gathered most, opened to be read. */
+function FullestDigest({ digest: { address, until, count, mail } }: { digest: NonNullable<ShownRehearsal['digest']> }) {
+  return (
+    <details>
+      <summary className="cursor-pointer leading-6">
+        The fullest digest: <b className="figures font-semibold">{count.toLocaleString('en-GB')}</b> to {address}, <Time at={until} />
+      </summary>
+      <div className="mb-1 border-rule border-t py-1">
+        <p className="font-semibold">{mail.subject}</p>
+        <MailFrame mail={mail} />
+      </div>
+    </details>
   )
 }
 

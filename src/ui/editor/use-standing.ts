@@ -6,18 +6,17 @@ import { useEffect } from 'react'
 import { call } from '../api'
 import { pageOf, type Standing } from './standing'
 
-/** How the edited workflow stands, and a way to look again; the page is not loaded anew, so that nothing being edited is lost. */
-export function useStanding(begun: Standing, name: string | null): [Standing, (name: string) => Promise<void>] {
+/** How the edited workflow stands, and a way to look again (`saved` where it has just got a name), which answers how it stood where that cannot be asked; the page is not loaded anew, so that nothing being edited is lost. */
+export function useStanding(begun: Standing, name: string | null): [Standing, (saved?: string) => Promise<Standing>] {
   const client = useQueryClient()
   const ask = (of: string) => ({ queryKey: ['standing', of], queryFn: () => call<Standing>('GET', `/api/v1${pageOf(of)}`) })
   const { data } = useQuery({ ...ask(name ?? ''), enabled: false, initialData: begun })
   return [
     data,
-    (of) =>
-      client.fetchQuery({ ...ask(of), staleTime: 0 }).then(
-        () => undefined,
-        () => undefined,
-      ),
+    async (saved) => {
+      const of = saved ?? name
+      return of === null ? data : await client.fetchQuery({ ...ask(of), staleTime: 0 }).catch(() => data)
+    },
   ]
 }
 

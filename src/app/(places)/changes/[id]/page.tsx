@@ -104,7 +104,7 @@ function judgedOf({ row, why }: { row: WorkflowRow; why: Why }): JudgedWorkflow 
     fires: fires(why),
     why: 'fault' in settled ? settled.fault : settled.plan.why,
     stood: run ? '' : state,
-    run: run && { id: run.id, state: run.state, messages: run.messages.length },
+    run: run && { id: run.id, state: run.state, messages: run.messages.length, limited: run.notes.map((n) => n.message) },
   }
 }
 

@@ -13,7 +13,7 @@ import { createRecord, updateRecord } from '@/store/records'
 import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
-import { capAll, gateAll } from './limits/gate'
+import { capAll, gateAll, Overtaken } from './limits/gate'
 import { rowOf } from './limits/row'
 import { keptOf } from './occasions/kept'
 import type { LiveWorkflow } from './program'
@@ -81,7 +81,7 @@ async function persistTogether(db: Queryable, firings: readonly Firing[], post: 
   const [only, ...others] = firings
   if (!only) return
   try {
-    await inSavepoint(db, () => write(db, firings, post))
+    await writeWithin(db, firings, post)
   } catch (error) {
     if (!isFaultOfData(error)) throw error
     if (others.length === 0) await write(db, [failed(only, faultOf(error))], post)
@@ -92,9 +92,9 @@ async function persistTogether(db: Queryable, firings: readonly Firing[], post: 
 /** One run with its effects, all or nothing: what may pass makes it wait, anything else fails it in words; the others go on. */
 async function persistAlone(db: Queryable, firing: Firing, post: Post): Promise<void> {
   try {
-    await inSavepoint(db, () => write(db, [firing], post))
+    await writeWithin(db, [firing], post)
   } catch (error) {
-    if (mayPass(error)) await write(db, [firing], post, { state: 'waiting', error: faultOf(error), next_at: nextTry(1, post.clock()) })
+    if (mayPass(error)) await write(db, [firing], post, { waiting: { state: 'waiting', error: faultOf(error), next_at: nextTry(1, post.clock()) } })
     else if (isFaultOfData(error)) await write(db, [failed(firing, faultOf(explained(error)))], post)
     else throw error
   }
@@ -110,9 +110,24 @@ interface Waiting {
   readonly next_at: Date | null
 }
 
-async function write(db: Queryable, given: readonly Firing[], post: Post, waiting?: Waiting): Promise<void> {
+/** Writes firings in a savepoint; where a day comes to its most meanwhile, once more with its count taken. */
+async function writeWithin(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
+  try {
+    await inSavepoint(db, () => write(db, firings, post, { boldly: true }))
+  } catch (error) {
+    if (!(error instanceof Overtaken)) throw error
+    await inSavepoint(db, () => write(db, firings, post))
+  }
+}
+
+async function write(
+  db: Queryable,
+  given: readonly Firing[],
+  post: Post,
+  { waiting, boldly = false }: { readonly waiting?: Waiting; readonly boldly?: boolean } = {},
+): Promise<void> {
   const now = post.clock()
-  const firings = waiting ? given : await throughLimits(db, given, now, post)
+  const { firings, note } = waiting ? { firings: given, note: undefined } : await throughLimits(db, given, now, post, boldly)
   const ids = await insertRuns(
     db,
     firings.map((f) => ({ ...runOf(f, now), ...waiting })),
@@ -124,15 +139,22 @@ async function write(db: Queryable, given: readonly Firing[], post: Post, waitin
   })
   for (const { run, firing, plan } of plans) await writeRecords(db, run, firing, plan.writes)
   await sendPlans(db, plans, now, post)
+  await note?.()
 }
 
 const NO_CAPS: Caps = { day: null, hour: null }
 
 /** Firings with what limits let through of their plans; a trial has none, for all its mail goes to whoever tries. */
-async function throughLimits(db: Queryable, firings: readonly Firing[], now: Date, { caps = NO_CAPS, withSay }: Post): Promise<readonly Firing[]> {
+async function throughLimits(
+  db: Queryable,
+  firings: readonly Firing[],
+  now: Date,
+  { caps = NO_CAPS, withSay }: Post,
+  boldly: boolean,
+): Promise<{ firings: readonly Firing[]; note?: () => Promise<void> }> {
   const hasSay = ({ live }: Firing) => withSay?.has(live.workflow) ?? false
   const acting = firings.filter((f) => 'plan' in f.settled && f.outcome === undefined && !f.live.trial && (areCapped(caps) || f.live.compiled?.workflow.limits || hasSay(f)))
-  if (acting.length === 0) return firings
+  if (acting.length === 0) return { firings }
   const gated = await gateAll(
     db,
     acting.flatMap((firing) => {
@@ -143,13 +165,18 @@ async function throughLimits(db: Queryable, firings: readonly Firing[], now: Dat
         : []
     }),
     now,
+    boldly,
   )
-  const through = await capAll(db, gated, caps, acting[0]?.live.compiled?.surroundings.organisation.zone ?? 'UTC', now)
+  const through = await capAll(db, gated.plans, caps, acting[0]?.live.compiled?.surroundings.organisation.zone ?? 'UTC', now)
   const plans = new Map(acting.map((f, i) => [f, through[i]]))
-  return firings.map((f) => {
-    const plan = plans.get(f)
-    return plan ? { ...f, settled: { plan } } : f
-  })
+  const note = () => gated.note(db)
+  return {
+    note,
+    firings: firings.map((f) => {
+      const plan = plans.get(f)
+      return plan ? { ...f, settled: { plan } } : f
+    }),
+  }
 }
 
 /** Queues the messages and notices of runs. */
@@ -191,10 +218,12 @@ async function writeRecords(db: Queryable, run: number, { live, occasion }: Firi
 /** Does a waiting run's effects under the id it has; answers the plan as limits let it through. @throws Error of the database */
 export async function performRun(db: Queryable, run: number, firing: Firing, plan: Plan, post: Post): Promise<Plan> {
   const now = post.clock()
-  const [limited] = await throughLimits(db, [{ ...firing, settled: { plan } }], now, post)
+  const { firings, note } = await throughLimits(db, [{ ...firing, settled: { plan } }], now, post, false)
+  const [limited] = firings
   const through = limited && 'plan' in limited.settled ? limited.settled.plan : plan
   await writeRecords(db, run, firing, through.writes)
   await sendPlans(db, [{ run, firing, plan: through }], now, post)
+  await note?.()
   return through
 }
 

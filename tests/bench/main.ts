@@ -4,6 +4,7 @@ import { benchDrain } from './drain'
 import { benchFigures } from './figures'
 import { benchHostile } from './hostile'
 import { benchLatency } from './latency'
+import { benchLimits } from './limits'
 import { benchLog } from './log'
 import { benchMail } from './mail'
 import { benchManyWorkflows } from './many-workflows'
@@ -24,6 +25,7 @@ const benches = {
   hostile: benchHostile,
   occasions: benchOccasions,
   figures: benchFigures,
+  limits: benchLimits,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

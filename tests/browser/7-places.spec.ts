@@ -20,6 +20,9 @@ const VIEWS = [
   '/workflows/new?table=claims&starter=added',
   '/post-room',
   '/people',
+  '/people/mail',
+  '/people/ines.okafor@ternsay-ferries.example',
+  '/account',
   '/settings',
 ]
 

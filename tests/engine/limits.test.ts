@@ -1,8 +1,10 @@
 import fc from 'fast-check'
 import type { Limits, Workflow } from '@/core/document/document'
 import { review } from '@/core/review/review'
+import { Dispatcher } from '@/engine/dispatch'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { rehearse } from '@/engine/rehearsal/rehearse'
+import { busyShards } from '@/store/changes'
 import { many, one } from '@/store/database'
 import { endCap, listHeld } from '@/store/limits/held'
 import { peopleByEmail } from '@/store/people'
@@ -164,6 +166,32 @@ test('past the most of a day mail is held, and sent or dropped by somebody; the 
   expect((await mails()).every((x) => x.state === 'queued')).toBe(true)
 })
 
+test('a rehearsal shows the fullest digest as it would have arrived, in the words of Settings', async () => {
+  await writeSettings(engine.pool, {
+    digestWords: {
+      subject: '{{ count }} for {{ recipient }}',
+      body: '{% for s in sections %}{% for r in s.rows %}<p>{{ r.title }} {% for c in r.columns %}{{ c.value }}{% endfor %}</p>{% endfor %}{% endfor %}',
+    },
+  })
+  const start = m.now()
+  for (const [owner, hours] of [
+    [INES, 1],
+    [RAFI, 1],
+    [INES, 1],
+    [INES, 20],
+    [RAFI, 1],
+  ] as const) {
+    await claim(owner)
+    await m.pass(`${hours} hours`)
+  }
+  const draft = limited({ digest: { at: ['16:00'], columns: ['status'] } })
+  const { digestSample } = await rehearse(engine.pool, draft, [], await readSurroundings(engine.pool, BASE_URL), { span: { from: start, to: m.now() }, samples: 0, live: null })
+  // the desk is a copy of all of them: three on the first day, two on the next
+  expect(digestSample).toMatchObject({ address: 'desk@x.example', count: 4, mail: { subject: '4 for desk@x.example' } })
+  expect(digestSample?.until.toISOString()).toBe('2026-03-02T16:00:00.000Z')
+  expect(digestSample?.mail.text.match(/New/g)).toHaveLength(4)
+})
+
 test('what is held stays held while its workflow is paused, and goes when it is resumed', async () => {
   await goLive(engine, limited({ digest: { every: 'PT1H' } }), m.now())
   await claim()
@@ -264,4 +292,32 @@ test('the most of an hour over all workflows holds what goes past it, whichever 
   expect((await mails()).map((x) => x.state).sort()).toEqual(['held', 'queued', 'queued', 'queued', 'queued', 'queued'])
   const notes = (await many<{ trace: { notes: { message: string }[] } }>(engine.pool, 'select trace from rappel.run')).flatMap((r) => r.trace.notes.map((n) => n.message))
   expect(notes).toContain('Held: 3 mails of all workflows went in this hour already, which is the most that the settings allow.')
+})
+
+test.each([1, 2, 130, 399, 400, 1_000])('three workers at once let exactly the most of a day through, %i of 400, and each key of spacing once', async (perDay) => {
+  const free = (name: string, limits: Limits) =>
+    limited(limits, { name, actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: '{{ claim.number }}', body: 'B', format: 'plain' }] })
+  await goLive(engine, free('Capped', { perDay }), m.now())
+  await goLive(engine, free('Spaced', { spacing: { per: 'workflow', every: 'PT1H' } }), m.now())
+  const workers = Array.from({ length: 3 }, () => new Dispatcher(engine.pool, BASE_URL, () => m.now()))
+  await m.write(m.now(), (db) => db.query(`insert into data.claims (status, owner) select 'New', $1 from generate_series(1, 400)`, [people.get(INES)]))
+  const drain = async (worker: Dispatcher, step: number) => {
+    for (let busy = await busyShards(engine.pool); busy.length; busy = await busyShards(engine.pool)) await worker.handleShards([...busy].sort((a, b) => (a * step - b * step) % 7))
+  }
+  await Promise.all(workers.map((w, i) => drain(w, i + 1)))
+  const counts = await many<{ name: string; state: string; n: number }>(
+    engine.pool,
+    'select w.name, m.state, count(*)::int as n from rappel.message m join rappel.workflow w on w.id = m.workflow group by 1, 2 order by 1, 2 desc',
+  )
+  const through = Math.min(perDay, 400)
+  expect(counts).toEqual([
+    ...(through < 400
+      ? [
+          { name: 'Capped', state: 'queued', n: through },
+          { name: 'Capped', state: 'held', n: 400 - through },
+        ]
+      : [{ name: 'Capped', state: 'queued', n: 400 }]),
+    { name: 'Spaced', state: 'queued', n: 1 },
+  ])
+  expect(await many(engine.pool, `select passed from rappel.passed_on`)).toEqual([{ passed: through }])
 })

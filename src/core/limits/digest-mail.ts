@@ -43,10 +43,23 @@ export interface DigestFor {
   readonly baseUrl: string
 }
 
-/** Composes a digest: a section a workflow, by their names, a row an entry, oldest first. @throws Error where its words do not parse, or take too long */
-export function composeDigest(entries: readonly DigestEntry[], { recipient, organisation, until, baseUrl }: DigestFor, words: DigestWords, engines: Engines): RenderedMessage {
+/** Composes one digest. @throws Error where its words do not parse, or take too long */
+export const composeDigest = (entries: readonly DigestEntry[], about: DigestFor, words: DigestWords, engines: Engines): RenderedMessage =>
+  digestComposer(words, engines)(entries, about)
+
+/** What composes digests in some words: a section a workflow, by their names, a row an entry, oldest first; it throws where they take too long. @throws Error where they do not parse */
+export function digestComposer(words: DigestWords, engines: Engines): (entries: readonly DigestEntry[], about: DigestFor) => RenderedMessage {
+  const compiled = compileMessage({ ...words, format: 'rich' }, engines)
+  return (entries, about) => renderMessage(compiled, scopeOf(entries, about))
+}
+
+function scopeOf(entries: readonly DigestEntry[], { recipient, organisation, until, baseUrl }: DigestFor): Record<string, unknown> {
   const sections = new Map<string, DigestEntry[]>()
-  for (const entry of [...entries].sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0))) sections.set(entry.workflow, [...(sections.get(entry.workflow) ?? []), entry])
+  for (const entry of [...entries].sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0))) {
+    const own = sections.get(entry.workflow)
+    if (own) own.push(entry)
+    else sections.set(entry.workflow, [entry])
+  }
   let left = MOST_ROWS
   const shown = [...sections]
     .sort(([a], [b]) => (a < b ? -1 : 1))
@@ -55,8 +68,7 @@ export function composeDigest(entries: readonly DigestEntry[], { recipient, orga
       left -= rows.length
       return { workflow, count: own.length, rows, more: own.length - rows.length, link: `${baseUrl}/runs?workflow=${encodeURIComponent(workflow)}` }
     })
-  const scope = { count: entries.length, kinds: kindsOf(entries), recipient, organisation, until: until.toISOString(), sections: shown }
-  return renderMessage(compileMessage({ ...words, format: 'rich' }, engines), scope)
+  return { count: entries.length, kinds: kindsOf(entries), recipient, organisation, until: until.toISOString(), sections: shown }
 }
 
 /** What is wrong with the words of digests, tried on rows that are made up; null where they go. */

@@ -12,6 +12,17 @@ const MOST_STRETCHES = 8
 
 /** When quiet hours that a moment falls into end, in an organisation's zone; null where it falls into none. A day is the one on which they begin. */
 export function quietUntil(quiet: QuietHours, at: Date, zone: string): Date | null {
+  const last = asked.get(quiet)
+  if (last && last.at === at.getTime() && last.zone === zone) return last.until
+  const until = lookedUp(quiet, at, zone)
+  asked.set(quiet, { at: at.getTime(), zone, until })
+  return until
+}
+
+/** What was asked last: all mail of a batch is sent at the same moment. */
+const asked = new WeakMap<QuietHours, { at: number; zone: string; until: Date | null }>()
+
+function lookedUp(quiet: QuietHours, at: Date, zone: string): Date | null {
   let end = endOf(quiet, at, zone)
   for (let i = 0; end && i < MOST_STRETCHES; i++) {
     const further = endOf(quiet, end, zone)

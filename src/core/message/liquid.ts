@@ -3,7 +3,7 @@ import { must } from '../must'
 import { masked } from '../recipients/mailboxes'
 import { Budget, BudgetSpent, TakesLong } from '../values/budget'
 import { minutesEastAt, startOfDay } from '../values/dates'
-import { formatDay, formatInstant, formatMoney, formatNumber } from '../values/format'
+import { formatDay, formatInstant, formatMoney, formatNumber, withNames } from '../values/format'
 import type { Organisation } from '../values/tables'
 import { RecordValue, TypedValue } from './values'
 
@@ -46,7 +46,8 @@ function dateFilter(organisation: Organisation, strftime: (value: Date, pattern:
     const moment = /^\d{4}-\d{2}-\d{2}$/.test(text) ? startOfDay(text, organisation.zone) : new Date(text)
     // the engine would find the offset by itself, but makes a formatter each time; it needs the zone's name only to print it
     const minutesEast = pattern.includes('%Z') ? Number.NaN : minutesEastAt(moment, organisation.zone)
-    return Number.isNaN(minutesEast) ? strftime(moment, pattern) : strftime(moment, pattern, -minutesEast)
+    const named = withNames(pattern, moment, organisation)
+    return Number.isNaN(minutesEast) ? strftime(moment, named) : strftime(moment, named, -minutesEast)
   }
 }
 

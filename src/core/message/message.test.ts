@@ -21,6 +21,18 @@ test.each([
   ['[{{ claim.amount }}]', null, '[]'],
 ])('%s of %s prints %s', (body, amount, printed) => expect(plain(body, { id: 1, amount })).toBe(printed))
 
+// POSIX strftime, as GNU date prints it in the C and in a German locale; read off by hand from a calendar.
+test.each([
+  ['en-GB', '%a %d %b', 'Sun 01 Mar'],
+  ['en-GB', '%A, %B %%a %h', 'Sunday, March %a Mar'],
+  ['de-DE', '%A, %d. %B', 'Sonntag, 01. März'],
+  ['en-GB', '%^a %-d', 'SUN 1'],
+])('names of days and months in %s by %s, in the organisation’s zone: %s', (locale, pattern, printed) => {
+  const own = createEngines({ ...ORGANISATION, locale, zone: 'Pacific/Auckland' })
+  const { text } = renderMessage(compileMessage({ subject: 'S', body: `{{ at | date: "${pattern}" }}`, format: 'plain' }, own), { at: '2026-02-28T12:00:00Z' })
+  expect(text).toBe(printed) // one in the morning of the next day there
+})
+
 test('dates print in the organisation’s locale; a pattern says otherwise', () => {
   expect(plain('{{ claim.due }} {{ claim.due | date: "%d.%m.%Y" }}', { id: 1, due: '2026-03-03' })).toBe('3 March 2026 03.03.2026')
   expect(plain('{{ claim.created_at }} {{ claim.created_at | date: "%H:%M" }}', { id: 1, created_at: '2026-07-01T06:40:00+00:00' })).toBe('1 July 2026 at 07:40 07:40')

@@ -98,3 +98,20 @@ export function formatStored(type: ShownType, value: Stored | undefined, organis
       return String(value)
   }
 }
+
+const NAMES: Readonly<Record<string, Intl.DateTimeFormatOptions>> = {
+  a: { weekday: 'short' },
+  A: { weekday: 'long' },
+  b: { month: 'short' },
+  B: { month: 'long' },
+  h: { month: 'short' },
+}
+
+/** A strftime pattern with the names of day and month filled in for a moment, in the organisation's language and zone (POSIX strftime: %a %A %b %B %h). */
+export function withNames(pattern: string, moment: Date, { locale, zone }: Organisation): string {
+  if (Number.isNaN(moment.getTime())) return pattern
+  return pattern.replaceAll(/%([%aAbBh])/g, (whole, code: string) => {
+    const options = NAMES[code]
+    return options ? cached(`name ${code} ${locale} ${zone}`, () => new Intl.DateTimeFormat(locale, { ...options, timeZone: zone })).format(moment) : whole
+  })
+}

@@ -8,7 +8,7 @@ import type { Organisation } from '@/core/values/tables'
 import type { Plan } from '@/core/workflow/plan'
 import type { Queryable } from '@/store/database'
 import { saidBy } from '@/store/limits/own-say'
-import { notePassed, notePassedOn, type PassedRow, takePassed, takePassedOn } from '@/store/limits/passed'
+import { addPassedOn, lookPassedOn, type PassedKey, type PassedRow, settlePassed, takePassed, takePassedOn } from '@/store/limits/passed'
 import { notePassedIn, takePassedIn } from '@/store/limits/passed-in'
 
 /** A plan that may be held back, of a workflow with limits or without. */
@@ -22,21 +22,60 @@ export interface Limited {
   readonly hasSay: boolean
 }
 
+/** Thrown where counts of a day that were only looked at grew past their most meanwhile, or come to it: it is to be done again with the counts taken. */
+export class Overtaken extends Error {}
+
+/** Plans as limits let them through, and what is to be noted of it, last in the transaction. */
+export interface GatedPlans {
+  readonly plans: readonly Plan[]
+  /** @throws Overtaken where counts were only looked at */
+  readonly note: (db: Queryable) => Promise<void>
+}
+
 /**
  * Lets plans through their workflows' limits, in order, as one transaction: what passed before is read and noted under locks, so that of several workers one lets the first through. `now` is when they are sent.
+ * Counts of a day are looked at without taking them where `boldly`, for far from its most a count decides nothing: they are added to at the end, so that others wait for no more than that.
+ * @throws Overtaken where they come to their most
  */
-export async function gateAll(db: Queryable, plans: readonly Limited[], now: Date): Promise<Plan[]> {
-  const gates = new Map<number, LiveGate>()
-  for (const workflow of [...new Set(plans.filter((p) => (p.limits || p.hasSay) && p.organisation).map((p) => p.workflow))].sort((a, b) => a - b)) {
-    const own = plans.filter((p) => p.workflow === workflow)
-    gates.set(workflow, await LiveGate.take(db, workflow, own, now))
+export async function gateAll(db: Queryable, plans: readonly Limited[], now: Date, boldly: boolean): Promise<GatedPlans> {
+  const concerned = plans.filter((p) => (p.limits || p.hasSay) && p.organisation)
+  if (concerned.length === 0) return { plans: plans.map((p) => p.plan), note: () => Promise.resolve() }
+  const day = dayOf(now, concerned[0]?.organisation?.zone ?? 'UTC')
+  const gates = await takeGates(db, concerned, day, boldly)
+  const through = plans.map((p) => gates.get(p.workflow)?.let(p, now) ?? p.plan)
+  const all = [...gates.values()]
+  if (boldly && all.some((g) => g.turned)) throw new Overtaken()
+  const note = async () => {
+    await settlePassed(
+      db,
+      all.flatMap((g) => g.changed()),
+      all.flatMap((g) => g.forgotten()),
+    )
+    const onDay = await addPassedOn(db, day, new Map(all.flatMap((g) => (g.counted > 0 ? [[g.workflow, g.counted]] : []))))
+    if (boldly && all.some((g) => g.perDay !== undefined && (onDay.get(g.workflow) ?? 0) > g.perDay)) throw new Overtaken()
   }
-  const gated = plans.map((p) => {
-    const own = gates.get(p.workflow)
-    return own ? own.let(p, now) : p.plan
-  })
-  for (const own of gates.values()) await own.note(db)
-  return gated
+  return { plans: through, note }
+}
+
+/** What passed before of each workflow at hand, taken for this transaction: of all of them at once, in one order. */
+async function takeGates(db: Queryable, plans: readonly Limited[], day: string, boldly: boolean): Promise<Map<number, LiveGate>> {
+  const keys = plans.flatMap(({ workflow, plan, limits, occasion }) =>
+    keysOf(plan, limits, aboutOf(occasion)).map((key) => ({ workflow, key, at: occasion.at, run: occasion.key })),
+  )
+  const before = await takePassed(db, keys)
+  const begun = new Map<number, Map<string, PassedRow>>()
+  for (const { workflow, key, at, run } of keys) {
+    const own = begun.get(workflow) ?? new Map<string, PassedRow>()
+    if (!before.get(workflow)?.has(key) && !own.has(key)) begun.set(workflow, own.set(key, { at, run }))
+  }
+  const perDay = new Map(plans.flatMap((p) => (p.limits?.perDay === undefined ? [] : [[p.workflow, p.limits.perDay]])))
+  const onDay = await (boldly ? lookPassedOn : takePassedOn)(db, [...perDay.keys()], day)
+  const addressed = plans
+    .filter((p) => p.hasSay)
+    .flatMap(({ workflow, plan }) => plan.messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map(({ address }) => ({ workflow, address }))))
+  const said = await saidBy(db, addressed)
+  const workflows = [...new Set(plans.map((p) => p.workflow))]
+  return new Map(workflows.map((w) => [w, new LiveGate(w, before.get(w) ?? new Map(), begun.get(w) ?? new Map(), perDay.get(w), onDay.get(w) ?? 0, said.get(w) ?? NOTHING_SAID)]))
 }
 
 /** Holds back what goes past the most of the organisation, in order; the count of the hour is taken under a lock. */
@@ -59,25 +98,17 @@ const HOUR_MS = 3_600_000
 /** One workflow's limits, as they are in force: what passed before, and what passes now. */
 class LiveGate implements Passing {
   private readonly now = new Map<string, PassedRow>()
-  private counted = 0
+  counted = 0
 
-  private constructor(
-    private readonly workflow: number,
+  constructor(
+    readonly workflow: number,
     private readonly before: ReadonlyMap<string, PassedRow>,
-    private readonly day: string,
+    /** Keys that never passed before, as they were noted when they were taken. */
+    private readonly begun: ReadonlyMap<string, PassedRow>,
+    readonly perDay: number | undefined,
     private readonly onDay: number,
     readonly said: Said,
   ) {}
-
-  static async take(db: Queryable, workflow: number, plans: readonly Limited[], now: Date): Promise<LiveGate> {
-    const keys = new Set(plans.flatMap(({ plan, limits, occasion }) => keysOf(plan, limits, aboutOf(occasion))))
-    const before = await takePassed(db, workflow, [...keys])
-    const day = dayOf(now, plans[0]?.organisation?.zone ?? 'UTC')
-    const isCapped = plans.some((p) => p.limits?.perDay !== undefined)
-    const addresses = plans.flatMap(({ plan }) => plan.messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((r) => r.address)))
-    const said = plans.some((p) => p.hasSay) ? await saidBy(db, workflow, addresses) : NOTHING_SAID
-    return new LiveGate(workflow, before, day, isCapped ? await takePassedOn(db, workflow, day) : 0, said)
-  }
 
   last(key: string): PassedRow | null {
     return this.now.get(key) ?? this.before.get(key) ?? null
@@ -91,12 +122,22 @@ class LiveGate implements Passing {
     if (!organisation) return plan
     const gated = gate(plan, limits, aboutOf(occasion), occasion.key, this, organisation, now)
     for (const key of gated.keys) this.now.set(key, { at: occasion.at, run: occasion.key })
-    this.counted += gated.counted
+    if (this.perDay !== undefined) this.counted += gated.counted
     return gatedPlan(plan, gated)
   }
 
-  async note(db: Queryable): Promise<void> {
-    await notePassed(db, this.workflow, this.now)
-    if (this.counted > 0) await notePassedOn(db, this.workflow, this.day, this.onDay + this.counted)
+  /** Whether what passes now brings the day to its most: then what comes after it depends on the count. */
+  get turned(): boolean {
+    return this.counted > 0 && this.perDay !== undefined && this.onDay + this.counted >= this.perDay
+  }
+
+  /** What passed now other than as it was noted already, by the keys of spacing. */
+  changed(): PassedKey[] {
+    return [...this.now].flatMap(([key, row]) => (this.begun.get(key)?.run === row.run ? [] : [{ workflow: this.workflow, key, ...row }]))
+  }
+
+  /** Keys that were noted, and did not pass. */
+  forgotten(): { workflow: number; key: string }[] {
+    return [...this.begun.keys()].flatMap((key) => (this.now.has(key) ? [] : [{ workflow: this.workflow, key }]))
   }
 }

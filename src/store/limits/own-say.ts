@@ -12,10 +12,15 @@ const finding = (rows: readonly (OwnSay & { readonly address: string })[]): Said
   return (address) => said.get(address.trim().toLowerCase()) ?? null
 }
 
-/** What some addresses asked for of a workflow. */
-export async function saidBy(db: Queryable, workflow: number, addresses: readonly string[]): Promise<Said> {
-  const asked = addresses.map((a) => a.trim().toLowerCase())
-  return finding(await many(db, 'select address, say, at from rappel.own_say where workflow = $1 and address = any($2::text[])', [workflow, asked]))
+/** What some addresses asked for of workflows, by workflow. */
+export async function saidBy(db: Queryable, asked: readonly { readonly workflow: number; readonly address: string }[]): Promise<Map<number, Said>> {
+  if (asked.length === 0) return new Map()
+  const rows = await many<OwnSay & { workflow: number; address: string }>(
+    db,
+    'select workflow, address, say, at from rappel.own_say where (workflow, address) in (select w, lower(btrim(a)) from unnest($1::bigint[], $2::text[]) as u (w, a))',
+    [asked.map((a) => a.workflow), asked.map((a) => a.address)],
+  )
+  return new Map([...new Set(rows.map((r) => r.workflow))].map((workflow) => [workflow, finding(rows.filter((r) => r.workflow === workflow))]))
 }
 
 /** All that was asked for of a workflow, by its name; null where nobody asked for anything, or there is no such workflow. */

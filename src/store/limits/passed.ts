@@ -1,4 +1,4 @@
-import { many, maybeOne, type Queryable, touch } from '../database'
+import { many, manyPrepared, maybeOne, type Queryable, touch } from '../database'
 
 /** When something passed last, and in which run. */
 export interface PassedRow {
@@ -6,47 +6,89 @@ export interface PassedRow {
   readonly run: string
 }
 
-/** Takes the keys of a workflow's spacing for this transaction, so that nobody else lets the same through, and answers those that passed before. */
-export async function takePassed(db: Queryable, workflow: number, keys: readonly string[]): Promise<Map<string, PassedRow>> {
-  if (keys.length === 0) return new Map()
-  const rows = await many<PassedRow & { key: string; isNew: boolean }>(
+/** What passed of a workflow's spacing, by its key. */
+export interface PassedKey extends PassedRow {
+  readonly workflow: number
+  readonly key: string
+}
+
+/**
+ * Takes keys of workflows' spacing for this transaction, in one order, so that nobody else lets the same through, and answers those that passed before, by workflow and key. One that never passed
+ * is noted at once as it is given, for that is what mostly comes of it; `settlePassed` puts right where it is not.
+ */
+export async function takePassed(db: Queryable, keys: readonly PassedKey[]): Promise<Map<number, Map<string, PassedRow>>> {
+  const found = new Map<number, Map<string, PassedRow>>()
+  if (keys.length === 0) return found
+  const rows = await manyPrepared<PassedKey & { isNew: boolean }>(
     db,
-    `insert into rappel.passed as p (workflow, key, at, run) select $1, k, '-infinity', '' from unnest($2::text[]) as u (k) order by k
-     on conflict (workflow, key) do update set at = p.at returning p.key, case when isfinite(p.at) then p.at end as at, p.run, not isfinite(p.at) as "isNew"`,
-    [workflow, [...keys].sort()],
+    'take passed',
+    `insert into rappel.passed as p (workflow, key, at, run)
+     select w, k, t, r from (select distinct on (w, k) w, k, t, r from unnest($1::bigint[], $2::text[], $3::timestamptz[], $4::text[]) with ordinality as u (w, k, t, r, place) order by w, k, place) asked
+     on conflict (workflow, key) do update set at = p.at returning p.workflow, p.key, p.at, p.run, p.xmax = 0 as "isNew"`,
+    [keys.map((k) => k.workflow), keys.map((k) => k.key), keys.map((k) => k.at), keys.map((k) => k.run)],
   )
-  return new Map(rows.filter((r) => !r.isNew).map(({ key, at, run }) => [key, { at, run }]))
+  for (const { workflow, key, at, run, isNew } of rows) {
+    if (isNew) continue
+    const own = found.get(workflow) ?? new Map<string, PassedRow>()
+    found.set(workflow, own.set(key, { at, run }))
+  }
+  return found
 }
 
-/** Notes what passed now. */
-export async function notePassed(db: Queryable, workflow: number, passed: ReadonlyMap<string, PassedRow>): Promise<void> {
-  if (passed.size === 0) return
-  await touch(
+/** Notes what passed now other than as it was taken, and forgets keys that were taken as new and did not pass. */
+export async function settlePassed(db: Queryable, passed: readonly PassedKey[], forgotten: readonly Pick<PassedKey, 'workflow' | 'key'>[]): Promise<void> {
+  if (passed.length)
+    await touch(
+      db,
+      `update rappel.passed p set at = g.at, run = g.run from jsonb_to_recordset($1::jsonb) as g (workflow bigint, key text, at timestamptz, run text) where p.workflow = g.workflow and p.key = g.key`,
+      [JSON.stringify(passed)],
+    )
+  if (forgotten.length)
+    await touch(db, 'delete from rappel.passed p using unnest($1::bigint[], $2::text[]) as g (w, k) where p.workflow = w and p.key = k', [
+      forgotten.map((f) => f.workflow),
+      forgotten.map((f) => f.key),
+    ])
+}
+
+/** Takes workflows' counts of a day for this transaction, in one order, and answers them. */
+export async function takePassedOn(db: Queryable, workflows: readonly number[], day: string): Promise<Map<number, number>> {
+  if (workflows.length === 0) return new Map()
+  const rows = await many<{ workflow: number; passed: number }>(
     db,
-    `update rappel.passed p set at = g.at, run = g.run from jsonb_to_recordset($2::jsonb) as g (key text, at timestamptz, run text) where p.workflow = $1 and p.key = g.key`,
-    [workflow, JSON.stringify([...passed].map(([key, row]) => ({ key, ...row })))],
+    `insert into rappel.passed_on as p (workflow, day, passed) select w, $2, 0 from unnest($1::bigint[]) w order by w
+     on conflict (workflow, day) do update set passed = p.passed returning p.workflow, p.passed`,
+    [workflows, day],
   )
+  return new Map(rows.map((r) => [r.workflow, r.passed]))
 }
 
-/** Takes a workflow's count of a day for this transaction, and answers it. */
-export async function takePassedOn(db: Queryable, workflow: number, day: string): Promise<number> {
-  const row = await maybeOne<{ passed: number }>(
+/** Workflows' counts of a day as they stand; nothing is taken, so that they may have grown at once. */
+export async function lookPassedOn(db: Queryable, workflows: readonly number[], day: string): Promise<Map<number, number>> {
+  if (workflows.length === 0) return new Map()
+  const rows = await many<{ workflow: number; passed: number }>(db, 'select workflow, passed from rappel.passed_on where day = $2 and workflow = any($1::bigint[])', [
+    workflows,
+    day,
+  ])
+  return new Map(rows.map((r) => [r.workflow, r.passed]))
+}
+
+/** Adds to workflows' counts of a day, in one order; answers the counts by now. */
+export async function addPassedOn(db: Queryable, day: string, more: ReadonlyMap<number, number>): Promise<Map<number, number>> {
+  if (more.size === 0) return new Map()
+  const rows = await manyPrepared<{ workflow: number; passed: number }>(
     db,
-    'insert into rappel.passed_on as p (workflow, day, passed) values ($1, $2, 0) on conflict (workflow, day) do update set passed = p.passed returning passed',
-    [workflow, day],
+    'add passed on',
+    `insert into rappel.passed_on as p (workflow, day, passed) select w, $2, n from unnest($1::bigint[], $3::int[]) as u (w, n) order by w
+     on conflict (workflow, day) do update set passed = p.passed + excluded.passed returning p.workflow, p.passed`,
+    [[...more.keys()], day, [...more.values()]],
   )
-  return row?.passed ?? 0
+  return new Map(rows.map((r) => [r.workflow, r.passed]))
 }
 
-/** Notes how many mails of a workflow have passed on a day. */
-export async function notePassedOn(db: Queryable, workflow: number, day: string, passed: number): Promise<void> {
-  await touch(db, 'update rappel.passed_on set passed = $3 where workflow = $1 and day = $2', [workflow, day, passed])
-}
-
-/** Forgets what is of no matter any more: what passed before a moment, and counts of days before it. */
+/** Forgets what is of no matter any more: what passed before a moment, counts of days before it, and what is left of workflows that are gone. */
 export async function forgetPassed(db: Queryable, before: Date): Promise<void> {
-  await touch(db, 'delete from rappel.passed where at < $1', [before])
-  await touch(db, 'delete from rappel.passed_on where day < $1::date', [before])
+  await touch(db, 'delete from rappel.passed p where at < $1 or not exists (select from rappel.workflow w where w.id = p.workflow)', [before])
+  await touch(db, 'delete from rappel.passed_on p where day < $1::date or not exists (select from rappel.workflow w where w.id = p.workflow)', [before])
   await touch(db, 'delete from rappel.passed_in where hour < $1', [before])
 }
 

@@ -17,7 +17,7 @@ export default async function StopPage({ params }: { params: Promise<{ key: stri
   const asked = openStopKey(key, await signingSecret(pool(), 'why'))
   const workflow = asked && (await workflowName(pool(), asked.workflow))
   if (!workflow) return <NoOrigin organisation={name} />
-  const said = (await saidBy(pool(), asked.workflow, [asked.address]))(asked.address)
+  const said = (await saidBy(pool(), [asked])).get(asked.workflow)?.(asked.address)
   return (
     <Sheet organisation={name}>
       <h1 className="mb-4 font-serif text-2xl leading-tight">No more mail of “{workflow}”</h1>

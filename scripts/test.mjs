@@ -34,13 +34,30 @@ delete env.DATABASE_URL
 const totals = { passed: 0, failed: 0 }
 const bin = (name) => join(ROOT, 'node_modules/.bin', name)
 
-function step(name, command, args, count) {
+async function step(name, command, args, count) {
   if (only && only !== name) return
   say(`\n— ${name}`)
-  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: 'inherit', env })
+  const [status] = await once(spawn(command, args, { cwd: ROOT, stdio: 'inherit', env }), 'exit')
   const counted = count?.() ?? (status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 })
   totals.passed += counted.passed
   totals.failed += counted.failed + (status !== 0 && counted.failed === 0 ? 1 : 0)
+}
+
+/** Steps one after the other beside others that mostly wait; what each printed comes in one piece, when what is answered is called. */
+async function stepsMeanwhile(steps) {
+  const ends = []
+  for (const [name, command, ...args] of steps) {
+    if (only && only !== name) continue
+    const child = spawn(bin(command), args, { cwd: ROOT, env })
+    let printed = ''
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (printed += part))
+    const [status] = await once(child, 'close')
+    ends.push(() => {
+      say(`\n— ${name}\n${printed.trimEnd()}`)
+      totals[status === 0 ? 'passed' : 'failed']++
+    })
+  }
+  return () => ends.forEach((end) => end())
 }
 
 function readResults(file, read) {
@@ -62,19 +79,23 @@ mkdirSync(RESULTS)
 try {
   const made = spawnSync(process.execPath, ['--import', 'tsx', 'tests/support/make-template.ts'], { cwd: ROOT, stdio: 'inherit', env })
   if (made.status !== 0) throw new Error('The template of the test databases could not be made.')
-  step('format', bin('biome'), ['ci', '--error-on-warnings', '--colors=off', '.'])
-  step('types', bin('tsc'), ['--noEmit', '-p', '.'])
-  step('architecture', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs'])
+  const looking = stepsMeanwhile([
+    ['format', 'biome', 'ci', '--error-on-warnings', '--colors=off', '.'],
+    ['types', 'tsc', '--noEmit', '-p', '.'],
+    ['architecture', 'depcruise', 'src', '--config', '.dependency-cruiser.cjs'],
+  ])
   const preparing = only ? null : prepareMeanwhile()
-  step(
+  await step(
     'jest',
     bin('jest'),
     ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more],
     readResults('jest.json', (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites })),
   )
+  const tellLooked = await looking
+  tellLooked()
   await preparing
   if (!only || only === 'browser') ensureBuilt() // says what is wrong where it could not be built
-  step(
+  await step(
     'browser',
     bin('playwright'),
     ['test', ...more],

@@ -88,5 +88,5 @@ test('who gets what leads to a person, to the limit that would halve it, and int
 
   await page.goto('/workflows/Drawn%20from%20the%20stores%20today')
   await page.getByText(/^The fullest digest:/).click()
-  await expect(page.frameLocator('iframe[title^="The mail"]').first().getByRole('table').first()).toBeVisible()
+  await expect(page.frameLocator('iframe[title^="The mail"]').first().getByRole('link', { name: 'why' }).first()).toBeVisible()
 })

@@ -20,7 +20,12 @@ const document = (limits: object) => ({
   actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }, { address: OUTSIDE }], delivery: 'each', subject: 'Told {{ claim.number }}', body: 'B', format: 'plain' }],
   limits,
 })
-const claim = async (number: string) => (await api('POST', '/api/v1/records/claims', { number, kind: 'Baggage', status: 'New', owner: INES })).body as unknown as { id: number }
+const claim = async (number: string) => {
+  const people = (await api('GET', '/api/v1/people')).body.people as unknown as { id: number; email: string }[]
+  const made = await api('POST', '/api/v1/records/claims', { number, kind: 'Baggage', status: 'New', owner: people.find((p) => p.email === INES)?.id })
+  expect(made.status).toBe(201)
+  return made.body as unknown as { id: number }
+}
 const mailOf = async (address: string) =>
   ((await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(address)}`)).json()) as { messages: { subject: string; raw: string }[] }).messages.filter((m) =>
     m.subject.startsWith('Told '),

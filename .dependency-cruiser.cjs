@@ -16,7 +16,24 @@ const PURE = [
 ]
 
 /** The folders of core, each of which may use those before it and none after. */
-const CORE = ['values', 'changes', 'document', 'paths', 'formula', 'conditions', 'figures', 'recipients', 'message', 'cues', 'workflow', 'words', 'review', 'rehearsal', 'examples', 'bulk']
+const CORE = [
+  'values',
+  'changes',
+  'document',
+  'paths',
+  'formula',
+  'conditions',
+  'figures',
+  'recipients',
+  'message',
+  'cues',
+  'workflow',
+  'words',
+  'review',
+  'rehearsal',
+  'examples',
+  'bulk',
+]
 
 const inOrder = CORE.slice(0, -1).map((folder, i) => ({
   name: `core-in-order-${folder}`,

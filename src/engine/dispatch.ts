@@ -95,7 +95,8 @@ export class Dispatcher {
       }
       const apart = tries >= APART_FROM ? this.apart : null
       const changes = await claimChanges(db, shard, apart ? 1 : limit, program.surroundings.schema)
-      const fired = await decide(db, program, changes, { apart, slow: this.slow })
+      const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by
+      const fired = await decide(db, program, loud, { apart, slow: this.slow })
       const last = changes.at(-1)?.id
       const firings = program.anyStays ? await this.withStays(db, program, changes, fired) : fired
       await persist(db, firings, this.post(program))

@@ -18,9 +18,29 @@ const pauses = (joined = '') => `from rappel.stretch s join rappel.workflow w on
    join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version ${joined}
   where s.state = 'paused' and s.caught_up_at is null`
 
-/** How many changes passed each workflow by, while paused, that were not run after all: those of its table and kinds. */
+/** Quiet writes that passed live versions by and were not run for them after all, with what else is joined to them: as for pauses, `p` are their changes. */
+const quietly = (
+  joined = '',
+) => `from rappel.bulk b join rappel.workflow_version v on v.document ->> 'table' = b.tbl join rappel.workflow w on w.id = v.workflow and w.version = v.version
+   join rappel.stretch s on s.workflow = w.id and s.version = w.version and s.state = 'live'
+    and not pg_visible_in_snapshot(b.xid, s.from_snapshot) and (s.to_snapshot is null or pg_visible_in_snapshot(b.xid, s.to_snapshot)) ${joined}
+  where b.quiet and v.document #>> '{cue,kind}' = 'record' and not exists (select from rappel.bulk_caught_up x where x.workflow = w.id and x.bulk = b.id)`
+
+/** The changes of a quiet write that a version waits for. */
+const WRITTEN = `from rappel.change c where c.id between b.first_change and b.last_change and c.xid = b.xid and c.tbl = b.tbl and (v.document #> '{cue,on}')::jsonb ? c.kind`
+
+/** What passed workflows by, each change of a transaction once: while they were paused, and what was written quietly. */
+const PASSED_BY = `select w.id as workflow, w.name, s.version, v.document, p.id, null::bigint as bulk ${pauses(`cross join lateral (select max(c.id) as id ${PASSED} group by c.tbl, c.rec, c.xid) p`)}
+  union all select w.id, w.name, s.version, v.document, p.id, b.id ${quietly(`cross join lateral (select max(c.id) as id ${WRITTEN} group by c.tbl, c.rec, c.xid) p`)}`
+
+/** How many changes passed each workflow by, while paused or because they were written quietly, that were not run after all: those of its table and kinds. */
 export async function countPassedBy(db: Queryable): Promise<Map<string, number>> {
-  const rows = await many<{ name: string; passed: number }>(db, `select w.name, sum((select count(*) ${PASSED}))::int as passed ${pauses()} group by w.name`)
+  const rows = await many<{ name: string; passed: number }>(
+    db,
+    `select name, sum(passed)::int as passed from (
+       select w.name, (select count(*) ${PASSED}) as passed ${pauses()}
+       union all select w.name, (select count(*) ${WRITTEN}) ${quietly()}) x group by name`,
+  )
   return new Map(rows.filter((r) => r.passed > 0).map((r) => [r.name, r.passed]))
 }
 
@@ -36,11 +56,12 @@ export async function catchUp(pool: Pool, name: string): Promise<number> {
     const count = await touch(
       db,
       `insert into rappel.catch_up (workflow, version, change_id)
-       select s.workflow, s.version, p.id ${pauses(`cross join lateral (select max(c.id) as id ${PASSED} group by c.tbl, c.rec, c.xid) p`)} and s.workflow = $1
+       select workflow, version, id from (${PASSED_BY}) x where workflow = $1
        on conflict do nothing`,
       [row.id],
     )
     await touch(db, `update rappel.stretch set caught_up_at = now() where workflow = $1 and state = 'paused' and to_snapshot is not null`, [row.id])
+    await touch(db, `insert into rappel.bulk_caught_up (workflow, bulk) select distinct w.id, b.id ${quietly()} and w.id = $1`, [row.id])
     await wakeWorkers(db)
     return count
   })
@@ -50,8 +71,7 @@ export async function catchUp(pool: Pool, name: string): Promise<number> {
 export async function readPassedBy(db: Queryable, name: string, schema: Schema, limit: number): Promise<{ count: number; changes: Change[]; document: Workflow | null }> {
   const rows = await many<{ id: number; document: Workflow; count: number }>(
     db,
-    `select p.id, v.document, count(*) over () as count ${pauses(`cross join lateral (select max(c.id) as id ${PASSED} group by c.tbl, c.rec, c.xid) p`)} and w.name = $1
-      order by p.id desc limit $2`,
+    `select id, document, count(*) over () as count from (${PASSED_BY}) x where name = $1 order by id desc limit $2`,
     [name, limit],
   )
   const changes: Change[] = []

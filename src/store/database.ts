@@ -121,6 +121,24 @@ export async function transaction<T>(pool: Pool, work: (db: PoolClient) => Promi
   }
 }
 
+/** Runs work in a transaction that is rolled back whatever comes of it: what it writes is there for it alone. */
+export async function tentatively<T>(pool: Pool, work: (db: PoolClient) => Promise<T>): Promise<T> {
+  const done = await transaction(pool, async (db) => {
+    throw new Undone(await work(db))
+  }).catch((error: unknown) => {
+    if (error instanceof Undone) return error
+    throw error
+  })
+  return done.result
+}
+
+/** Carries out what came of work that is undone. */
+class Undone<T> extends Error {
+  constructor(readonly result: T) {
+    super()
+  }
+}
+
 /** The same on a connection that one has already. */
 export async function transactionOn<T>(db: Queryable, work: () => Promise<T>, isolation?: Isolation): Promise<T> {
   await db.query(isolation ? `begin isolation level ${isolation}` : 'begin')

@@ -3,7 +3,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { conditionSql, NotFilterable, type SqlNames } from '@/core/conditions/sql'
 import type { Condition } from '@/core/document/condition'
 import { must } from '@/core/must'
-import { fieldOf, type Image, idFrom, type RecordId, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { fieldOf, type Image, idFrom, type RecordId, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, tableName, touch, transaction } from './database'
 import { readFileInfos } from './files'
 import { explained, Refused } from './problems'
@@ -43,6 +43,12 @@ function orderSql(table: TableDef, schema: Setting['schema'], order: string | un
   const column = `t.${quote(field.name)}`
   const shown = target ? `(select x.${quote(target.titleField)} from ${tableName(target.name)} x where x.id = ${column})` : column
   return `${shown} ${descending ? 'desc nulls last' : 'asc nulls last'}, t.id ${descending ? 'desc' : 'asc'}`
+}
+
+/** What lists all records that a condition finds, in order. @throws Refused */
+export function listSql(table: TableDef, setting: Setting, { where, order }: Pick<ListQuery, 'where' | 'order'>): { text: string; params: unknown[] } {
+  const { text, params } = whereSql(table, setting, where)
+  return { text: `select to_jsonb(t.*) as image from ${tableName(table.name)} t where ${text} order by ${orderSql(table, setting.schema, order)}`, params }
 }
 
 /** Records of a table in order, a page of them. */
@@ -139,12 +145,29 @@ export async function deleteRecord(db: Queryable, table: TableDef, id: RecordId)
   return (await refusing(() => touch(db, `delete from ${tableName(table.name)} where id = $1`, [id]))) === 1
 }
 
-/** Changes fields of many records by id or condition; how many there were. */
-export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: { ids?: readonly RecordId[]; where?: Condition }, image: Image): Promise<number> {
+/** Which records are meant: by their ids, or all that a condition finds. */
+export type Which = { readonly ids: readonly RecordId[] } | { readonly where: Condition }
+
+const whichSql = (table: TableDef, setting: Setting | null, which: Which): { text: string; params: unknown[] } =>
+  'ids' in which ? { text: 't.id = any($1)', params: [which.ids] } : whereSql(table, must(setting), which.where)
+
+/** Changes fields of many records; how many there were, and in how many anything changed. @throws Refused when the database's rules forbid it */
+export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: Which, image: Image): Promise<{ matched: number; changed: number }> {
   const fields = Object.keys(image)
-  const where = which.ids ? { text: 't.id = any($1)', params: [which.ids] } : whereSql(table, must(setting), which.where)
-  const sets = fields.map((f, i) => `${quote(f)} = $${where.params.length + i + 1}`).join(', ')
-  return refusing(() => touch(db, `update ${tableName(table.name)} as t set ${sets} where ${where.text}`, [...where.params, ...fields.map((f) => image[f] as Stored)]))
+  const where = whichSql(table, setting, which)
+  const target = tableName(table.name)
+  const { matched } = await one<{ matched: number }>(db, `select count(*)::int as matched from ${target} t where ${where.text}`, where.params)
+  const value = (i: number) => `$${where.params.length + i + 1}`
+  const sets = fields.map((f, i) => `${quote(f)} = ${value(i)}`).join(', ')
+  const differs = fields.map((f, i) => `t.${quote(f)} is distinct from ${value(i)}`).join(' or ')
+  const text = `update ${target} as t set ${sets} where (${where.text}) and (${differs})`
+  return { matched, changed: await refusing(() => touch(db, text, [...where.params, ...fields.map((f) => image[f])])) }
+}
+
+/** Deletes many records; how many. @throws Refused when required links still point at one */
+export async function deleteRecords(db: Queryable, table: TableDef, setting: Setting, which: Which): Promise<number> {
+  const where = whichSql(table, setting, which)
+  return refusing(() => touch(db, `delete from ${tableName(table.name)} t where ${where.text}`, where.params))
 }
 
 /** The tables with a link to this one, and how many of their records point at the record. */

@@ -10,6 +10,8 @@ export interface ChangedBy {
   /** The person's id, where one is known. */
   readonly person: number | null
   readonly name: string
+  /** Whether workflows let what is written so pass by. */
+  readonly quiet?: true
 }
 
 /** One record created, changed or deleted by one committed transaction. */

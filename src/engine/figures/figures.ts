@@ -76,7 +76,7 @@ export class Figures implements Source {
     const waiting = program.byFigure.get(figure.name) ?? []
     const table = tableOfFigure(figure.definition, allFigures(program.surroundings.schema)) ?? ''
     const pairs = crossings.flatMap((crossing, i): Pair[] =>
-      waiting.filter((live) => isWaitedFor(live, crossing)).map((live) => ({ live, occasion: occasionOf(ids[i] ?? 0, figure.name, table, crossing) })),
+      waiting.filter((live) => !crossing.by?.quiet && isWaitedFor(live, crossing)).map((live) => ({ live, occasion: occasionOf(ids[i] ?? 0, figure.name, table, crossing) })),
     )
     await persist(db, await fire(db, program, pairs, this.dispatcher.deciding), this.dispatcher.post(program))
   }

@@ -12,9 +12,11 @@ export const GET = route('GET /api/stop/[key]', ({ params }) =>
 )
 
 /** Says stop for the one whom the key was made for: in one click from a mail program (RFC 8058), or from the page. Said twice it is the same. */
-export const POST = route('POST /api/stop/[key]', async ({ params }) => {
+export const POST = route('POST /api/stop/[key]', async ({ params, request }) => {
   const asked = openStopKey(params.key, await signingSecret(pool(), 'why'))
   if (!asked) throw new Problem(404, 'Not found', 'This link leads nowhere: it was changed on the way, or replaced since. Open it straight from the mail, whole.')
   await transaction(pool(), (db) => writeSay(db, asked.workflow, asked.address, 'stop', new Date()))
+  // a browser comes back to the page, which says that it is done
+  if (request.headers.get('accept')?.includes('text/html')) return new Response(null, { status: 303, headers: { location: `/stop/${encodeURIComponent(params.key)}` } })
   return { stopped: true }
 })

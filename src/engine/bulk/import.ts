@@ -1,0 +1,123 @@
+import type { PoolClient } from 'pg'
+import type { Ways } from '@/core/bulk/ways'
+import { faultOf } from '@/core/must'
+import type { Organisation, Schema, TableDef } from '@/core/values/tables'
+import type { BulkCounts } from '@/store/bulk/log'
+import { type Between, deleteMissing, fillStage, type Merge, makeStage, mergeStage, middleOf, stagedRange, takeOutAmbiguous } from '@/store/bulk/stage'
+import { inSavepoint, type Queryable } from '@/store/database'
+import { explained, isFaultOfData } from '@/store/problems'
+import type { FileRows } from './files/rows'
+import { type Columns, MOST_TOLD, type RefusedRow, RowReader } from './rows-read'
+
+/** A file about to be imported into a table. */
+export interface Import {
+  readonly table: TableDef
+  readonly file: FileRows
+  readonly columns: Columns
+  readonly ways: Ways
+  /** The field by which rows find the records that they change; null: each creates one. */
+  readonly key: string | null
+  /** Whether records that have a key which no row has are deleted. */
+  readonly deleteMissing: boolean
+  /** Whether the good rows are taken where others are refused; else it is all or nothing. */
+  readonly partly: boolean
+}
+
+/** What an import came to. */
+export interface Imported extends BulkCounts {
+  readonly rows: number
+  /** The first rows that were refused; `refused` counts all. */
+  readonly refusals: readonly RefusedRow[]
+}
+
+/** Rows were refused, and it is all or nothing: nothing was written. */
+export class RowsRefused extends Error {
+  override readonly name = 'RowsRefused'
+
+  constructor(
+    readonly count: number,
+    readonly refusals: readonly RefusedRow[],
+  ) {
+    super(`${count} ${count === 1 ? 'row is' : 'rows are'} refused.`)
+  }
+}
+
+export interface ImportOptions {
+  readonly schema: Schema
+  readonly organisation: Organisation
+  /** Where who and what rows name is looked up: not on the connection that is given the rows meanwhile. */
+  readonly lookups: Queryable
+  /** Whether it only tells what it would do. */
+  readonly isForecast?: boolean
+  readonly signal?: AbortSignal
+  readonly progress?: (share: number) => void
+}
+
+/** Reading is the first part of the work; what is left is writing. */
+const READ = 0.6
+
+/** Imports a file within a transaction. @throws RowsRefused, Unreadable, Refused, AbortError */
+export async function importFile(db: PoolClient, asked: Import, options: ImportOptions): Promise<Imported> {
+  const { table, file, columns, key, partly } = asked
+  const { schema, organisation, lookups, isForecast = false, signal, progress } = options
+  const reader = new RowReader(lookups, schema, table, columns, asked.ways, organisation.zone)
+  const fields = reader.filled
+  await makeStage(db, table, fields)
+  await fillStage(
+    db,
+    fields,
+    reader.read(file, signal, (share) => progress?.(share * READ)),
+  )
+  if (key !== null) for (const { row, message } of await takeOutAmbiguous(db, table, key)) reader.refuse({ row, problems: [{ code: 'not one record', path: `/${key}`, message }] })
+  const stopIfRefused = () => {
+    if (reader.refusedCount > 0 && !partly && !isForecast) throw new RowsRefused(reader.refusedCount, inOrder(reader.refused))
+  }
+  stopIfRefused()
+  signal?.throwIfAborted()
+  progress?.(READ)
+  const merging = new Merging(db, { table, fields, key, isForecast }, (row) => reader.refuse(row))
+  const { count, ...range } = await stagedRange(db)
+  if (count > 0) await merging.merge(range)
+  stopIfRefused()
+  const deleted = asked.deleteMissing && key !== null ? await deleteMissing(db, table, key).catch((error: unknown) => Promise.reject(explained(error))) : 0
+  signal?.throwIfAborted()
+  progress?.(1)
+  const { created, changed, matched } = merging
+  return { rows: reader.rows, created, changed, unchanged: matched - changed, deleted, refused: reader.refusedCount, refusals: inOrder(reader.refused) }
+}
+
+const inOrder = (refusals: readonly RefusedRow[]) => [...refusals].sort((a, b) => a.row - b.row)
+
+/** Writes staged rows; where the database refuses some, those are found by halves, and the others are written. */
+class Merging {
+  created = 0
+  changed = 0
+  matched = 0
+  private refusals = 0
+
+  constructor(
+    private readonly db: PoolClient,
+    private readonly how: Merge,
+    private readonly refuse: (row: RefusedRow) => void,
+  ) {}
+
+  async merge(range: Between): Promise<void> {
+    try {
+      const done = await inSavepoint(this.db, () => mergeStage(this.db, this.how, range))
+      this.created += done.created
+      this.changed += done.changed
+      this.matched += done.matched
+    } catch (error) {
+      if (!isFaultOfData(error)) throw error
+      const { count, middle } = await middleOf(this.db, range)
+      if (count <= 1) return this.note(middle, error)
+      await this.merge({ first: range.first, last: middle })
+      await this.merge({ first: middle + 1, last: range.last })
+    }
+  }
+
+  private note(row: number, error: unknown): void {
+    if (++this.refusals > MOST_TOLD) throw error // so many are no slips of single rows
+    this.refuse({ row, problems: [{ code: 'refused', path: '', message: faultOf(explained(error)) }] })
+  }
+}

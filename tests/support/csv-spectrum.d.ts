@@ -1,0 +1,3 @@
+declare module 'csv-spectrum' {
+  export default function spectrum(done: (error: Error | null, samples: { name: string; csv: Buffer; json: Buffer }[]) => void): void
+}

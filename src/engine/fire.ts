@@ -14,8 +14,8 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import { trialPlan } from '@/core/workflow/trial'
 import type { Queryable } from '@/store/database'
 import { type ChainLink, readChains } from '@/store/runs'
-import { type Apart, isTooMuch } from './apart/apart'
 import { LIVE, LIVE_AGAIN, type Patience, type SlowOnes, Stopwatch, Turns } from './apart/patience'
+import { type DecidesApart, isTooMuch } from './apart/too-much'
 import type { Firing } from './persist'
 import type { LiveWorkflow, Program } from './program'
 import { type Candidate, type Settled, safely, settle } from './settle'
@@ -30,7 +30,7 @@ const SIEVE_AGAIN: Patience = { one: 5, all: 15 }
 
 /** How a batch is decided about: apart where that may end the process, and with what is known of workflows that take long. */
 export interface Deciding {
-  readonly apart: Apart | null
+  readonly apart: DecidesApart | null
   readonly slow: SlowOnes
 }
 
@@ -87,7 +87,7 @@ async function settleHere(db: Queryable, program: Program, candidates: readonly 
 }
 
 /** The same one after the other in a process apart; what ends that twice fails in words. */
-async function settleApart(apart: Apart, candidates: readonly Candidate[]): Promise<Settled[]> {
+async function settleApart(apart: DecidesApart, candidates: readonly Candidate[]): Promise<Settled[]> {
   const settled: Settled[] = []
   for (const [i, { compiled, occasion }] of candidates.entries()) {
     settled.push(

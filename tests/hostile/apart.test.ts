@@ -1,4 +1,5 @@
-import { Apart, isTooMuch } from '@/engine/apart/apart'
+import { Apart } from '@/engine/apart/apart'
+import { isTooMuch } from '@/engine/apart/too-much'
 import { isFaultOfData } from '@/store/problems'
 import { CLAIMS, makeClaims, newClaimWorkflow } from '../support/claims'
 import { freshDatabase } from '../support/database'

@@ -11,9 +11,17 @@ const SUMMARIES = {
     'How the installation stands: ok, ages of the oldest waiting change, message and run, signs of life, problems in sentences. 503 while the database is away.',
   'GET /api/v1/tables': 'The tables with their fields.',
   'PUT /api/v1/tables/[name]': 'Creates a table, adds fields and changes them.',
-  'GET /api/v1/records/[table]': 'Records, filtered (`where`, a condition as JSON), ordered and paged.',
+  'GET /api/v1/records/[table]':
+    'Records, filtered (`where`, a condition as JSON), ordered and paged; with `.csv`, `.xlsx` or `.jsonl` after the table’s name all of them as a file.',
   'POST /api/v1/records/[table]': 'Creates a record.',
-  'PATCH /api/v1/records/[table]': 'Mass edit of `ids` or of what `where` finds, in one transaction.',
+  'PATCH /api/v1/records/[table]': 'Mass edit of `ids` or of what `where` finds, in one transaction; `quiet` (administrators) lets workflows pass it by.',
+  'DELETE /api/v1/records/[table]': 'Deletes `ids` or what `where` finds, in one transaction.',
+  'POST /api/v1/records/[table]/import':
+    'Imports the body (CSV, XLSX or lines of JSON) in one transaction: `key` is the field by which rows change records, `deleteMissing` deletes the others, `partly` takes the good rows where some are refused, `quiet` (administrators) lets workflows pass it by; `columns` is a JSON object of heading to field.',
+  'POST /api/v1/records/[table]/forecast':
+    'What a mass edit (`set`), a mass deletion (`delete: true`) or a file, as an import takes it, would write and set off. Nothing is kept or sent.',
+  'GET /api/v1/bulk': 'Imports, mass edits and mass deletions, the newest first.',
+  'GET /api/v1/bulk/[id]': 'One of them, with the runs and mails that it set off.',
   'GET /api/v1/records/[table]/[id]': 'One record.',
   'PATCH /api/v1/records/[table]/[id]': 'Changes a record.',
   'DELETE /api/v1/records/[table]/[id]': 'Deletes a record.',

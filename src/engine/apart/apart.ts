@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { Refused } from '@/store/problems'
 import type { Answered, AnsweredError, Asked } from './messages'
 import type { TaskName, TaskOf } from './tasks'
+import { TooMuch } from './too-much'
 
 /** How a work is asked for. */
 export interface AskOptions {
@@ -32,14 +33,6 @@ const MAIN = 'src/engine/apart/main.ts'
 
 /** Works that one process has at a time. */
 const MOST_AT_ONCE = 8
-
-/** What people wrote was too much to be worked out: it took too long, or more memory than there is. */
-export class TooMuch extends Error {
-  override readonly name = 'TooMuch'
-}
-
-/** Whether an error is TooMuch, also one from another bundle's copy of this module. */
-export const isTooMuch = (error: unknown): error is TooMuch => error instanceof Error && error.name === 'TooMuch'
 
 /** Whoever asked is stopping; what was asked is neither done nor at fault. */
 export class Closed extends Error {

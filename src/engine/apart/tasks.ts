@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import type { Change } from '@/core/changes/change'
+import type { Change, ChangedBy } from '@/core/changes/change'
 import type { TypedProblem, TypedSetting } from '@/core/changes/typed'
 import type { Occasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
@@ -15,6 +15,8 @@ import type { RecordId } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import type { Span } from '@/store/history'
+import { type Forecast, forecastBulk } from '../bulk/forecast'
+import type { Bulk } from '../bulk/write'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
@@ -114,6 +116,12 @@ export const TASKS = {
   /** A rehearsal of a draft. */
   rehearse: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> }): Promise<Rehearsal> =>
     rehearse(room.pool, asked.workflow, asked.findings, await around(room), { ...asked.options, signal: room.signal, progress: room.progress }),
+
+  /** What many records written at once would come to and set off. */
+  forecast: async (room: Room, { bulk, by }: { bulk: Bulk; by: ChangedBy }): Promise<Forecast> => {
+    const setting = await readReviewSetting(room.pool)
+    return forecastBulk(room.pool, bulk, by, room.baseUrl, { setting, organisation: setting.organisation, signal: room.signal, progress: room.progress })
+  },
 
   /** What a line of the conditions stopped and let on. */
   'at line': async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; path: string; days: number }): Promise<AtLine | null> => {

@@ -1,4 +1,5 @@
 import type { Raw } from '@/core/bulk/cell'
+import { Refused } from '@/store/problems'
 
 /** A row of a file: its number as a spreadsheet counts (lines of JSON from 1), and its cells by the order of the headings. */
 export interface FileRow {
@@ -19,8 +20,10 @@ export interface FileRows {
 }
 
 /** A file that cannot be read, as a sentence that says what is wrong with it and where. */
-export class Unreadable extends Error {
-  override readonly name = 'Unreadable'
+export class Unreadable extends Refused {
+  constructor(message: string) {
+    super('invalid', message)
+  }
 }
 
 export const MOST_COLUMNS = 1_000

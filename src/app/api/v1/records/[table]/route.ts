@@ -1,17 +1,36 @@
+import { Readable } from 'node:stream'
+import { bulkOf, bulkOptions, quietOf } from '@/app/_server/bulk'
 import { pool } from '@/app/_server/environment'
 import { requireOwnFiles } from '@/app/_server/file-access'
 import { Problem } from '@/app/_server/problem'
 import { conditionOf, objectOf, pageLimit, recordId, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import type { Condition } from '@/core/document/condition'
-import { readCondition } from '@/core/document/schema'
-import { KEY_WORDS, parseRecord, readId } from '@/core/values/parse'
-import { type RecordId, recordPath, type TableDef } from '@/core/values/tables'
-import { countRecords, createRecord, editRecords, listRecords, readTitles, writing } from '@/store/records'
+import { parseRecord } from '@/core/values/parse'
+import { fieldOf, recordPath, type Schema, type TableDef } from '@/core/values/tables'
+import { type ExportKind, exportRecords } from '@/engine/bulk/export'
+import { doBulk } from '@/engine/bulk/write'
+import { countRecords, createRecord, listRecords, readTitles, writing } from '@/store/records'
+
+/** All records that fit, as a file. */
+async function exported(table: TableDef, kind: ExportKind, query: URLSearchParams, schema: Schema, signal: AbortSignal): Promise<Response> {
+  const { setting, organisation } = await bulkOptions(schema)
+  const file = exportRecords(pool(), kind, { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }, setting, organisation)
+  signal.addEventListener('abort', () => file.destroy(), { once: true })
+  await new Promise((resolve, reject) => file.once('readable', resolve).once('error', reject)) // what is wrong with the question is told before the file begins
+  return new Response(Readable.toWeb(file) as ReadableStream, { headers: { 'content-type': TYPES[kind], 'content-disposition': `attachment; filename="${table.name}.${kind}"` } })
+}
+
+const TYPES: Record<ExportKind, string> = {
+  csv: 'text/csv; charset=utf-8; header=present',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  jsonl: 'application/x-ndjson',
+}
 
 /** Lists records. Without `order` they come by id and `after` is the last id seen; with it, `after` (or `offset`) counts those seen. */
-export const GET = route('GET /api/v1/records/[table]', async ({ params, query }) => {
-  const { table, schema } = await tableOf(params.table)
+export const GET = route('GET /api/v1/records/[table]', async ({ params, query, request }) => {
+  const [, name = params.table, kind] = /^(.+)\.(csv|xlsx|jsonl)$/.exec(params.table) ?? []
+  const { table, schema } = await tableOf(name)
+  if (kind === 'csv' || kind === 'xlsx' || kind === 'jsonl') return exported(table, kind, query, schema, request.signal)
   const setting = await settingOf(schema)
   const where = conditionOf(query.get('where'))
   const limit = pageLimit(query)
@@ -39,27 +58,27 @@ export const POST = route('POST /api/v1/records/[table]', async ({ actor, params
   return Response.json(record, { status: 201, headers: { location: `/api/v1${recordPath(table.name, record.id)}` } })
 })
 
+/** Changes many records as one transaction. */
 export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, params, json }) => {
   const { table, schema } = await tableOf(params.table)
-  const { ids, where, set, ...unknown } = objectOf(await json())
-  if (Object.keys(unknown).length) throw new Problem(422, 'Not valid', 'A mass edit takes ids or where, and set.')
-  const which = whichOf(table, ids, where)
-  const { image, problems } = parseRecord(table, objectOf(set), { whole: false })
-  if (problems.length || Object.keys(image).length === 0) throw new Problem(422, 'Not valid', 'Nothing was changed.', { problems })
-  const setting = await settingOf(schema)
-  const changed = await writing(pool(), { by: actor.by }, (db) => editRecords(db, table, setting, which, image))
-  return { changed }
+  const { quiet, ...asked } = objectOf(await json())
+  const bulk = await bulkOf(actor, table, asked)
+  if (bulk.kind !== 'edit') throw new Problem(422, 'Not valid', 'A mass edit takes ids or where, and set.')
+  const {
+    changed,
+    unchanged,
+    bulk: id,
+  } = await doBulk(pool(), bulk, { by: actor.by, name: namesOf(table, Object.keys(bulk.set)), quiet: quietOf(actor, quiet === true) }, await bulkOptions(schema))
+  return { changed, unchanged, bulk: id }
 })
 
-function whichOf(table: TableDef, ids: unknown, where: unknown): { ids: RecordId[] } | { where: Condition } {
-  const known = Array.isArray(ids) && where === undefined ? ids.map((id) => readId(table, id)).filter((id) => id !== null) : null
-  if (known && Array.isArray(ids) && known.length === ids.length) return { ids: known }
-  const read = ids === undefined && where !== undefined ? readCondition(where) : null
-  if (read && 'condition' in read) return { where: read.condition }
-  throw new Problem(
-    422,
-    'Not valid',
-    `Say which records: ids (a list of them, each ${KEY_WORDS[table.key ?? 'number']}) or where (a condition), one of them.`,
-    read ? { problems: read.problems } : {},
-  )
-}
+/** Deletes many records as one transaction. */
+export const DELETE = route('DELETE /api/v1/records/[table]', async ({ actor, params, json }) => {
+  const { table, schema } = await tableOf(params.table)
+  const { quiet, ...asked } = objectOf(await json())
+  const bulk = await bulkOf(actor, table, { ...asked, delete: true })
+  const { deleted, bulk: id } = await doBulk(pool(), bulk, { by: actor.by, name: table.label, quiet: quietOf(actor, quiet === true) }, await bulkOptions(schema))
+  return { deleted, bulk: id }
+})
+
+const namesOf = (table: TableDef, fields: readonly string[]) => fields.map((f) => fieldOf(table, f)?.label ?? f).join(', ')

@@ -74,11 +74,13 @@ async function answer<T>(path: string, init: RequestInit, isAgain = false): Prom
 }
 
 /**
- * Calls for long work and is told how much of it is done, from 0 to 1. Aborting calls it off.
+ * Calls for long work, with JSON or a file, and is told how much of it is done, from 0 to 1. Aborting calls it off.
  * @throws Refusal as `call` does
  */
 export async function watch<T>(path: string, body: unknown, signal: AbortSignal, onProgress: (done: number) => void): Promise<T> {
-  const response = await fetch(path, { method: 'POST', signal, headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' }, body: JSON.stringify(body) })
+  const isFile = body instanceof Blob
+  const type = isFile ? 'application/octet-stream' : 'application/json'
+  const response = await fetch(path, { method: 'POST', signal, headers: { 'content-type': type, accept: 'application/x-ndjson' }, body: isFile ? body : JSON.stringify(body) })
   if (!response.ok || !response.body) throw new Refusal(((await response.json().catch(() => null)) as ProblemDocument | null) ?? cutOff(response.status))
   let rest = ''
   for await (const text of textOf(response.body)) {

@@ -11,6 +11,7 @@ import { SlowOnes } from '../apart/patience'
 import { decide } from '../fire'
 import { type Dry, gateDry } from '../limits/known'
 import { type LiveWorkflow, loadProgram, type Program } from '../program'
+import { type FileTold, lookIntoFile } from './file-told'
 import { type Bulk, type WriteOptions, type Written, writeBulk } from './write'
 
 /** What a workflow would do about many records written at once. */
@@ -27,6 +28,8 @@ export interface ForecastWorkflow {
 
 /** What many records written at once would come to, and set off. */
 export interface Forecast extends Written {
+  /** What was recognised of a file. */
+  readonly file?: FileTold
   /** Changes that it makes, and of how many of them, the first, the rest is told. */
   readonly changes: number
   readonly looked: number
@@ -48,7 +51,8 @@ const MOST_RECIPIENTS = 1_000
  * does it. Nothing is sent or kept, no automatic number is used up.
  * @throws Unreadable, Refused, AbortError
  */
-export function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: string, options: WriteOptions): Promise<Forecast> {
+export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: string, options: WriteOptions): Promise<Forecast> {
+  const file = bulk.kind === 'import' ? await lookIntoFile(bulk, must(options.setting.schema.get(bulk.table)), options.organisation) : null
   return tentatively(pool, async (db) => {
     await actAs(db, { by: bulk.kind === 'import' ? { ...by, kind: 'import' } : by })
     const after = await lastChange(db)
@@ -73,7 +77,13 @@ export function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: str
       }
     }
     const { created, changed, deleted } = written
-    return { ...written, changes: created + changed + deleted, looked: program.byTable.has(bulk.table) ? looked : created + changed + deleted, ...(await tally.told(db)) }
+    return {
+      ...written,
+      ...(file ? { file } : {}),
+      changes: created + changed + deleted,
+      looked: program.byTable.has(bulk.table) ? looked : created + changed + deleted,
+      ...(await tally.told(db)),
+    }
   })
 }
 

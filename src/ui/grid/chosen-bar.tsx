@@ -5,9 +5,18 @@ import { Deeds } from '../by-hand/deeds-menu'
 import { Button } from '../parts/button'
 import type { PersonChoice } from '../records/values'
 import { counted } from '../today/summary'
+import { ManyDeeds } from './many-deeds'
+
+interface Props {
+  readonly table: TableDef
+  readonly chosen: ReadonlySet<RecordId>
+  readonly people: readonly PersonChoice[]
+  readonly role: 'administrator' | 'editor' | 'member'
+  readonly onClear: () => void
+}
 
 /** What can be done with the records that are chosen in a grid. */
-export function ChosenBar({ table, chosen, people, onClear }: { table: TableDef; chosen: ReadonlySet<RecordId>; people: readonly PersonChoice[]; onClear: () => void }) {
+export function ChosenBar({ table, chosen, people, role, onClear }: Props) {
   if (chosen.size === 0) return null
   const said = `For ${counted(chosen.size, table.singular.replaceAll('_', ' '), table.label.toLowerCase())}`
   return (
@@ -16,6 +25,9 @@ export function ChosenBar({ table, chosen, people, onClear }: { table: TableDef;
         {chosen.size.toLocaleString('en-GB')} chosen
       </span>
       <Deeds table={table.name} records={[...chosen]} said={said} people={people} onSent={onClear} />
+      {role !== 'member' && (
+        <ManyDeeds table={table} meant={{ ids: [...chosen] }} count={chosen.size} people={people} isAdministrator={role === 'administrator'} onDone={onClear} />
+      )}
       <span className="ml-auto">
         <Button onClick={onClear} shortcut="Esc">
           Choose none

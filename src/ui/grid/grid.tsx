@@ -10,6 +10,7 @@ import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
 import { ChosenBar } from './chosen-bar'
 import { Filter } from './filter'
+import { TableDeeds } from './many-deeds'
 import { useRows } from './rows'
 import { Sheet } from './sheet'
 import { Starters } from './starters'
@@ -23,10 +24,11 @@ interface Props {
   readonly order: string | null
   /** The address of a member, whose workflows write to them alone. */
   readonly mine: string | null
+  readonly role: 'administrator' | 'editor' | 'member'
 }
 
 /** A table's records as a grid: sorted, filtered by clauses, edited in place. Filter and order live in the address. */
-export function Grid({ table, tables, people, organisation, mine, ...given }: Props) {
+export function Grid({ table, tables, people, organisation, mine, role, ...given }: Props) {
   const router = useRouter()
   const [view, setView] = useState({ where: given.where, order: given.order })
   const asked = JSON.stringify([given.where, given.order])
@@ -56,6 +58,16 @@ export function Grid({ table, tables, people, organisation, mine, ...given }: Pr
               Other tables
             </Link>
             <Starters table={table} mine={mine} />
+            <TableDeeds
+              table={table}
+              where={where}
+              order={order}
+              count={rows.count ?? 0}
+              people={people}
+              mayWrite={role !== 'member'}
+              isAdministrator={role === 'administrator'}
+              onDone={() => setChosen(new Set())}
+            />
             <ButtonLink kind="main" href={`/records/${table.name}/new`}>
               Add a {table.singular}
             </ButtonLink>
@@ -67,7 +79,7 @@ export function Grid({ table, tables, people, organisation, mine, ...given }: Pr
             {rows.fault}
           </p>
         )}
-        <ChosenBar table={table} chosen={chosen} people={people} onClear={() => setChosen(new Set())} />
+        <ChosenBar table={table} chosen={chosen} people={people} role={role} onClear={() => setChosen(new Set())} />
         <Sheet table={table} rows={rows} people={people} organisation={organisation} order={order} onOrder={(next) => go({ order: next })} chosen={chosen} onChosen={setChosen} />
       </main>
     </TablesProvider>

@@ -31,6 +31,7 @@ export default async function TablePage({ params, searchParams }: { params: Prom
       where={readWhere(where)}
       order={order ?? null}
       mine={actor.role === 'member' ? actor.email : null}
+      role={actor.role}
     />
   )
 }

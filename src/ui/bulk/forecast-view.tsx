@@ -1,0 +1,106 @@
+'use client'
+
+import type { TableDef } from '@/core/values/tables'
+import type { ToldForecast } from '@/engine/answers/bulk'
+import { MarginTitle } from '../parts/page'
+import { counted } from '../today/summary'
+import { records } from './words'
+
+const SHOWN = 10
+
+interface Props {
+  readonly forecast: ToldForecast | null
+  readonly fault: string | null
+  readonly busy: boolean
+  readonly table: TableDef
+  readonly quiet: boolean
+}
+
+/** What would be set off: workflows with their runs and mails, and the ten who would get most. */
+export function ForecastView({ forecast, fault, busy, table, quiet }: Props) {
+  return (
+    <section aria-label="What it sets off" aria-busy={busy} className="overflow-y-auto border-rule border-l bg-paper px-6 py-6">
+      <MarginTitle>What it sets off</MarginTitle>
+      {fault && (
+        <p role="alert" className="text-alarm">
+          {fault}
+        </p>
+      )}
+      {!forecast && !fault && (
+        <p className="text-muted">{busy ? 'Working it out; nothing is written or sent …' : 'Say what to do; what comes of it stands here before it is done.'}</p>
+      )}
+      {forecast && <SetOff forecast={forecast} table={table} quiet={quiet} busy={busy} />}
+    </section>
+  )
+}
+
+function SetOff({ forecast, table, quiet, busy }: { forecast: ToldForecast; table: TableDef; quiet: boolean; busy: boolean }) {
+  const { workflows, messages, addresses, recipients, changes, looked } = forecast
+  if (changes === 0) return <p className="font-serif text-lg">Nothing would change, so nothing is set off.</p>
+  if (quiet)
+    return (
+      <p className="font-serif text-lg leading-snug">
+        Workflows let it pass by. It is in the log as ever, and counted at each workflow that waits for such changes, which can be run for it later.
+      </p>
+    )
+  return (
+    <div className={busy ? 'opacity-60' : ''}>
+      <p className="mb-2 font-serif text-lg leading-snug">
+        {workflows.length === 0
+          ? 'No live workflow would fire.'
+          : `${counted(workflows.length, 'workflow')} would fire, and ${messages === 0 ? 'send nothing' : `send ${counted(messages, 'mail')} to ${counted(addresses, 'address', 'addresses')}`}.`}
+      </p>
+      {looked < changes && (
+        <p className="mb-2 border-rope-mark border-l-3 pl-3 text-rope text-sm">
+          Told of the first {records(looked, table)}; there are {changes.toLocaleString('en-GB')}.
+        </p>
+      )}
+      {workflows.length > 0 && (
+        <table className="mb-4 w-full text-sm">
+          <thead>
+            <tr className="text-left text-muted text-xs">
+              <th scope="col" className="font-normal">
+                Workflow
+              </th>
+              <th scope="col" className="text-right font-normal">
+                runs
+              </th>
+              <th scope="col" className="text-right font-normal">
+                mails
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {workflows.map((w) => (
+              <tr key={w.name} className="border-rule border-t align-baseline">
+                <td className="py-1">
+                  {w.name}
+                  {w.waits > 0 && <span className="block text-muted text-xs">{counted(w.waits, 'wait')} would begin</span>}
+                  {w.failing > 0 && <span className="block text-alarm text-xs">{counted(w.failing, 'run')} would fail</span>}
+                </td>
+                <td className="figures text-right">{w.firings.toLocaleString('en-GB')}</td>
+                <td className="figures text-right">{w.messages.toLocaleString('en-GB')}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {recipients.length > 0 && (
+        <>
+          <h3 className="text-muted text-xs">Who would get most</h3>
+          <ul className="text-sm">
+            {recipients.slice(0, SHOWN).map((r) => (
+              <li key={r.address} className="flex justify-between gap-4 border-rule border-t py-0.5">
+                <span className="truncate" title={r.address}>
+                  {r.address}
+                </span>
+                <span className="figures">{r.messages.toLocaleString('en-GB')}</span>
+              </li>
+            ))}
+          </ul>
+          {addresses > SHOWN && <p className="text-muted text-sm">and {counted(addresses - SHOWN, 'other')}</p>}
+        </>
+      )}
+    </div>
+  )
+}

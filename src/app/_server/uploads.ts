@@ -14,9 +14,16 @@ async function* chunksOf(body: ReadableStream<Uint8Array>): AsyncGenerator<Uint8
   for (let next = await reader.read(); !next.done; next = await reader.read()) yield next.value
 }
 
-/** Keeps a call's body in a file while something is done with it, so that however large it is it takes no memory. @throws Problem 413, 422 */
-export async function withUpload<T>(request: Request, work: (path: string) => Promise<T>): Promise<T> {
+/** A body that is kept in a file until it is dropped. */
+export interface Upload {
+  readonly path: string
+  readonly drop: () => Promise<void>
+}
+
+/** Keeps a call's body in a file, so that however large it is it takes no memory; whoever asks for it drops it. @throws Problem 413, 422: then nothing is kept */
+export async function keepUpload(request: Request): Promise<Upload> {
   const folder = await mkdtemp(join(tmpdir(), 'rappel-import-'))
+  const drop = () => rm(folder, { recursive: true, force: true })
   try {
     const path = join(folder, 'file')
     let size = 0
@@ -29,8 +36,9 @@ export async function withUpload<T>(request: Request, work: (path: string) => Pr
     }
     if (request.body) await pipeline(chunksOf(request.body), counted, createWriteStream(path))
     if (size === 0) throw new Problem(422, 'Not valid', 'The file is empty: send it as the body.')
-    return await work(path)
-  } finally {
-    await rm(folder, { recursive: true, force: true })
+    return { path, drop }
+  } catch (error) {
+    await drop()
+    throw error
   }
 }

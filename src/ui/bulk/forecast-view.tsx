@@ -14,21 +14,21 @@ interface Props {
   readonly busy: boolean
   readonly table: TableDef
   readonly quiet: boolean
+  /** Whether it stands in a page's margin, which has room of its own around it. */
+  readonly inMargin?: boolean
 }
 
 /** What would be set off: workflows with their runs and mails, and the ten who would get most. */
-export function ForecastView({ forecast, fault, busy, table, quiet }: Props) {
+export function ForecastView({ forecast, fault, busy, table, quiet, inMargin = false }: Props) {
   return (
-    <section aria-label="What it sets off" aria-busy={busy} className="overflow-y-auto border-rule border-l bg-paper px-6 py-6">
+    <section aria-label="What it sets off" aria-busy={busy} className={inMargin ? '' : 'overflow-y-auto border-rule border-l bg-paper px-6 py-6'}>
       <MarginTitle>What it sets off</MarginTitle>
       {fault && (
         <p role="alert" className="text-alarm">
           {fault}
         </p>
       )}
-      {!forecast && !fault && (
-        <p className="text-muted">{busy ? 'Working it out; nothing is written or sent …' : 'Say what to do; what comes of it stands here before it is done.'}</p>
-      )}
+      {!forecast && !fault && <p className="text-muted">{busy ? 'Working it out; nothing is written or sent …' : 'What comes of it stands here before it is done.'}</p>}
       {forecast && <SetOff forecast={forecast} table={table} quiet={quiet} busy={busy} />}
     </section>
   )

@@ -72,7 +72,7 @@ export function ImportPage({ table, isAdministrator }: { table: TableDef; isAdmi
   const isIdle = forecast !== null && forecast.created + forecast.changed + forecast.deleted === 0
   const isStopped = forecast !== null && forecast.refusedCount > 0 && !ways.partly
   return (
-    <Page margin={<ForecastView forecast={done ? null : forecast} fault={done ? null : fault} busy={busy} table={table} quiet={quiet} />}>
+    <Page margin={<ForecastView forecast={done ? null : forecast} fault={done ? null : fault} busy={busy} table={table} quiet={quiet} inMargin />}>
       <p className="mb-1 text-sm">
         <Link href={`/records/${table.name}`}>{table.label}</Link>
       </p>

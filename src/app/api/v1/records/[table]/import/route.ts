@@ -5,7 +5,7 @@ import { Problem } from '@/app/_server/problem'
 import { tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { streamed } from '@/app/_server/streamed'
-import { withUpload } from '@/app/_server/uploads'
+import { keepUpload } from '@/app/_server/uploads'
 import { RowsRefused } from '@/engine/bulk/import'
 import { doBulk } from '@/engine/bulk/write'
 
@@ -16,14 +16,14 @@ export const POST = route('POST /api/v1/records/[table]/import', async ({ actor,
   fileOf(table, query, '') // what is wrong with the question is told before the file is sent
   const name = fileName(query.get('name')) || 'a file'
   const options = { ...(await bulkOptions(schema)), signal: request.signal }
-  return withUpload(request, (path) =>
-    streamed(request, (progress) =>
-      inTurn(() => doBulk(pool(), fileOf(table, query, path), { by: actor.by, name, quiet }, { ...options, progress }))
-        .then(({ refused: count, refusals, ...rest }) => ({ ...rest, refused: refusals, refusedCount: count }))
-        .catch((error: unknown) => {
-          if (!(error instanceof RowsRefused)) throw error
-          throw new Problem(422, 'Not valid', `Nothing was imported: ${error.message} Mend them, or take the others alone.`, { refused: error.refusals, refusedCount: error.count })
-        }),
-    ),
+  const { path, drop } = await keepUpload(request)
+  return streamed(request, (progress) =>
+    inTurn(() => doBulk(pool(), fileOf(table, query, path), { by: actor.by, name, quiet }, { ...options, progress }))
+      .then(({ refused: count, refusals, ...rest }) => ({ ...rest, refused: refusals, refusedCount: count }))
+      .catch((error: unknown) => {
+        if (!(error instanceof RowsRefused)) throw error
+        throw new Problem(422, 'Not valid', `Nothing was imported: ${error.message} Mend them, or take the others alone.`, { refused: error.refusals, refusedCount: error.count })
+      })
+      .finally(drop),
   )
 })

@@ -23,6 +23,8 @@ const VIEWS = [
   '/people/mail',
   '/people/ines.okafor@ternsay-ferries.example',
   '/account',
+  '/records/claims/import',
+  '/bulk',
   '/settings',
 ]
 

@@ -1,4 +1,5 @@
 import { makeTemplate } from '../support/database'
+import { benchBulk } from './bulk'
 import { benchCapture } from './capture'
 import { benchDrain } from './drain'
 import { benchFigures } from './figures'
@@ -26,6 +27,7 @@ const benches = {
   occasions: benchOccasions,
   figures: benchFigures,
   limits: benchLimits,
+  bulk: benchBulk,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -7,6 +7,7 @@ import { must } from '@/core/must'
 import { exportRecords } from '@/engine/bulk/export'
 import { forecastBulk } from '@/engine/bulk/forecast'
 import { RowsRefused } from '@/engine/bulk/import'
+import { proposeFrom } from '@/engine/bulk/propose'
 import { type Bulk, doBulk } from '@/engine/bulk/write'
 import { readReviewSetting } from '@/engine/program'
 import { listBulk, setOffBy } from '@/store/bulk/log'
@@ -14,7 +15,7 @@ import { catchUp, countPassedBy } from '@/store/catch-up'
 import { listChanges } from '@/store/changes'
 import { many, one } from '@/store/database'
 import { readSettings, writeSettings } from '@/store/settings'
-import { readSchema } from '@/store/tables'
+import { putTable, readSchema } from '@/store/tables'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine } from '../support/engine'
 import { type Machine, machine } from '../support/machine'
@@ -214,6 +215,35 @@ async function exported(kind: 'csv' | 'xlsx' | 'jsonl', query: { where?: Conditi
   for await (const part of exportRecords(engine.pool, kind, { table: must(setting.schema.get('claims')), ...query }, setting, organisation)) parts.push(Buffer.from(part))
   return Buffer.concat(parts)
 }
+
+test('a table is proposed from a file: what all values say, people and links by what they name', async () => {
+  await write(await importOf('number,amount\nA-1,1\nA-2,2\nA-3,3\n'))
+  const path = join(folder, 'visits.csv')
+  await writeFile(
+    path,
+    `Ref;Claim;By;On;Fee;Kind\n${Array.from({ length: 30 }, (_, i) => `V-${100 + i};A-${1 + (i % 3)};${i % 2 ? 'Ines Okafor' : 'rafi@office.example'};${13 + (i % 9)}.2.2026;${i},50;${i % 2 ? 'In person' : 'Call'}`).join('\n')}\n`,
+  )
+  const { setting, organisation } = await options()
+  const { table, rows, ways } = await proposeFrom(engine.pool, path, 'Visits', setting.schema, organisation)
+  expect([rows, ways]).toEqual([30, { decimal: ',', dates: 'dmy' }])
+  expect(table).toMatchObject({ name: 'visits', singular: 'visit', titleField: 'ref', ownerField: 'by' })
+  expect(table.fields.map((f) => `${f.name} ${f.type} ${f.number ?? f.table ?? f.choices?.join('/') ?? ''}`)).toEqual([
+    'ref text V-{000}',
+    'claim link claims',
+    'by person ',
+    'on date ',
+    'fee money ',
+    'kind choice Call/In person',
+  ])
+  await putTable(engine.pool, table)
+  const made: Bulk = { kind: 'import', table: 'visits', path, ways, key: null, deleteMissing: false, partly: false }
+  expect((await doBulk(engine.pool, made, { by, name: 'visits.csv', quiet: false }, await options())).created).toBe(30)
+  await engine.pool.query(`insert into data.visits (fee) values (1)`)
+  expect(await many(engine.pool, 'select ref, claim, fee::float from data.visits order by id desc limit 2')).toEqual([
+    { ref: 'V-130', claim: null, fee: 1 },
+    { ref: 'V-129', claim: 3, fee: 29.5 },
+  ])
+})
 
 test('what is exported is read back the same, in every kind of file; formulas are guarded', async () => {
   await writeSettings(engine.pool, { zone: 'Pacific/Auckland' })

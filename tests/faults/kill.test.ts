@@ -3,7 +3,8 @@ import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
 import { killed, startWorkerProcess } from '../support/worker-process'
 
-const KILLS = 20
+/** How often a worker is killed; RAPPEL_KILLS asks for more. */
+const KILLS = Number(process.env.RAPPEL_KILLS ?? 8)
 const CLAIMS_A_KILL = 20
 
 let engine: Engine

@@ -8,7 +8,7 @@ import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 import { killed, startWorkerProcess } from '../support/worker-process'
 
-const KILLS = 6
+const KILLS = Number(process.env.RAPPEL_KILLS ?? 4)
 const RECORDS = 180
 
 let engine: Engine

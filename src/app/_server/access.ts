@@ -30,6 +30,7 @@ export const ACCESS = {
 
   'GET /api/v1/tables': ALL,
   'PUT /api/v1/tables/[name]': ADMINISTRATORS,
+  'POST /api/v1/tables/propose': ADMINISTRATORS,
   'GET /api/v1/records/[table]': ALL,
   'POST /api/v1/records/[table]': ALL,
   'PATCH /api/v1/records/[table]': EDITORS,
@@ -149,6 +150,7 @@ export const ACCESS = {
   'PAGE /workflows/[name]/versions': OWN,
   'PAGE /records': ALL,
   'PAGE /records/[table]': ALL,
+  'PAGE /records/new-table': ADMINISTRATORS,
   'PAGE /records/[table]/import': EDITORS,
   'PAGE /bulk': EDITORS,
   'PAGE /bulk/[id]': EDITORS,

@@ -11,6 +11,7 @@ const SUMMARIES = {
     'How the installation stands: ok, ages of the oldest waiting change, message and run, signs of life, problems in sentences. 503 while the database is away.',
   'GET /api/v1/tables': 'The tables with their fields.',
   'PUT /api/v1/tables/[name]': 'Creates a table, adds fields and changes them.',
+  'POST /api/v1/tables/propose': 'Proposes a table for a file, from all of its rows; nothing is made.',
   'GET /api/v1/records/[table]':
     'Records, filtered (`where`, a condition as JSON), ordered and paged; with `.csv`, `.xlsx` or `.jsonl` after the table’s name all of them as a file.',
   'POST /api/v1/records/[table]': 'Creates a record.',

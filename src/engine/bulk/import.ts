@@ -3,7 +3,7 @@ import type { Ways } from '@/core/bulk/ways'
 import { faultOf } from '@/core/must'
 import type { Organisation, Schema, TableDef } from '@/core/values/tables'
 import type { BulkCounts } from '@/store/bulk/log'
-import { type Between, deleteMissing, fillStage, type Merge, makeStage, mergeStage, middleOf, stagedRange, takeOutAmbiguous } from '@/store/bulk/stage'
+import { advanceNumbers, type Between, deleteMissing, fillStage, type Merge, makeStage, mergeStage, middleOf, stagedRange, takeOutAmbiguous } from '@/store/bulk/stage'
 import { inSavepoint, type Queryable } from '@/store/database'
 import { explained, isFaultOfData } from '@/store/problems'
 import type { FileRows } from './files/rows'
@@ -79,6 +79,7 @@ export async function importFile(db: PoolClient, asked: Import, options: ImportO
   const { count, ...range } = await stagedRange(db)
   if (count > 0) await merging.merge(range)
   stopIfRefused()
+  if (!isForecast) await advanceNumbers(db, table, fields)
   const deleted = asked.deleteMissing && key !== null ? await deleteMissing(db, table, key).catch((error: unknown) => Promise.reject(explained(error))) : 0
   signal?.throwIfAborted()
   progress?.(1)

@@ -135,6 +135,22 @@ async function defaultsOf(db: Queryable, table: TableDef, fields: readonly strin
   )
 }
 
+/** Moves automatic numbers on past those that rows gave, so that the next one made is not there already. */
+export async function advanceNumbers(db: Queryable, table: TableDef, fields: readonly string[]): Promise<void> {
+  for (const { name, number } of table.fields) {
+    const [prefix, suffix] = number && fields.includes(name) ? number.split(/\{0+\}/) : []
+    if (prefix === undefined || suffix === undefined) continue
+    await db.query(
+      `with given as (select substr(${quote(name)}, length($3) + 1, length(${quote(name)}) - length($3) - length($4)) as digits from ${STAGE}
+                       where starts_with(${quote(name)}, $3) and right(${quote(name)}, length($4)) = $4),
+            most as (select max(digits::bigint) as n from given where digits ~ '^[0-9]{1,15}$'),
+            own as (select pg_get_serial_sequence($1, $2)::regclass as seq)
+       select setval(seq, greatest(n, coalesce(pg_sequence_last_value(seq), 0))) from own, most where seq is not null and n > 0`,
+      [tableName(table.name), name, prefix, suffix],
+    )
+  }
+}
+
 /** Whether any staged row is left, and of how many the range is. */
 export const stagedRange = (db: Queryable): Promise<Between & { count: number }> =>
   one<Between & { count: number }>(db, `select coalesce(min(row_of_file), 0) as first, coalesce(max(row_of_file), -1) as last, count(*)::int as count from ${STAGE}`)

@@ -13,6 +13,7 @@ import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { Page, Title } from '../parts/page'
 import { counted } from '../today/summary'
+import { Drop } from './drop'
 import { ForecastView } from './forecast-view'
 import { Quietly } from './quietly'
 import { deedWords, records } from './words'
@@ -81,7 +82,12 @@ export function ImportPage({ table, isAdministrator }: { table: TableDef; isAdmi
         <Done done={done} table={table} onAgain={() => setFile(null)} />
       ) : (
         <>
-          <Drop file={file} onFile={take} recognised={forecast?.file?.recognised ?? null} />
+          <Drop
+            file={file}
+            onFile={take}
+            recognised={forecast?.file?.recognised ?? null}
+            hint="or drop one here: CSV, an XLSX workbook, or lines of JSON. Its first row holds the headings."
+          />
           {forecast?.file && (
             <form
               onSubmit={(event) => {
@@ -142,55 +148,6 @@ function useSending() {
     }
   }
   return { ...state, send, callOff: () => off.current?.abort() }
-}
-
-function Drop({ file, onFile, recognised }: { file: File | null; onFile: (file: File | undefined) => void; recognised: string | null }) {
-  const input = useRef<HTMLInputElement>(null)
-  const [over, setOver] = useState(false)
-  return (
-    <section
-      aria-label="The file"
-      className={`mb-4 border-y border-dashed px-3 py-4 ${over ? 'border-rope-mark bg-rope-wash' : 'border-rule'}`}
-      onDragOver={(event) => {
-        event.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault()
-        setOver(false)
-        onFile(event.dataTransfer.files[0])
-      }}
-    >
-      <input
-        ref={input}
-        type="file"
-        aria-label="The file to import"
-        className="sr-only"
-        tabIndex={-1}
-        accept=".csv,.tsv,.txt,.xlsx,.jsonl,.ndjson"
-        onChange={(e) => {
-          onFile(e.target.files?.[0])
-          e.target.value = '' // so that the same file, mended, can be chosen again
-        }}
-      />
-      <span className="flex items-baseline gap-5">
-        <Button kind={file ? undefined : 'main'} autoFocus onClick={() => input.current?.click()}>
-          {file ? 'Choose another file' : 'Choose a file'}
-        </Button>
-        <span className="text-muted">
-          {file ? (
-            <>
-              <b className="font-semibold text-ink">{file.name}</b>
-              {recognised && `, ${recognised}`}
-            </>
-          ) : (
-            'or drop one here: CSV, an XLSX workbook, or lines of JSON. Its first row holds the headings.'
-          )}
-        </span>
-      </span>
-    </section>
-  )
 }
 
 type Told = NonNullable<ToldForecast['file']>

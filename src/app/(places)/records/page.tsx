@@ -1,20 +1,32 @@
 import type { Metadata } from 'next'
 import Link from 'next/link'
+import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { readSchema, readTableSizes } from '@/store/tables'
+import { ButtonLink } from '@/ui/parts/button'
 import { Empty, Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Records' }
 
 export default async function Records() {
-  await visitor('PAGE /records')
+  const actor = await visitor('PAGE /records')
   const [schema, sizes] = await Promise.all([readSchema(pool()), readTableSizes(pool())])
   const tables = [...schema.values()].filter((t) => t.name !== 'person')
   return (
     <Page>
-      <Title>Records</Title>
-      {tables.length === 0 && <Empty>There are no tables yet. Make the first with PUT /api/v1/tables/name; docs/api.md shows how.</Empty>}
+      <Title
+        actions={
+          mayUse(actor.role, 'PAGE /records/new-table') && (
+            <ButtonLink kind={tables.length ? undefined : 'main'} href="/records/new-table">
+              Make a table of a file
+            </ButtonLink>
+          )
+        }
+      >
+        Records
+      </Title>
+      {tables.length === 0 && <Empty>There are no tables yet. Make the first of a file, or of rows copied from a spreadsheet.</Empty>}
       <ul className="mt-4 max-w-[860px] border-rule border-b">
         {tables.map((t) => (
           <li key={t.name}>

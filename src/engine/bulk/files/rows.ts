@@ -29,4 +29,4 @@ export class Unreadable extends Refused {
 export const MOST_COLUMNS = 1_000
 
 /** The most characters that one row may have. */
-export const LONGEST_ROW = 10_000_000
+export const LONGEST_ROW = 3_000_000

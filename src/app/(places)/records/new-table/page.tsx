@@ -1,0 +1,25 @@
+import type { Metadata } from 'next'
+import Link from 'next/link'
+import { visitor } from '@/app/_server/actor'
+import { pool } from '@/app/_server/environment'
+import { readSchema } from '@/store/tables'
+import { NewTable } from '@/ui/bulk/new-table'
+import { Page, Title } from '@/ui/parts/page'
+
+export const metadata: Metadata = { title: 'New table' }
+
+/** Makes a table of a file. */
+export default async function NewTablePage() {
+  await visitor('PAGE /records/new-table')
+  const schema = await readSchema(pool())
+  const tables = [...schema.values()].filter((t) => t.name !== 'person').map(({ name, label }) => ({ name, label }))
+  return (
+    <Page>
+      <p className="mb-1 text-sm">
+        <Link href="/records">Records</Link>
+      </p>
+      <Title>Make a table of a file</Title>
+      <NewTable tables={tables} />
+    </Page>
+  )
+}

@@ -87,7 +87,10 @@ test('mass edit is one transaction and each record’s change is captured', asyn
   const { records } = (await api('GET', '/api/v1/records/tasks?limit=5')).body as unknown as { records: { id: number }[] }
   const ids = records.map((r) => r.id)
   expect((await api('PATCH', '/api/v1/records/tasks', { ids, set: { note: 'checked' } })).body).toMatchObject({ changed: 5, unchanged: 0 })
-  expect((await api('PATCH', '/api/v1/records/tasks', { where: { all: [{ field: 'note', op: 'is', value: 'CHECKED' }] }, set: { note: null } })).body).toMatchObject({ changed: 5, unchanged: 0 })
+  expect((await api('PATCH', '/api/v1/records/tasks', { where: { all: [{ field: 'note', op: 'is', value: 'CHECKED' }] }, set: { note: null } })).body).toMatchObject({
+    changed: 5,
+    unchanged: 0,
+  })
 })
 
 test('records page by id, and by order', async () => {

@@ -81,6 +81,15 @@ test('by a key field rows change what is there and create what is not; what says
   expect((await claims()).map((c) => c.number)).toEqual(['A', 'B', 'D'])
   const ids = (await many<{ id: number }>(engine.pool, 'select id from data.claims order by id')).map((r) => r.id)
   expect(await write(await importOf(`id,note\n${ids[0]},by id\n`, { key: 'id' }))).toMatchObject({ changed: 1, created: 0 })
+  const other = await write(await importOf(`id,note\n${ids[1]},by id too\n99999,nobody\n,a new one\n`, { key: 'id', partly: true }))
+  expect([other.changed, other.created, other.refusals.map((r) => `${r.row} ${r.problems[0]?.message}`)]).toEqual([
+    1,
+    1,
+    ['3 No record has this id, and new ones are given theirs.'],
+  ])
+  // where rows find their records by something else, ids are let alone
+  expect(await write(await importOf(`id,number,note\n77777,A,let alone\n`, { key: 'number' }))).toMatchObject({ changed: 1, created: 0 })
+  expect((await many<{ id: number }>(engine.pool, 'select id from data.claims where number = $1', ['A'])).map((r) => r.id)).toEqual([ids[0]])
 })
 
 test('all or nothing: rows that are refused say which and why, and nothing is written; or the good ones are taken', async () => {

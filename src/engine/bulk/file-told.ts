@@ -16,9 +16,9 @@ const SHOWN = 6
 const LONGEST = 80
 
 /** Looks into a file that is about to be imported. @throws Unreadable */
-export async function lookIntoFile({ path, columns: said, ways }: FileAsked, table: TableDef, organisation: Organisation): Promise<FileTold> {
+export async function lookIntoFile({ path, columns: said, ways, key }: FileAsked, table: TableDef, organisation: Organisation): Promise<FileTold> {
   const file = await openRows(path)
-  const columns = columnsOf(file, table, said)
+  const columns = columnsOf(file, table, said, key)
   const first: { row: number; cells: string[] }[] = []
   for await (const { row, cells } of file.rows()) {
     first.push({ row, cells: cells.map((c) => (c === null ? '' : typeof c === 'object' ? c.wall.toISOString().slice(0, 16).replace('T', ' ') : String(c).slice(0, LONGEST))) })

@@ -2,7 +2,7 @@ import { type Raw, type Reading, readCell } from '@/core/bulk/cell'
 import { importField, matchColumns } from '@/core/bulk/columns'
 import { recogniseDates, recogniseDecimal, type Ways, waysOf } from '@/core/bulk/ways'
 import { isBlank } from '@/core/values/compare'
-import type { ValueProblem } from '@/core/values/parse'
+import { givesIds, type ValueProblem } from '@/core/values/parse'
 import type { FieldDef, Organisation, RecordId, Schema, Stored, TableDef } from '@/core/values/tables'
 import { findNamed } from '@/store/bulk/named'
 import type { StagedRow } from '@/store/bulk/stage'
@@ -24,8 +24,8 @@ export const MOST_TOLD = 1_000
 /** How many rows recognise the ways of a file. */
 const LOOKED_AT = 10_000
 
-/** Matches the headings of a file to fields, with what was said by hand before what their names say. */
-export function columnsOf({ headings }: FileRows, table: TableDef, said: Readonly<Record<string, string | null>> = {}): (string | null)[] {
+/** Matches the headings of a file to fields, with what was said by hand before what their names say. Ids are taken where rows find their records by them, or records are given theirs; else they are left. */
+export function columnsOf({ headings }: FileRows, table: TableDef, said: Readonly<Record<string, string | null>> = {}, key: string | null = null): (string | null)[] {
   const given = headings.map((h) => (Object.hasOwn(said, h) ? (said[h] ?? null) : undefined))
   const byName = matchColumns(
     headings.map((h, i) => (given[i] === undefined ? h : '')),
@@ -35,7 +35,7 @@ export function columnsOf({ headings }: FileRows, table: TableDef, said: Readonl
   return headings.map((_, i) => {
     const own = given[i]
     if (own !== undefined) return own
-    const named = byName[i] ?? null
+    const named = byName[i] === 'id' && key !== 'id' && !givesIds(table) ? null : (byName[i] ?? null)
     return named !== null && taken.has(named) ? null : named
   })
 }

@@ -54,7 +54,7 @@ export async function writeBulk(pool: Pool, db: PoolClient, bulk: Bulk, { settin
   }
   if (bulk.kind === 'delete') return { ...NOTHING, deleted: await deleteRecords(db, table, setting, bulk.which) }
   const file = await openRows(bulk.path)
-  const columns = columnsOf(file, table, bulk.columns)
+  const columns = columnsOf(file, table, bulk.columns, bulk.key)
   const ways = { ...(await recogniseWays(file, columns, table, organisation)), ...bulk.ways }
   const { key, deleteMissing, partly } = bulk
   return importFile(db, { table, file, columns, ways, key, deleteMissing, partly }, { ...options, schema: setting.schema, organisation, lookups: pool })

@@ -2,6 +2,7 @@ import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import type { PoolClient } from 'pg'
 import { from as copyFrom } from 'pg-copy-streams'
+import { givesIds } from '@/core/values/parse'
 import type { Stored, TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, tableName, touch } from '../database'
 
@@ -49,16 +50,19 @@ export async function fillStage(db: PoolClient, fields: readonly string[], rows:
   await db.query(`analyze ${STAGE}`)
 }
 
-/** Rows of the stage that cannot be told apart, with why: those whose key another row before has, and those whose key several records have. They are taken out. */
+/** Rows of the stage that do not tell which record is meant, with why: whose key another row before has, or several records, or, where it is an id that is not given by hand, none. They are taken out. */
 export async function takeOutAmbiguous(db: Queryable, table: TableDef, key: string): Promise<{ row: number; message: string }[]> {
   const column = quote(key)
+  const isMadeUp = key === 'id' && !givesIds(table)
   await db.query(`create index on ${STAGE} (${column})`)
   return many<{ row: number; message: string }>(
     db,
     `with doubled as (select row_of_file, min(row_of_file) over (partition by ${column}) as first from ${STAGE} where ${column} is not null),
           several as (select s.row_of_file from ${STAGE} s join ${tableName(table.name)} t on t.${column} = s.${column} group by s.row_of_file having count(*) > 1),
+          unknown as (select s.row_of_file from ${STAGE} s where ${isMadeUp ? `${column} is not null and not exists (select from ${tableName(table.name)} t where t.${column} = s.${column})` : 'false'}),
           wrong as (select row_of_file, 'Row ' || first || ' has the same one already.' as message from doubled where row_of_file <> first
-                    union all select row_of_file, 'Several records have it, so that it is not known which is meant.' from several),
+                    union all select row_of_file, 'Several records have it, so that it is not known which is meant.' from several
+                    union all select row_of_file, 'No record has this id, and new ones are given theirs.' from unknown),
           gone as (delete from ${STAGE} s using wrong where s.row_of_file = wrong.row_of_file)
      select row_of_file as row, min(message) as message from wrong group by row_of_file order by row_of_file`,
   )
@@ -107,11 +111,12 @@ export async function mergeStage(
   const defaults = await defaultsOf(db, table, fields, isForecast)
   const isNew = key === null ? 'true' : `not exists (select from ${target} t where t.${quote(key)} = s.${quote(key)})`
   const own = isForecast ? [...defaults].filter(([field]) => !fields.includes(field)) : []
-  const columns = [...fields, ...own.map(([field]) => field)]
+  const filled = fields.filter((f) => f !== 'id' || givesIds(table))
+  const columns = [...filled, ...own.map(([field]) => field)]
   const created = await touch(
     db,
     `insert into ${target} (${columns.map(quote).join(', ')})
-     select ${[...fields.map((f) => (defaults.has(f) ? `coalesce(s.${quote(f)}, ${defaults.get(f)})` : `s.${quote(f)}`)), ...own.map(([, value]) => value)].join(', ')}
+     select ${[...filled.map((f) => (defaults.has(f) ? `coalesce(s.${quote(f)}, ${defaults.get(f)})` : `s.${quote(f)}`)), ...own.map(([, value]) => value)].join(', ')}
        from ${STAGE} s where ${range} and ${isNew} order by s.row_of_file`,
     params,
   )

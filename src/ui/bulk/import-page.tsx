@@ -3,7 +3,7 @@
 import Link from 'next/link'
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { importable } from '@/core/bulk/columns'
+import { importable, plainName } from '@/core/bulk/columns'
 import { faultOf } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import type { ToldForecast, ToldImport } from '@/engine/answers/bulk'
@@ -210,6 +210,7 @@ const DECIMALS = [
 function HowFound({ table, told, ways, onWays }: { table: TableDef; told: Told; ways: Ways; onWays: (ways: Ways) => void }) {
   const fields = importable(table)
   const matched = told.columns.filter((c) => c !== null)
+  const keys = [...matched, ...(!matched.includes('id') && told.headings.some((h) => plainName(h) === 'id') ? ['id'] : [])]
   const labelOf = (name: string) => (name === 'id' ? 'Id' : (fields.find((f) => f.name === name)?.label ?? name))
   const types = new Set(fields.filter((f) => matched.includes(f.name)).map((f) => f.type))
   return (
@@ -218,7 +219,7 @@ function HowFound({ table, told, ways, onWays }: { table: TableDef; told: Told; 
         <Choice
           label="Rows find their records by"
           value={ways.key ?? NONE}
-          options={[{ value: NONE, label: 'nothing: all are new' }, ...matched.map((c) => ({ value: c, label: labelOf(c) }))]}
+          options={[{ value: NONE, label: 'nothing: all are new' }, ...keys.map((c) => ({ value: c, label: labelOf(c) }))]}
           onChange={(v) => onWays({ ...ways, key: v === NONE ? null : v, deleteMissing: v === NONE ? false : ways.deleteMissing })}
         />
       </Labelled>

@@ -9,7 +9,7 @@ import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/en
 import { killed, startWorkerProcess } from '../support/worker-process'
 
 const KILLS = Number(process.env.RAPPEL_KILLS ?? 4)
-const RECORDS = 180
+const RECORDS = KILLS * 30
 
 let engine: Engine
 beforeAll(async () => {

@@ -15,6 +15,9 @@ export class Refused extends Error {
   }
 }
 
+/** Whether an error is Refused, also one from another bundle's copy of this module. */
+export const isRefused = (error: unknown): error is Refused => error instanceof Error && error.name === 'Refused'
+
 interface DatabaseError {
   message?: string
   code?: string

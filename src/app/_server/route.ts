@@ -4,7 +4,7 @@ import { isNestedTooDeep, MAX_NESTED } from '@/core/document/bounds'
 import { codeOf, faultOf } from '@/core/must'
 import { isTooMuch } from '@/engine/apart/too-much'
 import { onBehalfOf } from '@/store/database'
-import { explained, isDatabaseAway, Refused } from '@/store/problems'
+import { explained, isDatabaseAway, isRefused } from '@/store/problems'
 import { ACCESS, keeperFor, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
 import { countKnock, limits } from './limits'
@@ -172,7 +172,7 @@ const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'],
 export function problemResponse(error: unknown): Response {
   if (error instanceof Problem) return problemDocument(error.status, error.title, error.detail, error.more, error.headers)
   const refused = explained(error)
-  if (refused instanceof Refused && (error instanceof Refused || codeOf(error) === 'RP001')) {
+  if (isRefused(refused) && (isRefused(error) || codeOf(error) === 'RP001')) {
     const [status, title] = REFUSALS[refused.code]
     return problemDocument(status, title, refused.message, { ...(refused.problems.length ? { problems: refused.problems } : {}), ...refused.more })
   }

@@ -42,6 +42,9 @@ export class RowsRefused extends Error {
   }
 }
 
+/** Whether an error is RowsRefused, also one from another bundle's copy of this module. */
+export const isRowsRefused = (error: unknown): error is RowsRefused => error instanceof Error && error.name === 'RowsRefused'
+
 export interface ImportOptions {
   readonly schema: Schema
   readonly organisation: Organisation

@@ -6,7 +6,7 @@ import { tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { streamed } from '@/app/_server/streamed'
 import { keepUpload } from '@/app/_server/uploads'
-import { RowsRefused } from '@/engine/bulk/import'
+import { isRowsRefused } from '@/engine/bulk/import'
 import { doBulk } from '@/engine/bulk/write'
 
 /** Imports a file as one transaction. It can be watched line by line, and is called off, with nothing written, when the caller goes away. */
@@ -21,7 +21,7 @@ export const POST = route('POST /api/v1/records/[table]/import', async ({ actor,
     inTurn(() => doBulk(pool(), fileOf(table, query, path), { by: actor.by, name, quiet }, { ...options, progress }))
       .then(({ refused: count, refusals, ...rest }) => ({ ...rest, refused: refusals, refusedCount: count }))
       .catch((error: unknown) => {
-        if (!(error instanceof RowsRefused)) throw error
+        if (!isRowsRefused(error)) throw error
         throw new Problem(422, 'Not valid', `Nothing was imported: ${error.message} Mend them, or take the others alone.`, { refused: error.refusals, refusedCount: error.count })
       })
       .finally(drop),

@@ -72,17 +72,18 @@ export async function benchBulk(): Promise<void> {
   const { n } = await one<{ n: number }>(pool, 'select count(*)::int as n from data.claims')
   for (const kind of ['csv', 'jsonl', 'xlsx'] as const) {
     const out = join(folder, kind)
-    let most = 0
+    const before = process.memoryUsage().rss
+    let most = before
     const watch = setInterval(() => {
       most = Math.max(most, process.memoryUsage().rss)
     }, 50)
     const spent = await time(() => pipeline(exportRecords(pool, kind, { table: must(setting.schema.get('claims')) }, setting, setting.organisation), createWriteStream(out)))
     clearInterval(watch)
     const rate = n / (spent / 1_000)
-    const megabytes = most / 1_000_000
+    const megabytes = (most - before) / 1_000_000
     report(
       `export of ${n} rows as ${kind}`,
-      `${Math.round(rate)} /s, ${Math.round(megabytes)} MB, file ${Math.round((await stat(out)).size / 1e6)} MB`,
+      `${Math.round(rate)} /s, ${Math.round(megabytes)} MB more, file ${Math.round((await stat(out)).size / 1e6)} MB`,
       'at least 50000 /s under 200 MB',
       rate >= 50_000 && megabytes < 200,
     )

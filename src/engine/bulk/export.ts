@@ -58,11 +58,22 @@ function shown(field: FieldDef, record: Image, titles: ReadonlyMap<string, strin
   return value
 }
 
+/** Waits until a stream takes more, or is closed. */
+function drained(out: PassThrough): Promise<void> {
+  return new Promise((resolve) => {
+    const done = () => {
+      out.off('drain', done).off('close', done)
+      resolve()
+    }
+    out.once('drain', done).once('close', done)
+  })
+}
+
 /** Writes what a generator gives, no faster than it is read. */
 async function write(out: PassThrough, parts: AsyncIterable<string | Buffer>): Promise<void> {
   for await (const part of parts) {
     if (out.destroyed) throw new Error('Nobody reads the file any more.')
-    if (!out.write(part)) await new Promise<void>((resolve) => void out.once('drain', resolve).once('close', resolve))
+    if (!out.write(part)) await drained(out)
   }
   out.end()
 }
@@ -97,7 +108,7 @@ async function writeXlsx(out: PassThrough, name: string, fields: readonly FieldD
   for await (const page of rows) {
     for (const row of page) sheet.addRow(row.map((value, i) => typed(fields[i]?.type, value, zone))).commit()
     if (out.destroyed) throw new Error('Nobody reads the file any more.')
-    if (out.writableNeedDrain) await new Promise<void>((resolve) => void out.once('drain', resolve).once('close', resolve))
+    if (out.writableNeedDrain) await drained(out)
   }
   sheet.commit()
   await book.commit()

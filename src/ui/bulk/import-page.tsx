@@ -215,7 +215,16 @@ function HowFound({ table, told, ways, onWays }: { table: TableDef; told: Told; 
   const types = new Set(fields.filter((f) => matched.includes(f.name)).map((f) => f.type))
   return (
     <div className="mb-4 grid grid-cols-3 gap-6">
-      <Labelled label="Rows find their records by" note={ways.key === null ? 'Each row adds one.' : 'Rows that find none add one.'}>
+      <Labelled
+        label="Rows find their records by"
+        note={
+          ways.key === null
+            ? 'Each row adds one.'
+            : ways.key === 'id' && table.key !== 'text'
+              ? 'Rows that find none are refused; those without one add one.'
+              : 'Rows that find none add one.'
+        }
+      >
         <Choice
           label="Rows find their records by"
           value={ways.key ?? NONE}

@@ -1,4 +1,5 @@
 import { changeOccasion } from '@/core/cues/occasion'
+import { MailCount } from '@/core/limits/mail-count'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { readPassedBy } from '@/store/catch-up'
@@ -22,20 +23,18 @@ const MOST_LOOKED_AT = 1_000
 /** Works out what running the changes that passed a workflow by would send, with data as it is now. Nothing is sent or written. */
 export async function forecastPassedBy(db: Queryable, name: string, surroundings: Surroundings): Promise<PassedByForecast> {
   const { count, changes, document } = await readPassedBy(db, name, surroundings.schema, MOST_LOOKED_AT)
-  const by = new Map<string, number>()
-  let [firings, failing, messages] = [0, 0, 0]
+  const mail = new MailCount()
+  let [firings, failing] = [0, 0]
   if (document) {
     const compiled = compileWorkflow(document, surroundings)
     const candidates = changes.map((change) => ({ compiled, occasion: changeOccasion(change) }))
     for (const outcome of await settle(db, candidates, false, { setting: surroundings, dry: true }, { stopwatch: new Stopwatch(APART) })) {
       if ('fault' in outcome) failing++
-      else if (outcome.plan.fires) firings++
-      for (const message of 'plan' in outcome ? outcome.plan.messages : []) {
-        messages++
-        for (const { address } of [...message.to, ...message.cc, ...message.bcc]) by.set(address.toLowerCase(), (by.get(address.toLowerCase()) ?? 0) + 1)
+      else {
+        if (outcome.plan.fires) firings++
+        mail.add([outcome.plan])
       }
     }
   }
-  const recipients = [...by].map(([address, sent]) => ({ address, messages: sent })).sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address))
-  return { changes: count, looked: changes.length, firings, failing, messages, recipients }
+  return { changes: count, looked: changes.length, firings, failing, messages: mail.messages, recipients: mail.recipients() }
 }

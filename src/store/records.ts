@@ -151,17 +151,21 @@ export type Which = { readonly ids: readonly RecordId[] } | { readonly where: Co
 const whichSql = (table: TableDef, setting: Setting | null, which: Which): { text: string; params: unknown[] } =>
   'ids' in which ? { text: 't.id = any($1)', params: [which.ids] } : whereSql(table, must(setting), which.where)
 
-/** Changes fields of many records; how many there were, and in how many anything changed. @throws Refused when the database's rules forbid it */
-export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: Which, image: Image): Promise<{ matched: number; changed: number }> {
+/** How many records are meant. */
+export async function countWhich(db: Queryable, table: TableDef, setting: Setting, which: Which): Promise<number> {
+  const where = whichSql(table, setting, which)
+  return (await one<{ count: number }>(db, `select count(*) as count from ${tableName(table.name)} t where ${where.text}`, where.params)).count
+}
+
+/** Changes fields of many records; in how many anything changed. Without `setting` they are meant by their ids. @throws Refused when the database's rules forbid it */
+export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: Which, image: Image): Promise<number> {
   const fields = Object.keys(image)
   const where = whichSql(table, setting, which)
-  const target = tableName(table.name)
-  const { matched } = await one<{ matched: number }>(db, `select count(*)::int as matched from ${target} t where ${where.text}`, where.params)
   const value = (i: number) => `$${where.params.length + i + 1}`
   const sets = fields.map((f, i) => `${quote(f)} = ${value(i)}`).join(', ')
   const differs = fields.map((f, i) => `t.${quote(f)} is distinct from ${value(i)}`).join(' or ')
-  const text = `update ${target} as t set ${sets} where (${where.text}) and (${differs})`
-  return { matched, changed: await refusing(() => touch(db, text, [...where.params, ...fields.map((f) => image[f])])) }
+  const text = `update ${tableName(table.name)} as t set ${sets} where (${where.text}) and (${differs})`
+  return refusing(() => touch(db, text, [...where.params, ...fields.map((f) => image[f])]))
 }
 
 /** Deletes many records; how many. @throws Refused when required links still point at one */

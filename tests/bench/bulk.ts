@@ -48,7 +48,7 @@ export async function benchBulk(): Promise<void> {
   const path = join(folder, 'claims.csv')
   await pipeline(Readable.from(lines(ROWS)), createWriteStream(path))
   const setting = await readReviewSetting(pool)
-  const options = { setting, organisation: setting.organisation }
+  const options = { setting }
   const file: Bulk = { kind: 'import', table: 'claims', path, key: null, deleteMissing: false, partly: false }
   const raw = await copied(pool, ines)
   const forecast = await time(() => forecastBulk(pool, file, by, BASE_URL, options))
@@ -77,7 +77,7 @@ export async function benchBulk(): Promise<void> {
     const watch = setInterval(() => {
       most = Math.max(most, process.memoryUsage().rss)
     }, 50)
-    const spent = await time(() => pipeline(exportRecords(pool, kind, { table: must(setting.schema.get('claims')) }, setting, setting.organisation), createWriteStream(out)))
+    const spent = await time(() => pipeline(exportRecords(pool, kind, { table: must(setting.schema.get('claims')) }, setting), createWriteStream(out)))
     clearInterval(watch)
     const rate = n / (spent / 1_000)
     const megabytes = (most - before) / 1_000_000

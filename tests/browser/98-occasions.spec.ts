@@ -1,15 +1,11 @@
 import { expect, type Page, test } from '@playwright/test'
-import { api, POST_ROOM } from './installation'
+import { api, subjectsTo } from './installation'
 import { signIn, signInOnPage, TOVE } from './people'
 
 const choose = async (page: Page, label: string, option: string | RegExp) => {
   await page.getByRole('combobox', { name: label, exact: true }).last().click()
   await page.getByRole('option', { name: option }).first().click()
 }
-
-/** The newest mail to an address, by its subject. */
-const subjectsTo = async (address: string): Promise<string[]> =>
-  ((await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(address)}&raw=false`)).json()) as { messages: { subject: string }[] }).messages.map((m) => m.subject)
 
 test.afterAll(async () => {
   for (const name of ['Note to passengers', 'Claim: every morning, what is open', 'Stuck claims']) await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
-import { api, POST_ROOM } from './installation'
+import { api, subjectsTo } from './installation'
 import { RAFI, signIn } from './people'
 
 const WORKFLOW = 'Sold berths'
@@ -63,10 +63,7 @@ test('from a figure to a threshold on its picture, a workflow and its mail: the 
   await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
   await expect(page.getByText('Live, version 1')).toBeVisible()
 
-  const subjects = async () =>
-    ((await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(RAFI)}&raw=false`)).json()) as { messages: { subject: string }[] }).messages
-      .map((m) => m.subject)
-      .filter((s) => s.startsWith('Berths by keeper'))
+  const subjects = async () => (await subjectsTo(RAFI)).filter((s) => s.startsWith('Berths by keeper'))
   await api('POST', '/api/v1/records/berths', { name: 'Three', keeper: rafi })
   await expect.poll(subjects).toEqual(['Berths by keeper of Rafi Demir: 3, above 2'])
   await api('POST', '/api/v1/records/berths', { name: 'Four', keeper: rafi })
@@ -192,7 +189,7 @@ test('a percentage of two figures, a workflow run by hand for its groups, and a 
   await page.getByRole('button', { name: 'Tell the shares' }).click()
   await expect(page.getByText(`${groups.length} runs, ${groups.length} mails to 1 address.`)).toBeVisible()
   await page.getByRole('button', { name: /Run it/ }).click()
-  const sent = async () => ((await (await fetch(`${POST_ROOM}/messages?to=shares%40x.example&raw=false`)).json()) as { messages: { subject: string }[] }).messages.length
+  const sent = async () => (await subjectsTo('shares@x.example')).length
   await expect.poll(sent).toBe(groups.length)
 
   const crossing = { ...workflow, name: 'Many are new', cue: { kind: 'figure', figure: 'share_of_new_claims', threshold: 'limit' } }

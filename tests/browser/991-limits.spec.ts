@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { api, POST_ROOM } from './installation'
+import { api, subjectsTo } from './installation'
 import { signIn } from './people'
 
 const NAME = 'Every claim, limited'
@@ -7,8 +7,7 @@ const PATH = `/api/v1/workflows/${encodeURIComponent(NAME)}`
 
 test.afterAll(() => api('DELETE', PATH))
 
-const subjects = async () =>
-  ((await (await fetch(`${POST_ROOM}/messages?to=limited%40x.example&raw=false`)).json()) as { messages: { subject: string }[] }).messages.map((m) => m.subject)
+const subjects = () => subjectsTo('limited@x.example')
 
 test('limits are typed, stand in the brief with what they would have held back, and hold mail until somebody sends it', async ({ page }) => {
   await api('PUT', PATH, {

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test } from '@playwright/test'
-import { api, POST_ROOM } from './installation'
+import { api, subjectsTo } from './installation'
 import { sessionOf, signIn, TOVE } from './people'
 
 /** Many records at once, as somebody does it: a file imported, all that fits changed, files of them. */
@@ -13,8 +13,7 @@ test.afterAll(async () => {
   await api('DELETE', '/api/v1/records/claims', { where: { field: 'number', op: 'starts with', value: 'MANY-' } })
 })
 
-const mails = async () =>
-  ((await (await fetch(`${POST_ROOM}/messages?to=many%40x.example&raw=false`)).json()) as { messages: { subject: string }[] }).messages.map((m) => m.subject).sort()
+const mails = async () => (await subjectsTo('many@x.example')).sort()
 
 test('a file is imported with its columns seen and its forecast; all that fits is changed as one; the log says what came of it', async ({ page }) => {
   await api('PUT', PATH, {

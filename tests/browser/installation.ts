@@ -81,6 +81,12 @@ export function linkIn(source: string, page: 'sign-in' | 'why'): string | null {
   return new RegExp(`${BASE.replaceAll('.', '\\.')}(/${page}/[\\w.%-]+)`).exec(text)?.[1] ?? null
 }
 
+/** The subjects of the mail to an address, as the post room has them. */
+export async function subjectsTo(address: string): Promise<string[]> {
+  const { messages } = (await (await fetch(`${POST_ROOM}/messages?to=${encodeURIComponent(address)}&raw=false`)).json()) as { messages: { subject: string }[] }
+  return messages.map((m) => m.subject)
+}
+
 /** Calls the API with the installation's own token. */
 export async function api(method: string, path: string, body?: unknown): Promise<{ status: number; body: Record<string, never> & { [key: string]: unknown } }> {
   const response = await fetch(BASE + path, {

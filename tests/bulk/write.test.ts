@@ -14,7 +14,7 @@ import { listBulk, setOffBy } from '@/store/bulk/log'
 import { catchUp, countPassedBy } from '@/store/catch-up'
 import { listChanges } from '@/store/changes'
 import { many, one } from '@/store/database'
-import { readSettings, writeSettings } from '@/store/settings'
+import { writeSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine } from '../support/engine'
@@ -44,7 +44,7 @@ async function importOf(content: string, parts: Partial<Extract<Bulk, { kind: 'i
   await writeFile(path, content)
   return { kind: 'import', table: 'claims', path, key: null, deleteMissing: false, partly: false, ...parts }
 }
-const options = async () => ({ setting: await readReviewSetting(engine.pool), organisation: await readSettings(engine.pool) })
+const options = async () => ({ setting: await readReviewSetting(engine.pool) })
 const write = async (bulk: Bulk, quiet = false) => doBulk(engine.pool, bulk, { by, name: 'a file', quiet }, await options())
 const forecast = async (bulk: Bulk) => forecastBulk(engine.pool, bulk, by, BASE_URL, await options())
 const claims = () => many<Record<string, unknown>>(engine.pool, 'select number, status, amount::text as amount, owner, note, due::text as due from data.claims order by id')
@@ -219,9 +219,9 @@ test('quietly: what is written is logged as ever, workflows let it pass by, coun
 })
 
 async function exported(kind: 'csv' | 'xlsx' | 'jsonl', query: { where?: Condition; order?: string } = {}): Promise<Buffer> {
-  const { setting, organisation } = await options()
+  const { setting } = await options()
   const parts: Buffer[] = []
-  for await (const part of exportRecords(engine.pool, kind, { table: must(setting.schema.get('claims')), ...query }, setting, organisation)) parts.push(Buffer.from(part))
+  for await (const part of exportRecords(engine.pool, kind, { table: must(setting.schema.get('claims')), ...query }, setting)) parts.push(Buffer.from(part))
   return Buffer.concat(parts)
 }
 
@@ -232,8 +232,8 @@ test('a table is proposed from a file: what all values say, people and links by 
     path,
     `Ref;Claim;By;On;Fee;Kind\n${Array.from({ length: 30 }, (_, i) => `V-${100 + i};A-${1 + (i % 3)};${i % 2 ? 'Ines Okafor' : 'rafi@office.example'};${13 + (i % 9)}.2.2026;${i},50;${i % 2 ? 'In person' : 'Call'}`).join('\n')}\n`,
   )
-  const { setting, organisation } = await options()
-  const { table, rows, ways } = await proposeFrom(engine.pool, path, 'Visits', setting.schema, organisation)
+  const { setting } = await options()
+  const { table, rows, ways } = await proposeFrom(engine.pool, path, 'Visits', setting.schema, setting.organisation)
   expect([rows, ways]).toEqual([30, { decimal: ',', dates: 'dmy' }])
   expect(table).toMatchObject({ name: 'visits', singular: 'visit', titleField: 'ref', ownerField: 'by' })
   expect(table.fields.map((f) => `${f.name} ${f.type} ${f.number ?? f.table ?? f.choices?.join('/') ?? ''}`)).toEqual([

@@ -3,12 +3,13 @@ import type { Ways } from '@/core/bulk/ways'
 import type { Condition } from '@/core/document/condition'
 import { readCondition } from '@/core/document/schema'
 import { KEY_WORDS, parseRecord, readId } from '@/core/values/parse'
-import type { RecordId, Schema, TableDef } from '@/core/values/tables'
-import type { Bulk, FileAsked } from '@/engine/bulk/write'
+import type { RecordId, TableDef } from '@/core/values/tables'
+import type { FileAsked } from '@/engine/bulk/opened'
+import type { Bulk } from '@/engine/bulk/write'
 import type { Actor } from './actor'
 import { requireOwnFiles } from './file-access'
 import { Problem } from './problem'
-import { objectOf, settingOf } from './reading'
+import { objectOf } from './reading'
 
 /** Whether something is to be done quietly. @throws Problem where that is asked for by anybody but an administrator */
 export function quietOf({ role }: Actor, quiet: boolean): boolean {
@@ -51,7 +52,7 @@ export async function bulkOf(actor: Actor, table: TableDef, body: unknown): Prom
 }
 
 /** A file's import as a query asks for it. @throws Problem */
-export function fileOf(table: TableDef, query: URLSearchParams, path: string): Bulk & { kind: 'import' } {
+export function fileOf(table: TableDef, query: URLSearchParams): Omit<FileAsked, 'path'> {
   const key = query.get('key') || null
   if (key !== null && (!importField(table, key) || (key === 'id' && table.key === undefined && flagOf(query, 'deleteMissing'))))
     throw new Problem(422, 'Not valid', `key is a field of ${table.label} that the file has, not ${JSON.stringify(key)}.`)
@@ -61,7 +62,7 @@ export function fileOf(table: TableDef, query: URLSearchParams, path: string): B
   if (decimal !== null && decimal !== '.' && decimal !== ',') throw new Problem(422, 'Not valid', 'decimal is . or ,')
   if (dates !== null && dates !== 'ymd' && dates !== 'dmy' && dates !== 'mdy') throw new Problem(422, 'Not valid', 'dates is ymd, dmy or mdy.')
   const ways: Partial<Ways> = { ...(decimal === null ? {} : { decimal }), ...(dates === null ? {} : { dates }) }
-  return { kind: 'import', table: table.name, path, columns: columnsIn(table, query.get('columns')), ways, key, deleteMissing, partly: flagOf(query, 'partly') }
+  return { columns: columnsIn(table, query.get('columns')), ways, key, deleteMissing, partly: flagOf(query, 'partly') }
 }
 
 function columnsIn(table: TableDef, text: string | null): NonNullable<FileAsked['columns']> {
@@ -79,10 +80,4 @@ function columnsIn(table: TableDef, text: string | null): NonNullable<FileAsked[
     columns[heading] = field
   }
   return columns
-}
-
-/** What many records are written with. */
-export async function bulkOptions(schema: Schema) {
-  const setting = await settingOf(schema)
-  return { setting, organisation: setting.organisation }
 }

@@ -1,4 +1,5 @@
 import type { Load } from '@/core/limits/load'
+import { faultOf } from '@/core/must'
 import { spanOfDays } from '@/engine/evidence'
 import { readSchema } from '@/store/tables'
 import { listWorkflows } from '@/store/workflows'
@@ -25,7 +26,7 @@ export async function draftLoads(days: number): Promise<{ loads: Load[]; names: 
       for (const { address, messages } of byRecipient) loads.push({ address, workflow: name, table, mails: messages, again: 0 })
       if (byRecipient.length) names.push(name)
     } catch (error) {
-      left.push({ name: saved, why: error instanceof Error ? error.message : String(error) })
+      left.push({ name: saved, why: faultOf(error) })
     }
   }
   for (const { name } of drafts.slice(MOST)) left.push({ name, why: `Only ${MOST} drafts are rehearsed at once.` })

@@ -1,6 +1,8 @@
 import { isAddress } from '../recipients/address'
+import { OWNED_BY_RAPPEL } from '../values/parse'
 import type { FieldDef, FieldType, TableDef } from '../values/tables'
 import { plainDay, plainInstant, plainNumber, type Raw } from './cell'
+import { unaccented } from './columns'
 import { recogniseDates, recogniseDecimal, type Ways } from './ways'
 
 /** Distinct values that are kept of a column; one with more is no list of choices. */
@@ -20,7 +22,8 @@ export class Column {
   private readonly numbers: string[] = []
   private readonly dates: string[] = []
   private readonly hits = { number: 0, typedNumber: 0, money: 0, day: 0, instant: 0, email: 0, phone: 0, truth: 0, numbered: 0, long: 0 }
-  private readonly prefixes = new Map<string, number>()
+  /** What stands before the numbers, with their digits as zeros; two are enough to know that there is no one pattern. */
+  private readonly prefixes = new Set<string>()
   private isDistinct = true
 
   constructor(readonly heading: string) {}
@@ -57,7 +60,7 @@ export class Column {
     const numbered = NUMBERED.exec(text)
     if (numbered?.[1]) {
       this.hits.numbered++
-      this.prefixes.set(`${numbered[1]}${'0'.repeat(numbered[2]?.length ?? 1)}`, 1)
+      if (this.prefixes.size < 2) this.prefixes.add(`${numbered[1]}${'0'.repeat(numbered[2]?.length ?? 1)}`)
     }
   }
 
@@ -99,7 +102,7 @@ export class Column {
   /** The pattern of an automatic number, `CL-{0000}`, where all values are one text with a number after it, each another. */
   number(): string | null {
     if (this.filled < 2 || this.hits.numbered !== this.filled || this.prefixes.size !== 1 || !this.isDistinct) return null
-    const [pattern = ''] = this.prefixes.keys()
+    const [pattern = ''] = this.prefixes
     return pattern.replace(/0+$/, (zeros) => `{${zeros}}`)
   }
 
@@ -116,10 +119,7 @@ export class Column {
 
 /** A name as tables and fields have it: small letters, digits and _. */
 export function snakeName(text: string, otherwise: string): string {
-  const plain = text
-    .normalize('NFKD')
-    .replaceAll(/\p{M}/gu, '')
-    .toLowerCase()
+  const plain = unaccented(text)
     .replaceAll(/[^a-z0-9]+/g, '_')
     .replaceAll(/^_+|_+$/g, '')
     .slice(0, 50)
@@ -141,11 +141,9 @@ export const singularOf = (name: string): string =>
 /** What a column was found to name: the records of another table, or people. */
 export type Names = { readonly type: 'person' } | { readonly type: 'link'; readonly table: string }
 
-const KEPT = ['id', 'created_at', 'updated_at']
-
 /** Proposes a table for a file: its fields by what all their values say, its title by what tells rows apart, its owner the first field of people. */
 export function proposeTable(label: string, columns: readonly Column[], names: ReadonlyMap<Column, Names>): TableDef {
-  const taken = new Set(KEPT)
+  const taken = new Set(OWNED_BY_RAPPEL)
   const fields = columns.map((column, i): FieldDef => {
     let name = snakeName(column.heading, `field_${i + 1}`)
     while (taken.has(name)) name = `${name.slice(0, 50)}_${i + 1}`

@@ -1,6 +1,7 @@
 import type { Change } from '../changes/change'
 import { MOST_ROWS } from '../limits/digest-mail'
 import type { Limiting } from '../limits/limiting'
+import { gatheredBy } from '../limits/mail-count'
 import { compareIds } from '../values/compare'
 import { type RecordId, type TableDef, titleOf } from '../values/tables'
 import type { Column, Plan, PlannedMessage } from '../workflow/plan'
@@ -223,14 +224,6 @@ export class Rehearsing {
     const causes = plan.notes.filter((n) => n.code !== 'nobody' && empty.some((e) => n.path.startsWith(`${e.path}/`)))
     for (const message of new Set((causes.length ? causes : empty).map((n) => n.message))) this.reasons.set(message, (this.reasons.get(message) ?? 0) + 1)
   }
-}
-
-/** The digests that a plan's mail goes into: one for each recipient and moment. */
-function gatheredBy({ messages }: Plan): { key: string; address: string; until: Date }[] {
-  return messages.flatMap(({ held, to, cc, bcc }) => {
-    const until = held?.reason === 'digest' ? held.until : null
-    return until ? [...to, ...cc, ...bcc].map(({ address }) => ({ key: `${until.getTime()} ${address.toLowerCase()}`, address: address.toLowerCase(), until })) : []
-  })
 }
 
 /** An action's own pointer and those of the lines it stands under. */

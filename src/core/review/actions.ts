@@ -4,6 +4,7 @@ import { emailText } from '../message/format'
 import { must } from '../must'
 import { unknownField } from '../paths/path'
 import { checkRooted, endTable, type RootDef } from '../paths/roots'
+import { OWNED_BY_RAPPEL } from '../values/parse'
 import { fieldOf, type TableDef } from '../values/tables'
 import { deliveryOf, namesList } from '../workflow/delivery'
 import { TASK_TABLE, targetTable } from '../workflow/run/writes'
@@ -130,7 +131,7 @@ function reviewSet(set: Readonly<Record<string, Value>>, target: TableDef, path:
   if (Object.keys(set).length === 0) context.error('nothing set', path, 'Nothing is set. Name a field and its value.')
   for (const [name, value] of Object.entries(set)) {
     const field = fieldOf(target, name)
-    if (!field || ['id', 'created_at', 'updated_at'].includes(name))
+    if (!field || OWNED_BY_RAPPEL.includes(name))
       context.error('unknown field', `${path}/${name}`, name === '' ? unknownField(target, name) : `${target.label} has no field ${JSON.stringify(name)} that can be set.`)
     else if (value === null || typeof value !== 'object') reviewLiteral(value, `${path}/${name}`, field, context)
     else reviewValue(value, `${path}/${name}`, context)

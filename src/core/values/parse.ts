@@ -12,7 +12,8 @@ export interface ValueProblem {
 
 const MAX_TEXT = 1_000_000
 const NUMBER = /^[+-]?(\d{1,131}(\.\d{0,100})?|\.\d{1,100})$/
-const OWNED_BY_RAPPEL = ['id', 'created_at', 'updated_at']
+/** The names of the fields that every table has and that are not given by hand. */
+export const OWNED_BY_RAPPEL: readonly string[] = ['id', 'created_at', 'updated_at']
 
 type Parsed = { value: Stored } | { wants: string }
 

@@ -119,8 +119,7 @@ export const TASKS = {
 
   /** What many records written at once would come to and set off. */
   forecast: async (room: Room, { bulk, by }: { bulk: Bulk; by: ChangedBy }): Promise<Forecast> => {
-    const setting = await readReviewSetting(room.pool)
-    return forecastBulk(room.pool, bulk, by, room.baseUrl, { setting, organisation: setting.organisation, signal: room.signal, progress: room.progress })
+    return forecastBulk(room.pool, bulk, by, room.baseUrl, { setting: await readReviewSetting(room.pool), signal: room.signal, progress: room.progress })
   },
 
   /** What a line of the conditions stopped and let on. */

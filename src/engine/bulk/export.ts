@@ -5,8 +5,9 @@ import type { Pool } from 'pg'
 import { guarded } from '@/core/bulk/cell'
 import type { Setting } from '@/core/conditions/compile'
 import type { Condition } from '@/core/document/condition'
+import { must } from '@/core/must'
 import { instantOnClock } from '@/core/values/clock'
-import type { FieldDef, Image, Organisation, Stored, TableDef } from '@/core/values/tables'
+import { type FieldDef, fieldOf, type Image, type Stored, type TableDef } from '@/core/values/tables'
 import { eachPage } from '@/store/bulk/export'
 import { listPeople } from '@/store/people'
 import { readTitles } from '@/store/records'
@@ -21,8 +22,8 @@ export interface ExportAsked {
 }
 
 /** Every record that a condition finds, as a file that is written as it is read: values as people read them, or, as lines of JSON, as the API has them. */
-export function exportRecords(pool: Pool, kind: ExportKind, { table, ...query }: ExportAsked, setting: Setting, organisation: Organisation): Readable {
-  const fields = [{ name: 'id', label: 'Id', type: 'number' as const }, ...table.fields]
+export function exportRecords(pool: Pool, kind: ExportKind, { table, ...query }: ExportAsked, setting: Setting): Readable {
+  const fields = [must(fieldOf(table, 'id')), ...table.fields]
   const out = new PassThrough()
   const whole = eachPage(pool, table, setting, query, async (pages, db) => {
     const called = await calledBy(pool)
@@ -34,7 +35,7 @@ export function exportRecords(pool: Pool, kind: ExportKind, { table, ...query }:
     }
     if (kind === 'jsonl') await writeLines(out, pages)
     else if (kind === 'csv') await writeCsv(out, fields, rows())
-    else await writeXlsx(out, table.label, fields, rows(), organisation.zone)
+    else await writeXlsx(out, table.label, fields, rows(), setting.organisation.zone)
   })
   whole.catch((error: Error) => out.destroy(error))
   return out

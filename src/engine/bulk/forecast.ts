@@ -1,7 +1,8 @@
 import type { Pool } from 'pg'
-import type { ChangedBy } from '@/core/changes/change'
+import type { Change, ChangedBy } from '@/core/changes/change'
+import { MailCount } from '@/core/limits/mail-count'
 import { must } from '@/core/must'
-import type { Plan } from '@/core/workflow/plan'
+import type { Schema } from '@/core/values/tables'
 import { lastChange } from '@/store/bulk/log'
 import { netOfRows } from '@/store/changes'
 import { type Queryable, tentatively } from '@/store/database'
@@ -11,8 +12,8 @@ import { SlowOnes } from '../apart/patience'
 import { decide } from '../fire'
 import { type Dry, gateDry } from '../limits/known'
 import { type LiveWorkflow, loadProgram, type Program } from '../program'
-import { type FileTold, lookIntoFile } from './file-told'
-import { type Bulk, type WriteOptions, type Written, writeBulk } from './write'
+import { type FileTold, tellOpened } from './opened'
+import { type Bulk, openBulk, type WriteOptions, type Written, writeBulk } from './write'
 
 /** What a workflow would do about many records written at once. */
 export interface ForecastWorkflow {
@@ -52,42 +53,41 @@ const MOST_RECIPIENTS = 1_000
  * @throws Unreadable, Refused, AbortError
  */
 export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: string, options: WriteOptions): Promise<Forecast> {
-  const file = bulk.kind === 'import' ? await lookIntoFile(bulk, must(options.setting.schema.get(bulk.table)), options.organisation) : null
+  const opened = await openBulk(bulk, options.setting)
+  const file = opened && (await tellOpened(opened))
   return tentatively(pool, async (db) => {
     await actAs(db, { by: bulk.kind === 'import' ? { ...by, kind: 'import' } : by })
     const after = await lastChange(db)
-    const written = await writeBulk(pool, db, bulk, { ...options, isForecast: true })
-    const program = await loadProgram(db, baseUrl)
+    const written = await writeBulk(pool, db, bulk, opened, { ...options, isForecast: true })
+    const program = withoutTrials(await loadProgram(db, baseUrl))
     const tally = new Tally()
     let looked = 0
     const end = Date.now() + LOOKING_MS
-    for (const table of [bulk.table, ...[...program.byTable.keys()].filter((t) => t !== bulk.table)]) {
-      if (!program.byTable.has(table)) continue
-      for (let from = after; Date.now() < end; ) {
-        const rows = await readOwnWrites(db, table, from, READ_AT_ONCE)
-        const changes = netOfRows(rows, program.surroundings.schema)
-        for (let i = 0; i < changes.length && Date.now() < end; i += AT_ONCE) {
-          options.signal?.throwIfAborted()
-          const some = changes.slice(i, i + AT_ONCE)
-          tally.add(await decide(db, { ...program, byTable: withoutTrials(program) }, some, { apart: null, slow: new SlowOnes() }))
-          looked += table === bulk.table ? some.length : 0
-        }
-        if (rows.length < READ_AT_ONCE) break
-        from = must(rows.at(-1)).id
+    const others = [...program.byTable.keys()].filter((t) => t !== bulk.table)
+    for (const table of program.byTable.has(bulk.table) ? [bulk.table, ...others] : others)
+      for await (const some of ownChanges(db, program.surroundings.schema, table, after)) {
+        if (Date.now() >= end) break
+        options.signal?.throwIfAborted()
+        tally.add(await decide(db, program, some, { apart: null, slow: new SlowOnes() }))
+        if (table === bulk.table) looked += some.length
       }
-    }
-    const { created, changed, deleted } = written
-    return {
-      ...written,
-      ...(file ? { file } : {}),
-      changes: created + changed + deleted,
-      looked: program.byTable.has(bulk.table) ? looked : created + changed + deleted,
-      ...(await tally.told(db)),
-    }
+    const changes = written.created + written.changed + written.deleted
+    return { ...written, ...(file ? { file } : {}), changes, looked: program.byTable.has(bulk.table) ? looked : changes, ...(await tally.told(db)) }
   })
 }
 
-const withoutTrials = ({ byTable }: Program): Program['byTable'] => new Map([...byTable].map(([table, live]) => [table, live.filter((l) => !l.trial)]))
+/** What this transaction changed in a table after a change, some at a time. */
+async function* ownChanges(db: Queryable, schema: Schema, table: string, after: number): AsyncGenerator<Change[]> {
+  for (let from = after; ; ) {
+    const rows = await readOwnWrites(db, table, from, READ_AT_ONCE)
+    const changes = netOfRows(rows, schema)
+    for (let i = 0; i < changes.length; i += AT_ONCE) yield changes.slice(i, i + AT_ONCE)
+    if (rows.length < READ_AT_ONCE) return
+    from = must(rows.at(-1)).id
+  }
+}
+
+const withoutTrials = (program: Program): Program => ({ ...program, byTable: new Map([...program.byTable].map(([table, live]) => [table, live.filter((l) => !l.trial)])) })
 
 /** Counts what workflows would do, workflow by workflow. */
 class Tally {
@@ -105,40 +105,19 @@ class Tally {
 
   /** What it came to, through the limits of each workflow. */
   async told(db: Queryable): Promise<Pick<Forecast, 'workflows' | 'messages' | 'addresses' | 'recipients'>> {
-    const recipients = new Map<string, number>()
+    const mail = new MailCount()
     const workflows: ForecastWorkflow[] = []
     for (const [live, { plans, failing, waits }] of this.byWorkflow) {
       const { workflow, surroundings } = must(live.compiled)
       const through = await gateDry(db, plans, { ...workflow, name: live.name }, surroundings.organisation)
-      workflows.push({ name: live.name, firings: plans.length, failing, waits, messages: mailsOf(through, recipients) })
+      workflows.push({ name: live.name, firings: plans.length, failing, waits, messages: mail.add(through) })
     }
-    const sorted = [...recipients].map(([address, messages]) => ({ address, messages })).sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address))
+    const recipients = mail.recipients()
     return {
       workflows: workflows.sort((a, b) => b.messages - a.messages || b.firings - a.firings || a.name.localeCompare(b.name)),
-      messages: workflows.reduce((sum, w) => sum + w.messages, 0),
-      addresses: sorted.length,
-      recipients: sorted.slice(0, MOST_RECIPIENTS),
+      messages: mail.messages,
+      addresses: recipients.length,
+      recipients: recipients.slice(0, MOST_RECIPIENTS),
     }
   }
-}
-
-/** How many mails plans send, and how many each address gets: what a cap holds is none, what is gathered is one for each recipient and digest. */
-function mailsOf(plans: readonly Plan[], recipients: Map<string, number>): number {
-  const digests = new Set<string>()
-  let count = 0
-  const got = (address: string) => recipients.set(address, (recipients.get(address) ?? 0) + 1)
-  for (const { held, to, cc, bcc } of plans.flatMap((p) => p.messages)) {
-    if (held?.reason === 'cap') continue
-    if (held?.reason !== 'digest') count++
-    for (const { address } of [...to, ...cc, ...bcc]) {
-      const key = address.toLowerCase()
-      if (held?.reason !== 'digest') got(key)
-      else if (!digests.has(`${held.until?.getTime()} ${key}`)) {
-        digests.add(`${held.until?.getTime()} ${key}`)
-        count++
-        got(key)
-      }
-    }
-  }
-  return count
 }

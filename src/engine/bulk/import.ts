@@ -1,20 +1,17 @@
 import type { PoolClient } from 'pg'
-import type { Ways } from '@/core/bulk/ways'
+import type { Setting } from '@/core/conditions/compile'
 import { faultOf } from '@/core/must'
-import type { Organisation, Schema, TableDef } from '@/core/values/tables'
+import type { TableDef } from '@/core/values/tables'
 import type { BulkCounts } from '@/store/bulk/log'
 import { advanceNumbers, type Between, deleteMissing, fillStage, type Merge, makeStage, mergeStage, middleOf, stagedRange, takeOutAmbiguous } from '@/store/bulk/stage'
 import { inSavepoint, type Queryable } from '@/store/database'
 import { explained, isFaultOfData } from '@/store/problems'
-import type { FileRows } from './files/rows'
-import { type Columns, MOST_TOLD, type RefusedRow, RowReader } from './rows-read'
+import type { Opened } from './opened'
+import { MOST_TOLD, type RefusedRow, RowReader } from './rows-read'
 
 /** A file about to be imported into a table. */
-export interface Import {
+export interface Import extends Opened {
   readonly table: TableDef
-  readonly file: FileRows
-  readonly columns: Columns
-  readonly ways: Ways
   /** The field by which rows find the records that they change; null: each creates one. */
   readonly key: string | null
   /** Whether records that have a key which no row has are deleted. */
@@ -46,8 +43,7 @@ export class RowsRefused extends Error {
 export const isRowsRefused = (error: unknown): error is RowsRefused => error instanceof Error && error.name === 'RowsRefused'
 
 export interface ImportOptions {
-  readonly schema: Schema
-  readonly organisation: Organisation
+  readonly setting: Setting
   /** Where who and what rows name is looked up: not on the connection that is given the rows meanwhile. */
   readonly lookups: Queryable
   /** Whether it only tells what it would do. */
@@ -62,8 +58,8 @@ const READ = 0.6
 /** Imports a file within a transaction. @throws RowsRefused, Unreadable, Refused, AbortError */
 export async function importFile(db: PoolClient, asked: Import, options: ImportOptions): Promise<Imported> {
   const { table, file, columns, key, partly } = asked
-  const { schema, organisation, lookups, isForecast = false, signal, progress } = options
-  const reader = new RowReader(lookups, schema, table, columns, asked.ways, organisation.zone)
+  const { setting, lookups, isForecast = false, signal, progress } = options
+  const reader = new RowReader(lookups, setting.schema, table, columns, asked.ways, setting.organisation.zone)
   const fields = reader.filled
   await makeStage(db, table, fields)
   await fillStage(

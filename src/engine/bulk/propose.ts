@@ -4,6 +4,7 @@ import type { Organisation, Schema, TableDef } from '@/core/values/tables'
 import { findNamed } from '@/store/bulk/named'
 import type { Queryable } from '@/store/database'
 import { openRows } from './files/open'
+import { shownCell } from './files/rows'
 
 /** A table that a file would make, with what was read of it. */
 export interface Proposal {
@@ -17,7 +18,6 @@ export interface Proposal {
 }
 
 const SHOWN = 8
-const LONGEST = 80
 
 /** The share of a column's values that have to name a record or a person, for it to be a link. */
 const NAMING = 0.95
@@ -32,10 +32,7 @@ export async function proposeFrom(db: Queryable, path: string, label: string, sc
     signal?.throwIfAborted()
     rows++
     columns.forEach((column, i) => column.add(cells[i] ?? null))
-    if (first.length < SHOWN)
-      first.push(
-        columns.map((_, i) => (typeof cells[i] === 'object' && cells[i] ? cells[i].wall.toISOString().slice(0, 16).replace('T', ' ') : String(cells[i] ?? '').slice(0, LONGEST))),
-      )
+    if (first.length < SHOWN) first.push(columns.map((_, n) => shownCell(cells[n])))
   }
   const names = new Map<Column, Names>()
   for (const column of columns) {

@@ -75,7 +75,7 @@ export class RowReader {
     private readonly ways: Ways,
     private readonly zone: string,
   ) {
-    this.fields = columns.map((c) => (c === null ? null : ((c === 'id' ? { name: 'id', label: 'Id', type: table.key ? 'text' : 'number' } : importField(table, c)) ?? null)))
+    this.fields = columns.map((c) => (c === null ? null : (importField(table, c) ?? null)))
   }
 
   /** The names of the fields that are filled, in order. */

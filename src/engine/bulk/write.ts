@@ -1,16 +1,15 @@
 import type { Pool, PoolClient } from 'pg'
-import type { Ways } from '@/core/bulk/ways'
 import type { ChangedBy } from '@/core/changes/change'
 import type { Setting } from '@/core/conditions/compile'
 import { must } from '@/core/must'
-import type { Image, Organisation } from '@/core/values/tables'
+import type { Image } from '@/core/values/tables'
 import { type BulkCounts, lastChange, noteBulk } from '@/store/bulk/log'
 import { transaction } from '@/store/database'
-import { deleteRecords, editRecords, type Which } from '@/store/records'
+import { countWhich, deleteRecords, editRecords, type Which } from '@/store/records'
 import { actAs } from '@/store/who'
-import { openRows } from './files/open'
 import { type ImportOptions, importFile } from './import'
-import { columnsOf, type RefusedRow, recogniseWays } from './rows-read'
+import { type FileAsked, type Opened, openImport } from './opened'
+import type { RefusedRow } from './rows-read'
 
 /** Many records about to be written at once: a mass edit, a mass deletion, or a file. */
 export type Bulk = { readonly table: string } & (
@@ -19,45 +18,33 @@ export type Bulk = { readonly table: string } & (
   | ({ readonly kind: 'import' } & FileAsked)
 )
 
-/** A file about to be imported, and how. */
-export interface FileAsked {
-  /** Where it lies. */
-  readonly path: string
-  /** Fields of headings that were chosen by hand; null: none. */
-  readonly columns?: Readonly<Record<string, string | null>>
-  /** Ways that were chosen by hand. */
-  readonly ways?: Partial<Ways>
-  readonly key: string | null
-  readonly deleteMissing: boolean
-  readonly partly: boolean
-}
-
 /** What came of it, or would. */
 export interface Written extends BulkCounts {
   /** The first rows of a file that were refused. */
   readonly refusals: readonly RefusedRow[]
 }
 
-export interface WriteOptions extends Omit<ImportOptions, 'schema' | 'organisation' | 'lookups'> {
-  readonly setting: Setting
-  readonly organisation: Organisation
-}
+export type WriteOptions = Omit<ImportOptions, 'lookups'>
 
 const NOTHING: Written = { created: 0, changed: 0, unchanged: 0, deleted: 0, refused: 0, refusals: [] }
 
-/** Writes many records within a transaction. @throws RowsRefused, Unreadable, Refused, AbortError */
-export async function writeBulk(pool: Pool, db: PoolClient, bulk: Bulk, { setting, organisation, ...options }: WriteOptions): Promise<Written> {
+/** Looks into what is to be written before a transaction begins: of a file its columns and ways, of anything else nothing. @throws Unreadable */
+export async function openBulk(bulk: Bulk, { schema, organisation }: Setting): Promise<Opened | null> {
+  return bulk.kind === 'import' ? openImport(bulk, must(schema.get(bulk.table)), organisation) : null
+}
+
+/** Writes many records within a transaction; `opened` is what was seen of them before. @throws RowsRefused, Unreadable, Refused, AbortError */
+export async function writeBulk(pool: Pool, db: PoolClient, bulk: Bulk, opened: Opened | null, options: WriteOptions): Promise<Written> {
+  const { setting } = options
   const table = must(setting.schema.get(bulk.table))
   if (bulk.kind === 'edit') {
-    const { matched, changed } = await editRecords(db, table, setting, bulk.which, bulk.set)
+    const matched = await countWhich(db, table, setting, bulk.which)
+    const changed = await editRecords(db, table, setting, bulk.which, bulk.set)
     return { ...NOTHING, changed, unchanged: matched - changed }
   }
   if (bulk.kind === 'delete') return { ...NOTHING, deleted: await deleteRecords(db, table, setting, bulk.which) }
-  const file = await openRows(bulk.path)
-  const columns = columnsOf(file, table, bulk.columns, bulk.key)
-  const ways = { ...(await recogniseWays(file, columns, table, organisation)), ...bulk.ways }
   const { key, deleteMissing, partly } = bulk
-  return importFile(db, { table, file, columns, ways, key, deleteMissing, partly }, { ...options, schema: setting.schema, organisation, lookups: pool })
+  return importFile(db, { ...must(opened), table, key, deleteMissing, partly }, { ...options, lookups: pool })
 }
 
 /** In whose name, and under which name, many records are written. */
@@ -69,12 +56,13 @@ export interface BulkAs {
 }
 
 /** Writes many records as one transaction, and notes it in the log as one thing. @throws RowsRefused, Unreadable, Refused, AbortError: then nothing is written */
-export function doBulk(pool: Pool, bulk: Bulk, { by, name, quiet }: BulkAs, options: WriteOptions): Promise<Written & { readonly bulk: number }> {
+export async function doBulk(pool: Pool, bulk: Bulk, { by, name, quiet }: BulkAs, options: WriteOptions): Promise<Written & { readonly bulk: number }> {
+  const opened = await openBulk(bulk, options.setting)
   return transaction(pool, async (db) => {
     const who: ChangedBy = { ...by, ...(bulk.kind === 'import' ? { kind: 'import' as const } : {}), ...(quiet ? { quiet: true as const } : {}) }
     await actAs(db, { by: who })
     const after = await lastChange(db)
-    const written = await writeBulk(pool, db, bulk, options)
+    const written = await writeBulk(pool, db, bulk, opened, options)
     return { ...written, bulk: await noteBulk(db, { ...written, tbl: bulk.table, kind: bulk.kind, name, by: who, quiet, at: new Date() }, after) }
   })
 }

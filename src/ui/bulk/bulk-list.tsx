@@ -1,5 +1,6 @@
 import Link from 'next/link'
 import { Empty } from '../parts/page'
+import { TableHead } from '../parts/table-head'
 import { Time } from '../parts/time'
 
 /** Many records written at once, as a list shows it. */
@@ -25,25 +26,7 @@ export function BulkList({ rows }: { rows: readonly ShownBulk[] }) {
   if (rows.length === 0) return <Empty>Nothing was imported, edited or deleted in bulk yet. Open a table under Records for that.</Empty>
   return (
     <table className="w-full text-sm">
-      <thead>
-        <tr className="text-left text-muted text-xs">
-          {['What', 'Table'].map((head) => (
-            <th key={head} scope="col" className="font-normal">
-              {head}
-            </th>
-          ))}
-          {['added', 'changed', 'deleted'].map((head) => (
-            <th key={head} scope="col" className="w-24 text-right font-normal">
-              {head}
-            </th>
-          ))}
-          {['By', 'When'].map((head) => (
-            <th key={head} scope="col" className="pl-8 font-normal">
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TableHead columns={['What', 'Table', ['added', 'w-24 text-right'], ['changed', 'w-24 text-right'], ['deleted', 'w-24 text-right'], ['By', 'pl-8'], ['When', 'pl-8']]} />
       <tbody>
         {rows.map((row) => (
           <tr key={row.id} className="border-rule border-t align-baseline">

@@ -3,6 +3,7 @@
 import type { TableDef } from '@/core/values/tables'
 import type { ToldForecast } from '@/engine/answers/bulk'
 import { MarginTitle } from '../parts/page'
+import { TableHead } from '../parts/table-head'
 import { counted } from '../today/summary'
 import { records } from './words'
 
@@ -57,19 +58,7 @@ function SetOff({ forecast, table, quiet, busy }: { forecast: ToldForecast; tabl
       )}
       {workflows.length > 0 && (
         <table className="mb-4 w-full text-sm">
-          <thead>
-            <tr className="text-left text-muted text-xs">
-              <th scope="col" className="font-normal">
-                Workflow
-              </th>
-              <th scope="col" className="text-right font-normal">
-                runs
-              </th>
-              <th scope="col" className="text-right font-normal">
-                mails
-              </th>
-            </tr>
-          </thead>
+          <TableHead columns={['Workflow', ['runs', 'text-right'], ['mails', 'text-right']]} />
           <tbody>
             {workflows.map((w) => (
               <tr key={w.name} className="border-rule border-t align-baseline">

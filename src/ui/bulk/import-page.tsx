@@ -12,11 +12,12 @@ import { Button, ButtonLink } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { Page, Title } from '../parts/page'
+import { TableHead } from '../parts/table-head'
 import { counted } from '../today/summary'
 import { Drop } from './drop'
 import { ForecastView } from './forecast-view'
 import { Quietly } from './quietly'
-import { deedWords, records } from './words'
+import { deedWords, firstValues, records } from './words'
 
 const NONE = '\u0000none'
 
@@ -157,19 +158,7 @@ function Columns({ table, told, onColumn }: { table: TableDef; told: Told; onCol
   const options = [{ value: NONE, label: 'not imported' }, { value: 'id', label: 'Id' }, ...importable(table).map((f) => ({ value: f.name, label: f.label }))]
   return (
     <table className="mb-4 w-full text-sm">
-      <thead>
-        <tr className="text-left text-muted text-xs">
-          <th scope="col" className="w-1/4 font-normal">
-            In the file
-          </th>
-          <th scope="col" className="w-1/4 font-normal">
-            Field
-          </th>
-          <th scope="col" className="font-normal">
-            First values
-          </th>
-        </tr>
-      </thead>
+      <TableHead columns={[['In the file', 'w-1/4'], ['Field', 'w-1/4'], 'First values']} />
       <tbody>
         {told.headings.map((heading, i) => (
           <tr key={`${i} ${heading}`} className="border-rule border-t align-baseline">
@@ -182,13 +171,7 @@ function Columns({ table, told, onColumn }: { table: TableDef; told: Told; onCol
                 onChange={(v) => onColumn(heading, v === NONE ? null : v)}
               />
             </td>
-            <td className="max-w-0 truncate text-muted">
-              {told.first
-                .map((row) => row.cells[i] ?? '')
-                .filter(Boolean)
-                .slice(0, 4)
-                .join(' · ')}
-            </td>
+            <td className="max-w-0 truncate text-muted">{firstValues(told.first.map((row) => row.cells[i]))}</td>
           </tr>
         ))}
       </tbody>

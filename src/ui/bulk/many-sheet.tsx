@@ -14,6 +14,7 @@ import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { useAsked } from '../parts/queries'
+import { TwoSides } from '../parts/two-sides'
 import { ValueEditor } from '../records/value-editor'
 import type { PersonChoice } from '../records/values'
 import { ForecastView } from './forecast-view'
@@ -71,39 +72,31 @@ export function ManySheet({ kind, table, meant, count, people, isAdministrator, 
     }
   }
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-[8vh] left-1/2 z-50 grid max-h-[84vh] min-h-[60vh] w-[min(1040px,94vw)] -translate-x-1/2 grid-cols-[minmax(0,5fr)_minmax(0,6fr)] overflow-hidden rounded-md border border-rule bg-sheet shadow-xl"
-        >
-          <form
-            className="flex flex-col overflow-y-auto px-7 py-6"
-            onSubmit={(event) => {
-              event.preventDefault()
-              if (changes > 0 && !asking) void go()
-            }}
-          >
-            <Dialog.Title className="font-serif text-2xl leading-tight">
-              {kind === 'delete' ? 'Delete' : 'Change'} {records(count, table)}
-            </Dialog.Title>
-            <p className="mb-5 text-muted">{'ids' in meant ? 'Those that are chosen' : 'All that the filter finds'}, as one: all of them or, where one is refused, none.</p>
-            {kind === 'edit' && <FieldsToSet table={table} fields={fields} onFields={setFields} people={people} />}
-            {forecast && forecast.unchanged > 0 && <p className="mt-3 text-muted text-sm">{records(forecast.unchanged, table)} have that already.</p>}
-            {kind === 'delete' && <p>Deleted records are in the log; they do not come back by themselves.</p>}
-            {isAdministrator && <Quietly quiet={quiet} onQuiet={setQuiet} />}
-            <div className="mt-6 flex items-center gap-5">
-              <Button kind={kind === 'delete' ? 'alarm' : 'main'} type="submit" disabled={busy || asking || changes === 0}>
-                {busy ? 'Writing …' : deedWords(kind, forecast, table, quiet)}
-              </Button>
-              <Button onClick={onClose}>Not now</Button>
-            </div>
-          </form>
-          <ForecastView forecast={forecast} fault={isSaid ? fault : null} busy={isSaid && asking} table={table} quiet={quiet} />
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <TwoSides onClose={onClose} className="min-h-[60vh]">
+      <form
+        className="flex flex-col overflow-y-auto px-7 py-6"
+        onSubmit={(event) => {
+          event.preventDefault()
+          if (changes > 0 && !asking) void go()
+        }}
+      >
+        <Dialog.Title className="font-serif text-2xl leading-tight">
+          {kind === 'delete' ? 'Delete' : 'Change'} {records(count, table)}
+        </Dialog.Title>
+        <p className="mb-5 text-muted">{'ids' in meant ? 'Those that are chosen' : 'All that the filter finds'}, as one: all of them or, where one is refused, none.</p>
+        {kind === 'edit' && <FieldsToSet table={table} fields={fields} onFields={setFields} people={people} />}
+        {forecast && forecast.unchanged > 0 && <p className="mt-3 text-muted text-sm">{records(forecast.unchanged, table)} have that already.</p>}
+        {kind === 'delete' && <p>Deleted records are in the log; they do not come back by themselves.</p>}
+        {isAdministrator && <Quietly quiet={quiet} onQuiet={setQuiet} />}
+        <div className="mt-6 flex items-center gap-5">
+          <Button kind={kind === 'delete' ? 'alarm' : 'main'} type="submit" disabled={busy || asking || changes === 0}>
+            {busy ? 'Writing …' : deedWords(kind, forecast, table, quiet)}
+          </Button>
+          <Button onClick={onClose}>Not now</Button>
+        </div>
+      </form>
+      <ForecastView forecast={forecast} fault={isSaid ? fault : null} busy={isSaid && asking} table={table} quiet={quiet} />
+    </TwoSides>
   )
 }
 

@@ -11,8 +11,10 @@ import { call, Refusal, upload, watch } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import { TableHead } from '../parts/table-head'
 import { counted } from '../today/summary'
 import { Drop } from './drop'
+import { firstValues } from './words'
 
 /** A field of the table to be, or none: its column is left out. */
 interface Kept extends FieldDef {
@@ -170,15 +172,7 @@ function FieldTable({ fields, proposal, tables, title, onTitle, onPut }: FieldTa
   }
   return (
     <table className="w-full text-sm">
-      <thead>
-        <tr className="text-left text-muted text-xs">
-          {['Field', 'Holds', 'First values', 'Title'].map((head) => (
-            <th key={head} scope="col" className={`font-normal ${head === 'First values' ? '' : head === 'Title' ? 'w-14 text-center' : 'w-1/4'}`}>
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TableHead columns={[['Field', 'w-1/4'], ['Holds', 'w-1/4'], 'First values', ['Title', 'w-14 text-center']]} />
       <tbody>
         {fields.map((field, i) => (
           <tr key={field.name} className={`border-rule border-t align-baseline ${field.left ? 'text-muted' : ''}`}>
@@ -209,13 +203,7 @@ function FieldTable({ fields, proposal, tables, title, onTitle, onPut }: FieldTa
                 />
               )}
             </td>
-            <td className="max-w-0 truncate text-muted">
-              {proposal.first
-                .map((row) => row[i] ?? '')
-                .filter(Boolean)
-                .slice(0, 4)
-                .join(' · ')}
-            </td>
+            <td className="max-w-0 truncate text-muted">{firstValues(proposal.first.map((row) => row[i]))}</td>
             <td className="text-center">
               <input
                 type="radio"

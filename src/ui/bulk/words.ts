@@ -22,3 +22,6 @@ export function deedWords(kind: 'edit' | 'delete' | 'import', forecast: ToldFore
   const words = new Intl.ListFormat('en-GB').format(parts)
   return parts.length === 0 ? 'Nothing would change' : words.charAt(0).toUpperCase() + words.slice(1) + thenWords(forecast, quiet)
 }
+
+/** The first values of a column, for a look at what it holds. */
+export const firstValues = (cells: readonly (string | undefined)[]): string => cells.filter(Boolean).slice(0, 4).join(' · ')

@@ -15,6 +15,7 @@ import { Preview } from '../editor/preview'
 import { Button } from '../parts/button'
 import { MarginTitle } from '../parts/page'
 import { useAsked } from '../parts/queries'
+import { TwoSides } from '../parts/two-sides'
 import type { PersonChoice } from '../records/values'
 import { counted } from '../today/summary'
 import { QuestionField } from './question-field'
@@ -83,48 +84,36 @@ export function PressSheet({ deed, records, groups = [], said, people, onClose, 
     else void send()
   }
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          onOpenAutoFocus={(event) => {
-            event.preventDefault()
-            form.current?.querySelector<HTMLElement>(':is([data-question] :is(input, textarea, button), button[type="submit"])')?.focus()
-          }}
-          className="fixed top-[8vh] left-1/2 z-50 grid max-h-[84vh] w-[min(1040px,94vw)] -translate-x-1/2 grid-cols-[minmax(0,5fr)_minmax(0,6fr)] overflow-hidden rounded-md border border-rule bg-sheet shadow-xl"
-        >
-          <form ref={form} onSubmit={send} onKeyDown={onKeyDown} className="overflow-y-auto px-7 py-6">
-            <Dialog.Title className="font-serif text-2xl leading-tight">{deed.workflow}</Dialog.Title>
-            <p className="mb-5 text-muted">{said}</p>
-            <div className="grid gap-4">
-              {deed.ask.map((question) => (
-                <QuestionField
-                  key={question.name}
-                  question={question}
-                  value={answers[question.name]}
-                  people={people}
-                  fault={tried || isWrong(faults.get(`/asked/${question.name}`)?.code) ? faults.get(`/asked/${question.name}`)?.message : undefined}
-                  onAnswer={(value) => setAnswers({ ...answers, [question.name]: value })}
-                />
-              ))}
-              {deed.ask.length === 0 && <p className="text-muted">It asks nothing.</p>}
-            </div>
-            <div className="mt-6 flex items-center gap-5">
-              <Button kind="main" type="submit" disabled={busy} shortcut="Enter">
-                {busy ? 'Sending …' : 'Run it'}
-              </Button>
-              <Button onClick={onClose}>Not now</Button>
-            </div>
-          </form>
-          <section aria-label="What it would do" aria-busy={isAsking} className="overflow-y-auto border-rule border-l bg-paper px-6 py-6">
-            <MarginTitle note="Nothing is sent before you run it.">What it would do</MarginTitle>
-            {fault && <p role="alert">{fault}</p>}
-            {answer && <WouldDo answer={answer} />}
-          </section>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <TwoSides onClose={onClose} onFocus={() => form.current?.querySelector<HTMLElement>(':is([data-question] :is(input, textarea, button), button[type="submit"])')?.focus()}>
+      <form ref={form} onSubmit={send} onKeyDown={onKeyDown} className="overflow-y-auto px-7 py-6">
+        <Dialog.Title className="font-serif text-2xl leading-tight">{deed.workflow}</Dialog.Title>
+        <p className="mb-5 text-muted">{said}</p>
+        <div className="grid gap-4">
+          {deed.ask.map((question) => (
+            <QuestionField
+              key={question.name}
+              question={question}
+              value={answers[question.name]}
+              people={people}
+              fault={tried || isWrong(faults.get(`/asked/${question.name}`)?.code) ? faults.get(`/asked/${question.name}`)?.message : undefined}
+              onAnswer={(value) => setAnswers({ ...answers, [question.name]: value })}
+            />
+          ))}
+          {deed.ask.length === 0 && <p className="text-muted">It asks nothing.</p>}
+        </div>
+        <div className="mt-6 flex items-center gap-5">
+          <Button kind="main" type="submit" disabled={busy} shortcut="Enter">
+            {busy ? 'Sending …' : 'Run it'}
+          </Button>
+          <Button onClick={onClose}>Not now</Button>
+        </div>
+      </form>
+      <section aria-label="What it would do" aria-busy={isAsking} className="overflow-y-auto border-rule border-l bg-paper px-6 py-6">
+        <MarginTitle note="Nothing is sent before you run it.">What it would do</MarginTitle>
+        {fault && <p role="alert">{fault}</p>}
+        {answer && <WouldDo answer={answer} />}
+      </section>
+    </TwoSides>
   )
 }
 

@@ -5,6 +5,7 @@ import Link from 'next/link'
 import { useEffect, useState } from 'react'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import { TableHead } from '../parts/table-head'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
 import { MailFrame } from './preview'
@@ -222,22 +223,7 @@ function StaysToldLine({ stays }: { stays: NonNullable<ShownRehearsal['stays']> 
 function Ticks({ ticks }: { ticks: NonNullable<ShownRehearsal['ticks']> }) {
   return (
     <table className="my-2 w-full text-sm">
-      <thead>
-        <tr className="text-left text-muted text-xs">
-          <th scope="col" className="font-normal">
-            It would have come
-          </th>
-          <th scope="col" className="text-right font-normal">
-            fitted
-          </th>
-          <th scope="col" className="text-right font-normal">
-            runs
-          </th>
-          <th scope="col" className="text-right font-normal">
-            mail
-          </th>
-        </tr>
-      </thead>
+      <TableHead columns={['It would have come', ['fitted', 'text-right'], ['runs', 'text-right'], ['mail', 'text-right']]} />
       <tbody>
         {ticks.told.slice(0, 8).map((tick) => (
           <tr key={tick.at} className="border-rule border-t">

@@ -30,3 +30,9 @@ export const MOST_COLUMNS = 1_000
 
 /** The most characters that one row may have. */
 export const LONGEST_ROW = 3_000_000
+
+const LONGEST_SHOWN = 80
+
+/** A cell as people are shown it. */
+export const shownCell = (cell: Raw | undefined): string =>
+  typeof cell === 'object' && cell ? cell.wall.toISOString().slice(0, 16).replace('T', ' ') : String(cell ?? '').slice(0, LONGEST_SHOWN)

@@ -7,6 +7,7 @@ import { readBulk, setOffBy } from '@/store/bulk/log'
 import { readSchema } from '@/store/tables'
 import { bulkWords } from '@/ui/bulk/bulk-list'
 import { Page, Title } from '@/ui/parts/page'
+import { TableHead } from '@/ui/parts/table-head'
 import { Time } from '@/ui/parts/time'
 
 export const metadata: Metadata = { title: 'Written at once' }
@@ -42,18 +43,7 @@ export default async function OneBulkPage({ params }: { params: Promise<{ id: st
         <p className="text-muted">{row.quiet ? 'Nothing was set off.' : 'Nothing was set off so far.'}</p>
       ) : (
         <table className="w-full max-w-3xl text-sm">
-          <thead>
-            <tr className="text-left text-muted text-xs">
-              <th scope="col" className="font-normal">
-                Workflow
-              </th>
-              {['runs', 'failed', 'mails'].map((head) => (
-                <th key={head} scope="col" className="w-24 text-right font-normal">
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <TableHead columns={['Workflow', ['runs', 'w-24 text-right'], ['failed', 'w-24 text-right'], ['mails', 'w-24 text-right']]} />
           <tbody>
             {setOff.map((w) => (
               <tr key={w.workflow} className="border-rule border-t">

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream'
-import { bulkOf, bulkOptions, quietOf } from '@/app/_server/bulk'
+import { bulkOf, quietOf } from '@/app/_server/bulk'
 import { pool } from '@/app/_server/environment'
 import { requireOwnFiles } from '@/app/_server/file-access'
 import { Problem } from '@/app/_server/problem'
@@ -13,8 +13,7 @@ import { countRecords, createRecord, listRecords, readTitles, writing } from '@/
 
 /** All records that fit, as a file. */
 async function exported(table: TableDef, kind: ExportKind, query: URLSearchParams, schema: Schema, signal: AbortSignal): Promise<Response> {
-  const { setting, organisation } = await bulkOptions(schema)
-  const file = exportRecords(pool(), kind, { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }, setting, organisation)
+  const file = exportRecords(pool(), kind, { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }, await settingOf(schema))
   signal.addEventListener('abort', () => file.destroy(), { once: true })
   await new Promise((resolve, reject) => file.once('readable', resolve).once('error', reject)) // what is wrong with the question is told before the file begins
   return new Response(Readable.toWeb(file) as ReadableStream, { headers: { 'content-type': TYPES[kind], 'content-disposition': `attachment; filename="${table.name}.${kind}"` } })
@@ -68,7 +67,7 @@ export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, para
     changed,
     unchanged,
     bulk: id,
-  } = await doBulk(pool(), bulk, { by: actor.by, name: namesOf(table, Object.keys(bulk.set)), quiet: quietOf(actor, quiet === true) }, await bulkOptions(schema))
+  } = await doBulk(pool(), bulk, { by: actor.by, name: namesOf(table, Object.keys(bulk.set)), quiet: quietOf(actor, quiet === true) }, { setting: await settingOf(schema) })
   return { changed, unchanged, bulk: id }
 })
 
@@ -77,7 +76,7 @@ export const DELETE = route('DELETE /api/v1/records/[table]', async ({ actor, pa
   const { table, schema } = await tableOf(params.table)
   const { quiet, ...asked } = objectOf(await json())
   const bulk = await bulkOf(actor, table, { ...asked, delete: true })
-  const { deleted, bulk: id } = await doBulk(pool(), bulk, { by: actor.by, name: table.label, quiet: quietOf(actor, quiet === true) }, await bulkOptions(schema))
+  const { deleted, bulk: id } = await doBulk(pool(), bulk, { by: actor.by, name: table.label, quiet: quietOf(actor, quiet === true) }, { setting: await settingOf(schema) })
   return { deleted, bulk: id }
 })
 

@@ -16,7 +16,7 @@ export const POST = route('POST /api/v1/records/[table]/forecast', async ({ acto
         .finally(drop),
     )
   if (request.headers.get('content-type')?.includes('application/json')) return told(await bulkOf(actor, table, await json()))
-  fileOf(table, query, '') // what is wrong with the question is told before the file is sent
+  const asked = fileOf(table, query) // what is wrong with the question is told before the file is sent
   const { path, drop } = await keepUpload(request)
-  return told(fileOf(table, query, path), drop)
+  return told({ kind: 'import', table: table.name, path, ...asked }, drop)
 })

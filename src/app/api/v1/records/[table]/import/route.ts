@@ -1,8 +1,8 @@
-import { bulkOptions, fileOf, flagOf, quietOf } from '@/app/_server/bulk'
+import { fileOf, flagOf, quietOf } from '@/app/_server/bulk'
 import { pool } from '@/app/_server/environment'
 import { fileName } from '@/app/_server/files'
 import { Problem } from '@/app/_server/problem'
-import { tableOf } from '@/app/_server/reading'
+import { settingOf, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { streamed } from '@/app/_server/streamed'
 import { keepUpload } from '@/app/_server/uploads'
@@ -13,12 +13,12 @@ import { doBulk } from '@/engine/bulk/write'
 export const POST = route('POST /api/v1/records/[table]/import', async ({ actor, params, query, request, inTurn }) => {
   const { table, schema } = await tableOf(params.table)
   const quiet = quietOf(actor, flagOf(query, 'quiet'))
-  fileOf(table, query, '') // what is wrong with the question is told before the file is sent
+  const asked = fileOf(table, query) // what is wrong with the question is told before the file is sent
   const name = fileName(query.get('name')) || 'a file'
-  const options = { ...(await bulkOptions(schema)), signal: request.signal }
+  const options = { setting: await settingOf(schema), signal: request.signal }
   const { path, drop } = await keepUpload(request)
   return streamed(request, (progress) =>
-    inTurn(() => doBulk(pool(), fileOf(table, query, path), { by: actor.by, name, quiet }, { ...options, progress }))
+    inTurn(() => doBulk(pool(), { kind: 'import', table: table.name, path, ...asked }, { by: actor.by, name, quiet }, { ...options, progress }))
       .then(({ refused: count, refusals, ...rest }) => ({ ...rest, refused: refusals, refusedCount: count }))
       .catch((error: unknown) => {
         if (!isRowsRefused(error)) throw error

@@ -25,7 +25,6 @@ export function readEnvironment(env = process.env) {
   mkdirSync(settings.home, { recursive: true, mode: 0o755 })
   return {
     ...settings,
-    smtpUrl: env.RAPPEL_SMTP_URL ?? `smtp://127.0.0.1:${settings.smtpPort}`,
     baseUrl: (env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
   }
 }
@@ -39,7 +38,6 @@ export function childEnvironment(settings, databaseUrl) {
     RAPPEL_PORT: String(settings.port),
     RAPPEL_POST_ROOM_PORT: String(settings.postRoomPort),
     RAPPEL_SMTP_PORT: String(settings.smtpPort),
-    RAPPEL_SMTP_URL: settings.smtpUrl,
     RAPPEL_BASE_URL: settings.baseUrl,
     NEXT_TELEMETRY_DISABLED: '1',
   }

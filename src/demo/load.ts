@@ -5,7 +5,7 @@ import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { Delivery } from '@/engine/delivery/deliver'
 import { giveNotices } from '@/engine/delivery/notices'
-import { createTransport } from '@/engine/delivery/send'
+import { createTransport } from '@/engine/delivery/server'
 import { Dispatcher } from '@/engine/dispatch'
 import { Figures } from '@/engine/figures/figures'
 import { Held } from '@/engine/limits/held'
@@ -119,7 +119,12 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
     sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Held(pool, dispatcher, clock.now)],
     figures: new Figures(pool, dispatcher, clock.now),
     waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
-    delivery: new Delivery(pool, transport, () => worker, clock.now),
+    delivery: new Delivery(
+      pool,
+      () => transport,
+      () => worker,
+      clock.now,
+    ),
     pool,
     baseUrl: options.baseUrl,
     clock: clock.now,

@@ -7,7 +7,7 @@ import { Worker, type WorkerPart } from './worker'
 const {
   DATABASE_URL,
   RAPPEL_SMTP_PORT = '4172',
-  RAPPEL_SMTP_URL = `smtp://127.0.0.1:${RAPPEL_SMTP_PORT}`,
+  RAPPEL_SMTP_URL,
   RAPPEL_BASE_URL = 'http://127.0.0.1:4170',
   RAPPEL_APART_MB,
   RAPPEL_HOME = '.rappel',
@@ -29,7 +29,8 @@ const part = process.env.RAPPEL_WORKER_PART as WorkerPart | undefined
 const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
 const worker = new Worker({
   databaseUrl: DATABASE_URL,
-  smtpUrl: RAPPEL_SMTP_URL,
+  smtpUrl: RAPPEL_SMTP_URL ?? `smtp://127.0.0.1:${RAPPEL_SMTP_PORT}`,
+  isSmtpFixed: RAPPEL_SMTP_URL !== undefined,
   baseUrl: RAPPEL_BASE_URL.replace(/\/$/, ''),
   log,
   headersFor,

@@ -14,7 +14,7 @@ import { Bell } from './bell'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
 import { giveNotices, type HeadersFor } from './delivery/notices'
-import { createTransport } from './delivery/send'
+import { Outlet } from './delivery/outlet'
 import { Dispatcher } from './dispatch'
 import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
@@ -42,7 +42,10 @@ const WAITING_AT_ONCE = 2
 
 export interface WorkerOptions {
   readonly databaseUrl: string
+  /** The mail server that is used where none is set in Settings. */
   readonly smtpUrl: string
+  /** Whether `smtpUrl` is used whatever is set. */
+  readonly isSmtpFixed?: boolean
   readonly baseUrl: string
   readonly log: Logger
   readonly clock?: Clock
@@ -79,11 +82,13 @@ export class Worker {
   private loops: Promise<void>[] = []
   private stopHousekeeping: () => Promise<void> = async () => undefined
   private apart: Apart | null = null
-  private transport: ReturnType<typeof createTransport> | null = null
+  private readonly outlet: Outlet
+  private delivery: Delivery | null = null
 
   constructor(private readonly options: WorkerOptions) {
     this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker' })
     this.sleeper = new Sleeper(options.databaseUrl, this.changes)
+    this.outlet = new Outlet(this.pool, { fixed: options.isSmtpFixed ? options.smtpUrl : null, fallback: options.smtpUrl, connections: CONNECTIONS })
   }
 
   /** Registers and starts the loops. */
@@ -91,18 +96,19 @@ export class Worker {
     await this.listen()
     await buryWorkers(this.pool)
     const clock = this.options.clock ?? systemClock
-    this.transport = createTransport(this.options.smtpUrl, CONNECTIONS)
+    await this.outlet.refresh()
     const tell: Tell = (what, about) => this.options.log.warn(about, what)
     const { databaseUrl, baseUrl, apartMemory } = this.options
     this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE, memory: apartMemory })
     const dispatcher = new Dispatcher(this.pool, baseUrl, clock, tell, this.apart)
     const figures = new Figures(this.pool, dispatcher, clock)
-    const delivery = new Delivery(this.pool, this.transport, () => this.id, clock, tell)
+    const delivery = new Delivery(this.pool, this.outlet.transport, () => this.id, clock, tell)
+    this.delivery = delivery
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
     if (parts.includes('changes'))
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
-    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(this.transport), this.buryLoop(delivery))
+    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
     if (parts.includes('changes')) this.loops.push(this.movingLoop())
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log, figures)
     this.options.log.info({ worker: this.id }, 'worker started')
@@ -123,7 +129,7 @@ export class Worker {
     await this.sleeper.end()
     await unregisterWorker(this.pool, this.id).catch(() => undefined)
     await this.listener?.end().catch(() => undefined)
-    this.transport?.close()
+    this.outlet.close()
     await this.pool.end()
     this.mode = 'stopped'
   }
@@ -145,6 +151,7 @@ export class Worker {
     const client = createClient(this.options.databaseUrl, 'rappel worker, listening')
     client.on('notification', ({ channel }) => {
       if (channel === 'rappel_moment' || channel === 'rappel_generation') for (const bell of this.moments) bell.ring()
+      if (channel === 'rappel_generation') void this.takeUpServer().catch(() => undefined) // the next look takes it up
       if (channel !== 'rappel_message') return this.changes.ring()
       this.messages.ring()
       this.notices.ring()
@@ -251,6 +258,11 @@ export class Worker {
     }
   }
 
+  /** Hands mail to the server that is set now, where that is another than before; what waited for the one before goes there at once. */
+  private async takeUpServer(): Promise<void> {
+    if (await this.outlet.refresh()) await this.delivery?.turnTo()
+  }
+
   private async deliverLoop(delivery: Delivery): Promise<void> {
     await this.stepping('mail could not be claimed; trying again', async () => {
       await this.sign('mail')
@@ -266,9 +278,9 @@ export class Worker {
     })
   }
 
-  private accountMailLoop(transport: ReturnType<typeof createTransport>): Promise<void> {
+  private accountMailLoop(): Promise<void> {
     return this.stepping('mail about accounts could not be given; trying again', async () => {
-      if ((await giveAccountMail(this.pool, transport, this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
+      if ((await giveAccountMail(this.pool, this.outlet.transport(), this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
     })
   }
 
@@ -280,6 +292,7 @@ export class Worker {
       last = Date.now()
       try {
         if ((await buryWorkers(this.pool)) > 0) this.messages.ring()
+        await this.takeUpServer()
         await delivery.probe()
       } catch {
         // the database is away; the next round asks again

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { Delivery } from '@/engine/delivery/deliver'
-import { createTransport } from '@/engine/delivery/send'
+import { createTransport } from '@/engine/delivery/server'
 import type { Faults } from '@/outside/post-room/faults'
 import { many } from '@/store/database'
 import { registerWorker } from '@/store/workers'
@@ -66,7 +66,7 @@ test.each([3, 17, 2026])(
     const worker = await registerWorker(engine.pool, 'test', process.pid)
     const delivery = new Delivery(
       engine.pool,
-      transport,
+      () => transport,
       () => worker,
       () => new Date(now),
     )

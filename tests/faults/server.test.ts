@@ -1,6 +1,7 @@
 import type { AddressInfo } from 'node:net'
 import { SMTPServer } from 'smtp-server'
-import { createTransport, type SendResult, send } from '@/engine/delivery/send'
+import { type SendResult, send } from '@/engine/delivery/send'
+import { createTransport } from '@/engine/delivery/server'
 import { many, one } from '@/store/database'
 import { listMessages } from '@/store/messages'
 import { makeClaims, newClaimWorkflow } from '../support/claims'

@@ -4,22 +4,27 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { figuresToday } from '@/app/_server/figures-today'
 import { readHealth } from '@/app/_server/health'
+import { mailGoesTo } from '@/app/_server/mail-server'
 import { seenBy } from '@/app/_server/seen'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { countPassedBy } from '@/store/catch-up'
 import { listHeld } from '@/store/limits/held'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
+import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
 import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, listWaiting, readStretchStarts, readTally } from '@/store/today'
 import { countWorkers } from '@/store/workers'
 import { listWorkflows } from '@/store/workflows'
+import { NewTable } from '@/ui/bulk/new-table'
 import { Firings } from '@/ui/charts/firings'
 import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
 import { Noisy } from '@/ui/charts/noisy'
 import { Page } from '@/ui/parts/page'
 import { FiguresToday } from '@/ui/today/figures'
+import { FirstThings, FirstWords } from '@/ui/today/first-things'
 import { HeldToday } from '@/ui/today/held'
 import { Matters } from '@/ui/today/matters'
 import { MyMail } from '@/ui/today/my-mail'
@@ -45,6 +50,15 @@ export default async function Today() {
         messages={(await listMessages(db, { to: actor.email ?? '', limit: 50 })).map((message) => seenBy(actor, message))}
         locale={settings.locale}
         zone={settings.zone}
+      />
+    )
+  if (actor.role === 'administrator' && (await readSchema(db)).size === 1)
+    return (
+      <NewTable
+        tables={[]}
+        me={actor.email}
+        head={<FirstWords organisation={settings.name} />}
+        margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />
     )
   const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held] = await Promise.all([

@@ -12,6 +12,7 @@ const SUMMARIES = {
   'GET /api/v1/tables': 'The tables with their fields.',
   'PUT /api/v1/tables/[name]': 'Creates a table, adds fields and changes them.',
   'POST /api/v1/tables/propose': 'Proposes a table for a file, from all of its rows; nothing is made.',
+  'POST /api/v1/tables/propose/mail': 'What a `workflow` on a proposed `table` would send for one of the file’s rows (`row`: `columns`, `cells`, `ways`), answered as `/try` does.',
   'GET /api/v1/records/[table]':
     'Records, filtered (`where`, a condition as JSON), ordered and paged; with `.csv`, `.xlsx` or `.jsonl` after the table’s name all of them as a file.',
   'POST /api/v1/records/[table]': 'Creates a record.',
@@ -62,6 +63,12 @@ const SUMMARIES = {
   'GET /api/v1/settings/openid': 'How sign-in by OpenID Connect is set, without its secret.',
   'PUT /api/v1/settings/openid': 'Sets sign-in by OpenID Connect, once the issuer has answered.',
   'DELETE /api/v1/settings/openid': 'Ends sign-in by OpenID Connect.',
+  'GET /api/v1/settings/mail-server': 'Where mail goes: `by` the environment, a setting, or the post room. Secrets are not in it.',
+  'PUT /api/v1/settings/mail-server':
+    'Sets the mail server: `host`, `port`, `security` (STARTTLS, TLS, none), `user`, `password`, `dkim` (`domain`, `selector`, `key` in PEM; made where none is given). Secrets that are left out stay.',
+  'DELETE /api/v1/settings/mail-server': 'Forgets the mail server: the post room takes the mail.',
+  'POST /api/v1/settings/mail-server/try':
+    'Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words.',
   'POST /api/v1/settings/secrets/[name]': 'Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere.',
   'GET /api/v1/account': 'Who one is, and one’s sessions.',
   'GET /api/v1/account/mail': 'What came to one of each workflow of late, and what it would be as digests.',

@@ -75,6 +75,11 @@ export class Column {
     return [...this.values.keys()]
   }
 
+  /** The most frequent values with how often each is there. */
+  frequent(most: number): [value: string, times: number][] {
+    return [...this.values].sort(([, a], [, b]) => b - a).slice(0, most)
+  }
+
   /** What the column holds, where a share of nearly all says so. */
   type(): FieldType {
     const { filled, hits } = this
@@ -96,7 +101,7 @@ export class Column {
   choices(): string[] | null {
     const { size } = this.values
     if (size < 2 || size > MOST_CHOICES || this.filled < size * 3 || [...this.values.keys()].some((v) => v.length > 60)) return null
-    return [...this.values].sort(([, a], [, b]) => b - a).map(([value]) => value)
+    return this.frequent(MOST_CHOICES).map(([value]) => value)
   }
 
   /** The pattern of an automatic number, `CL-{0000}`, where all values are one text with a number after it, each another. */

@@ -21,16 +21,17 @@ function firstRecipient(table: TableDef): Recipient[] {
   return field ? [{ field }] : []
 }
 
-/** The starters of a table; `mine` is the e-mail of somebody who may only write to themselves. */
-export function startersOf(table: TableDef, mine: string | null = null): Starter[] {
-  const to = mine ? [{ address: mine }] : firstRecipient(table)
-  const noun = table.singular.replaceAll('_', ' ')
-  const placeholder = (path: string) => `{{ ${table.singular}.${path} }}`
-  const make = (key: string, words: string, parts: Partial<Workflow>, subject: string, lines: string, opened?: string, recipients: Recipient[] = to): Starter => {
+type Make = (key: string, words: string, parts: Partial<Workflow>, subject: string, lines: string, opened?: string, recipients?: Recipient[]) => Starter
+
+/** What makes a table's starters: drafts that write to a first recipient. */
+function makerOf(table: TableDef, mine: string | null, otherwise: string | null): Make {
+  const found = firstRecipient(table)
+  const to = mine ? [{ address: mine }] : found.length === 0 && otherwise ? [{ address: otherwise }] : found
+  return (key, words, parts, subject, lines, opened, recipients = to) => {
     const action: EmailAction = { name: 'tell', do: 'email', to: recipients, subject, body: lines, format: 'plain' }
     const workflow: Workflow = {
       rappel: 'workflow/1',
-      name: `${capital(noun)}: ${words}`,
+      name: `${capital(nounOf(table))}: ${words}`,
       table: table.name,
       cue: { kind: 'record', on: ['changed'] },
       actions: [action],
@@ -38,8 +39,51 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
     }
     return { key, words, workflow, opened: opened ?? '/actions/0' }
   }
+}
+
+const nounOf = (table: TableDef) => table.singular.replaceAll('_', ' ')
+const inTable = (table: TableDef) => (path: string) => `{{ ${table.singular}.${path} }}`
+const BY = '{{ change.by.name }} did this {{ change.at }}.\n\n{{ link }}'
+
+/** The draft that waits until a choice or a yes/no field becomes something. */
+function becoming(table: TableDef, field: FieldDef, value: string | boolean | undefined, make: Make): Starter {
+  const placeholder = inTable(table)
   const title = placeholder(table.titleField)
-  const by = '{{ change.by.name }} did this {{ change.at }}.\n\n{{ link }}'
+  const label = field.label.toLowerCase()
+  const said = typeof value === 'boolean' ? (value ? 'yes' : 'no') : value
+  return make(
+    value === undefined ? 'reached' : `becomes ${field.name} ${said}`,
+    `${label} becomes ${said ?? '…'}`,
+    { conditions: { all: [{ field: field.name, op: 'is', ...(value === undefined ? {} : { value }) }] } },
+    field.type === 'yes/no' ? `${title}: ${label} is ${placeholder(field.name)}` : `${title} is ${placeholder(field.name)}`,
+    `${field.label} went from {{ before.${field.name} | default: "blank" }} to ${placeholder(field.name)}.\n\n${BY}`,
+    value === undefined ? '/conditions/all/0' : undefined,
+  )
+}
+
+/** A starter for each value that each choice and yes/no field of a table can become, field by field. */
+export function valueStartersOf(
+  table: TableDef,
+  mine: string | null = null,
+  otherwise: string | null = null,
+): (Starter & { readonly field: string; readonly value: string | boolean })[] {
+  const make = makerOf(table, mine, otherwise)
+  return table.fields.flatMap((field) => {
+    const values = field.housekeeping ? [] : field.type === 'choice' ? (field.choices ?? []) : field.type === 'yes/no' ? [true, false] : []
+    return values.map((value) => ({ ...becoming(table, field, value, make), field: field.name, value }))
+  })
+}
+
+/**
+ * The starters of a table; `mine` is the e-mail of somebody who may only write to themselves, `otherwise` whom the others write to where the
+ * table has nobody to.
+ */
+export function startersOf(table: TableDef, mine: string | null = null, otherwise: string | null = null): Starter[] {
+  const make = makerOf(table, mine, otherwise)
+  const noun = nounOf(table)
+  const placeholder = inTable(table)
+  const title = placeholder(table.titleField)
+  const by = BY
   const first = (wanted: (f: FieldDef) => boolean) => table.fields.find((f) => !f.housekeeping && wanted(f))
   const [choice, day, amount, person] = [
     first((f) => f.type === 'choice'),
@@ -68,15 +112,7 @@ export function startersOf(table: TableDef, mine: string | null = null): Starter
         `${title} is yours now`,
         `${title} went from {{ before.${person.name}.name | default: "nobody" }} to {{ ${table.singular}.${person.name}.name | default: "nobody" }}.\n\n${by}`,
       ),
-    choice &&
-      make(
-        'reached',
-        `${choice.label.toLowerCase()} becomes …`,
-        { conditions: { all: [{ field: choice.name, op: 'is' }] } },
-        `${title} is ${placeholder(choice.name)}`,
-        `${choice.label} went from {{ before.${choice.name} | default: "blank" }} to ${placeholder(choice.name)}.\n\n${by}`,
-        '/conditions/all/0',
-      ),
+    choice && becoming(table, choice, undefined, make),
     amount &&
       isOrdered(amount.type) &&
       make(

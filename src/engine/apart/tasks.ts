@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { Change, ChangedBy } from '@/core/changes/change'
-import type { TypedProblem, TypedSetting } from '@/core/changes/typed'
-import type { Occasion } from '@/core/cues/occasion'
+import { completeChange, type TypedProblem, type TypedSetting } from '@/core/changes/typed'
+import { changeOccasion, type Occasion } from '@/core/cues/occasion'
 import type { Saw, Workflow } from '@/core/document/document'
 import { importWorkflow } from '@/core/document/exchange'
 import type { Figure } from '@/core/document/figure'
@@ -11,11 +11,12 @@ import { runnable } from '@/core/rehearsal/runnable'
 import { considerations } from '@/core/review/considerations'
 import { type Finding, review } from '@/core/review/review'
 import { reviewTemplate } from '@/core/review/template'
-import type { RecordId } from '@/core/values/tables'
+import type { Image, RecordId, TableDef } from '@/core/values/tables'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import type { Span } from '@/store/history'
 import { type Forecast, forecastBulk } from '../bulk/forecast'
+import { type SampleRow, sampleRecord } from '../bulk/propose'
 import type { Bulk } from '../bulk/write'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
@@ -95,6 +96,18 @@ export const TASKS = {
     const position = asOf && (await placeOf(room.pool, asOf))
     const tried = position === null ? now : await sayingWhatWasMissing(room.pool, workflow, now, surroundings, position)
     return { ...('plan' in tried ? { ...tried, plan: forShowing(tried.plan) } : tried), at: read.occasion.at }
+  },
+
+  /** A dry run on a row of a file, as a record of a table that is not there yet; `before` overlays it. */
+  'try proposed': async (
+    room: Room,
+    { workflow, table, row, before, by }: { workflow: Workflow; table: TableDef; row: SampleRow; before: Image | null; by: ChangedBy },
+  ): Promise<Tried> => {
+    const known = await around(room)
+    const surroundings = { ...known, schema: new Map([...known.schema, [table.name, table]]) }
+    const after = await sampleRecord(room.pool, row, surroundings.schema, surroundings.organisation.zone)
+    const typed = { kind: before ? ('changed' as const) : ('created' as const), before: before && { ...after, ...before }, after, by, at: new Date() }
+    return tryWorkflow(room.pool, workflow, changeOccasion(completeChange(table, typed)), surroundings)
   },
 
   /** Why a recorded change fires a workflow or not. */

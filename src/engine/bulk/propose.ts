@@ -1,6 +1,7 @@
+import { readCell } from '@/core/bulk/cell'
 import { Column, type Names, proposeTable } from '@/core/bulk/propose'
 import { type Ways, waysOf } from '@/core/bulk/ways'
-import type { Organisation, Schema, TableDef } from '@/core/values/tables'
+import type { FieldDef, Image, Organisation, Schema, Stored, TableDef } from '@/core/values/tables'
 import { findNamed } from '@/store/bulk/named'
 import type { Queryable } from '@/store/database'
 import { openRows } from './files/open'
@@ -15,9 +16,12 @@ export interface Proposal {
   /** The file's headings, each of which is a field, in order. */
   readonly headings: readonly string[]
   readonly first: readonly (readonly string[])[]
+  /** Of each column, in how many rows it is filled, and its most frequent values. */
+  readonly columns: readonly { readonly filled: number; readonly values: readonly (readonly [value: string, times: number])[] }[]
 }
 
 const SHOWN = 8
+const FREQUENT = 15
 
 /** The share of a column's values that have to name a record or a person, for it to be a link. */
 const NAMING = 0.95
@@ -40,7 +44,29 @@ export async function proposeFrom(db: Queryable, path: string, label: string, sc
     if (named) names.set(column, named)
   }
   const ways = columns.reduce((found, column) => column.ways(found), waysOf(organisation.locale))
-  return { table: proposeTable(label, columns, names), rows, recognised: file.recognised, ways, headings: file.headings, first }
+  const told = columns.map((column) => ({ filled: column.filled, values: column.frequent(FREQUENT) }))
+  return { table: proposeTable(label, columns, names), rows, recognised: file.recognised, ways, headings: file.headings, first, columns: told }
+}
+
+/** A row of a file with the field that each of its cells is of, or null. */
+export interface SampleRow {
+  readonly fields: readonly (FieldDef | null)[]
+  readonly cells: readonly string[]
+  readonly ways: Ways
+}
+
+/** A row as it would become a record of a table that is not there yet; blank where a cell cannot be read. */
+export async function sampleRecord(db: Queryable, { fields, cells, ways }: SampleRow, schema: Schema, zone: string): Promise<Image> {
+  const record: Record<string, Stored> = { id: 1 }
+  for (const [i, field] of fields.entries()) {
+    if (!field) continue
+    const text = (cells[i] ?? '').trim().toLowerCase()
+    const named = field.type === 'person' ? 'person' : field.type === 'link' ? field.table : undefined
+    const found = named && text ? await findNamed(db, schema, named, [text]) : new Map()
+    const read = readCell(field, cells[i] ?? null, { ways, zone, find: () => found.get(text) ?? null })
+    record[field.name] = 'problem' in read ? null : read.value
+  }
+  return record
 }
 
 /** What a column's values name: people of the organisation, or the records of one table. */

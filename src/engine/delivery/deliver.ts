@@ -30,7 +30,8 @@ export class Delivery {
 
   constructor(
     private readonly pool: Pool,
-    private readonly transport: Transporter,
+    /** The connection that mail is handed over by now. */
+    private readonly transport: () => Transporter,
     /** The id that this process has among workers; another where it had to register again. */
     private readonly worker: () => number,
     private readonly clock: Clock,
@@ -66,13 +67,26 @@ export class Delivery {
   /** While the server was last found down: asks it again, and once it is there lets go at once what waited for it. */
   async probe(): Promise<void> {
     if (this.mailOk !== false) return
-    const up = await this.transport.verify().then(
-      () => true,
-      () => false,
-    )
-    if (!up) return
+    if ((await this.verify()) !== null) return
     await this.noteMail(true, 'The server accepts connections again.')
     await releaseLost(this.pool, this.clock())
+  }
+
+  /** Asks a server that mail has not gone to yet; what waited for the one before goes to it at once, where it answers. */
+  async turnTo(): Promise<void> {
+    const fault = await this.verify()
+    await this.noteMail(fault === null, fault ?? '')
+    if (fault === null) await releaseLost(this.pool, this.clock())
+  }
+
+  /** Why the server takes no connection; null where it does. */
+  private verify(): Promise<string | null> {
+    return this.transport()
+      .verify()
+      .then(
+        () => null,
+        (error: unknown) => faultOf(error),
+      )
   }
 
   /** Waits until a whole claim fits in again. */
@@ -102,9 +116,9 @@ export class Delivery {
 
   /** Sends a message with what it carries; one that lacks a file fails for good, saying so; what else keeps its files from being read may pass. */
   private async send(message: ClaimedMessage): Promise<SendResult> {
-    if (!message.attachments?.length) return send(this.transport, message)
+    if (!message.attachments?.length) return send(this.transport(), message)
     try {
-      return await send(this.transport, message, await this.contents.read(message.attachments))
+      return await send(this.transport(), message, await this.contents.read(message.attachments))
     } catch (error) {
       const reply = faultOf(error)
       const open = message.recipients.filter((r) => r.state === 'open')

@@ -1,33 +1,38 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useEffect, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { snakeName } from '@/core/bulk/propose'
-import { faultOf, must } from '@/core/must'
-import { FIELD_TYPES, type FieldDef, type FieldType, type TableDef } from '@/core/values/tables'
+import { singularOf, snakeName } from '@/core/bulk/propose'
+import { faultOf } from '@/core/must'
+import type { TableDef } from '@/core/values/tables'
 import type { Proposal } from '@/engine/bulk/propose'
 import { call, Refusal, upload, watch } from '../api'
 import { Button } from '../parts/button'
-import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
-import { TableHead } from '../parts/table-head'
+import { Page } from '../parts/page'
 import { counted } from '../today/summary'
 import { Drop } from './drop'
-import { firstValues } from './words'
+import { FirstAlert, type FirstChoice } from './first-alert'
+import { FieldTable, type Kept } from './new-table-fields'
 
-/** A field of the table to be, or none: its column is left out. */
-interface Kept extends FieldDef {
-  readonly left?: boolean
+interface Props {
+  readonly tables: readonly { readonly name: string; readonly label: string }[]
+  /** Whom the first alert goes to where the rows name nobody. */
+  readonly me: string | null
+  /** What stands above, and beside it until rows are there. */
+  readonly head: ReactNode
+  readonly margin?: ReactNode
 }
 
-/** Makes a table of a file or of rows that are pasted: it is proposed from all rows, corrected in place, and made with its records in it. */
-export function NewTable({ tables }: { tables: readonly { readonly name: string; readonly label: string }[] }) {
+/** Makes a table of a file or of rows that are pasted: it is proposed from all rows, corrected in place, and made with its records in it; beside it what could be told of it. */
+export function NewTable({ tables, me, head, margin }: Props) {
   const router = useRouter()
   const [file, setFile] = useState<File | null>(null)
   const [proposal, setProposal] = useState<Proposal | null>(null)
-  const [table, setTable] = useState<Omit<TableDef, 'fields'> | null>(null)
+  const [names, setNames] = useState<Omit<TableDef, 'fields'> | null>(null)
   const [fields, setFields] = useState<readonly Kept[]>([])
+  const [first, setFirst] = useState<FirstChoice | null>(null)
   const [busy, setBusy] = useState(false)
   const [fault, setFault] = useState<string | null>(null)
   const take = async (next: File | undefined) => {
@@ -35,11 +40,12 @@ export function NewTable({ tables }: { tables: readonly { readonly name: string;
     setFile(next)
     setProposal(null)
     setFault(null)
+    setFirst(null)
     try {
       const told = await upload<Proposal>('POST', `/api/v1/tables/propose?name=${encodeURIComponent(next.name)}`, next)
       const { fields: proposed, ...rest } = told.table
       setProposal(told)
-      setTable(rest)
+      setNames(rest)
       setFields(proposed)
     } catch (error) {
       setFault(faultOf(error))
@@ -47,18 +53,16 @@ export function NewTable({ tables }: { tables: readonly { readonly name: string;
   }
   usePasted((text) => void take(new File([text], 'Pasted rows.tsv', { type: 'text/tab-separated-values' })))
   const put = (i: number, change: Partial<Kept>) => setFields((all) => all.map((f, n) => (n === i ? { ...f, ...change } : f)))
-  const kept = fields.filter((f) => !f.left)
+  const table = names && tableOf(names, fields)
   const make = async () => {
     if (!table || !file || !proposal) return
     if (tables.some((t) => t.name === table.name)) return setFault(`There is a table ${table.label} already. Call this one something else, or import the file into that one.`)
     setBusy(true)
     setFault(null)
     try {
-      const title = kept.some((f) => f.name === table.titleField) ? table.titleField : (kept[0]?.name ?? '')
-      const owner = kept.find((f) => f.name === table.ownerField && f.type === 'person')
-      const { name, ownerField: _, ...rest } = table
-      await call('PUT', `/api/v1/tables/${name}`, { ...rest, titleField: title, ...(owner ? { ownerField: owner.name } : {}), fields: kept.map(({ left: __, ...field }) => field) })
-      const columns = Object.fromEntries(proposal.headings.map((heading, i) => [heading, fields[i]?.left ? null : (fields[i]?.name ?? null)]))
+      const { name, ...rest } = table
+      await call('PUT', `/api/v1/tables/${name}`, rest)
+      const columns = Object.fromEntries(proposal.headings.map((heading, i) => [heading, columnOf(fields[i])]))
       const query = new URLSearchParams({ columns: JSON.stringify(columns), partly: 'true', name: file.name, ...proposal.ways })
       const done = await watch<{ created: number; refusedCount: number; bulk: number }>(
         `/api/v1/records/${name}/import?${query}`,
@@ -70,7 +74,7 @@ export function NewTable({ tables }: { tables: readonly { readonly name: string;
         `${table.label}: ${counted(done.created, 'record')} in it${done.refusedCount ? `; ${counted(done.refusedCount, 'row was', 'rows were')} refused` : ''}.`,
         done.refusedCount ? { action: { label: 'See which', onClick: () => router.push(`/bulk/${done.bulk}`) } } : undefined,
       )
-      router.push(`/records/${name}`)
+      router.push(first ? `/workflows/new?${new URLSearchParams({ table: name, starter: first.key, ...(first.tell === 'me' ? { tell: 'me' } : {}) })}` : `/records/${name}`)
       router.refresh()
     } catch (error) {
       setFault(error instanceof Refusal ? [error.problem.detail, ...(error.problem.problems ?? []).map((p) => p.message)].join(' ') : faultOf(error))
@@ -78,7 +82,8 @@ export function NewTable({ tables }: { tables: readonly { readonly name: string;
     }
   }
   return (
-    <>
+    <Page margin={proposal && table ? <FirstAlert table={table} columns={fields.map(columnOf)} proposal={proposal} me={me} chosen={first} onChoose={setFirst} /> : margin}>
+      {head}
       <Drop
         file={file}
         onFile={(next) => void take(next)}
@@ -91,7 +96,7 @@ export function NewTable({ tables }: { tables: readonly { readonly name: string;
         </p>
       )}
       {file && !proposal && !fault && <p className="text-muted">Reading all of it …</p>}
-      {proposal && table && (
+      {proposal && names && table && (
         <form
           onSubmit={(event) => {
             event.preventDefault()
@@ -103,31 +108,48 @@ export function NewTable({ tables }: { tables: readonly { readonly name: string;
               <input
                 aria-label="What the table is called"
                 className="blank-line"
-                value={table.label}
-                onChange={(e) => setTable({ ...table, label: e.target.value, name: snakeName(e.target.value, 'table') })}
+                value={names.label}
+                onChange={(e) => setNames(renamed(names, e.target.value))}
+                onFocus={(e) => e.target.select()}
               />
             </Labelled>
             <Labelled label="One of its records is a" note="Placeholders begin with it.">
               <input
                 aria-label="One of its records is a"
                 className="blank-line"
-                value={table.singular.replaceAll('_', ' ')}
-                onChange={(e) => setTable({ ...table, singular: e.target.value.toLowerCase().replaceAll(/[^a-z0-9]+/g, '_') })}
+                value={names.singular.replaceAll('_', ' ')}
+                onChange={(e) => setNames({ ...names, singular: e.target.value.toLowerCase().replaceAll(/[^a-z0-9]+/g, '_') })}
               />
             </Labelled>
           </div>
-          <FieldTable fields={fields} proposal={proposal} tables={tables} title={table.titleField} onTitle={(titleField) => setTable({ ...table, titleField })} onPut={put} />
+          <FieldTable fields={fields} proposal={proposal} tables={tables} title={names.titleField} onTitle={(titleField) => setNames({ ...names, titleField })} onPut={put} />
           <div className="mt-5 flex items-center gap-5">
-            <Button kind="main" type="submit" disabled={busy || kept.length === 0}>
+            <Button kind="main" type="submit" disabled={busy || table.fields.length === 0}>
               {busy ? 'Making it …' : `Make it, with ${counted(proposal.rows, 'record')}`}
             </Button>
-            <span className="text-muted text-sm">No workflow waits for it yet, so nothing is sent.</span>
+            <span className="text-muted text-sm">{first ? 'Then its workflow opens, ready to be sent live.' : 'No workflow waits for it yet, so nothing is sent.'}</span>
           </div>
         </form>
       )}
-    </>
+    </Page>
   )
 }
+
+/** The names of a table that is called something else; what one record is called goes along until it was given by hand. */
+function renamed(names: Omit<TableDef, 'fields'>, label: string): Omit<TableDef, 'fields'> {
+  const name = snakeName(label, 'table')
+  return { ...names, label, name, singular: names.singular === singularOf(names.name) ? singularOf(name) : names.singular }
+}
+
+/** The table as it would be made: without what is left out, and with a title and an owner that are among its fields. */
+function tableOf({ ownerField, titleField, ...names }: Omit<TableDef, 'fields'>, fields: readonly Kept[]): TableDef {
+  const kept = fields.filter((f) => !f.left).map(({ left: _, ...field }) => field)
+  const owner = kept.find((f) => f.name === ownerField && f.type === 'person')
+  const title = kept.some((f) => f.name === titleField) ? titleField : (kept[0]?.name ?? '')
+  return { ...names, titleField: title, ...(owner ? { ownerField: owner.name } : {}), fields: kept }
+}
+
+const columnOf = (field: Kept | undefined) => (field && !field.left ? field.name : null)
 
 /** Rows that are pasted anywhere on the page but into a field. */
 function usePasted(onRows: (text: string) => void): void {
@@ -142,82 +164,4 @@ function usePasted(onRows: (text: string) => void): void {
     document.addEventListener('paste', paste)
     return () => document.removeEventListener('paste', paste)
   }, [])
-}
-
-const TYPES = FIELD_TYPES.filter((t) => t !== 'file')
-const LEFT = '\u0000left'
-
-interface FieldTableProps {
-  readonly fields: readonly Kept[]
-  readonly proposal: Proposal
-  readonly tables: readonly { readonly name: string; readonly label: string }[]
-  readonly title: string
-  readonly onTitle: (field: string) => void
-  readonly onPut: (place: number, change: Partial<Kept>) => void
-}
-
-/** The fields of the table to be, each with what it holds and its first values, corrected in place. */
-function FieldTable({ fields, proposal, tables, title, onTitle, onPut }: FieldTableProps) {
-  const option = (type: FieldType) => ({ value: type as string, label: type })
-  const links = tables.map((t) => ({ value: `link ${t.name}`, label: `link to ${t.label}` }))
-  const options = [...TYPES.filter((t) => t !== 'link').map(option), ...links, { value: LEFT, label: 'left out' }]
-  const set = (i: number, value: string) => {
-    const field = must(fields[i])
-    const { choices: _, number: __, table: ___, ...bare } = field
-    if (value === LEFT) return onPut(i, { left: true })
-    if (value.startsWith('link ')) return onPut(i, { ...bare, type: 'link', table: value.slice(5), choices: undefined, number: undefined, left: false })
-    const type = TYPES.find((t) => t === value) ?? 'text'
-    const choices = type === 'choice' ? (field.choices ?? [...new Set(proposal.first.map((row) => row[i] ?? '').filter(Boolean))]) : undefined
-    onPut(i, { type, choices, table: undefined, number: type === 'text' ? field.number : undefined, left: false })
-  }
-  return (
-    <table className="w-full text-sm">
-      <TableHead columns={[['Field', 'w-1/4'], ['Holds', 'w-1/4'], 'First values', ['Title', 'w-14 text-center']]} />
-      <tbody>
-        {fields.map((field, i) => (
-          <tr key={field.name} className={`border-rule border-t align-baseline ${field.left ? 'text-muted' : ''}`}>
-            <td className="py-1 pr-5">
-              <input
-                aria-label={`Name of ${proposal.headings[i] || `column ${i + 1}`}`}
-                className="blank-line font-semibold"
-                disabled={field.left}
-                value={field.label}
-                onChange={(e) => onPut(i, { label: e.target.value })}
-              />
-            </td>
-            <td className="pr-5">
-              <Choice
-                label={`What ${field.label} holds`}
-                value={field.left ? LEFT : field.type === 'link' ? `link ${field.table}` : field.type}
-                options={options}
-                onChange={(value) => set(i, value)}
-              />
-              {!field.left && field.number && <span className="text-muted text-xs">automatic number {field.number}</span>}
-              {!field.left && field.choices && (
-                <input
-                  aria-label={`Choices of ${field.label}`}
-                  className="blank-line text-muted text-xs"
-                  value={field.choices.join(', ')}
-                  onChange={(e) => onPut(i, { choices: e.target.value.split(',').map((c) => c.trimStart()) })}
-                  onBlur={() => onPut(i, { choices: (field.choices ?? []).map((c) => c.trim()).filter(Boolean) })}
-                />
-              )}
-            </td>
-            <td className="max-w-0 truncate text-muted">{firstValues(proposal.first.map((row) => row[i]))}</td>
-            <td className="text-center">
-              <input
-                type="radio"
-                name="title"
-                className="accent-spruce"
-                aria-label={`${field.label} names a record`}
-                checked={title === field.name}
-                disabled={field.left || field.type === 'person' || field.type === 'link'}
-                onChange={() => onTitle(field.name)}
-              />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  )
 }

@@ -6,9 +6,9 @@ import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
 
 /** A part of the settings under its heading, with what it is for. */
-export function Section({ title, note, children }: { title: string; note: string; children: ReactNode }) {
+export function Section({ title, note, id, children }: { title: string; note: string; id?: string; children: ReactNode }) {
   return (
-    <section aria-label={title} className="mt-8 max-w-[760px]">
+    <section id={id} aria-label={title} className="mt-8 max-w-[760px]">
       <h2 className="font-serif text-xl leading-snug">{title}</h2>
       <p className="mb-3 max-w-[64ch] text-muted text-sm">{note}</p>
       {children}

@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { mailGoesTo } from '@/app/_server/mail-server'
 import { backUrl } from '@/app/_server/openid'
 import { readOpenId } from '@/store/access/openid'
 import { readSecretAges } from '@/store/access/secrets'
@@ -19,6 +20,7 @@ import { Channels } from '@/ui/settings/channels'
 import { CommonLimits } from '@/ui/settings/common-limits'
 import { DigestSettings } from '@/ui/settings/digests'
 import { Library } from '@/ui/settings/library'
+import { MailServer } from '@/ui/settings/mail-server'
 import { MostMail } from '@/ui/settings/most-mail'
 import { OrganisationSettings } from '@/ui/settings/organisation'
 import { Secrets } from '@/ui/settings/secrets'
@@ -34,9 +36,9 @@ export const metadata: Metadata = { title: 'Settings' }
 const SUPPRESSIONS = 100
 
 export default async function SettingsPage() {
-  await visitor('PAGE /settings')
+  const me = await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -47,11 +49,13 @@ export default async function SettingsPage() {
     listStops(db, SUPPRESSIONS + 1),
     readOpenId(db),
     readSecretAges(db),
+    mailGoesTo(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
       <Title actions={<Link href="/settings/audit">Audit log</Link>}>Settings</Title>
       <OrganisationSettings settings={settings} zones={Intl.supportedValuesOf('timeZone')} />
+      <MailServer goesTo={goesTo} me={me.email ?? ''} domain={settings.sender.address.split('@').at(-1) ?? ''} />
       <Senders senders={senders} />
       <Channels channels={channels} />
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />

@@ -4,22 +4,27 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { readSchema } from '@/store/tables'
 import { NewTable } from '@/ui/bulk/new-table'
-import { Page, Title } from '@/ui/parts/page'
+import { Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'New table' }
 
 /** Makes a table of a file. */
 export default async function NewTablePage() {
-  await visitor('PAGE /records/new-table')
+  const { email } = await visitor('PAGE /records/new-table')
   const schema = await readSchema(pool())
   const tables = [...schema.values()].filter((t) => t.name !== 'person').map(({ name, label }) => ({ name, label }))
   return (
-    <Page>
-      <p className="mb-1 text-sm">
-        <Link href="/records">Records</Link>
-      </p>
-      <Title>Make a table of a file</Title>
-      <NewTable tables={tables} />
-    </Page>
+    <NewTable
+      tables={tables}
+      me={email}
+      head={
+        <>
+          <p className="mb-1 text-sm">
+            <Link href="/records">Records</Link>
+          </p>
+          <Title>Make a table of a file</Title>
+        </>
+      }
+    />
   )
 }

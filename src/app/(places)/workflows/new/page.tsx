@@ -5,7 +5,7 @@ import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
 import type { Workflow } from '@/core/document/document'
 import { forTable, freeName } from '@/core/document/exchange'
-import { startersOf } from '@/core/workflow/starters'
+import { startersOf, valueStartersOf } from '@/core/workflow/starters'
 import { listWorkflows } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 import { NEVER_SAVED } from '@/ui/editor/standing'
@@ -15,6 +15,8 @@ export const metadata: Metadata = { title: 'New workflow' }
 interface Asked {
   readonly table?: string
   readonly starter?: string
+  /** `me`: the starter writes to whoever opens it, whom ever the record names. */
+  readonly tell?: string
   /** Name of a workflow to begin from. */
   readonly copy?: string
 }
@@ -26,7 +28,8 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine), listWorkflows(pool())])
   const tables = setting.tables.filter((t) => t.name !== 'person')
   const table = tables.find((t) => t.name === asked.table) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
-  const starter = table && asked.starter ? startersOf(table, mine).find((s) => s.key === asked.starter) : undefined
+  const only = mine ?? (asked.tell === 'me' ? actor.email : null)
+  const starter = table && asked.starter ? [...startersOf(table, only, actor.email), ...valueStartersOf(table, only, actor.email)].find((s) => s.key === asked.starter) : undefined
   const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
   const blank: Workflow = {

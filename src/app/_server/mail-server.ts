@@ -1,0 +1,91 @@
+import * as yup from 'yup'
+import { type DkimKey, dkimRecord, makeDkimKey, readDkimKey } from '@/engine/delivery/dkim'
+import { type MailServer, serverOf } from '@/engine/delivery/server'
+import { type MailServerSecrets, type MailServerSetting, openMailServer, readMailServer, SECURITIES } from '@/store/access/mail-server'
+import type { Queryable } from '@/store/database'
+import { Problem } from './problem'
+import { shaped } from './shape'
+
+/** Where mail goes: to a server that the environment names, to the one that is set, or to the post room. */
+export type MailGoesTo =
+  | { readonly by: 'environment'; readonly host: string; readonly port: number }
+  | (MailServerSetting & { readonly by: 'setting'; readonly hasPassword: boolean; readonly record: { readonly name: string; readonly text: string } | null })
+  | { readonly by: 'post room'; readonly port: number }
+
+const postRoomPort = () => Number(process.env.RAPPEL_SMTP_PORT ?? 4172)
+const fixedUrl = () => process.env.RAPPEL_SMTP_URL
+
+/** Where mail goes now. */
+export async function mailGoesTo(db: Queryable): Promise<MailGoesTo> {
+  const fixed = fixedUrl()
+  if (fixed) {
+    const { host, port } = serverOf(fixed)
+    return { by: 'environment', host, port }
+  }
+  const set = await readMailServer(db)
+  return set ? { by: 'setting', ...set, record: set.dkim && dkimRecord(set.dkim) } : { by: 'post room', port: postRoomPort() }
+}
+
+const text = () => yup.string().strict().trim().min(1).max(300)
+const HOST = /^[a-z0-9]([a-z0-9.:-]*[a-z0-9])?$/i
+
+const serverSchema = yup
+  .object({
+    host: text()
+      .required()
+      .test('host', '${path} is no host name such as mail.office.example', (v) => HOST.test(v ?? '')),
+    port: yup.number().strict().integer().min(1).max(65_535).required(),
+    security: yup
+      .string()
+      .strict()
+      .oneOf([...SECURITIES])
+      .required(),
+    user: text().nullable().default(null),
+    password: yup.string().strict().max(1_000),
+    dkim: yup
+      .object({
+        domain: text()
+          .required()
+          .test('domain', '${path} is no domain such as office.example', (v) => HOST.test(v ?? '')),
+        selector: text()
+          .required()
+          .matches(/^[a-z0-9][a-z0-9.-]*$/i, '${path} is made of letters, digits, dots and hyphens'),
+        key: yup.string().strict().max(20_000),
+      })
+      .noUnknown()
+      .strict()
+      .nullable()
+      .default(null),
+  })
+  .noUnknown()
+  .strict()
+
+/** A mail server as somebody gives it; secrets that are left out are those that are kept for it. @throws Problem 422 */
+export async function givenServer(db: Queryable, body: unknown): Promise<MailServer & { readonly setting: MailServerSetting; readonly secrets: MailServerSecrets }> {
+  const { password, dkim, host, port, security, user } = shaped(serverSchema, body, 'The mail server was not set.')
+  const kept = await openMailServer(db).catch(() => null)
+  const isSameUser = kept !== null && kept.host === host && kept.user === user
+  const key = dkim && (await keyOf(dkim.key, kept?.dkim?.domain === dkim.domain && kept.dkim.selector === dkim.selector ? kept.dkimKey : null))
+  const secrets = { password: user === null ? null : (password ?? (isSameUser ? kept.password : null)), dkimKey: key?.privateKey ?? null }
+  const setting = { host, port, security, user, dkim: dkim && key ? { domain: dkim.domain.toLowerCase(), selector: dkim.selector, publicKey: key.publicKey } : null }
+  return { ...setting, ...secrets, setting, secrets }
+}
+
+/** The key that is given, else the one that is kept, else a new one. @throws Problem 422 where what is given is none */
+async function keyOf(given: string | undefined, kept: string | null): Promise<DkimKey> {
+  if (!given?.trim() && kept === null) return makeDkimKey()
+  const read = readDkimKey(given?.trim() || (kept as string))
+  if ('problem' in read) throw new Problem(422, 'Not valid', read.problem, { problems: [{ code: 'no key', path: '/dkim/key', message: read.problem }] })
+  return read
+}
+
+/** The server that mail goes to now, with its secrets. */
+export async function serverNow(db: Queryable): Promise<MailServer> {
+  const fixed = fixedUrl()
+  return fixed ? serverOf(fixed) : ((await openMailServer(db)) ?? serverOf(`smtp://127.0.0.1:${postRoomPort()}`))
+}
+
+/** Refuses what would have no effect. @throws Problem 409 where the environment names the server */
+export function refuseFixed(): void {
+  if (fixedUrl()) throw new Problem(409, 'Set elsewhere', 'RAPPEL_SMTP_URL names the mail server. Take it out of the environment and start Rappel again to set the server here.')
+}

@@ -1,0 +1,63 @@
+import { createTransport as createNodemailer, type Transporter } from 'nodemailer'
+import type { Pool } from 'pg'
+import { openMailServer, SealedElsewhere } from '@/store/access/mail-server'
+import { createTransport } from './server'
+
+/** Where mail leaves: the server that is fixed for this process, or the one that is set in Settings, or, where none is, the one to fall back on. */
+export interface OutletSetting {
+  readonly fixed: string | null
+  readonly fallback: string
+  readonly connections: number
+}
+
+/** A server that cannot be talked to, and why: whatever is given to it waits. */
+function unreachable(why: string): Transporter {
+  const fail = (done: (error: Error) => void) => done(new Error(why))
+  return createNodemailer({
+    name: 'unreachable',
+    version: '1',
+    send: (_mail: unknown, done: (error: Error) => void) => fail(done),
+    verify: (done: (error: Error) => void) => fail(done),
+  } as Parameters<typeof createNodemailer>[0])
+}
+
+/** The connection that mail is handed over by; another once another server is set. Mail under way goes where it was going. */
+export class Outlet {
+  private current: Transporter
+  /** What the current connection was made from. */
+  private from: string
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly setting: OutletSetting,
+  ) {
+    this.from = setting.fixed ?? setting.fallback
+    this.current = createTransport(this.from, setting.connections)
+  }
+
+  /** The connection to hand mail over by now. */
+  readonly transport = (): Transporter => this.current
+
+  /** Takes up the server that is set now; whether it is another than before. */
+  async refresh(): Promise<boolean> {
+    const { fixed, fallback, connections } = this.setting
+    if (fixed !== null) return false
+    const read = await openMailServer(this.pool).then(
+      (server) => ({ from: server ? JSON.stringify(server) : fallback, make: () => createTransport(server ?? fallback, connections) }),
+      (error: unknown) => {
+        if (error instanceof SealedElsewhere) return { from: error.message, make: () => unreachable(error.message) }
+        throw error // the database is away: what is there stays
+      },
+    )
+    if (read.from === this.from) return false
+    const before = this.current
+    this.from = read.from
+    this.current = read.make()
+    before.close()
+    return true
+  }
+
+  close(): void {
+    this.current.close()
+  }
+}

@@ -1,0 +1,57 @@
+import { randomUUID } from 'node:crypto'
+import { faultOf } from '@/core/must'
+import { createTalkative, type MailServer } from './server'
+
+/** A line of what a mail server and Rappel said to each other. */
+export interface Said {
+  readonly by: 'server' | 'Rappel'
+  readonly line: string
+}
+
+/** What came of a mail that was sent to try a server: whether it took it, its last words, and all that was said. */
+export interface Tried {
+  readonly accepted: boolean
+  readonly reply: string
+  readonly said: readonly Said[]
+}
+
+/** Who the mail is from and to, and what it says. */
+export interface TryMail {
+  readonly from: { readonly name: string; readonly address: string }
+  readonly to: string
+  readonly subject: string
+  readonly text: string
+}
+
+const PATIENCE_MS = 15_000
+
+/** Most lines of a talk that are shown, and most characters of one. */
+const MOST_LINES = 80
+const MOST_LINE = 500
+
+/** Sends one mail by a server, at once, outside the queue, and tells what both said; the password is in none of it. Never throws. */
+export async function tryServer(server: MailServer, mail: TryMail): Promise<Tried> {
+  const said: Said[] = []
+  const hear = ({ tnx }: { tnx?: string }, text: unknown, ...rest: unknown[]) => {
+    if (tnx !== 'server' && tnx !== 'client') return
+    const whole = rest.reduce<string>((line, part) => line.replace(/%[sdj]/, () => String(part)), String(text))
+    for (const line of whole.split(/\r?\n/)) if (line && said.length < MOST_LINES) said.push({ by: tnx === 'server' ? 'server' : 'Rappel', line: line.slice(0, MOST_LINE) })
+  }
+  const deaf = () => undefined
+  const transport = createTalkative(server, PATIENCE_MS, { level: deaf, trace: hear, debug: hear, info: deaf, warn: deaf, error: deaf, fatal: deaf })
+  try {
+    const domain = mail.from.address.slice(mail.from.address.lastIndexOf('@') + 1)
+    const { response } = (await transport.sendMail({
+      ...mail,
+      messageId: `<try.${randomUUID()}@${domain}>`,
+      headers: { 'Auto-Submitted': 'auto-generated' },
+      textEncoding: 'quoted-printable',
+    })) as { response: string }
+    return { accepted: true, reply: response, said }
+  } catch (error) {
+    const { response } = error as { response?: string }
+    return { accepted: false, reply: response ?? `${faultOf(error)}.`.replace(/\.\.$/, '.'), said }
+  } finally {
+    transport.close()
+  }
+}

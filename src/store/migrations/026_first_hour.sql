@@ -1,0 +1,15 @@
+-- The mail server is a setting, with secrets of which the audit log says that they changed, never what they are.
+
+create or replace function rappel.audited_setting() returns trigger language plpgsql as $$
+declare
+  hidden constant text[] := '{clientSecret,password,dkimKey,value}';
+  image_of_old jsonb := case when tg_op = 'INSERT' then '{}'::jsonb when jsonb_typeof(old.value) = 'object' then old.value else jsonb_build_object('value', old.value) end;
+  image_of_new jsonb := case when tg_op = 'DELETE' then '{}'::jsonb when jsonb_typeof(new.value) = 'object' then new.value else jsonb_build_object('value', new.value) end;
+  differences jsonb := rappel.audited_differences(image_of_old, image_of_new, '{}', hidden);
+begin
+  if differences <> '{}' then
+    perform rappel.note('settings changed', case when tg_op = 'DELETE' then old.key else new.key end, differences);
+  end if;
+  return null;
+end
+$$;

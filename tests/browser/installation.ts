@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 
 export const HOME = join(process.cwd(), '.test-home/demo')
@@ -42,29 +42,46 @@ export function isDemoUp(): boolean {
   return existsSync(PID) && isAlive(Number(readFileSync(PID, 'utf8'))) && readFileSync(LOG, 'utf8').includes(READY)
 }
 
-/** Starts the demo as a newcomer does and waits until it says that it is ready. */
-export async function startDemo(...args: string[]): Promise<void> {
-  const env: NodeJS.ProcessEnv = { ...process.env, ...ENVIRONMENT }
+/** Starts an installation as a newcomer does, by one of the scripts, and waits until it says that it is ready; its log and the id of its first process are in its home. */
+async function start(home: string, script: string, environment: Readonly<Record<string, string | undefined>>): Promise<void> {
+  const env: NodeJS.ProcessEnv = { ...process.env, ...environment, RAPPEL_HOME: home }
   delete env.DATABASE_URL
   delete env.RAPPEL_BASE_URL
-  mkdirSync(HOME, { recursive: true })
-  const log = openSync(LOG, 'w')
-  const demo = spawn(process.execPath, ['scripts/demo.mjs', ...args], { env, stdio: ['ignore', log, log], detached: true })
-  demo.unref() // it stays up when whoever started it ends
-  writeFileSync(PID, String(demo.pid))
-  while (!readFileSync(LOG, 'utf8').includes(READY)) {
-    if (!isAlive(demo.pid as number)) throw new Error(`The demo ended before it was ready:\n${readFileSync(LOG, 'utf8')}`)
+  mkdirSync(home, { recursive: true })
+  const path = join(home, 'demo.log')
+  const log = openSync(path, 'w')
+  const [file = '', ...args] = script.split(' ')
+  const child = spawn(process.execPath, [file, ...args], { env, stdio: ['ignore', log, log], detached: true })
+  child.unref() // it stays up when whoever started it ends
+  writeFileSync(join(home, 'demo.pid'), String(child.pid))
+  while (!readFileSync(path, 'utf8').includes(READY)) {
+    if (!isAlive(child.pid as number)) throw new Error(`${script} ended before it was ready:\n${readFileSync(path, 'utf8')}`)
     await pause(100)
   }
 }
 
-/** Stops the demo as Ctrl-C does and waits until it is gone. */
-export async function stopDemo(): Promise<void> {
-  const pid = Number(readFileSync(PID, 'utf8'))
+/** Stops an installation as Ctrl-C does and waits until it is gone. */
+async function stop(home: string): Promise<void> {
+  const pid = Number(readFileSync(join(home, 'demo.pid'), 'utf8'))
   if (!isAlive(pid)) return
   process.kill(pid, 'SIGINT')
   for (let i = 0; i < 900 && isAlive(pid); i++) await pause(100)
-  if (isAlive(pid)) throw new Error('The demo did not stop within 90 s.')
+  if (isAlive(pid)) throw new Error('It did not stop within 90 s.')
+}
+
+/** Starts the demo. */
+export const startDemo = (...args: string[]): Promise<void> => start(HOME, ['scripts/demo.mjs', ...args].join(' '), ENVIRONMENT)
+
+/** Stops the demo. */
+export const stopDemo = (): Promise<void> => stop(HOME)
+
+/** Starts an installation without anything in it, beside the demo: its address, its post room's, and how to stop it. */
+export async function startEmpty(): Promise<{ base: string; postRoom: string; stop: () => Promise<void> }> {
+  const home = join(process.cwd(), '.test-home/empty')
+  rmSync(home, { recursive: true, force: true })
+  const [port, postRoom, smtp, pg] = SPARE_PORTS.map(String)
+  await start(home, 'scripts/start.mjs', { RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoom, RAPPEL_SMTP_PORT: smtp, RAPPEL_PG_PORT: pg })
+  return { base: `http://127.0.0.1:${port}`, postRoom: `http://127.0.0.1:${postRoom}`, stop: () => stop(home) }
 }
 
 export const secret = (name: string) => readFileSync(join(HOME, name), 'utf8').trim()

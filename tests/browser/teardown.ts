@@ -1,5 +1,5 @@
 import { stopDemo } from './installation'
 
 export default async function teardown(): Promise<void> {
-  await stopDemo()
+  if (!process.env.RAPPEL_TEST_KEEP) await stopDemo()
 }

@@ -51,7 +51,11 @@ test('a wrong password, a server without STARTTLS, and none at all are told in t
   const server = await mailServer()
   const plain = await mailServer({ disabledCommands: ['STARTTLS'], authOptional: true, allowInsecureAuth: true })
   expect(await tryServer({ ...server.at, password: 'wrong' }, MAIL)).toMatchObject({ accepted: false, reply: expect.stringContaining('535') })
-  expect(await tryServer({ ...plain.at, user: null }, MAIL)).toMatchObject({ accepted: false, reply: expect.stringMatching(/^500 /), said: expect.arrayContaining([{ by: 'Rappel', line: 'STARTTLS' }]) })
+  expect(await tryServer({ ...plain.at, user: null }, MAIL)).toMatchObject({
+    accepted: false,
+    reply: expect.stringMatching(/^500 /),
+    said: expect.arrayContaining([{ by: 'Rappel', line: 'STARTTLS' }]),
+  })
   expect(await tryServer({ ...plain.at, user: null, security: 'none' }, MAIL)).toMatchObject({ accepted: true })
   await plain.close()
   expect(await tryServer(plain.at, MAIL)).toMatchObject({ accepted: false, reply: expect.stringContaining('ECONNREFUSED') })

@@ -154,7 +154,7 @@ function offersOf(table: TableDef, columns: readonly (string | null)[], proposal
       return n <= MOST_VALUES
     })
     .map(({ starter, times }): Offer => {
-      const other = typeof starter.value === 'boolean' ? !starter.value : null
+      const other = typeof starter.value === 'boolean' ? !starter.value : (table.fields.find((f) => f.name === starter.field)?.choices?.find((c) => c !== starter.value) ?? null)
       return {
         starter,
         count: `${times.toLocaleString('en-GB')} of ${rows.toLocaleString('en-GB')} now`,

@@ -139,6 +139,7 @@ function ServerForm({ goesTo, domain, busy, attempt, keep, onLeave }: FormProps)
       key: '',
     },
   })
+  const { port: isPortGiven } = formState.dirtyFields // asked for here, or it is not kept track of
   const tryAndKeep = handleSubmit(async (given) => {
     const server = serverOf(given)
     if (await attempt(server)) await keep(server)
@@ -164,7 +165,7 @@ function ServerForm({ goesTo, domain, busy, attempt, keep, onLeave }: FormProps)
                 options={SECURITY.map(({ value, label }) => ({ value, label }))}
                 onChange={(value) => {
                   field.onChange(value)
-                  if (!formState.dirtyFields.port) setValue('port', SECURITY.find((s) => s.value === value)?.port ?? '587')
+                  if (!isPortGiven) setValue('port', SECURITY.find((s) => s.value === value)?.port ?? '587')
                 }}
               />
             )}

@@ -8,7 +8,7 @@ import { faultOf } from '@/core/must'
 /** A part of the settings under its heading, with what it is for. */
 export function Section({ title, note, id, children }: { title: string; note: string; id?: string; children: ReactNode }) {
   return (
-    <section id={id} aria-label={title} className="mt-8 max-w-[760px]">
+    <section id={id} aria-label={title} className="mt-8 max-w-[760px] scroll-mt-16">
       <h2 className="font-serif text-xl leading-snug">{title}</h2>
       <p className="mb-3 max-w-[64ch] text-muted text-sm">{note}</p>
       {children}

@@ -4,7 +4,7 @@ import { knownFigure } from '@/core/figures/groups'
 import { must } from '@/core/must'
 import { KEY_WORDS, parseValue } from '@/core/values/parse'
 import { FIELD_TYPES, type FieldDef, type FieldType, type Key, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
-import { many, type Queryable, quote, touch, transaction } from './database'
+import { many, one, type Queryable, quote, touch, transaction } from './database'
 import { Refused } from './problems'
 
 interface TableRow {
@@ -14,6 +14,7 @@ interface TableRow {
   title_field: string
   owner_field: string | null
   key: string | null
+  archived: boolean
 }
 
 interface FieldRow {
@@ -27,6 +28,8 @@ interface FieldRow {
   default_value: Stored | null
   number_pattern: string | null
   housekeeping: boolean
+  is_unique: boolean
+  marks: Record<string, string> | null
 }
 
 /** What a table's records are told apart by: the type of its column `id`, or the one that its domain is of. */
@@ -35,7 +38,10 @@ const KEY = `(select case when coalesce(nullif(t.typbasetype, 0), t.oid) in ('in
 
 /** Every table with its fields, people included. */
 export async function readSchema(db: Queryable): Promise<Schema> {
-  const tables = await many<TableRow>(db, `select name, label, singular, title_field, owner_field, ${KEY} as key from rappel.table_def order by position`)
+  const tables = await many<TableRow>(
+    db,
+    `select name, label, singular, title_field, owner_field, archived_at is not null as archived, ${KEY} as key from rappel.table_def order by position`,
+  )
   const fields = await many<FieldRow>(db, 'select * from rappel.field_def order by table_name, position')
   const figures = await many<{ tbl: string; definition: Figure }>(db, 'select tbl, definition from rappel.figure order by name')
   const keys = new Map(tables.map((t): [string, Pick<TableDef, 'key'>] => [t.name, t.key === 'uuid' || t.key === 'text' ? { key: t.key } : {}]))
@@ -48,6 +54,7 @@ export async function readSchema(db: Queryable): Promise<Schema> {
       titleField: t.title_field,
       ...(t.owner_field ? { ownerField: t.owner_field } : {}),
       ...keys.get(t.name),
+      ...(t.archived ? { archived: true } : {}),
       fields: fields.filter((f) => f.table_name === t.name).map((f) => ({ ...fieldFromRow(f), ...(f.type === 'link' ? keys.get(f.target ?? '') : {}) })),
     })
   }
@@ -76,10 +83,13 @@ function fieldFromRow(row: FieldRow): FieldDef {
     ...(row.default_value !== null ? { default: row.default_value } : {}),
     ...(row.number_pattern ? { number: row.number_pattern } : {}),
     ...(row.housekeeping ? { housekeeping: true } : {}),
+    ...(row.is_unique ? { unique: true } : {}),
+    ...(row.marks ? { marks: row.marks } : {}),
   }
 }
 
-const COLUMN_TYPES: Record<FieldType, string> = {
+/** The column type of each field type. */
+export const COLUMN_TYPES: Record<FieldType, string> = {
   text: 'text',
   'long text': 'text',
   choice: 'text',
@@ -101,8 +111,8 @@ const PATTERN = /^([^{}]{0,20})\{(0{1,12})\}([^{}]{0,20})$/
 
 type Problem = { code: string; path: string; message: string }
 
-/** Checks a table's definition against the others; every problem, with its place. */
-export function checkTable(table: TableDef, schema: Schema): Problem[] {
+/** Checks a table's definition against the others; every problem, with its place. A field gets another kind of type only where that `mayRetype`. */
+export function checkTable(table: TableDef, schema: Schema, { mayRetype = false } = {}): Problem[] {
   const problems: Problem[] = []
   const say = (path: string, message: string) => problems.push({ code: 'invalid definition', path, message })
   if (!NAME.test(table.name) || table.name === 'person') say('/name', 'A table’s name is snake_case: small letters, digits and _, at most 59, starting with a letter.')
@@ -129,8 +139,8 @@ export function checkTable(table: TableDef, schema: Schema): Problem[] {
       if ('problem' in parsed) problems.push(parsed.problem)
     }
     const old = schema.get(table.name)?.fields.find((f) => f.name === field.name)
-    if (old && COLUMN_TYPES[old.type] !== COLUMN_TYPES[field.type])
-      say(`${path}/type`, `${field.name} holds ${old.type} values; they cannot become ${field.type}. Add a new field instead.`)
+    if (old && !mayRetype && COLUMN_TYPES[old.type] !== COLUMN_TYPES[field.type])
+      say(`${path}/type`, `${field.name} holds ${old.type} values; they become ${field.type} by retype-field, which converts them.`)
   })
   const known = schema.get(table.name)
   if (known && table.key && table.key !== known.key)
@@ -151,9 +161,9 @@ export async function putTable(pool: Pool, table: TableDef): Promise<void> {
     const old = schema.get(table.name)
     await touch(
       db,
-      `insert into rappel.table_def (name, label, singular, title_field, owner_field) values ($1, $2, $3, $4, $5)
-       on conflict (name) do update set label = $2, singular = $3, title_field = $4, owner_field = $5`,
-      [table.name, table.label, table.singular, table.titleField, table.ownerField ?? null],
+      `insert into rappel.table_def (name, label, singular, title_field, owner_field, archived_at) values ($1, $2, $3, $4, $5, case when $6 then now() end)
+       on conflict (name) do update set label = $2, singular = $3, title_field = $4, owner_field = $5, archived_at = case when $6 then coalesce(table_def.archived_at, now()) end`,
+      [table.name, table.label, table.singular, table.titleField, table.ownerField ?? null, table.archived ?? false],
     )
     if (!old) await createTable(db, table)
     const isEmpty = !(await many(db, `select 1 from data.${quote(table.name)} limit 1`)).length
@@ -183,12 +193,17 @@ async function createTable(db: Queryable, { name, key }: TableDef): Promise<void
 }
 
 async function putField(db: Queryable, table: string, field: FieldDef, old: readonly FieldDef[] | undefined, position: number, isEmpty: boolean): Promise<void> {
-  const isNew = !old?.some((f) => f.name === field.name)
+  if (!old?.some((f) => f.name === field.name)) await addColumn(db, table, field, isEmpty)
+  await putFieldDef(db, table, field, position)
+}
+
+/** Writes down what a field is, with its column's default and whether its values are unique. A new one gets a position. */
+export async function putFieldDef(db: Queryable, table: string, field: FieldDef, position = 0): Promise<void> {
   await touch(
     db,
-    `insert into rappel.field_def (table_name, name, label, type, choices, target, required, default_value, number_pattern, housekeeping, position)
-     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
-     on conflict (table_name, name) do update set label = $3, type = $4, choices = $5, target = $6, required = $7, default_value = $8, number_pattern = $9, housekeeping = $10`,
+    `insert into rappel.field_def (table_name, name, label, type, choices, target, required, default_value, number_pattern, housekeeping, is_unique, marks, position)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
+     on conflict (table_name, name) do update set label = $3, type = $4, choices = $5, target = $6, required = $7, default_value = $8, number_pattern = $9, housekeeping = $10, is_unique = $11, marks = $12`,
     [
       table,
       field.name,
@@ -200,24 +215,29 @@ async function putField(db: Queryable, table: string, field: FieldDef, old: read
       field.default === undefined || field.default === null ? null : JSON.stringify(field.default),
       field.number ?? null,
       field.housekeeping ?? false,
+      field.unique ?? false,
+      field.marks ? JSON.stringify(field.marks) : null,
       position,
     ],
   )
-  if (isNew) await addColumn(db, table, field, isEmpty)
   await setColumnDefault(db, table, field)
+  await setUnique(db, table, field)
 }
 
 async function addColumn(db: Queryable, table: string, field: FieldDef, isEmpty: boolean): Promise<void> {
   const target = `data.${quote(table)}`
   const column = quote(field.name)
   const notNull = field.required && isEmpty
-  const reference = REFERENCES[field.type]?.(field)
+  const reference = referenceOf(field)
   const onDelete = notNull ? 'restrict' : 'set null'
   await db.query(
     `alter table ${target} add column ${column} ${field.key ?? COLUMN_TYPES[field.type]}${notNull ? ' not null' : ''}${reference ? ` references ${reference} (id) on delete ${onDelete}` : ''}`,
   )
   if (reference) await db.query(`create index on ${target} (${column})`)
 }
+
+/** The table that a field's values point at, quoted; undefined where they point at none. */
+export const referenceOf = (field: FieldDef): string | undefined => REFERENCES[field.type]?.(field)
 
 const REFERENCES: Partial<Record<FieldType, (field: FieldDef) => string>> = {
   person: () => 'rappel.person',
@@ -239,6 +259,27 @@ async function setColumnDefault(db: Queryable, table: string, field: FieldDef): 
   } else {
     await db.query(`${column} drop default`)
   }
+}
+
+/** Sees to it that no two records have the same value of a field that is to be unique; the case and the white space around texts do not tell them apart. @throws Refused where some have it already */
+export async function setUnique(db: Queryable, table: string, { name, label, type, unique }: FieldDef): Promise<void> {
+  const { place } = await one<{ place: string }>(db, `select attnum as place from pg_attribute where attrelid = $1::regclass and attname = $2`, [`data.${quote(table)}`, name])
+  const index = `${table.slice(0, 40)}_${place}_unique`
+  const exists = (await many(db, `select from pg_class where relname = $1 and relnamespace = 'data'::regnamespace`, [index])).length > 0
+  if (!unique) return void (exists && (await db.query(`drop index data.${quote(index)}`)))
+  if (exists) return
+  const column = quote(name)
+  const compared = COLUMN_TYPES[type] === 'text' ? `(lower(btrim(${column})))` : column
+  const filled = COLUMN_TYPES[type] === 'text' ? `where btrim(${column}) <> ''` : ''
+  const twice = await many<{ value: string }>(
+    db,
+    `select min(${column}::text) as value from data.${quote(table)} where ${column} is not null ${filled.replace('where', 'and')} group by ${compared} having count(*) > 1 limit 3`,
+  )
+  if (twice.length)
+    throw new Refused('conflict', `${label} cannot be unique: several records have ${twice.map((t) => JSON.stringify(t.value)).join(', ')}.`, [
+      { code: 'not unique', path: `/fields/${name}`, message: `Several records have ${JSON.stringify(twice[0]?.value)}.` },
+    ])
+  await db.query(`create unique index ${quote(index)} on data.${quote(table)} (${compared}) ${filled}`)
 }
 
 /** How many records each table has. */

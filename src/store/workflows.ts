@@ -122,6 +122,12 @@ export async function pauseWorkflow(pool: Pool, name: string, at = new Date()): 
   await switchState(pool, name, 'live', 'paused', 'Only a live workflow can be paused.', at)
 }
 
+/** Pauses a live workflow within a transaction that holds workers off; one that is not live stays as it is. */
+export async function pauseIn(db: Queryable, name: string, at = new Date()): Promise<void> {
+  const { workflow, snapshot } = await beginSwitch(db, name)
+  if (workflow.state === 'live' && workflow.version !== null) await endSwitch(db, workflow.id, workflow.version, 'paused', snapshot, at, { isNew: false, alreadyTrue: false })
+}
+
 /** Resumes a paused workflow with the version it had. @throws Refused when it is not paused */
 export async function resumeWorkflow(pool: Pool, name: string, at = new Date()): Promise<void> {
   await switchState(pool, name, 'paused', 'live', 'Only a paused workflow can be resumed.', at)
@@ -206,13 +212,15 @@ export interface VersionRow {
   readonly by: string | null
   /** Why it went live although examples failed; null where none did. */
   readonly overruled: string | null
+  /** What was done to it since, such as a field that it speaks of being renamed. */
+  readonly notes: readonly string[]
 }
 
 /** Every version of a workflow, the newest first. */
 export function listVersions(db: Queryable, workflow: number): Promise<VersionRow[]> {
   return many<VersionRow>(
     db,
-    `select v.version, v.document, v.live_at, p.name as by, v.overruled from rappel.workflow_version v left join rappel.person p on p.id = v.by
+    `select v.version, v.document, v.live_at, p.name as by, v.overruled, v.notes from rappel.workflow_version v left join rappel.person p on p.id = v.by
       where v.workflow = $1 order by v.version desc`,
     [workflow],
   )

@@ -18,9 +18,13 @@ const fieldSchema = yup
     // Said of a link's table, and no more: what is read can be given back.
     key: text().oneOf([...KEYS]),
     housekeeping: yup.boolean().strict(),
+    unique: yup.boolean().strict(),
+    marks: yup.mixed().test('marks', '${path} is an object of choices and their marks', (given) => given === undefined || isMarks(given)),
   })
   .noUnknown()
   .strict()
+
+const isMarks = (given: unknown) => typeof given === 'object' && given !== null && Object.values(given).every((mark) => typeof mark === 'string' && [...mark].length === 1)
 
 const tableSchema = yup
   .object({
@@ -30,6 +34,7 @@ const tableSchema = yup
     titleField: text().required(),
     ownerField: text().nullable(),
     key: text().oneOf([...KEYS]),
+    archived: yup.boolean().strict(),
     fields: yup.array(fieldSchema.required()).strict().required(),
   })
   .noUnknown()

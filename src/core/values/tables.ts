@@ -40,6 +40,10 @@ export interface FieldDef {
   readonly number?: string
   /** A field whose changes do not count as changes of the record. */
   readonly housekeeping?: boolean
+  /** Whether no two records have the same value; texts are compared as conditions compare them. */
+  readonly unique?: boolean
+  /** Of a choice: signs that stand before some of its choices, by choice. */
+  readonly marks?: Readonly<Record<string, string>>
   /** For `number`: that it is shown as a percentage, or rounded. */
   readonly unit?: 'percent' | 'rounded'
   /** Whether an email field holds several addresses, with commas between. */
@@ -64,6 +68,8 @@ export interface TableDef {
   /** What its records are told apart by, where that is no number. */
   readonly key?: Exclude<Key, 'number'>
   readonly fields: readonly FieldDef[]
+  /** Whether it is put away: kept and watched, but not offered. */
+  readonly archived?: boolean
   /** The figures that are worked out over its records. */
   readonly figures?: readonly NamedFigure[]
   /** Why there is no one record of it here whose fields could be meant, as a sentence; where that is so it has no fields at all. */

@@ -32,7 +32,7 @@ export function everyRoot(workflow: Workflow, of: TableDef, schema: Schema): Map
   const { table, roots: known } = shapeOf(workflow, of)
   const roots = new Map<string, RootDef>(known)
   for (const bring of workflow.bringIn ?? []) {
-    const root = bringInRoot(bring, table, { schema, people: new Map(), organisation: NOWHERE, roots })
+    const root = bringInRoot(bring, table, { schema, roots })
     if (!('problem' in root)) roots.set(bring.name, root)
   }
   for (const { name } of workflow.values ?? []) roots.set(name, { kind: 'value' })
@@ -51,6 +51,3 @@ export function everyRoot(workflow: Workflow, of: TableDef, schema: Schema): Map
 
 /** The table of a related list that is named `table.linkField`. */
 const relatedList = (name: string, schema: Schema): TableDef | null => schema.get(must(name.split('.')[0])) ?? null
-
-/** Names and their tables do not depend on where an organisation is. */
-const NOWHERE = { name: '', locale: 'en', zone: 'UTC', currency: 'EUR' }

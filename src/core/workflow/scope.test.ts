@@ -1,5 +1,4 @@
 import { BOAT_TABLES, tripWorkflow } from '../../../tests/support/boats'
-import { ORGANISATION } from '../../../tests/support/core'
 import { PERSON_TABLE, type TableDef } from '../values/tables'
 import { scopeAt } from './scope'
 
@@ -19,7 +18,7 @@ const workflow = tripWorkflow({
     { name: 'pick', do: 'choose', branches: [{ when: { all: [] }, actions: [{ name: 'other', do: 'create', table: 'tasks', set: {} }, email] }] },
   ],
 })
-const names = (path: string) => [...scopeAt(workflow, path, trips, { schema, organisation: ORGANISATION, people: new Map() }).keys()]
+const names = (path: string) => [...scopeAt(workflow, path, trips, { schema }).keys()]
 const base = ['record', 'before', 'trip']
 
 test.each([

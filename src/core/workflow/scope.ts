@@ -1,17 +1,16 @@
-import type { Setting } from '../conditions/compile'
 import { shapeOf } from '../cues/kinds'
 import type { Action, Workflow } from '../document/document'
 import { pointerNames, valueAt } from '../document/pointer'
 import { must } from '../must'
 import type { RootDef } from '../paths/roots'
 import type { TableDef } from '../values/tables'
-import { bringInRoot } from './run/bring-in'
+import { bringInRoot, type Known } from './run/bring-in'
 
 /**
  * The names that paths can start at where a pointer points: the record's, what was brought in and worked out before it, the entries of
  * the repetitions around it, and records created before it.
  */
-export function scopeAt(workflow: Workflow, pointer: string, of: TableDef, setting: Setting): Map<string, RootDef> {
+export function scopeAt(workflow: Workflow, pointer: string, of: TableDef, setting: Known): Map<string, RootDef> {
   const { table, roots: known, tested } = shapeOf(workflow, of)
   const [part, index] = pointerNames(pointer)
   if (part !== 'bringIn' && part !== 'values' && part !== 'actions') return new Map(tested)
@@ -28,7 +27,7 @@ export function scopeAt(workflow: Workflow, pointer: string, of: TableDef, setti
 }
 
 /** Walks down to an action and gathers what the actions on the way name. */
-function addActionNames(workflow: Workflow, pointer: string, { schema }: Setting, roots: Map<string, RootDef>): void {
+function addActionNames(workflow: Workflow, pointer: string, { schema }: Known, roots: Map<string, RootDef>): void {
   const names = pointerNames(pointer)
   for (let depth = 1; depth < names.length; depth++) {
     const list = valueAt(workflow, `/${names.slice(0, depth).join('/')}`)

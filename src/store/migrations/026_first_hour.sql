@@ -13,3 +13,10 @@ begin
   return null;
 end
 $$;
+
+-- Tables are designed in the browser: fields are told to be unique, choices have marks, tables are archived, and what a rename did to a version is noted at it.
+
+alter table rappel.field_def add column is_unique boolean not null default false;
+alter table rappel.field_def add column marks jsonb;
+alter table rappel.table_def add column archived_at timestamptz;
+alter table rappel.workflow_version add column notes text[] not null default '{}';

@@ -134,7 +134,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     table: tableAt(document, placeOfNew(state.chosen), table),
     setting,
     wording,
-    roots: scopeAt(document, placeOfNew(state.chosen), table, { ...wording, people: new Map() }),
+    roots: scopeAt(document, placeOfNew(state.chosen), table, wording),
   }
   return (
     <TablesProvider tables={setting.tables}>

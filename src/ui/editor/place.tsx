@@ -34,7 +34,7 @@ const PlaceContext = createContext<Place | null>(null)
 /** Gives the controls under it their place. */
 export function PlaceProvider({ children, ...given }: Omit<Place, 'roots'> & { children: ReactNode }) {
   const { document, path, wording } = given
-  const roots = useMemo(() => scopeAt(document, path, given.table, { ...wording, people: new Map() }), [document, path, given.table, wording])
+  const roots = useMemo(() => scopeAt(document, path, given.table, wording), [document, path, given.table, wording])
   return <PlaceContext.Provider value={{ ...given, table: tableAt(document, path, given.table), roots }}>{children}</PlaceContext.Provider>
 }
 

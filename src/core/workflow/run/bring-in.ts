@@ -13,8 +13,11 @@ import type { RunState } from './state'
 /** Fetches what is brought in under its name. */
 export type Bringer = (run: RunState) => void
 
+/** What names are looked up in. */
+export type Known = Pick<Setting, 'schema' | 'roots'>
+
 /** What a thing brought in stands for, or the sentence that says why it cannot be brought in. */
-export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): RootDef | { problem: string; part: 'link' | 'list' | 'of' } {
+export function bringInRoot(bring: BringIn, table: TableDef, setting: Known): RootDef | { problem: string; part: 'link' | 'list' | 'of' } {
   const roots = setting.roots ?? new Map()
   if (bring.link !== undefined) {
     const rooted = checkRooted(setting.schema, table, roots, bring.link)
@@ -38,10 +41,10 @@ export function bringInRoot(bring: BringIn, table: TableDef, setting: Setting): 
 }
 
 /** The name of the records behind a crossing, as a list to bring in. */
-const FIGURE_RECORDS = 'figure.records'
+export const FIGURE_RECORDS = 'figure.records'
 
 /** The table whose records are behind a crossing; with `figure`, where there is one. */
-function behindFigure({ name }: TableDef, { schema, roots }: Setting): RootDef | { problem: string; part: 'list' } {
+function behindFigure({ name }: TableDef, { schema, roots }: Known): RootDef | { problem: string; part: 'list' } {
   const table = schema.get(name)
   return table && roots?.has('figure')
     ? { kind: 'list', table }
@@ -49,7 +52,7 @@ function behindFigure({ name }: TableDef, { schema, roots }: Setting): RootDef |
 }
 
 /** The record that a related list belongs to: the record itself, or what `of` leads to. */
-function ownerOf(bring: BringIn, table: TableDef, setting: Setting, roots: Roots): { table: TableDef } | { problem: string; part: 'of' } {
+function ownerOf(bring: BringIn, table: TableDef, setting: Known, roots: Roots): { table: TableDef } | { problem: string; part: 'of' } {
   if (!bring.of) return table.none === undefined ? { table } : { problem: table.none, part: 'of' }
   const rooted = checkRooted(setting.schema, table, roots, bring.of)
   if ('problem' in rooted) return { problem: rooted.problem, part: 'of' }

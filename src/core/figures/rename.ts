@@ -1,0 +1,28 @@
+import { type Condition, isClause, joined, jointOf } from '../document/condition'
+import { type Figure, isComputed, measured, measureOf } from '../document/figure'
+import { newName, type Renaming } from '../workflow/rename/names'
+
+/** A figure that speaks of a field by its new name; the same where it does not. */
+export function renamedInFigure(figure: Figure, renaming: Renaming): Figure {
+  if (isComputed(figure) || figure.table !== renaming.table) return figure
+  const table = renaming.schema.get(figure.table)
+  const name = (field: string) => newName(table, field, renaming)
+  const { of, where, by, within } = figure
+  const { kind, field } = measureOf(of)
+  const condition = (given: Condition): Condition => {
+    if (isClause(given)) {
+      const { value } = given
+      const isField = typeof value === 'object' && value !== null && 'field' in value
+      return { ...given, field: name(given.field), ...(isField ? { value: { field: name(value.field) } } : {}) }
+    }
+    const [joint, parts] = jointOf(given)
+    return joined(joint, parts.map(condition))
+  }
+  return {
+    ...figure,
+    of: field === null ? of : measured(kind, name(field)),
+    ...(where ? { where: condition(where) } : {}),
+    ...(by === undefined ? {} : { by: typeof by === 'string' ? name(by) : { ...by, field: name(by.field) } }),
+    ...(within ? { within: { ...within, field: name(within.field) } } : {}),
+  }
+}

@@ -1,0 +1,52 @@
+import type { RootDef, Roots } from '../../paths/roots'
+import { fieldOf, type Schema, type TableDef, targetOf } from '../../values/tables'
+
+/** A field of a table that gets another name, with the tables as they are before it. */
+export interface Renaming {
+  readonly schema: Schema
+  readonly table: string
+  readonly from: string
+  readonly to: string
+}
+
+/** The names of a path with the field renamed, and the table of the record that it ends at, where it ends at one. */
+export interface Renamed {
+  readonly names: readonly string[]
+  readonly end: RootDef | null
+}
+
+/** What of a list can be asked besides its entries' fields. */
+const LIST_PARTS = ['first', 'last']
+
+/** A field's name in a table, as it is called from now on. */
+export const newName = (table: TableDef | null | undefined, name: string, { table: renamed, from, to }: Renaming): string => (table?.name === renamed && name === from ? to : name)
+
+/** Walks from a record along names, each a field of where the one before led. */
+function walk(names: readonly string[], start: TableDef, renaming: Renaming): Renamed {
+  const renamed: string[] = []
+  let at: TableDef | null = start
+  for (const name of names) {
+    renamed.push(newName(at, name, renaming))
+    const field: ReturnType<typeof fieldOf> = at ? fieldOf(at, name) : undefined
+    at = (field && renaming.schema.get(targetOf(field) ?? '')) ?? null
+  }
+  return { names: renamed, end: at && { kind: 'record', table: at } }
+}
+
+/** A path's names that start at a field of a record, where there is one, or at a root, as `checkRooted` reads them. */
+export function renamedNames(names: readonly string[], table: TableDef | null, roots: Roots, renaming: Renaming): Renamed {
+  const [head = '', ...rest] = names
+  if (table && fieldOf(table, head)) return walk(names, table, renaming)
+  const root = roots.get(head)
+  if (!root || root.kind === 'value') return { names, end: null }
+  if (rest.length === 0) return { names, end: root }
+  const [part = ''] = rest
+  const isPart = root.kind === 'list' && LIST_PARTS.includes(part)
+  const walked = walk(isPart ? rest.slice(1) : rest, root.table, renaming)
+  return { names: isPart ? [head, part, ...walked.names] : [head, ...walked.names], end: walked.end }
+}
+
+/** A dotted path with the field renamed. */
+export function renamedPath(path: string, table: TableDef | null, roots: Roots, renaming: Renaming): string {
+  return renamedNames(path.split('.'), table, roots, renaming).names.join('.')
+}

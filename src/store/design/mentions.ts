@@ -1,0 +1,91 @@
+import type { Workflow } from '@/core/document/document'
+import type { Figure } from '@/core/document/figure'
+import { renamedInFigure } from '@/core/figures/rename'
+import type { Renaming } from '@/core/workflow/rename/names'
+import { renamedInTemplate, renamedInWorkflow } from '@/core/workflow/rename/workflow'
+import type { Template } from '@/core/workflow/surroundings'
+import { many, type Queryable } from '../database'
+import { listTemplates } from '../templates'
+
+/** A document that speaks of a field, as it is and as it would be with the field renamed. */
+interface Mention<D> {
+  readonly was: D
+  readonly is: D
+}
+
+/** Everything that speaks of a field: documents by what they are kept under. */
+export interface Mentions {
+  readonly drafts: readonly (Mention<Workflow> & { readonly workflow: number; readonly name: string; readonly state: string })[]
+  readonly versions: readonly (Mention<Workflow> & { readonly workflow: number; readonly version: number; readonly inForce: boolean })[]
+  readonly trials: readonly (Mention<Workflow> & { readonly trial: number })[]
+  readonly templates: readonly Mention<Template>[]
+  readonly figures: readonly Mention<Figure>[]
+}
+
+const differing = <D, R extends { readonly document: D }>(rows: readonly R[], rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] =>
+  rows.flatMap(({ document, ...row }) => {
+    const is = rename(document)
+    return JSON.stringify(is) === JSON.stringify(document) ? [] : [{ ...row, was: document, is }]
+  })
+
+/** Every document that may speak of fields. */
+export interface Documents {
+  readonly drafts: readonly { readonly workflow: number; readonly name: string; readonly state: string; readonly document: Workflow }[]
+  readonly versions: readonly { readonly workflow: number; readonly version: number; readonly inForce: boolean; readonly document: Workflow }[]
+  readonly trials: readonly { readonly trial: number; readonly document: Workflow }[]
+  readonly templates: readonly { readonly document: Template }[]
+  readonly figures: readonly { readonly document: Figure }[]
+}
+
+/** Reads every workflow's draft and versions, trials that are armed, templates and figures. */
+export async function readDocuments(db: Queryable): Promise<Documents> {
+  return {
+    drafts: await many(db, 'select id as workflow, name, state, draft as document from rappel.workflow order by name'),
+    versions: await many(
+      db,
+      `select v.workflow, v.version, w.version is not distinct from v.version as "inForce", v.document from rappel.workflow_version v join rappel.workflow w on w.id = v.workflow order by v.workflow, v.version`,
+    ),
+    trials: await many(db, 'select id as trial, document from rappel.trial where ended_at is null'),
+    templates: (await listTemplates(db)).map(({ version: _, ...document }) => ({ document })),
+    figures: await many(db, 'select definition as document from rappel.figure order by name'),
+  }
+}
+
+/** What of them speaks of a field, with each as it would be with the field renamed. */
+export function mentionsIn({ drafts, versions, trials, templates, figures }: Documents, renaming: Renaming): Mentions {
+  const inWorkflow = (document: Workflow) => renamedInWorkflow(document, renaming)
+  return {
+    drafts: differing(drafts, inWorkflow),
+    versions: differing(versions, inWorkflow),
+    trials: differing(trials, inWorkflow),
+    templates: differing(templates, (document) => renamedInTemplate(document, renaming)),
+    figures: differing(figures, (document) => renamedInFigure(document, renaming)),
+  }
+}
+
+/** A name that no field has, to find out what speaks of one. */
+export const NOWHERE = 'ʀ'
+
+/** A place that uses a field or a table: what it is, and its name. */
+export interface Use {
+  readonly kind: 'workflow' | 'template' | 'figure' | 'link' | 'title' | 'owner'
+  readonly name: string
+  /** For a workflow: whether what is live or paused speaks of it, and not its draft alone. */
+  readonly inForce?: boolean
+}
+
+/** The places that speak of a field, in words and by kind. */
+export function placesOf({ drafts, versions, templates, figures }: Mentions, names: ReadonlyMap<number, string>): Use[] {
+  const inForce = new Set(versions.filter((v) => v.inForce).map((v) => v.workflow))
+  const workflows = new Set([...drafts.map((d) => d.workflow), ...inForce])
+  return [
+    ...[...workflows].map((id): Use => ({ kind: 'workflow', name: names.get(id) ?? '', inForce: inForce.has(id) })).sort((a, b) => a.name.localeCompare(b.name)),
+    ...templates.map((t): Use => ({ kind: 'template', name: t.was.name })),
+    ...figures.map((f): Use => ({ kind: 'figure', name: f.was.label ?? f.was.name })),
+  ]
+}
+
+/** The names of workflows by id. */
+export async function workflowNames(db: Queryable): Promise<Map<number, string>> {
+  return new Map((await many<{ id: number; name: string }>(db, 'select id, name from rappel.workflow')).map((w) => [w.id, w.name]))
+}

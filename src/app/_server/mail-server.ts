@@ -1,16 +1,10 @@
 import * as yup from 'yup'
 import { type DkimKey, dkimRecord, makeDkimKey, readDkimKey } from '@/engine/delivery/dkim'
 import { type MailServer, serverOf } from '@/engine/delivery/server'
-import { type MailServerSecrets, type MailServerSetting, openMailServer, readMailServer, SECURITIES } from '@/store/access/mail-server'
+import { type MailGoesTo, type MailServerSecrets, type MailServerSetting, openMailServer, readMailServer, SECURITIES } from '@/store/access/mail-server'
 import type { Queryable } from '@/store/database'
 import { Problem } from './problem'
 import { shaped } from './shape'
-
-/** Where mail goes: to a server that the environment names, to the one that is set, or to the post room. */
-export type MailGoesTo =
-  | { readonly by: 'environment'; readonly host: string; readonly port: number }
-  | (MailServerSetting & { readonly by: 'setting'; readonly hasPassword: boolean; readonly record: { readonly name: string; readonly text: string } | null })
-  | { readonly by: 'post room'; readonly port: number }
 
 const postRoomPort = () => Number(process.env.RAPPEL_SMTP_PORT ?? 4172)
 const fixedUrl = () => process.env.RAPPEL_SMTP_URL

@@ -11,6 +11,12 @@ const SUMMARIES = {
     'How the installation stands: ok, ages of the oldest waiting change, message and run, signs of life, problems in sentences. 503 while the database is away.',
   'GET /api/v1/tables': 'The tables with their fields.',
   'PUT /api/v1/tables/[name]': 'Creates a table, adds fields and changes them.',
+  'DELETE /api/v1/tables/[name]': 'Deletes a table with its records, templates and figures; its workflows are paused. 409 with the places that use it, unless `{ anyway: true }`.',
+  'GET /api/v1/tables/[name]/uses': 'Where a table and each of its fields is used.',
+  'PUT /api/v1/tables/[name]/order': 'Puts the fields into the order of `fields`.',
+  'POST /api/v1/tables/[name]/rename-field': 'Gives `field` the name `to` (and a `label`), and whatever speaks of it with it. 409 with the places, unless `{ anyway: true }`.',
+  'POST /api/v1/tables/[name]/retype-field': 'Gives a field another type: the field as in PUT; `look` tells what would not convert, `anyway` blanks it.',
+  'DELETE /api/v1/tables/[name]/fields/[field]': 'Removes a field; live workflows that speak of it are paused. 409 with the places, unless `{ anyway: true }`.',
   'POST /api/v1/tables/propose': 'Proposes a table for a file, from all of its rows; nothing is made.',
   'POST /api/v1/tables/propose/mail': 'What a `workflow` on a proposed `table` would send for one of the file’s rows (`row`: `columns`, `cells`, `ways`), answered as `/try` does.',
   'GET /api/v1/records/[table]':

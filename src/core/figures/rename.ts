@@ -1,6 +1,6 @@
 import { type Condition, isClause, joined, jointOf } from '../document/condition'
 import { type Figure, isComputed, measured, measureOf } from '../document/figure'
-import { newName, type Renaming } from '../workflow/rename/names'
+import { newName, type Renaming } from '../paths/rename'
 
 /** A figure that speaks of a field by its new name; the same where it does not. */
 export function renamedInFigure(figure: Figure, renaming: Renaming): Figure {

@@ -1,5 +1,5 @@
 import * as yup from 'yup'
-import { FIELD_TYPES, KEYS, type TableDef } from './tables'
+import { FIELD_TYPES, type FieldDef, KEYS, type TableDef } from './tables'
 
 const text = () => yup.string().strict()
 
@@ -40,14 +40,29 @@ const tableSchema = yup
   .noUnknown()
   .strict()
 
+/** Reads a field's definition from outside; gives it back, or every breach of its shape. */
+export function readFieldDef(input: Readonly<Record<string, unknown>>): { field: FieldDef } | { problems: { code: string; path: string; message: string }[] } {
+  try {
+    const { key: _, ...read } = fieldSchema.validateSync(input, { abortEarly: false, strict: true })
+    return { field: read as FieldDef }
+  } catch (error) {
+    return { problems: breaches(error) }
+  }
+}
+
+/** Every breach of a shape, each with its JSON Pointer. @throws the error, where it is none of a shape */
+function breaches(error: unknown): { code: string; path: string; message: string }[] {
+  if (!(error instanceof yup.ValidationError)) throw error
+  const inner = error.inner.length ? error.inner : [error]
+  return inner.map((e) => ({ code: 'wrong shape', path: `/${(e.path ?? '').replaceAll(/\[(\d+)\]/g, '/$1').replaceAll('.', '/')}`, message: `${e.message}.` }))
+}
+
 /** Reads a table's definition from outside; gives it back under its name, or every breach of its shape. */
 export function readTableDef(name: string, input: Readonly<Record<string, unknown>>): { table: TableDef } | { problems: { code: string; path: string; message: string }[] } {
   try {
     const { ownerField, key, ...read } = tableSchema.validateSync(input, { abortEarly: false, strict: true })
     return { table: { ...read, ...(ownerField ? { ownerField } : {}), ...(key && key !== 'number' ? { key } : {}), name } as TableDef }
   } catch (error) {
-    if (!(error instanceof yup.ValidationError)) throw error
-    const inner = error.inner.length ? error.inner : [error]
-    return { problems: inner.map((e) => ({ code: 'wrong shape', path: `/${(e.path ?? '').replaceAll(/\[(\d+)\]/g, '/$1').replaceAll('.', '/')}`, message: `${e.message}.` })) }
+    return { problems: breaches(error) }
   }
 }

@@ -30,6 +30,12 @@ export interface MailServerSecrets {
   readonly dkimKey: string | null
 }
 
+/** Where mail goes: to a server that the environment names, to the one that is set, or to the post room. */
+export type MailGoesTo =
+  | { readonly by: 'environment'; readonly host: string; readonly port: number }
+  | (MailServerSetting & { readonly by: 'setting'; readonly hasPassword: boolean; readonly record: { readonly name: string; readonly text: string } | null })
+  | { readonly by: 'post room'; readonly port: number }
+
 type Kept = MailServerSetting & MailServerSecrets
 
 const MARK = 'mail-server'

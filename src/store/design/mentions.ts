@@ -1,7 +1,7 @@
 import type { Workflow } from '@/core/document/document'
 import type { Figure } from '@/core/document/figure'
 import { renamedInFigure } from '@/core/figures/rename'
-import type { Renaming } from '@/core/workflow/rename/names'
+import type { Renaming } from '@/core/paths/rename'
 import { renamedInTemplate, renamedInWorkflow } from '@/core/workflow/rename/workflow'
 import type { Template } from '@/core/workflow/surroundings'
 import { many, type Queryable } from '../database'

@@ -90,6 +90,7 @@ export function NewTable({ tables, me, head, margin }: Props) {
         recognised={proposal ? `${proposal.recognised}, ${counted(proposal.rows, 'row')}` : null}
         hint="or drop one here, or paste rows from a spreadsheet: the first row holds the headings."
       />
+      {!file && <EmptyTable taken={tables.map((t) => t.name)} onFault={setFault} />}
       {fault && (
         <p role="alert" className="mb-4 border-alarm border-l-3 pl-3 text-alarm">
           {fault}
@@ -132,6 +133,38 @@ export function NewTable({ tables, me, head, margin }: Props) {
         </form>
       )}
     </Page>
+  )
+}
+
+/** A table without records, made by its name alone; its fields are designed after. */
+function EmptyTable({ taken, onFault }: { taken: readonly string[]; onFault: (fault: string) => void }) {
+  const router = useRouter()
+  const [label, setLabel] = useState('')
+  const make = async () => {
+    const name = snakeName(label, 'table')
+    if (taken.includes(name)) return onFault(`There is a table ${label} already. Call this one something else.`)
+    try {
+      const fields = [{ name: 'name', label: 'Name', type: 'text' }]
+      await call('PUT', `/api/v1/tables/${name}`, { label: label.trim(), singular: singularOf(name), titleField: 'name', fields })
+      router.push(`/records/${name}/fields`)
+    } catch (error) {
+      onFault(faultOf(error))
+    }
+  }
+  return (
+    <form
+      className="mb-4 flex items-baseline gap-5"
+      onSubmit={(event) => {
+        event.preventDefault()
+        void make()
+      }}
+    >
+      <span className="shrink-0 text-muted">Or begin with an empty one, called</span>
+      <input aria-label="An empty table, called" className="blank-line max-w-60" value={label} onChange={(e) => setLabel(e.target.value)} />
+      <Button type="submit" disabled={!label.trim()}>
+        Make it
+      </Button>
+    </form>
   )
 }
 

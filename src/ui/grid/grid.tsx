@@ -57,6 +57,11 @@ export function Grid({ table, tables, people, organisation, mine, role, ...given
             <Link href="/records" className="text-sm">
               Other tables
             </Link>
+            {role === 'administrator' && (
+              <Link href={`/records/${table.name}/fields`} className="text-sm">
+                Fields
+              </Link>
+            )}
             <Starters table={table} mine={mine} />
             <TableDeeds
               table={table}

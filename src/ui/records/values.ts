@@ -33,7 +33,8 @@ export function shownValue(field: FieldDef, value: Stored | undefined, titles: R
   if (field.type === 'date') return shortDay(String(value), organisation)
   if (field.type === 'date-time') return shortInstant(String(value), organisation)
   if (field.type === 'file') return titles[`file ${value}`] ?? `file ${value}`
-  return formatStored(field.type, value, organisation)
+  const mark = field.type === 'choice' && field.marks?.[String(value)]
+  return `${mark ? `${mark} ` : ''}${formatStored(field.type, value, organisation)}`
 }
 
 /** Whether values of a field stand at the right, as numbers do. */

@@ -3,6 +3,7 @@ import Link from 'next/link'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import type { TableDef } from '@/core/values/tables'
 import { readSchema, readTableSizes } from '@/store/tables'
 import { ButtonLink } from '@/ui/parts/button'
 import { Empty, Page, Title } from '@/ui/parts/page'
@@ -19,7 +20,7 @@ export default async function Records() {
         actions={
           mayUse(actor.role, 'PAGE /records/new-table') && (
             <ButtonLink kind={tables.length ? undefined : 'main'} href="/records/new-table">
-              Make a table of a file
+              Make a table
             </ButtonLink>
           )
         }
@@ -27,20 +28,32 @@ export default async function Records() {
         Records
       </Title>
       {tables.length === 0 && <Empty>There are no tables yet. Make the first of a file, or of rows copied from a spreadsheet.</Empty>}
-      <ul className="mt-4 max-w-[860px] border-rule border-b">
-        {tables.map((t) => (
-          <li key={t.name}>
-            <Link
-              href={`/records/${t.name}`}
-              className="grid grid-cols-[200px_5rem_minmax(0,1fr)] items-baseline gap-5 border-rule border-t py-2.5 text-ink no-underline hover:text-spruce hover:no-underline"
-            >
-              <span className="font-serif text-lg">{t.label}</span>
-              <span className="text-right">{(sizes.get(t.name) ?? 0).toLocaleString('en-GB')}</span>
-              <span className="truncate text-muted text-sm">{t.fields.map((f) => f.label.toLowerCase()).join(', ')}</span>
-            </Link>
-          </li>
-        ))}
-      </ul>
+      <TableList tables={tables.filter((t) => !t.archived)} sizes={sizes} />
+      {tables.some((t) => t.archived) && (
+        <details className="mt-6">
+          <summary className="cursor-pointer text-muted text-sm">Put away</summary>
+          <TableList tables={tables.filter((t) => t.archived)} sizes={sizes} />
+        </details>
+      )}
     </Page>
+  )
+}
+
+function TableList({ tables, sizes }: { tables: readonly TableDef[]; sizes: ReadonlyMap<string, number> }) {
+  return (
+    <ul className="mt-4 max-w-[860px] border-rule border-b">
+      {tables.map((t) => (
+        <li key={t.name}>
+          <Link
+            href={`/records/${t.name}`}
+            className="grid grid-cols-[200px_5rem_minmax(0,1fr)] items-baseline gap-5 border-rule border-t py-2.5 text-ink no-underline hover:text-spruce hover:no-underline"
+          >
+            <span className="font-serif text-lg">{t.label}</span>
+            <span className="text-right">{(sizes.get(t.name) ?? 0).toLocaleString('en-GB')}</span>
+            <span className="truncate text-muted text-sm">{t.fields.map((f) => f.label.toLowerCase()).join(', ')}</span>
+          </Link>
+        </li>
+      ))}
+    </ul>
   )
 }

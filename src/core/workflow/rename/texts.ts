@@ -1,7 +1,7 @@
 import { must } from '../../must'
+import { newName, type Renaming, renamedNames } from '../../paths/rename'
 import type { RootDef, Roots } from '../../paths/roots'
 import { fieldOf, type TableDef } from '../../values/tables'
-import { newName, type Renaming, renamedNames } from './names'
 
 /** A text in quotes, a number, a chain of names with dots or names in brackets between, or one sign. */
 const TOKEN = /("(?:\\.|[^"\\])*"|'[^']*')|(\d[\w.]*)|([A-Za-z_]\w*(?:\s*\.\s*[A-Za-z_]\w*|\[\s*"\w+"\s*\])*)|(\S)/g

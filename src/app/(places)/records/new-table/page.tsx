@@ -22,7 +22,7 @@ export default async function NewTablePage() {
           <p className="mb-1 text-sm">
             <Link href="/records">Records</Link>
           </p>
-          <Title>Make a table of a file</Title>
+          <Title>Make a table</Title>
         </>
       }
     />

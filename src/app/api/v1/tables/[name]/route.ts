@@ -1,8 +1,10 @@
 import { pool } from '@/app/_server/environment'
+import { inUse } from '@/app/_server/in-use'
 import { Problem } from '@/app/_server/problem'
 import { objectOf, tableOf } from '@/app/_server/reading'
-import { route } from '@/app/_server/route'
+import { anywayOf, route } from '@/app/_server/route'
 import { readTableDef } from '@/core/values/read-table'
+import { removeTable } from '@/store/design/remove'
 import { putTable } from '@/store/tables'
 
 export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, json }) => {
@@ -12,4 +14,12 @@ export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, json }) =
   await putTable(pool(), read.table)
   const { figures: _, ...table } = (await tableOf(name)).table
   return table
+})
+
+/** Deletes a table with its records; 409 with the places that use it, or where it has records, unless `{ anyway: true }`. */
+export const DELETE = route('DELETE /api/v1/tables/[name]', async ({ params, request }) => {
+  const { done, uses, records } = await removeTable(pool(), params.name, await anywayOf(request))
+  if (!done && uses.length) throw inUse(`${params.name} has ${records} records, and is used`, 'It is deleted with `anyway`.', uses)
+  if (!done) throw new Problem(409, 'Not empty', `${params.name} has ${records} records. They are deleted with it with \`anyway\`.`)
+  return { uses, records }
 })

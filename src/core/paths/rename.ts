@@ -1,5 +1,5 @@
-import type { RootDef, Roots } from '../../paths/roots'
-import { fieldOf, type Schema, type TableDef, targetOf } from '../../values/tables'
+import { fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
+import type { RootDef, Roots } from './roots'
 
 /** A field of a table that gets another name, with the tables as they are before it. */
 export interface Renaming {

@@ -1,0 +1,51 @@
+import type { FieldDef, TableDef } from '@/core/values/tables'
+import type { Use } from '@/store/design/mentions'
+import type { Retyping } from '@/store/design/retype'
+import { call, Refusal } from '../api'
+
+const path = (table: string) => `/api/v1/tables/${table}`
+
+/** Saves a table's definition: what it is called, and what its fields are. */
+export function saveTable({ name, figures: _, ...table }: TableDef): Promise<unknown> {
+  return call('PUT', path(name), table)
+}
+
+/** What a field is, apart from its name and its label, which a rename changes. */
+const kindOf = ({ type, table, choices }: FieldDef) => JSON.stringify([type, type === 'link' ? table : null, type === 'choice' ? choices : null])
+
+/** What keeping an edited field asks about before it is done. */
+export type Asked = { readonly kind: 'rename'; readonly uses: readonly Use[] } | { readonly kind: 'lost'; readonly told: Retyping }
+
+/** Keeps an edited field: its type, what else it is, and its name. Answers what has to be said yes to first; null once it is done. */
+export async function keepField(table: TableDef, was: FieldDef, is: FieldDef, yes: { readonly rename: boolean; readonly lost: boolean }): Promise<Asked | null> {
+  const named = { ...is, name: was.name }
+  if (is.name !== was.name && !yes.rename) {
+    const uses = await usesOf(table.name, was.name)
+    if (uses.length) return { kind: 'rename', uses }
+  }
+  const isRetyped = kindOf(was) !== kindOf(is)
+  if (isRetyped) {
+    const told = await call<Retyping>('POST', `${path(table.name)}/retype-field`, { ...named, look: true })
+    if (told.kept < told.filled && !yes.lost) return { kind: 'lost', told }
+    await call('POST', `${path(table.name)}/retype-field`, { ...named, anyway: true })
+  }
+  if (JSON.stringify(was) !== JSON.stringify(named)) await saveTable({ ...table, fields: table.fields.map((f) => (f.name === was.name ? named : f)) })
+  if (is.name !== was.name) await call('POST', `${path(table.name)}/rename-field`, { field: was.name, to: is.name, anyway: true })
+  return null
+}
+
+/** Where a field is used. */
+export async function usesOf(table: string, field: string): Promise<readonly Use[]> {
+  const { fields } = await call<{ fields: Record<string, Use[]> }>('GET', `${path(table)}/uses`)
+  return (fields[field] ?? []).filter((u) => u.kind !== 'title' && u.kind !== 'owner')
+}
+
+/** Puts the fields of a table into an order. */
+export const orderFields = (table: string, fields: readonly string[]) => call('PUT', `${path(table)}/order`, { fields })
+
+/** The places in the way of a deed that was refused; null where it was refused for another reason. */
+export const usesIn = (error: unknown): readonly Use[] | null =>
+  error instanceof Refusal && error.problem.status === 409 ? ((error.problem as { uses?: Use[] }).uses ?? []) : null
+
+export const removeField = (table: string, field: string, anyway: boolean) => call('DELETE', `${path(table)}/fields/${field}?anyway=${anyway}`)
+export const deleteTable = (table: string, anyway: boolean) => call('DELETE', `${path(table)}?anyway=${anyway}`)

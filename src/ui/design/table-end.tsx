@@ -1,0 +1,57 @@
+'use client'
+
+import { useRouter } from 'next/navigation'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
+import type { TableDef } from '@/core/values/tables'
+import type { Use } from '@/store/design/mentions'
+import { Button } from '../parts/button'
+import { Confirm } from '../parts/confirm'
+import { counted } from '../today/summary'
+import { deleteTable, saveTable } from './deeds'
+import { UseList } from './use-list'
+
+/** Putting a table away, and deleting it. */
+export function TableEnd({ table, records, uses }: { table: TableDef; records: number; uses: readonly Use[] }) {
+  const router = useRouter()
+  const [asking, setAsking] = useState(false)
+  const act = async (deed: () => Promise<unknown>, done: string, to?: string) => {
+    try {
+      await deed()
+      toast.success(done)
+      if (to) router.push(to)
+      router.refresh()
+    } catch (error) {
+      toast.error(faultOf(error))
+    }
+  }
+  const { archived, ...rest } = table
+  return (
+    <section aria-label="The end of it" className="mt-10 flex flex-wrap items-baseline gap-x-6 gap-y-2 border-rule border-t pt-3">
+      <Button
+        onClick={() =>
+          act(() => saveTable(archived ? rest : { ...rest, archived: true }), archived ? `${table.label} is back.` : `${table.label} is put away; it is kept and watched.`)
+        }
+      >
+        {archived ? 'Take the table back' : 'Put the table away'}
+      </Button>
+      <span className="text-muted text-sm">{archived ? 'It is put away: kept and watched, but not offered.' : 'It stays watched, but is not offered any more.'}</span>
+      <Button kind="alarm" className="ml-auto" onClick={() => setAsking(true)}>
+        Delete the table
+      </Button>
+      <Confirm
+        open={asking}
+        setOpen={setAsking}
+        title={`Delete ${table.label} with ${counted(records, 'record')}?`}
+        deed="Delete the table"
+        leave="Keep it"
+        kind="alarm"
+        onDeed={() => void act(() => deleteTable(table.name, true), `${table.label} is deleted. What was recorded of it stays in the change log.`, '/records')}
+        before={uses.length > 0 && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={uses} />}</div>}
+      >
+        {uses.length > 0 ? 'These use it. Its live workflows are paused, its templates and figures are deleted with it.' : 'Nothing uses it. Deleting it sets nothing off.'}
+      </Confirm>
+    </section>
+  )
+}

@@ -156,7 +156,8 @@ export async function putTable(pool: Pool, table: TableDef): Promise<void> {
   await transaction(pool, async (db) => {
     await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
     const schema = await readSchema(db)
-    const problems = checkTable(table, schema)
+    const kept = schema.get(table.name)?.fields.filter((f) => !table.fields.some((given) => given.name === f.name)) ?? []
+    const problems = checkTable({ ...table, fields: [...table.fields, ...kept] }, schema)
     if (problems.length) throw new Refused('invalid', `The definition of ${table.name} has ${problems.length === 1 ? 'a problem' : 'problems'}.`, problems)
     const old = schema.get(table.name)
     await touch(

@@ -5,9 +5,9 @@ import { call, Refusal } from '../api'
 
 const path = (table: string) => `/api/v1/tables/${table}`
 
-/** Saves a table's definition: what it is called, and what its fields are. */
-export function saveTable({ name, figures: _, ...table }: TableDef): Promise<unknown> {
-  return call('PUT', path(name), table)
+/** Saves what a table is called, and those of its fields that are given; the others stay as they are, whoever changed them meanwhile. */
+export function saveTable({ name, figures: _, ...table }: TableDef, fields: readonly FieldDef[] = []): Promise<unknown> {
+  return call('PUT', path(name), { ...table, fields })
 }
 
 /** What a field is, apart from its name and its label, which a rename changes. */
@@ -29,7 +29,7 @@ export async function keepField(table: TableDef, was: FieldDef, is: FieldDef, ye
     if (told.kept < told.filled && !yes.lost) return { kind: 'lost', told }
     await call('POST', `${path(table.name)}/retype-field`, { ...named, anyway: true })
   }
-  if (JSON.stringify(was) !== JSON.stringify(named)) await saveTable({ ...table, fields: table.fields.map((f) => (f.name === was.name ? named : f)) })
+  if (JSON.stringify(was) !== JSON.stringify(named)) await saveTable(table, [named])
   if (is.name !== was.name) await call('POST', `${path(table.name)}/rename-field`, { field: was.name, to: is.name, anyway: true })
   return null
 }

@@ -53,7 +53,7 @@ export function Designer({ table, tables, uses, fieldUses, lists, records }: Pro
     for (let n = 2; taken.has(name); n++) name = `${snakeName(label, 'field')}_${n}`
     const field: FieldDef = { name, label, type: 'text' }
     return deed(async () => {
-      await saveTable({ ...table, fields: [...table.fields, field] })
+      await saveTable(table, [field])
       setTyped('')
       setOpen(name)
     })

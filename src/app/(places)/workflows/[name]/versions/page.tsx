@@ -53,9 +53,9 @@ export default async function VersionsPage({ params, searchParams }: Props) {
       {versions.length === 0 && <Empty>It was never live, so there is only the draft. Each time it is sent live, a version is kept.</Empty>}
       <ol className="mt-4 border-rule border-b">
         {[
-          { key: 'draft', at: row.draft_saved_at, by: row.draft_saved_by, overruled: null },
-          ...versions.map((v) => ({ key: String(v.version), at: v.live_at, by: v.by, overruled: v.overruled })),
-        ].map(({ key, at, by, overruled }, i, all) => (
+          { key: 'draft', at: row.draft_saved_at, by: row.draft_saved_by, overruled: null, notes: [] as readonly string[] },
+          ...versions.map((v) => ({ key: String(v.version), at: v.live_at, by: v.by, overruled: v.overruled, notes: v.notes })),
+        ].map(({ key, at, by, overruled, notes }, i, all) => (
           <li key={key} className={`flex flex-wrap items-baseline gap-x-6 border-rule border-t py-2.5 ${key === to ? 'bg-sheet' : ''}`}>
             <span className="w-32 font-serif text-lg">{key === 'draft' ? 'The draft' : `Version ${key}`}</span>
             <span className="text-muted text-sm">
@@ -65,6 +65,7 @@ export default async function VersionsPage({ params, searchParams }: Props) {
               {row.version !== null && key === String(row.version) && <b className="pl-3 font-semibold text-calm">{row.state} now</b>}
             </span>
             {overruled && <span className="order-last w-full pl-32 text-rope text-sm">Examples failed and were overruled: {overruled}</span>}
+            {notes.length > 0 && <span className="order-last w-full pl-32 text-muted text-sm">{notes.join('; ')}</span>}
             <span className="ml-auto flex items-baseline gap-5 text-sm">
               {all[i + 1] && <Link href={`${here}/versions?from=${all[i + 1]?.key}&to=${key}`}>what changed</Link>}
               {key !== 'draft' && <Link href={`${here}/versions?from=${key}&to=draft`}>against the draft</Link>}

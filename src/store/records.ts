@@ -14,7 +14,7 @@ const names: SqlNames = { quote, table: tableName }
 /** What records are listed by. */
 export interface ListQuery {
   readonly where?: Condition
-  /** Field name, `-` before it for descending. */
+  /** Field names with commas between, `-` before one for descending. */
   readonly order?: string
   readonly limit: number
   readonly offset?: number
@@ -22,7 +22,8 @@ export interface ListQuery {
   readonly after?: RecordId | null
 }
 
-function whereSql(table: TableDef, setting: Setting, where: Condition | undefined): { text: string; params: unknown[] } {
+/** What finds the records of a condition, for a table known as t. @throws Refused where it cannot be asked of a table */
+export function whereSql(table: TableDef, setting: Setting, where: Condition | undefined): { text: string; params: unknown[] } {
   if (!where) return { text: 'true', params: [] }
   try {
     const { text, params } = conditionSql(where, table, setting, names, 't', new Date())
@@ -35,14 +36,22 @@ function whereSql(table: TableDef, setting: Setting, where: Condition | undefine
 
 function orderSql(table: TableDef, schema: Setting['schema'], order: string | undefined): string {
   if (!order) return 't.id desc'
-  const descending = order.startsWith('-')
-  const field = fieldOf(table, descending ? order.slice(1) : order)
-  if (!field)
-    throw new Refused('invalid', `${table.label} has no field ${JSON.stringify(order)} to sort by.`, [{ code: 'unknown field', path: '/order', message: 'No such field.' }])
-  const target = schema.get(targetOf(field) ?? '')
-  const column = `t.${quote(field.name)}`
-  const shown = target ? `(select x.${quote(target.titleField)} from ${tableName(target.name)} x where x.id = ${column})` : column
-  return `${shown} ${descending ? 'desc nulls last' : 'asc nulls last'}, t.id ${descending ? 'desc' : 'asc'}`
+  const keys = order.split(',').map((part) => {
+    const descending = part.startsWith('-')
+    const name = descending ? part.slice(1) : part
+    const field = fieldOf(table, name)
+    if (!field)
+      throw new Refused('invalid', `${table.label} has no field ${JSON.stringify(name)} to sort by.`, [{ code: 'unknown field', path: '/order', message: 'No such field.' }])
+    const target = schema.get(targetOf(field) ?? '')
+    const column = `t.${quote(field.name)}`
+    const shown = target ? `(select x.${quote(target.titleField)} from ${tableName(target.name)} x where x.id = ${column})` : column
+    const way = descending ? 'desc nulls last' : 'asc nulls last'
+    // records that point at two of the same title stand apart
+    return { descending, sql: field.name === 'id' ? column : `${shown} ${way}${target ? `, ${column} ${way}` : ''}`, isId: field.name === 'id' }
+  })
+  const [first] = keys
+  if (keys.length === 1 && first?.isId) return `t.id ${first.descending ? 'desc' : 'asc'}`
+  return [...keys.map((key) => (key.isId ? `${key.sql} ${key.descending ? 'desc' : 'asc'}` : key.sql)), `t.id ${first?.descending ? 'desc' : 'asc'}`].join(', ')
 }
 
 /** What lists all records that a condition finds, in order. @throws Refused */
@@ -129,6 +138,11 @@ export async function createRecord(db: Queryable, table: Pick<TableDef, 'name'>,
       ),
     )
   ).image
+}
+
+/** One record as it stands until the transaction ends, or null. */
+export async function lockRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: RecordId): Promise<Image | null> {
+  return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(table.name)} t where id = $1 for update`, [id]))?.image ?? null
 }
 
 /** Changes fields of a record; null where it does not exist. @throws Refused when the database's rules forbid it */

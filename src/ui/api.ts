@@ -29,6 +29,14 @@ export function call<T>(method: string, path: string, body?: unknown, signal?: A
   })
 }
 
+/** Changes something, where `ifMatch` is given only if it is still as that entity tag says (RFC 9110 section 13.1.1); answers it with its new tag. @throws Refusal as `call` does */
+export async function change<T>(path: string, body: unknown, ifMatch?: string): Promise<{ answer: T; etag: string | null }> {
+  let etag: string | null = null
+  const headers = { 'content-type': 'application/json', ...(ifMatch ? { 'if-match': ifMatch } : {}) }
+  const init = { method: 'PATCH', headers, body: JSON.stringify(body) }
+  return { answer: await answer<T>(path, init, false, (given) => (etag = given.get('etag'))), etag }
+}
+
 /** Sends a file as it is. @throws Refusal as `call` does */
 export function upload<T>(method: string, path: string, file: File): Promise<T> {
   return answer(path, { method, body: file, headers: { 'content-type': 'application/octet-stream' } })
@@ -55,11 +63,12 @@ async function mayTryAgain(path: string, { status, problems }: ProblemDocument):
   return problems?.[0]?.code === 'password again' && ask('delicate')
 }
 
-async function answer<T>(path: string, init: RequestInit, isAgain = false): Promise<T> {
+async function answer<T>(path: string, init: RequestInit, isAgain = false, onHeaders?: (headers: Headers) => void): Promise<T> {
   const response = await fetch(path, init).catch((error: unknown) => {
     if (init.signal?.aborted) throw error
     throw new Refusal({ status: 0, title: 'Not reached', detail: 'Rappel cannot be reached. Nothing was changed; your edits are still here.' })
   })
+  if (response.ok) onHeaders?.(response.headers)
   if (response.status === 204) return undefined as T
   const result: unknown = await response.json().catch((error: unknown) => {
     if (response.ok) throw error // cut off half-way, as when the call was given up
@@ -67,7 +76,7 @@ async function answer<T>(path: string, init: RequestInit, isAgain = false): Prom
   })
   if (!response.ok) {
     const problem = (result as ProblemDocument | null) ?? { status: response.status, title: 'Error', detail: `The server answered ${response.status}.` }
-    if (!isAgain && (await mayTryAgain(path, problem))) return answer(path, init, true)
+    if (!isAgain && (await mayTryAgain(path, problem))) return answer(path, init, true, onHeaders)
     throw new Refusal(problem)
   }
   return result as T

@@ -20,7 +20,7 @@ const SUMMARIES = {
   'POST /api/v1/tables/propose': 'Proposes a table for a file, from all of its rows; nothing is made.',
   'POST /api/v1/tables/propose/mail': 'What a `workflow` on a proposed `table` would send for one of the file’s rows (`row`: `columns`, `cells`, `ways`), answered as `/try` does.',
   'GET /api/v1/records/[table]':
-    'Records, filtered (`where`, a condition as JSON), ordered and paged; with `.csv`, `.xlsx` or `.jsonl` after the table’s name all of them as a file.',
+    'Records, filtered (`where`, a condition as JSON), ordered by several fields (`order=status,-amount`) and paged; with `count`, `sums` and `group` what all of them come to; with `.csv`, `.xlsx` or `.jsonl` after the table’s name all of them as a file.',
   'POST /api/v1/records/[table]': 'Creates a record.',
   'PATCH /api/v1/records/[table]': 'Mass edit of `ids` or of what `where` finds, in one transaction; `quiet` (administrators) lets workflows pass it by.',
   'DELETE /api/v1/records/[table]': 'Deletes `ids` or what `where` finds, in one transaction.',
@@ -33,6 +33,9 @@ const SUMMARIES = {
   'GET /api/v1/records/[table]/[id]': 'One record.',
   'PATCH /api/v1/records/[table]/[id]': 'Changes a record.',
   'DELETE /api/v1/records/[table]/[id]': 'Deletes a record.',
+  'GET /api/v1/views/[table]': 'One’s own views of a table, and everybody’s.',
+  'PUT /api/v1/views/[table]/[name]': 'Keeps a view: `where`, `order`, `group`, `columns`, `widths`, `frozen`; `shared` for everybody.',
+  'DELETE /api/v1/views/[table]/[name]': 'Takes a view away; with `shared=true` everybody’s.',
   'GET /api/v1/changes': 'The change log: net changes with whole images. A page may be shorter than its limit; only `next: null` says that there is no more.',
   'GET /api/v1/figures': 'The figures as they stand, each with the groups that have the highest values.',
   'POST /api/v1/figures/rehearse': 'What a draft of a figure went through, worked out from the change log, and how many alerts a threshold at each height would have given.',

@@ -1,8 +1,11 @@
 import type { Pool } from 'pg'
+import type { View } from '@/core/document/view'
+import type { Renaming } from '@/core/paths/rename'
 import type { FieldDef, TableDef } from '@/core/values/tables'
+import { renamedInView } from '@/core/workflow/rename/workflow'
 import { TASK_TABLE } from '@/core/workflow/run/writes'
 import { holdOffWorkers } from '../changes'
-import { type Queryable, quote, touch, transaction } from '../database'
+import { many, type Queryable, quote, touch, transaction } from '../database'
 import { Refused } from '../problems'
 import { checkTable, readSchema } from '../tables'
 import { putTemplate } from '../templates'
@@ -48,6 +51,7 @@ export async function renameField(
         'update rappel.table_def set title_field = case title_field when $2 then $3 else title_field end, owner_field = case owner_field when $2 then $3 else owner_field end where name = $1',
         [name, from, to],
       )
+      await renameInViews(db, name, { schema, table: name, from, to })
       await rewrite(db, mentions, `${field.label}: ${from} is called ${to} now`, by)
     }
     await touch(db, 'update rappel.field_def set name = $3, label = coalesce($4, label) where table_name = $1 and name = $2', [name, from, to, label ?? null])
@@ -74,6 +78,11 @@ function requireFree(table: TableDef, field: FieldDef, to: string, schema: Await
   const owner = rename(ownerField)
   const [problem] = checkTable({ ...rest, fields, titleField: rename(table.titleField) ?? '', ...(owner ? { ownerField: owner } : {}) }, schema)
   if (problem) throw new Refused('invalid', problem.message, [{ ...problem, path: '/to' }])
+}
+
+async function renameInViews(db: Queryable, name: string, renaming: Renaming): Promise<void> {
+  for (const { id, definition } of await many<{ id: number; definition: View }>(db, 'select id, definition from rappel.view where tbl = $1', [name]))
+    await touch(db, 'update rappel.view set definition = $2 where id = $1', [id, JSON.stringify(renamedInView(definition, renaming))])
 }
 
 async function rewrite(db: Queryable, { drafts, versions, trials, templates, figures }: Mentions, note: string, by: number | null): Promise<void> {

@@ -20,3 +20,13 @@ alter table rappel.field_def add column is_unique boolean not null default false
 alter table rappel.field_def add column marks jsonb;
 alter table rappel.table_def add column archived_at timestamptz;
 alter table rappel.workflow_version add column notes text[] not null default '{}';
+
+-- How somebody looks at a table's records: one's own views, and those for everybody (person is null).
+create table rappel.view (
+  id bigint generated always as identity primary key,
+  tbl text not null references rappel.table_def (name) on delete cascade,
+  name text not null check (btrim(name) <> '' and length(name) <= 120),
+  person bigint references rappel.person (id) on delete cascade,
+  definition jsonb not null,
+  unique nulls not distinct (tbl, name, person)
+);

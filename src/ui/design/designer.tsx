@@ -99,7 +99,7 @@ export function Designer({ table, tables, uses, fieldUses, lists, records }: Pro
       <ol aria-label="Fields" className="mt-6 border-rule border-b">
         {table.fields.map((f, i) => (
           <li key={f.name} className="border-rule border-t">
-            <div className="grid grid-cols-[28px_minmax(0,1fr)_minmax(0,1.2fr)_auto] items-baseline gap-3 py-1.5">
+            <div className="grid grid-cols-[28px_minmax(0,1fr)_minmax(0,1.2fr)_7.5rem] items-baseline gap-3 py-1.5">
               <span className="figures text-muted text-sm">{i + 1}</span>
               <button
                 type="button"
@@ -110,7 +110,7 @@ export function Designer({ table, tables, uses, fieldUses, lists, records }: Pro
                 {f.label}
               </button>
               <span className="truncate text-muted text-sm">{fieldWords(f, table, tables)}</span>
-              <span className="flex items-baseline gap-3">
+              <span className="flex items-baseline justify-end gap-3">
                 <span className="figures text-muted text-sm">{usesCount(fieldUses[f.name])}</span>
                 <Button aria-label={`${f.label} up`} disabled={i === 0} onClick={() => move(i, -1)}>
                   ↑

@@ -7,7 +7,7 @@ import { isNumeric, type PersonChoice, shownValue } from '../records/values'
 
 const WIDTHS: Partial<Record<FieldDef['type'], number>> = {
   number: 96,
-  money: 110,
+  money: 124,
   date: 112,
   'date-time': 168,
   'yes/no': 90,
@@ -28,6 +28,10 @@ interface Props {
   readonly field: FieldDef
   readonly record: Image | undefined
   readonly width: number
+  /** Where the column stays while the others scroll, in pixels; null where it scrolls too. */
+  readonly left: number | null
+  /** Whether it is one of several that are selected. */
+  readonly isSelected: boolean
   readonly isTitle: boolean
   readonly isActive: boolean
   readonly isEditing: boolean
@@ -36,21 +40,48 @@ interface Props {
   readonly titles: Readonly<Record<string, string>>
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
-  readonly onChoose: () => void
+  readonly onChoose: (isRange: boolean) => void
   readonly onEdit: () => void
   readonly onSave: (value: Stored) => void
   readonly onCancel: () => void
 }
 
 /** One cell: the value, or its editor; a double click edits, the title leads to the record. */
-export function Cell({ id, table, field, record, width, isTitle, isActive, isEditing, typed, titles, people, organisation, onChoose, onEdit, onSave, onCancel }: Props) {
+export function Cell({
+  id,
+  table,
+  field,
+  record,
+  width,
+  left,
+  isSelected,
+  isTitle,
+  isActive,
+  isEditing,
+  typed,
+  titles,
+  people,
+  organisation,
+  onChoose,
+  onEdit,
+  onSave,
+  onCancel,
+}: Props) {
   const text = record ? shownValue(field, record[field.name], titles, organisation) : '…'
-  const look = `flex items-center overflow-hidden px-2 ${isNumeric(field) ? 'figures justify-end' : ''} ${isActive ? 'outline-2 outline-rope-mark -outline-offset-2' : ''} ${isEditing ? 'bg-rope-wash' : ''}`
+  const look = `flex shrink-0 items-center overflow-hidden px-2 ${left === null ? '' : 'sticky z-10 bg-inherit'} ${isSelected ? 'bg-spruce-wash' : ''} ${isNumeric(field) ? 'figures justify-end' : ''} ${isActive ? 'outline-2 outline-rope-mark -outline-offset-2' : ''} ${isEditing ? 'bg-rope-wash' : ''}`
   return (
     // biome-ignore lint/a11y/useSemanticElements: see the grid
     // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys for its cells
     // biome-ignore lint/a11y/useFocusableInteractive: the grid itself has the focus and names its active cell
-    <div id={id} role="gridcell" aria-selected={isActive} className={look} style={{ width }} onClick={onChoose} onDoubleClick={isTitle ? undefined : onEdit}>
+    <div
+      id={id}
+      role="gridcell"
+      aria-selected={isActive || isSelected}
+      className={look}
+      style={{ width, ...(left === null ? {} : { left }) }}
+      onClick={(event) => onChoose(event.shiftKey)}
+      onDoubleClick={isTitle ? undefined : onEdit}
+    >
       {isEditing && record ? (
         <ValueEditor field={field} value={record[field.name] ?? null} typed={typed} title={text} people={people} onSave={onSave} onCancel={onCancel} autoFocus />
       ) : isTitle && record ? (

@@ -3,48 +3,54 @@
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
-import type { Condition } from '@/core/document/condition'
+import type { View } from '@/core/document/view'
 import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
+import type { NamedView } from '@/store/views'
 import { ButtonLink } from '../parts/button'
 import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
+import { addressOf } from './address'
 import { ChosenBar } from './chosen-bar'
 import { Filter } from './filter'
 import { TableDeeds } from './many-deeds'
+import { type Pasted, PasteSheet } from './paste-sheet'
 import { useRows } from './rows'
 import { Sheet } from './sheet'
 import { Starters } from './starters'
+import { ViewMenu } from './view-menu'
 
 interface Props {
   readonly table: TableDef
   readonly tables: readonly TableDef[]
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
-  readonly where: Condition | null
-  readonly order: string | null
+  /** How the address asks for the records to be looked at, and the name of the view, where it names one. */
+  readonly view: View
+  readonly named: string | null
+  readonly views: readonly NamedView[]
   /** The address of a member, whose workflows write to them alone. */
   readonly mine: string | null
   readonly role: 'administrator' | 'editor' | 'member'
 }
 
-/** A table's records as a grid: sorted, filtered by clauses, edited in place. Filter and order live in the address. */
-export function Grid({ table, tables, people, organisation, mine, role, ...given }: Props) {
+/** A table's records as a grid: sorted, filtered by clauses, gathered, edited in place. How they are looked at lives in the address. */
+export function Grid({ table, tables, people, organisation, mine, role, views, ...given }: Props) {
   const router = useRouter()
-  const [view, setView] = useState({ where: given.where, order: given.order })
-  const asked = JSON.stringify([given.where, given.order])
+  const [state, setState] = useState({ view: given.view, named: given.named })
+  const asked = JSON.stringify([given.view, given.named])
   // biome-ignore lint/correctness/useExhaustiveDependencies: what the address asks for decides, not the identity of what it was read into
-  useEffect(() => setView({ where: given.where, order: given.order }), [asked])
-  const { where, order } = view
-  const rows = useRows(table.name, where, order)
+  useEffect(() => setState({ view: given.view, named: given.named }), [asked])
+  const { view, named } = state
+  const where = view.where ?? null
+  const order = view.order ?? null
+  const rows = useRows(table.name, where, order, view.group ?? null)
   const [chosen, setChosen] = useState<ReadonlySet<RecordId>>(new Set())
-  const go = (change: Partial<typeof view>) => {
-    const next = { ...view, ...change }
-    setView(next) // at once, so that a second press in a row builds on the first; the address follows
-    const query = new URLSearchParams()
-    if (next.where) query.set('where', JSON.stringify(next.where))
-    if (next.order) query.set('order', next.order)
-    router.replace(`/records/${table.name}${query.size ? `?${query}` : ''}`, { scroll: false })
+  const [pasted, setPasted] = useState<Pasted | null>(null)
+  const look = (next: View, name: string | null) => {
+    setState({ view: next, named: name }) // at once, so that a second press in a row builds on the first; the address follows
+    router.replace(`/records/${table.name}${addressOf(next, name)}`, { scroll: false })
   }
+  const go = (change: Partial<View>) => look({ ...view, ...change }, null)
   return (
     <TablesProvider tables={tables}>
       <main className="flex h-[calc(100vh-46px)] flex-col px-7 pt-5">
@@ -78,14 +84,22 @@ export function Grid({ table, tables, people, organisation, mine, role, ...given
             </ButtonLink>
           </span>
         </div>
-        <Filter table={table} people={people} where={where} onChange={(next) => go({ where: next })} />
+        <div className="flex items-start gap-5">
+          <div className="min-w-0 flex-1">
+            <Filter table={table} people={people} where={where} onChange={(next) => go({ where: next ?? undefined })} />
+          </div>
+          <span className="flex shrink-0 items-baseline gap-5">
+            <ViewMenu table={table} view={view} views={views} named={named} mayShare={role !== 'member'} onView={look} />
+          </span>
+        </div>
         {rows.fault && (
           <p role="alert" className="mb-2 border-alarm border-l-4 pl-3">
             {rows.fault}
           </p>
         )}
         <ChosenBar table={table} chosen={chosen} people={people} role={role} onClear={() => setChosen(new Set())} />
-        <Sheet table={table} rows={rows} people={people} organisation={organisation} order={order} onOrder={(next) => go({ order: next })} chosen={chosen} onChosen={setChosen} />
+        <Sheet table={table} rows={rows} people={people} organisation={organisation} view={view} onView={go} onPaste={setPasted} chosen={chosen} onChosen={setChosen} />
+        {pasted && <PasteSheet table={table} pasted={pasted} isAdministrator={role === 'administrator'} onClose={() => setPasted(null)} />}
       </main>
     </TablesProvider>
   )

@@ -1,6 +1,7 @@
 import { shapeOf } from '../../cues/kinds'
 import { type Condition, isClause, joined, jointOf, type Operand } from '../../document/condition'
 import type { Action, Attach, BringIn, EmailAction, Example, Recipient, Value, Workflow } from '../../document/document'
+import type { View } from '../../document/view'
 import { membersOf } from '../../must'
 import { newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
 import type { Roots } from '../../paths/roots'
@@ -253,5 +254,28 @@ export function renamedInTemplate<T extends Template>(template: T, renaming: Ren
     subject: text(template.subject, here),
     body: text(template.body, here),
     ...(template.attachments ? { attachments: attach(template.attachments, here) } : {}),
+  }
+}
+
+/** A view of the records of the renamed field's table that names it anew. */
+export function renamedInView(view: View, renaming: Renaming): View {
+  const table = renaming.schema.get(renaming.table)
+  if (!table) return view
+  const here: Here = { of: table, table, roots: new Map(), renaming }
+  const name = (field: string) => newName(table, field, renaming)
+  return {
+    ...view,
+    ...(view.where ? { where: condition(view.where, here) } : {}),
+    ...(view.order
+      ? {
+          order: view.order
+            .split(',')
+            .map((part) => order(part, here))
+            .join(','),
+        }
+      : {}),
+    ...(view.group ? { group: name(view.group) } : {}),
+    ...(view.columns ? { columns: view.columns.map(name) } : {}),
+    ...(view.widths ? { widths: Object.fromEntries(Object.entries(view.widths).map(([field, width]) => [name(field), width])) } : {}),
   }
 }

@@ -3,9 +3,13 @@ import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { conditionOf } from '@/app/_server/reading'
+import type { View } from '@/core/document/view'
+import { fieldOf, type TableDef } from '@/core/values/tables'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
+import { listViews } from '@/store/views'
+import { viewOf } from '@/ui/grid/address'
 import { Grid } from '@/ui/grid/grid'
 
 export async function generateMetadata({ params }: { params: Promise<{ table: string }> }): Promise<Metadata> {
@@ -14,13 +18,16 @@ export async function generateMetadata({ params }: { params: Promise<{ table: st
   return { title: (await readSchema(pool())).get(table)?.label ?? 'Records' }
 }
 
-export default async function TablePage({ params, searchParams }: { params: Promise<{ table: string }>; searchParams: Promise<{ where?: string; order?: string }> }) {
+type Query = Readonly<Record<'where' | 'order' | 'group' | 'columns' | 'frozen' | 'view', string | undefined>>
+
+export default async function TablePage({ params, searchParams }: { params: Promise<{ table: string }>; searchParams: Promise<Query> }) {
   const actor = await visitor('PAGE /records/[table]')
-  const [{ table: name }, { where, order }] = await Promise.all([params, searchParams])
+  const [{ table: name }, query] = await Promise.all([params, searchParams])
   const schema = await readSchema(pool())
   const table = name === 'person' ? undefined : schema.get(name)
   if (!table) notFound()
-  const [people, settings] = await Promise.all([listPeople(pool()), readSettings(pool())])
+  const [people, settings, views] = await Promise.all([listPeople(pool()), readSettings(pool()), listViews(pool(), name, actor.person)])
+  const named = views.find((v) => v.name === query.view)
   return (
     <Grid
       key={name}
@@ -28,19 +35,28 @@ export default async function TablePage({ params, searchParams }: { params: Prom
       tables={[...schema.values()]}
       people={people.map(({ id, name, email, active }) => ({ id, name, email, active }))}
       organisation={settings}
-      where={readWhere(where)}
-      order={order ?? null}
+      view={known(named?.view ?? viewOf(query, readWhere(query.where)), table)}
+      named={named?.name ?? null}
+      views={views}
       mine={actor.role === 'member' ? actor.email : null}
       role={actor.role}
     />
   )
 }
 
+/** A view without the fields that the table does not have any more. */
+function known(view: View, table: TableDef): View {
+  const has = (field: string) => fieldOf(table, field) !== undefined
+  const order = view.order?.split(',').filter((part) => has(part.replace(/^-/, '')))
+  const { order: _, group, columns, ...rest } = view
+  return { ...rest, ...(order?.length ? { order: order.join(',') } : {}), ...(group && has(group) ? { group } : {}), ...(columns ? { columns: columns.filter(has) } : {}) }
+}
+
 /** The filter of the address; one that is not a condition is passed over, as a stale link must still open the grid. */
-function readWhere(text: string | undefined) {
+function readWhere(text: string | undefined): View['where'] {
   try {
-    return conditionOf(text ?? null) ?? null
+    return conditionOf(text ?? null)
   } catch {
-    return null
+    return undefined
   }
 }

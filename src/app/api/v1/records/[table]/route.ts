@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream'
 import { bulkOf, quietOf } from '@/app/_server/bulk'
 import { pool } from '@/app/_server/environment'
+import { tagged } from '@/app/_server/etag'
 import { requireOwnFiles } from '@/app/_server/file-access'
 import { Problem } from '@/app/_server/problem'
 import { conditionOf, objectOf, pageLimit, recordId, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
@@ -10,6 +11,7 @@ import { fieldOf, recordPath, type Schema, type TableDef } from '@/core/values/t
 import { type ExportKind, exportRecords } from '@/engine/bulk/export'
 import { doBulk } from '@/engine/bulk/write'
 import { countRecords, createRecord, listRecords, readTitles, writing } from '@/store/records'
+import { groupRecords, sumRecords } from '@/store/sums'
 
 /** All records that fit, as a file. */
 async function exported(table: TableDef, kind: ExportKind, query: URLSearchParams, schema: Schema, signal: AbortSignal): Promise<Response> {
@@ -44,17 +46,19 @@ export const GET = route('GET /api/v1/records/[table]', async ({ params, query, 
     records,
     next,
     ...(query.has('count') ? { count: await countRecords(pool(), table, setting, where) } : {}),
+    ...(query.has('sums') ? { sums: await sumRecords(pool(), table, setting, where) } : {}),
+    ...(query.get('group') ? { groups: await groupRecords(pool(), table, schema, setting, where, query.get('group') ?? '') } : {}),
     ...(query.has('titles') ? { titles: Object.fromEntries(await readTitles(pool(), schema, table, records)) } : {}),
   }
 })
 
-export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json }) => {
+export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json, request }) => {
   const { table } = await tableOf(params.table)
   const { image, problems } = parseRecord(table, objectOf(await json()), { whole: true })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
   await requireOwnFiles(actor, table, image)
   const record = await writing(pool(), { by: actor.by }, (db) => createRecord(db, table, image))
-  return Response.json(record, { status: 201, headers: { location: `/api/v1${recordPath(table.name, record.id)}` } })
+  return tagged(request, record, { status: 201, headers: { location: `/api/v1${recordPath(table.name, record.id)}` } })
 })
 
 /** Changes many records as one transaction. */

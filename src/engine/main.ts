@@ -33,6 +33,7 @@ const worker = new Worker({
   isSmtpFixed: RAPPEL_SMTP_URL !== undefined,
   baseUrl: RAPPEL_BASE_URL.replace(/\/$/, ''),
   log,
+  home: RAPPEL_HOME,
   headersFor,
   ...(part ? { parts: [part] } : {}),
   ...(RAPPEL_APART_MB ? { apartMemory: Number(RAPPEL_APART_MB) } : {}),

@@ -11,6 +11,7 @@ import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeWorkers 
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
 import { Bell } from './bell'
+import { Inbox } from './bulk/inbox'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
 import { giveNotices, type HeadersFor } from './delivery/notices'
@@ -37,6 +38,9 @@ const MANY_SHARDS = 2
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
 
+/** How often the folders of imports are looked into. */
+const LOOK_INTO_INBOX_MS = 1_000
+
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
 
@@ -53,6 +57,8 @@ export interface WorkerOptions {
   readonly parts?: readonly WorkerPart[]
   /** Memory in MB of the processes in which what takes long, or kills, is worked out. */
   readonly apartMemory?: number
+  /** The home of the installation, whose `inbox` is looked into; none where files are laid in nowhere. */
+  readonly home?: string
   /** What is sent along to channels' addresses. */
   readonly headersFor?: HeadersFor
 }
@@ -110,6 +116,7 @@ export class Worker {
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
     if (parts.includes('changes')) this.loops.push(this.movingLoop())
+    if (parts.includes('changes') && this.options.home) this.loops.push(this.inboxLoop(new Inbox(this.pool, this.options.home, tell)))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log, figures)
     this.options.log.info({ worker: this.id }, 'worker started')
   }
@@ -243,6 +250,14 @@ export class Worker {
       if (!moved) await pause(SLOW_POLL_MS)
       else if (moved.lookedAt === 0) this.options.log.info({ table: moved.table }, 'its changes are all in its log')
       else if (moved.stayed > 0) this.options.log.warn({ ...moved }, 'some changes stay as they were recorded, for the log would not give them back alike')
+    })
+  }
+
+  /** Looks into the folders of imports now and then. */
+  private inboxLoop(inbox: Inbox): Promise<void> {
+    return this.stepping('files that were laid in could not be imported; trying again', async () => {
+      if ((await inbox.look()) === 0) await pause(LOOK_INTO_INBOX_MS)
+      return undefined
     })
   }
 

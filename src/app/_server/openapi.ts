@@ -28,6 +28,12 @@ const SUMMARIES = {
     'Imports the body (CSV, XLSX or lines of JSON) in one transaction: `key` is the field by which rows change records, `deleteMissing` deletes the others, `partly` takes the good rows where some are refused, `quiet` (administrators) lets workflows pass it by; `columns` is a JSON object of heading to field.',
   'POST /api/v1/records/[table]/forecast':
     'What a mass edit (`set`), a mass deletion (`delete: true`) or a file, as an import takes it, would write and set off. Nothing is kept or sent.',
+  'GET /api/v1/imports': 'The imports that have a name, of one `table` or all.',
+  'GET /api/v1/imports/[name]': 'One of them.',
+  'PUT /api/v1/imports/[name]':
+    'Keeps how a file is imported: `table`, `key`, `columns` (heading to field, or null), `decimal`, `dates`, `deleteMissing`, `partly`, `quiet`. Files laid into `inbox/{name}/` of the home are imported so.',
+  'POST /api/v1/imports/[name]': 'Runs it again, with the file as the body; answers as an import does.',
+  'DELETE /api/v1/imports/[name]': 'Forgets it; what it wrote stays.',
   'GET /api/v1/bulk': 'Imports, mass edits and mass deletions, the newest first.',
   'GET /api/v1/bulk/[id]': 'One of them, with the runs and mails that it set off.',
   'GET /api/v1/records/[table]/[id]': 'One record.',

@@ -4,7 +4,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { must } from '@/core/must'
 import type { Image } from '@/core/values/tables'
 import { type BulkCounts, lastChange, noteBulk } from '@/store/bulk/log'
-import { transaction } from '@/store/database'
+import { type Queryable, transaction } from '@/store/database'
 import { countWhich, deleteRecords, editRecords, type Which } from '@/store/records'
 import { actAs } from '@/store/who'
 import { type ImportOptions, importFile } from './import'
@@ -24,7 +24,10 @@ export interface Written extends BulkCounts {
   readonly refusals: readonly RefusedRow[]
 }
 
-export type WriteOptions = Omit<ImportOptions, 'lookups'>
+export type WriteOptions = Omit<ImportOptions, 'lookups'> & {
+  /** What else is written in the same transaction, once all is; it is told the id in the log. */
+  readonly also?: (db: Queryable, bulk: number) => Promise<void>
+}
 
 const NOTHING: Written = { created: 0, changed: 0, unchanged: 0, deleted: 0, refused: 0, refusals: [] }
 
@@ -63,6 +66,8 @@ export async function doBulk(pool: Pool, bulk: Bulk, { by, name, quiet }: BulkAs
     await actAs(db, { by: who })
     const after = await lastChange(db)
     const written = await writeBulk(pool, db, bulk, opened, options)
-    return { ...written, bulk: await noteBulk(db, { ...written, tbl: bulk.table, kind: bulk.kind, name, by: who, quiet, at: new Date() }, after) }
+    const id = await noteBulk(db, { ...written, tbl: bulk.table, kind: bulk.kind, name, by: who, quiet, at: new Date() }, after)
+    await options.also?.(db, id)
+    return { ...written, bulk: id }
   })
 }

@@ -68,7 +68,7 @@ export const NOWHERE = 'ʀ'
 
 /** A place that uses a field or a table: what it is, and its name. */
 export interface Use {
-  readonly kind: 'workflow' | 'template' | 'figure' | 'link' | 'title' | 'owner'
+  readonly kind: 'workflow' | 'template' | 'figure' | 'import' | 'link' | 'title' | 'owner'
   readonly name: string
   /** For a workflow: whether what is live or paused speaks of it, and not its draft alone. */
   readonly inForce?: boolean

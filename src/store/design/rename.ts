@@ -4,6 +4,7 @@ import type { Renaming } from '@/core/paths/rename'
 import type { FieldDef, TableDef } from '@/core/values/tables'
 import { renamedInView } from '@/core/workflow/rename/workflow'
 import { TASK_TABLE } from '@/core/workflow/run/writes'
+import { listImports, putImport } from '../bulk/imports'
 import { holdOffWorkers } from '../changes'
 import { many, type Queryable, quote, touch, transaction } from '../database'
 import { Refused } from '../problems'
@@ -51,6 +52,7 @@ export async function renameField(
         'update rappel.table_def set title_field = case title_field when $2 then $3 else title_field end, owner_field = case owner_field when $2 then $3 else owner_field end where name = $1',
         [name, from, to],
       )
+      await renameInImports(db, name, from, to)
       await renameInViews(db, name, { schema, table: name, from, to })
       await rewrite(db, mentions, `${field.label}: ${from} is called ${to} now`, by)
     }
@@ -78,6 +80,14 @@ function requireFree(table: TableDef, field: FieldDef, to: string, schema: Await
   const owner = rename(ownerField)
   const [problem] = checkTable({ ...rest, fields, titleField: rename(table.titleField) ?? '', ...(owner ? { ownerField: owner } : {}) }, schema)
   if (problem) throw new Refused('invalid', problem.message, [{ ...problem, path: '/to' }])
+}
+
+/** In imports with a name, which find records by a field, and fill fields. */
+async function renameInImports(db: Queryable, table: string, from: string, to: string): Promise<void> {
+  for (const named of await listImports(db, table)) {
+    const columns = Object.fromEntries(Object.entries(named.columns).map(([heading, field]) => [heading, field === from ? to : field]))
+    await putImport(db, { ...named, key: named.key === from ? to : named.key, columns }, null)
+  }
 }
 
 async function renameInViews(db: Queryable, name: string, renaming: Renaming): Promise<void> {

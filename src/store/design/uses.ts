@@ -1,4 +1,5 @@
 import type { TableDef } from '@/core/values/tables'
+import { listImports } from '../bulk/imports'
 import { many, type Queryable } from '../database'
 import { readSchema } from '../tables'
 import { mentionsIn, NOWHERE, placesOf, readDocuments, type Use, workflowNames } from './mentions'
@@ -6,6 +7,7 @@ import { mentionsIn, NOWHERE, placesOf, readDocuments, type Use, workflowNames }
 /** Where each of a table's fields is used: what speaks of it, and whether it names or owns the table's records. */
 export async function usesOfFields(db: Queryable, table: TableDef): Promise<Map<string, Use[]>> {
   const [documents, names, schema] = [await readDocuments(db), await workflowNames(db), await readSchema(db)]
+  const imports = await listImports(db, table.name)
   return new Map(
     table.fields.map(({ name }) => [
       name,
@@ -13,6 +15,7 @@ export async function usesOfFields(db: Queryable, table: TableDef): Promise<Map<
         ...(table.titleField === name ? [{ kind: 'title' as const, name: table.label }] : []),
         ...(table.ownerField === name ? [{ kind: 'owner' as const, name: table.label }] : []),
         ...placesOf(mentionsIn(documents, { schema, table: table.name, from: name, to: NOWHERE }), names),
+        ...imports.filter((i) => i.key === name || Object.values(i.columns).includes(name)).map((i) => ({ kind: 'import' as const, name: i.name })),
       ],
     ]),
   )
@@ -37,6 +40,7 @@ export async function usesOfTable(db: Queryable, { name }: TableDef): Promise<Us
     ...workflows.filter((w) => w.own || speaks.test(w.document)).map((w): Use => ({ kind: 'workflow', name: w.name, inForce: w.inForce })),
     ...templates.map((t): Use => ({ kind: 'template', name: t.name })),
     ...figures.map((f): Use => ({ kind: 'figure', name: f.name })),
+    ...(await listImports(db, name)).map((i): Use => ({ kind: 'import', name: i.name })),
   ]
 }
 
@@ -44,6 +48,7 @@ const KINDS: Readonly<Record<Use['kind'], (name: string) => string>> = {
   workflow: (name) => `the workflow “${name}”`,
   template: (name) => `the template “${name}”`,
   figure: (name) => `the figure “${name}”`,
+  import: (name) => `the import “${name}”`,
   link: (name) => `the link ${name}`,
   title: (name) => `${name}, whose records it names`,
   owner: (name) => `${name}, whose owner it is`,

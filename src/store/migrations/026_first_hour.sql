@@ -30,3 +30,24 @@ create table rappel.view (
   definition jsonb not null,
   unique nulls not distinct (tbl, name, person)
 );
+
+-- Imports with a name, which are run again by a file dropped on them, by the API, or laid into their folder; and the files that were taken from there, so that none is taken twice.
+create table rappel.import_def (
+  name text primary key check (btrim(name) <> '' and length(name) <= 80),
+  tbl text not null references rappel.table_def (name) on delete cascade,
+  definition jsonb not null,
+  made_by bigint references rappel.person (id) on delete set null,
+  made_at timestamptz not null default now()
+);
+create trigger audited after insert or update or delete on rappel.import_def for each row execute function rappel.audited('import', 'name', 'made_at', '');
+
+create table rappel.import_file (
+  import text not null references rappel.import_def (name) on update cascade on delete cascade,
+  file text not null,
+  mark text not null,
+  at timestamptz not null default now(),
+  bulk bigint references rappel.bulk (id) on delete set null,
+  problem text,
+  primary key (import, file, mark)
+);
+create index on rappel.import_file (at) where problem is not null;

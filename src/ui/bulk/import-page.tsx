@@ -4,6 +4,7 @@ import Link from 'next/link'
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { importable, plainName } from '@/core/bulk/columns'
+import type { NamedImport } from '@/core/bulk/named'
 import { faultOf } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import type { ToldForecast, ToldImport } from '@/engine/answers/bulk'
@@ -16,6 +17,7 @@ import { TableHead } from '../parts/table-head'
 import { counted } from '../today/summary'
 import { Drop } from './drop'
 import { ForecastView } from './forecast-view'
+import { KeepImport, NamedImports } from './named-imports'
 import { Quietly } from './quietly'
 import { deedWords, firstValues, records } from './words'
 
@@ -44,29 +46,30 @@ const queryOf = ({ columns, key, deleteMissing, partly, decimal, dates }: Ways) 
   })
 
 /** Imports a file: its columns matched to fields, what is written at the left, what it sets off at the right, one button that says the numbers. */
-export function ImportPage({ table, isAdministrator }: { table: TableDef; isAdministrator: boolean }) {
+export function ImportPage({ table, isAdministrator, imports }: { table: TableDef; isAdministrator: boolean; imports: readonly NamedImport[] }) {
   const [file, setFile] = useState<File | null>(null)
   const [ways, setWays] = useState(BEGUN)
   const [quiet, setQuiet] = useState(false)
   const [done, setDone] = useState<ToldImport | null>(null)
+  const [named, setNamed] = useState<NamedImport | null>(null)
   const { forecast, fault, busy } = useForecast(table, file, ways)
   const sending = useSending()
   // once it is seen that the file has the title, rows are found by it; the first look asks without
   const title = forecast?.file?.columns.includes(table.titleField) ? table.titleField : null
   // biome-ignore lint/correctness/useExhaustiveDependencies: each file begins anew
   useEffect(() => {
-    if (title) setWays((w) => ({ ...w, key: title }))
+    if (title && !named) setWays((w) => ({ ...w, key: title }))
   }, [title, file])
   const take = (next: File | undefined) => {
     if (!next) return
     setFile(next)
-    setWays(BEGUN)
+    setWays(named ? waysOf(named) : BEGUN)
     setDone(null)
   }
   const go = async () => {
     if (!file) return
     const query = queryOf(ways)
-    query.set('name', file.name)
+    query.set('name', named ? `${named.name}: ${file.name}` : file.name)
     if (quiet) query.set('quiet', 'true')
     const result = await sending.send(`/api/v1/records/${table.name}/import?${query}`, file)
     if (result) setDone(result)
@@ -89,6 +92,15 @@ export function ImportPage({ table, isAdministrator }: { table: TableDef; isAdmi
             recognised={forecast?.file?.recognised ?? null}
             hint="or drop one here: CSV, an XLSX workbook, or lines of JSON. Its first row holds the headings."
           />
+          <NamedImports
+            imports={imports}
+            chosen={named}
+            onChoose={(next) => {
+              setNamed(next)
+              setWays(next ? waysOf(next) : BEGUN)
+              setQuiet(next?.quiet ?? false)
+            }}
+          />
           {forecast?.file && (
             <form
               onSubmit={(event) => {
@@ -106,6 +118,7 @@ export function ImportPage({ table, isAdministrator }: { table: TableDef; isAdmi
                 </Button>
                 {sending.busy && <Button onClick={sending.callOff}>Call it off</Button>}
               </div>
+              <KeepImport key={named?.name ?? ''} name={named?.name ?? ''} body={{ table: table.name, ...ways, quiet }} onKept={setNamed} />
             </form>
           )}
         </>
@@ -113,6 +126,8 @@ export function ImportPage({ table, isAdministrator }: { table: TableDef; isAdmi
     </Page>
   )
 }
+
+const waysOf = ({ key, columns, deleteMissing, partly, ways }: NamedImport): Ways => ({ key, columns, deleteMissing, partly, ...ways })
 
 /** Asks anew for the forecast of a file whenever how it is imported changes. */
 function useForecast(table: TableDef, file: File | null, ways: Ways) {

@@ -1,7 +1,15 @@
 import Link from 'next/link'
 import type { Use } from '@/store/design/mentions'
 
-const WORDS: Readonly<Record<Use['kind'], string>> = { workflow: 'workflow', template: 'template', figure: 'figure', link: 'link', title: 'title', owner: 'owner' }
+const WORDS: Readonly<Record<Use['kind'], string>> = {
+  workflow: 'workflow',
+  template: 'template',
+  figure: 'figure',
+  import: 'import',
+  link: 'link',
+  title: 'title',
+  owner: 'owner',
+}
 
 function hrefOf({ kind, name }: Use): string | null {
   if (kind === 'workflow') return `/workflows/${encodeURIComponent(name)}`

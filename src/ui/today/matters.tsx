@@ -1,10 +1,12 @@
 import Link from 'next/link'
 import type { ReactNode } from 'react'
+import type { RefusedFile } from '@/store/bulk/imports'
 import type { FailedRow, WaitingRow } from '@/store/today'
 import { Time } from '../parts/time'
 import { counted } from './summary'
 
 interface Props {
+  readonly refused: readonly RefusedFile[]
   readonly failed: readonly FailedRow[]
   readonly waiting: readonly WaitingRow[]
   readonly paused: readonly { name: string; since: Date | null; passed: number }[]
@@ -14,7 +16,7 @@ interface Props {
 }
 
 /** What wants an administrator's eye: failed, waiting, paused, not live; each with where to go. */
-export function Matters({ failed, waiting, paused, notLive, locale, zone }: Props) {
+export function Matters({ refused, failed, waiting, paused, notLive, locale, zone }: Props) {
   const time = (at: Date) => <Time at={at} locale={locale} zone={zone} />
   return (
     <section aria-label="What wants your eye" className="mb-8 border-rule border-b">
@@ -28,6 +30,18 @@ export function Matters({ failed, waiting, paused, notLive, locale, zone }: Prop
           link="Open the run"
         >
           {f.reason}; {time(f.at)}
+        </Matter>
+      ))}
+      {refused.map((f) => (
+        <Matter
+          key={`${f.import} ${f.file} ${f.at.toISOString()}`}
+          word="refused"
+          tone="text-alarm"
+          title={`The file ${f.file} of the import ${f.import}`}
+          href={`/records/${f.table}/import`}
+          link="Import it"
+        >
+          {f.problem.split('\n').filter(Boolean).slice(0, 2).join(' ')}; {time(f.at)}
         </Matter>
       ))}
       {waiting.map((w) => (
@@ -64,7 +78,9 @@ export function Matters({ failed, waiting, paused, notLive, locale, zone }: Prop
           {w.since && <>Paused {time(w.since)}</>}
         </Matter>
       ))}
-      {failed.length + waiting.length + notLive.length + paused.length === 0 && <p className="border-rule border-t py-3 font-serif text-lg text-muted">Nothing wants your eye.</p>}
+      {refused.length + failed.length + waiting.length + notLive.length + paused.length === 0 && (
+        <p className="border-rule border-t py-3 font-serif text-lg text-muted">Nothing wants your eye.</p>
+      )}
     </section>
   )
 }

@@ -2,6 +2,7 @@ import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { listImports } from '@/store/bulk/imports'
 import { readSchema } from '@/store/tables'
 import { ImportPage } from '@/ui/bulk/import-page'
 
@@ -13,5 +14,5 @@ export default async function ImportIntoTable({ params }: { params: Promise<{ ta
   const { table: name } = await params
   const table = name === 'person' ? undefined : (await readSchema(pool())).get(name)
   if (!table) notFound()
-  return <ImportPage key={name} table={table} isAdministrator={actor.role === 'administrator'} />
+  return <ImportPage key={name} table={table} isAdministrator={actor.role === 'administrator'} imports={await listImports(pool(), name)} />
 }

@@ -10,6 +10,9 @@ import { type Engine, goLive, startEngine, until } from '../support/engine'
 
 /** Files that are laid into an import's folder are imported, each once, and put aside. */
 
+/** Milliseconds that a file must not have grown. */
+const SETTLED = 500
+
 let engine: Engine
 let folder: string
 let inbox: Inbox
@@ -22,7 +25,7 @@ beforeEach(async () => {
     null,
   )
   folder = join(engine.folder, 'inbox', 'Weekly')
-  inbox = new Inbox(engine.pool, engine.folder, () => undefined)
+  inbox = new Inbox(engine.pool, engine.folder, () => undefined, SETTLED)
 })
 afterEach(() => engine.stop())
 
@@ -71,7 +74,7 @@ test('a file that still grows is left alone; hidden files and links are never ta
   for (let i = 0; i < 4; i++) {
     await inbox.look()
     await writeFile(join(folder, 'growing.csv'), `A${i},x\n`, { flag: 'a' })
-    await new Promise((resolve) => setTimeout(resolve, 700))
+    await new Promise((resolve) => setTimeout(resolve, 250))
   }
   expect(await notes()).toEqual([])
   await writeFile(join(engine.folder, 'secret.csv'), 'Ref,What\nS,secret\n')
@@ -81,7 +84,7 @@ test('a file that still grows is left alone; hidden files and links are never ta
     await inbox.look()
     return (await notes()).length === 4
   })
-  await new Promise((resolve) => setTimeout(resolve, 2_500))
+  await new Promise((resolve) => setTimeout(resolve, 700))
   await inbox.look()
   expect((await files()).sort()).toEqual(['.hidden.csv', 'link.csv'])
   expect(await notes()).toEqual(['x', 'x', 'x', 'x'])
@@ -91,7 +94,7 @@ test('two workers that look at once take a file once; one that was written and n
   await putImport(engine.pool, { name: 'Weekly', table: 'claims', key: null, columns: { What: 'note' }, ways: {}, deleteMissing: false, partly: false, quiet: false }, null)
   await lay('a.csv', 'What\none\n')
   await lay('b.csv', 'What\ntwo\n')
-  await settle(inbox, new Inbox(engine.pool, engine.folder, () => undefined), new Inbox(engine.pool, engine.folder, () => undefined))
+  await settle(inbox, new Inbox(engine.pool, engine.folder, () => undefined, SETTLED), new Inbox(engine.pool, engine.folder, () => undefined, SETTLED))
   expect((await notes()).sort()).toEqual(['one', 'two'])
   // as it stands when a worker was killed between the commit and putting aside
   const marks = await many<{ mark: string; file: string }>(engine.pool, 'select mark, file from rappel.import_file order by file')

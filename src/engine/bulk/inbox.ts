@@ -41,6 +41,7 @@ export class Inbox {
     private readonly pool: Pool,
     private readonly home: string,
     private readonly tell: Tell,
+    private readonly settledMs = SETTLED_MS,
   ) {}
 
   /** Looks into every folder; how many files were taken or refused. */
@@ -67,7 +68,7 @@ export class Inbox {
       const before = this.seen.get(path)
       const isSame = before?.size === found.size && before.modified === found.mtimeMs
       if (!isSame) this.seen.set(path, { size: found.size, modified: found.mtimeMs, since: now })
-      else if (now - before.since >= SETTLED_MS) files.push(name)
+      else if (now - before.since >= this.settledMs) files.push(name)
     }
     return files
   }

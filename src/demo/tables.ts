@@ -186,6 +186,6 @@ export const TABLES: readonly TableDef[] = [
     singular: 'document',
     titleField: 'name',
     ownerField: 'added_by',
-    fields: [field('name', 'text', { required: true }), choice('folder', ['Certificates', 'Timetables', 'Letters', 'Minutes']), field('file', 'file'), field('added_by', 'person')],
+    fields: [field('name', 'text', { required: true }), field('folder', 'folder'), field('file', 'file'), field('added_by', 'person')],
   },
 ]

@@ -296,7 +296,7 @@ Booking {{ recipient.reference }}`,
       name: 'Document added to Certificates',
       table: 'documents',
       cue: { kind: 'record', on: ['created'] },
-      conditions: { all: [{ field: 'folder', op: 'is', value: 'Certificates' }] },
+      conditions: { all: [{ field: 'folder', op: 'is in', value: 'Certificates' }] },
       actions: [
         {
           name: 'tell the harbour masters',

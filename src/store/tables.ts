@@ -103,6 +103,7 @@ export const COLUMN_TYPES: Record<FieldType, string> = {
   person: 'bigint',
   link: 'bigint',
   file: 'bigint',
+  folder: 'text',
 }
 
 const NAME = /^[a-z][a-z0-9_]{0,58}$/

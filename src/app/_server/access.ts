@@ -172,6 +172,7 @@ export const ACCESS = {
   'PAGE /records/new-table': ADMINISTRATORS,
   'PAGE /records/[table]/import': EDITORS,
   'PAGE /records/[table]/fields': ADMINISTRATORS,
+  'PAGE /records/[table]/folders': ALL,
   'PAGE /bulk': EDITORS,
   'PAGE /bulk/[id]': EDITORS,
   'PAGE /records/[table]/[id]': ALL,

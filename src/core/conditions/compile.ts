@@ -176,7 +176,7 @@ function compileFormulaOperand(source: string, field: Compared, table: TableDef,
   }
 }
 
-const TEXTUAL: ReadonlySet<FieldType> = new Set(['text', 'long text', 'choice', 'email', 'phone'])
+const TEXTUAL: ReadonlySet<FieldType> = new Set(['text', 'long text', 'choice', 'email', 'phone', 'folder'])
 
 /** What a formula gave, as the right side of a clause on a field of a type: read as that type reads what people type, blank where it is no such value; a record stands for its id. */
 export function asRightSide(given: unknown, { type, key }: Compared, setting: Setting): Stored {

@@ -10,6 +10,7 @@ export const OPS = [
   'does not contain',
   'starts with',
   'ends with',
+  'is in',
   'less than',
   'at most',
   'more than',

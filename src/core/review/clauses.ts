@@ -84,7 +84,7 @@ function reviewDynamic(operand: object, path: string, field: FieldDef, context: 
 
 const ALIKE: readonly (readonly FieldType[])[] = [
   ['number', 'money'],
-  ['text', 'long text', 'choice', 'email', 'phone'],
+  ['text', 'long text', 'choice', 'email', 'phone', 'folder'],
 ]
 
 function isAlike(a: FieldType, b: FieldType): boolean {

@@ -19,6 +19,7 @@ const COMPARISONS = {
   'long text': 'folded',
   email: 'folded',
   phone: 'folded',
+  folder: 'folded',
   choice: 'exact',
   date: 'exact',
   number: 'number',

@@ -23,6 +23,24 @@ function parseText(value: unknown): Parsed {
   return typeof value === 'string' ? { value: value.replaceAll('\u0000', '') } : fail('a text in quotes')
 }
 
+/** Most parts of a folder's path, and the longest of one. */
+const MOST_FOLDERS = 20
+const LONGEST_FOLDER = 120
+
+/** A folder's path, its parts without the white space around them; none of them leads upwards. */
+function parseFolder(value: unknown): Parsed {
+  const parts =
+    typeof value === 'string'
+      ? value
+          .replaceAll('\\', '/')
+          .split('/')
+          .map((part) => part.trim())
+          .filter(Boolean)
+      : []
+  const isPath = parts.length > 0 && parts.length <= MOST_FOLDERS && parts.every((part) => part !== '.' && part !== '..' && part.length <= LONGEST_FOLDER && !/\p{Cc}/u.test(part))
+  return isPath ? { value: parts.join('/') } : fail(`a folder, such as Certificates/2026: at most ${MOST_FOLDERS} names with / between, none of them .. `.trim())
+}
+
 function parseNumber(value: unknown): Parsed {
   if (typeof value === 'number' && Number.isFinite(value)) return { value }
   if (typeof value === 'string' && NUMBER.test(value.trim())) {
@@ -79,6 +97,7 @@ const PARSERS = {
   choice: parseText,
   email: parseText,
   phone: parseText,
+  folder: parseFolder,
   number: parseNumber,
   money: parseNumber,
   'yes/no': parseTruth,

@@ -1,5 +1,5 @@
 /** The types a field can have; each is a real column type in the database. */
-export const FIELD_TYPES = ['text', 'long text', 'number', 'money', 'yes/no', 'choice', 'date', 'date-time', 'email', 'phone', 'person', 'link', 'file'] as const
+export const FIELD_TYPES = ['text', 'long text', 'number', 'money', 'yes/no', 'choice', 'date', 'date-time', 'email', 'phone', 'person', 'link', 'file', 'folder'] as const
 export type FieldType = (typeof FIELD_TYPES)[number]
 
 /** A value as a record's image holds it: link, person and file fields hold an id, dates `YYYY-MM-DD`, date-times ISO 8601 text. */

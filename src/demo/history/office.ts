@@ -167,12 +167,13 @@ export function papers(world: World): void {
     }
     if (chance.happens(0.25)) {
       const folder = chance.one(['Certificates', 'Timetables', 'Letters', 'Minutes'])
+      const part = chance.one(folder === 'Minutes' ? ['Board', 'Quays'] : ['Holm', 'Brae', 'Ternsay'])
       world.save(
         world.officeHours(day),
         mailbox('maren.voss'),
         world.create('documents', {
           name: `${folder} of ${world.date(day, 0)}`,
-          folder,
+          folder: `${folder}/${part}`,
           file: folder === 'Certificates' ? world.certificate : null,
           added_by: world.person('maren.voss'),
         }).write,

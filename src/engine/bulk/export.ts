@@ -87,7 +87,7 @@ const writeLines = (out: PassThrough, pages: AsyncGenerator<Image[]>) =>
     })(),
   )
 
-const TEXTS = new Set<FieldDef['type']>(['text', 'long text', 'choice', 'email', 'phone', 'person', 'link', 'file'])
+const TEXTS = new Set<FieldDef['type']>(['text', 'long text', 'choice', 'email', 'phone', 'person', 'link', 'file', 'folder'])
 
 /** Comma-separated values (RFC 4180) in UTF-8 with a byte order mark, without which spreadsheets take it for something else; texts that they would take for formulas are guarded. */
 function writeCsv(out: PassThrough, fields: readonly FieldDef[], rows: AsyncGenerator<Stored[][]>): Promise<void> {

@@ -182,7 +182,7 @@ function TypeChoice({ field, tables, onPut }: { field: FieldDef; tables: Props['
   return <Choice label="Holds" value={field.type === 'link' ? `link ${field.table}` : field.type} options={options} onChange={choose} />
 }
 
-const WITH_DEFAULT: readonly FieldType[] = ['number', 'money', 'yes/no', 'choice', 'long text', 'email', 'phone']
+const WITH_DEFAULT: readonly FieldType[] = ['number', 'money', 'yes/no', 'choice', 'long text', 'email', 'phone', 'folder']
 
 function DefaultField({ field, onPut }: { field: FieldDef; onPut: (change: Partial<FieldDef>) => void }) {
   if (!WITH_DEFAULT.includes(field.type)) return <span />

@@ -4,6 +4,7 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import type { View } from '@/core/document/view'
+import { folderFieldOf } from '@/core/values/folders'
 import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
 import type { NamedView } from '@/store/views'
 import { ButtonLink } from '../parts/button'
@@ -63,6 +64,11 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
             <Link href="/records" className="text-sm">
               Other tables
             </Link>
+            {folderFieldOf(table) && (
+              <Link href={`/records/${table.name}/folders`} className="text-sm">
+                Folders
+              </Link>
+            )}
             {role === 'administrator' && (
               <Link href={`/records/${table.name}/fields`} className="text-sm">
                 Fields

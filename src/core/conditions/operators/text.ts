@@ -30,6 +30,26 @@ const contains = textOperator(
   (now, value) => `position(${value} in ${now}) > 0`,
 )
 
+/** A folder's path without the slashes around it. */
+const inner = (path: string) => path.replace(/^\/+|\/+$/g, '')
+
+/** A folder, or one below it. */
+const within: Operator = {
+  on: (type) => type === 'folder',
+  operand: 'one',
+  change: false,
+  test: (r) => {
+    const [now, folder] = isBlank(r.now) || isBlank(r.value) ? ['', ''] : [inner(fold(r.now)), inner(fold(r.value))]
+    return folder !== '' && (now === folder || now.startsWith(`${folder}/`))
+  },
+  words: (v) => `is in ${v}`,
+  sql: (r) => {
+    const path = (text: string) => `trim(both '/' from lower(${sqlTrim(text)}))`
+    const [now, folder] = [path(r.field), path(r.value)]
+    return `coalesce(${folder} <> '' and (${now} = ${folder} or starts_with(${now}, ${folder} || '/')), false)`
+  },
+}
+
 export const text = {
   contains,
   'does not contain': {
@@ -48,4 +68,5 @@ export const text = {
     (now, value) => now.endsWith(value),
     (now, value) => `right(${now}, length(${value})) = ${value}`,
   ),
+  'is in': within,
 } as const satisfies Record<string, Operator>

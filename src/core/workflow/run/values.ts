@@ -56,7 +56,7 @@ function asField(field: FieldDef, value: unknown, surroundings: Surroundings): S
   return 'problem' in parsed ? failed(parsed.problem.message) : parsed.value
 }
 
-const isTextual = (field: FieldDef) => ['text', 'long text', 'choice', 'email', 'phone'].includes(field.type)
+const isTextual = (field: FieldDef) => ['text', 'long text', 'choice', 'email', 'phone', 'folder'].includes(field.type)
 
 function failed(sentence: string): never {
   throw new Error(sentence)

@@ -14,7 +14,7 @@ type Way = 'fixed' | 'field' | 'text' | 'formula' | 'today' | 'now'
 const WAYS: readonly { value: Way; label: string; on: (type: FieldType) => boolean }[] = [
   { value: 'fixed', label: 'a fixed value', on: () => true },
   { value: 'field', label: 'what a field holds', on: () => true },
-  { value: 'text', label: 'a text', on: (type) => ['text', 'long text', 'email', 'phone'].includes(type) },
+  { value: 'text', label: 'a text', on: (type) => ['text', 'long text', 'email', 'phone', 'folder'].includes(type) },
   { value: 'formula', label: 'a formula', on: () => true },
   { value: 'today', label: 'a day from today', on: (type) => type === 'date' || type === 'date-time' },
   { value: 'now', label: 'the moment', on: (type) => type === 'date-time' },

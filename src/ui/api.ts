@@ -1,4 +1,6 @@
 import { must } from '@/core/must'
+import type { Use } from '@/store/design/mentions'
+
 /** What a call that was refused says: the problem document of RFC 9457. */
 export interface ProblemDocument {
   readonly status: number
@@ -7,6 +9,8 @@ export interface ProblemDocument {
   readonly problems?: readonly { code: string; path: string; message: string }[]
   /** Who saved a draft in the meantime. */
   readonly savedBy?: string | null
+  /** What uses what was to be removed or renamed. */
+  readonly uses?: readonly Use[]
   readonly review?: readonly { level: 'error' | 'warning'; code: string; path: string; message: string }[]
 }
 

@@ -25,6 +25,7 @@ beforeEach(async () => {
   for (const file of (await readdir(MIGRATIONS)).filter((f) => f < '017')) await cp(join(MIGRATIONS, file), join(folder, file))
   await migrate(pool, folder)
   await pool.query('create table rappel.figure (name text, tbl text, definition json)') // which later versions ask for
+  await pool.query('alter table rappel.table_def add archived_at timestamptz; alter table rappel.field_def add is_unique boolean not null default false, add marks jsonb')
   ines = (await makeClaims(pool)).ines
   await pool.query('drop table rappel.figure')
 })

@@ -67,8 +67,9 @@ export async function givenServer(db: Queryable, body: unknown): Promise<MailSer
 
 /** The key that is given, else the one that is kept, else a new one. @throws Problem 422 where what is given is none */
 async function keyOf(given: string | undefined, kept: string | null): Promise<DkimKey> {
-  if (!given?.trim() && kept === null) return makeDkimKey()
-  const read = readDkimKey(given?.trim() || (kept as string))
+  const pem = given?.trim() || kept
+  if (pem === null) return makeDkimKey()
+  const read = readDkimKey(pem)
   if ('problem' in read) throw new Problem(422, 'Not valid', read.problem, { problems: [{ code: 'no key', path: '/dkim/key', message: read.problem }] })
   return read
 }

@@ -1,7 +1,7 @@
 import { createTransport as createNodemailer, type Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
 import { openMailServer, SealedElsewhere } from '@/store/access/mail-server'
-import { createTransport } from './server'
+import { asOptions, createTransport } from './server'
 
 /** Where mail leaves: the server that is fixed for this process, or the one that is set in Settings, or, where none is, the one to fall back on. */
 export interface OutletSetting {
@@ -13,12 +13,14 @@ export interface OutletSetting {
 /** A server that cannot be talked to, and why: whatever is given to it waits. */
 function unreachable(why: string): Transporter {
   const fail = (done: (error: Error) => void) => done(new Error(why))
-  return createNodemailer({
-    name: 'unreachable',
-    version: '1',
-    send: (_mail: unknown, done: (error: Error) => void) => fail(done),
-    verify: (done: (error: Error) => void) => fail(done),
-  } as Parameters<typeof createNodemailer>[0])
+  return createNodemailer(
+    asOptions({
+      name: 'unreachable',
+      version: '1',
+      send: (_mail: unknown, done: (error: Error) => void) => fail(done),
+      verify: (done: (error: Error) => void) => fail(done),
+    }),
+  )
 }
 
 /** The connection that mail is handed over by; another once another server is set. Mail under way goes where it was going. */

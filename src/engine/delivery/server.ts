@@ -5,6 +5,9 @@ import { serialiseAtOnce } from './serialise'
 /** A mail server with all that is needed to talk to it. `security` null: STARTTLS where the server offers it, as an address `smtp://…` means. */
 export type MailServer = Omit<MailServerSetting, 'security'> & MailServerSecrets & { readonly security: MailServerSetting['security'] | null }
 
+/** Options as nodemailer takes them, whose types tell its kinds of transport apart by what they have not. */
+export const asOptions = (options: object): never => options as never
+
 const SECURE_PORT = 465
 const PLAIN_PORT = 25
 
@@ -44,8 +47,6 @@ function connectionTo({ host, port, security, user, password, dkim, dkimKey }: M
   }
 }
 
-type Options = Parameters<typeof createNodemailer>[0]
-
 /** Makes a pooled connection to a mail server, or to the one that an address names; a server that says nothing for `patienceMs` counts as lost. */
 export function createTransport(server: MailServer | string, connections: number, patienceMs = 60_000): Transporter {
   const options = {
@@ -54,10 +55,10 @@ export function createTransport(server: MailServer | string, connections: number
     maxConnections: connections,
     maxMessages: Number.POSITIVE_INFINITY,
   }
-  return serialiseAtOnce(createNodemailer(options as Options))
+  return serialiseAtOnce(createNodemailer(asOptions(options)))
 }
 
 /** Makes a connection for one message, which tells a listener all that is said over it. */
 export function createTalkative(server: MailServer, patienceMs: number, logger: object): Transporter {
-  return createNodemailer({ ...connectionTo(server, patienceMs), logger, debug: true } as Options)
+  return createNodemailer(asOptions({ ...connectionTo(server, patienceMs), logger, debug: true }))
 }

@@ -41,16 +41,16 @@ export async function tryServer(server: MailServer, mail: TryMail): Promise<Trie
   const transport = createTalkative(server, PATIENCE_MS, { level: deaf, trace: hear, debug: hear, info: deaf, warn: deaf, error: deaf, fatal: deaf })
   try {
     const domain = mail.from.address.slice(mail.from.address.lastIndexOf('@') + 1)
-    const { response } = (await transport.sendMail({
+    const info: { response?: string } = await transport.sendMail({
       ...mail,
       messageId: `<try.${randomUUID()}@${domain}>`,
       headers: { 'Auto-Submitted': 'auto-generated' },
       textEncoding: 'quoted-printable',
-    })) as { response: string }
-    return { accepted: true, reply: response, said }
+    })
+    return { accepted: true, reply: info.response ?? '', said }
   } catch (error) {
-    const { response } = error as { response?: string }
-    return { accepted: false, reply: response ?? `${faultOf(error)}.`.replace(/\.\.$/, '.'), said }
+    const reply = typeof error === 'object' && error !== null && 'response' in error ? String(error.response) : null
+    return { accepted: false, reply: reply ?? `${faultOf(error)}.`.replace(/\.\.$/, '.'), said }
   } finally {
     transport.close()
   }

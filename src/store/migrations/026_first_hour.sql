@@ -16,9 +16,9 @@ $$;
 
 -- Tables are designed in the browser: fields are told to be unique, choices have marks, tables are archived, and what a rename did to a version is noted at it.
 
-alter table rappel.field_def add column is_unique boolean not null default false;
-alter table rappel.field_def add column marks jsonb;
-alter table rappel.table_def add column archived_at timestamptz;
+alter table rappel.field_def add column if not exists is_unique boolean not null default false;
+alter table rappel.field_def add column if not exists marks jsonb;
+alter table rappel.table_def add column if not exists archived_at timestamptz;
 alter table rappel.workflow_version add column notes text[] not null default '{}';
 
 -- How somebody looks at a table's records: one's own views, and those for everybody (person is null).

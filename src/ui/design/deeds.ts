@@ -44,8 +44,7 @@ export async function usesOf(table: string, field: string): Promise<readonly Use
 export const orderFields = (table: string, fields: readonly string[]) => call('PUT', `${path(table)}/order`, { fields })
 
 /** The places in the way of a deed that was refused; null where it was refused for another reason. */
-export const usesIn = (error: unknown): readonly Use[] | null =>
-  error instanceof Refusal && error.problem.status === 409 ? ((error.problem as { uses?: Use[] }).uses ?? []) : null
+export const usesIn = (error: unknown): readonly Use[] | null => (error instanceof Refusal && error.problem.status === 409 ? (error.problem.uses ?? []) : null)
 
 export const removeField = (table: string, field: string, anyway: boolean) => call('DELETE', `${path(table)}/fields/${field}?anyway=${anyway}`)
 export const deleteTable = (table: string, anyway: boolean) => call('DELETE', `${path(table)}?anyway=${anyway}`)

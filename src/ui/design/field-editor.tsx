@@ -172,7 +172,7 @@ function Lost({ lost }: { lost: readonly { readonly value: string; readonly reco
 
 function TypeChoice({ field, tables, onPut }: { field: FieldDef; tables: Props['tables']; onPut: (change: Partial<FieldDef>) => void }) {
   const links = tables.map((t) => ({ value: `link ${t.name}`, label: `link to ${t.label}` }))
-  const options = [...FIELD_TYPES.filter((t) => t !== 'link').map((t) => ({ value: t as string, label: t as string })), ...links]
+  const options = [...FIELD_TYPES.filter((t) => t !== 'link').map((t): { value: string; label: string } => ({ value: t, label: t })), ...links]
   const choose = (value: string) => {
     const clean = { choices: undefined, marks: undefined, table: undefined, number: undefined, default: undefined }
     if (value.startsWith('link ')) return onPut({ ...clean, type: 'link', table: value.slice(5) })

@@ -16,7 +16,7 @@ const rowSchema = yup
     columns: yup.array(yup.string().strict().defined().nullable()).strict().max(1_000).required(),
     cells: yup.array(yup.string().strict().defined().max(500)).strict().max(1_000).required(),
     ways: yup
-      .object({ decimal: yup.string().strict().oneOf(['.', ',']).required(), dates: yup.string().strict().oneOf(['ymd', 'dmy', 'mdy']).required() })
+      .object({ decimal: yup.string<Ways['decimal']>().strict().oneOf(['.', ',']).required(), dates: yup.string<Ways['dates']>().strict().oneOf(['ymd', 'dmy', 'mdy']).required() })
       .noUnknown()
       .strict()
       .required(),
@@ -34,7 +34,7 @@ export const POST = route('POST /api/v1/tables/propose/mail', async ({ actor, js
   if (workflow.bringIn?.length) throw new Problem(422, 'Not valid', 'The table is not there yet: what is tried on it brings in nothing.')
   const fields = columns.map((name) => (name === null ? null : (read.table.fields.find((f) => f.name === name) ?? null)))
   const before = body.before === undefined || body.before === null ? null : (objectOf(body.before) as Image)
-  const row = { fields, cells, ways: ways as Ways }
+  const row = { fields, cells, ways }
   const tried = await inTurn(() => apart().run('try proposed', { workflow, table: read.table, row, before, by: actor.by }))
   if ('fault' in tried) throw new Problem(422, 'The run would fail', tried.fault)
   return shownPlan(tried.plan)

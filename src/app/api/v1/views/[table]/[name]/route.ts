@@ -18,7 +18,7 @@ const viewSchema = yup
       .test(
         'widths',
         '${path} is an object of fields and pixels',
-        (given) => given === undefined || Object.values(given as object).every((w) => Number.isInteger(w) && w >= 40 && w <= 1_200),
+        (given) => given === undefined || Object.values(given ?? {}).every((w) => Number.isInteger(w) && w >= 40 && w <= 1_200),
       ),
     frozen: yup.number().strict().integer().min(0).max(20),
     shared: yup.boolean().strict().default(false),

@@ -2,6 +2,7 @@ import { Logger as JobLogger, run } from 'graphile-worker'
 import type { Logger } from 'pino'
 import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
+import { forgetAnswered } from '@/store/answered'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { forgetPassed } from '@/store/limits/passed'
 import { readSettings } from '@/store/settings'
@@ -9,6 +10,9 @@ import type { Figures } from './figures/figures'
 
 /** How long it is remembered what passed a workflow's limits; few are longer. */
 const REMEMBERED_MS = 400 * 86_400_000
+
+/** How long a call's own key is remembered. */
+const ANSWERED_MS = 2 * 86_400_000
 
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
@@ -45,6 +49,7 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
         await withPgClient(async (db) => {
           await purgeSessions(db)
           await purgeAccountLinks(db)
+          await forgetAnswered(db, new Date(Date.now() - ANSWERED_MS))
           await forgetPassed(db, new Date(Date.now() - REMEMBERED_MS))
         })
       },

@@ -175,3 +175,20 @@ test('records whose ids are texts are made, opened, changed, listed and told of 
   expect((await api('POST', '/api/v1/records/marks', { id: 'N/7 “Ä”?', name: 'Twice' })).status).toBe(409)
   expect((await api('GET', '/api/v1/records/marks?limit=1')).body).toMatchObject({ records: [{ id: 'N/7 “Ä”?' }], next: 'N/7 “Ä”?' })
 })
+
+test('a call with a key of its own is done once, also where it comes several times at the same moment', async () => {
+  const create = async (key: string, subject: string) => {
+    const headers = { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'application/json', 'idempotency-key': key }
+    const response = await fetch(`${BASE}/api/v1/records/tasks`, { method: 'POST', headers, body: JSON.stringify({ subject }) })
+    return { status: response.status, body: (await response.json()) as { id?: number; detail?: string } }
+  }
+  const key = crypto.randomUUID()
+  const answers = await Promise.all(Array.from({ length: 5 }, () => create(key, 'Once only')))
+  expect(answers.map((a) => a.status)).toEqual([201, 201, 201, 201, 201])
+  expect(new Set(answers.map((a) => a.body.id)).size).toBe(1)
+  const found = await api('GET', `/api/v1/records/tasks?count&where=${encodeURIComponent('{"field":"subject","op":"is","value":"Once only"}')}`)
+  expect(found.body.count).toBe(1)
+  expect(await create(key, 'Another')).toMatchObject({ status: 409, body: { detail: expect.stringContaining('another call') } })
+  expect((await create('with space', 'x')).status).toBe(422)
+  expect((await create(crypto.randomUUID(), 'Once only')).status).toBe(201)
+})

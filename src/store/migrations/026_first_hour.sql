@@ -51,3 +51,15 @@ create table rappel.import_file (
   primary key (import, file, mark)
 );
 create index on rappel.import_file (at) where problem is not null;
+
+-- What was answered to calls that carried a key of their own, so that the same call again is answered alike and does nothing.
+create table rappel.answered (
+  who text not null,
+  key text not null,
+  asked text not null,
+  status int not null,
+  answer jsonb not null,
+  at timestamptz not null default now(),
+  primary key (who, key)
+);
+create index on rappel.answered (at);

@@ -3,11 +3,12 @@ import { bulkOf, quietOf } from '@/app/_server/bulk'
 import { pool } from '@/app/_server/environment'
 import { tagged } from '@/app/_server/etag'
 import { requireOwnFiles } from '@/app/_server/file-access'
+import { keyedCall, oncePerKey } from '@/app/_server/keyed'
 import { Problem } from '@/app/_server/problem'
 import { conditionOf, objectOf, pageLimit, recordId, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { parseRecord } from '@/core/values/parse'
-import { fieldOf, recordPath, type Schema, type TableDef } from '@/core/values/tables'
+import { fieldOf, idFrom, recordPath, type Schema, type TableDef } from '@/core/values/tables'
 import { type ExportKind, exportRecords } from '@/engine/bulk/export'
 import { doBulk } from '@/engine/bulk/write'
 import { countRecords, createRecord, listRecords, readTitles, writing } from '@/store/records'
@@ -52,13 +53,16 @@ export const GET = route('GET /api/v1/records/[table]', async ({ params, query, 
   }
 })
 
+/** Creates a record; the same call again with the same Idempotency-Key creates none, and is answered alike. */
 export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json, request }) => {
   const { table } = await tableOf(params.table)
-  const { image, problems } = parseRecord(table, objectOf(await json()), { whole: true })
+  const body = objectOf(await json())
+  const { image, problems } = parseRecord(table, body, { whole: true })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
   await requireOwnFiles(actor, table, image)
-  const record = await writing(pool(), { by: actor.by }, (db) => createRecord(db, table, image))
-  return tagged(request, record, { status: 201, headers: { location: `/api/v1${recordPath(table.name, record.id)}` } })
+  const call = keyedCall(request, actor, body)
+  const { answer: record } = await writing(pool(), { by: actor.by }, (db) => oncePerKey(db, call, async () => ({ status: 201, answer: await createRecord(db, table, image) })))
+  return tagged(request, record, { status: 201, headers: { location: `/api/v1${recordPath(table.name, idFrom(record.id) ?? 0)}` } })
 })
 
 /** Changes many records as one transaction. */

@@ -14,6 +14,7 @@ import { Bell } from './bell'
 import { Inbox } from './bulk/inbox'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
+import { tellHook } from './delivery/hooks'
 import { giveNotices, type HeadersFor } from './delivery/notices'
 import { Outlet } from './delivery/outlet'
 import { Dispatcher } from './dispatch'
@@ -37,6 +38,9 @@ const MANY_SHARDS = 2
 
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
+
+/** How often it is looked whether programs elsewhere are to be told of changes. */
+const HOOKS_EVERY_MS = 500
 
 /** How often the folders of imports are looked into. */
 const LOOK_INTO_INBOX_MS = 1_000
@@ -114,7 +118,7 @@ export class Worker {
     const parts = this.options.parts ?? ['changes', 'mail']
     if (parts.includes('changes'))
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
-    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
+    if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.hookLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
     if (parts.includes('changes')) this.loops.push(this.movingLoop())
     if (parts.includes('changes') && this.options.home) this.loops.push(this.inboxLoop(new Inbox(this.pool, this.options.home, tell)))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log, figures)
@@ -290,6 +294,14 @@ export class Worker {
   private noticeLoop(clock: Clock): Promise<void> {
     return this.stepping('notices could not be given; trying again', async () => {
       if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.notices.sleep(SLOW_POLL_MS)
+    })
+  }
+
+  /** Tells programs elsewhere of changes. */
+  private hookLoop(clock: Clock): Promise<void> {
+    return this.stepping('changes could not be told to a program elsewhere; trying again', async () => {
+      if (!(await tellHook(this.pool, this.options.baseUrl, clock))) await pause(HOOKS_EVERY_MS)
+      return undefined
     })
   }
 

@@ -136,9 +136,13 @@ export async function listChanges(db: Queryable, schema: Schema, query: ChangesQ
     [record === null || table ? record : keyJson(record), after, limit + 1],
   )
   const page = rows.slice(0, limit)
-  const ends = new Set(page.map((r) => r.id))
-  const whole = await wholeTransactions(db, page)
-  return { changes: netOfRows(whole, schema).filter((c) => ends.has(c.id)), next: rows.length > limit ? must(page.at(-1)).id : null }
+  return { changes: await netChangesAt(db, schema, page), next: rows.length > limit ? must(page.at(-1)).id : null }
+}
+
+/** The net changes that come to their end at rows of the log, in order. */
+export async function netChangesAt(db: Queryable, schema: Schema, rows: readonly Placed[]): Promise<Change[]> {
+  const ends = new Set(rows.map((r) => r.id))
+  return netOfRows(await wholeTransactions(db, rows), schema).filter((c) => ends.has(c.id))
 }
 
 /** Where a row of the log stands: its table, record and transaction. */

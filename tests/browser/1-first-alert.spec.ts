@@ -48,11 +48,11 @@ test('2: a claim is added, opened, edited in its page and in the grid, given an 
   await expect(page.getByText('owner blank →')).toBeVisible()
 
   await page.goto(`/records/claims?where=${encodeURIComponent(JSON.stringify({ field: 'number', op: 'is', value: number }))}`)
-  const cell = page.getByRole('gridcell', { name: '£125.50' })
+  const cell = page.getByRole('gridcell', { name: '£125.50', exact: true })
   await cell.dblclick()
   await page.getByRole('textbox', { name: 'Amount' }).fill('130')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('gridcell', { name: '£130.00' })).toBeVisible()
+  await expect(page.getByRole('gridcell', { name: '£130.00', exact: true })).toBeVisible()
 
   await page.getByRole('link', { name: number }).click()
   await page.getByRole('button', { name: 'Delete', exact: true }).click()

@@ -38,8 +38,8 @@ test('what changes in the brief shows in the margin', async ({ page }) => {
 test('the grid sorts, filters and pages by the server; filter and order are in the address', async ({ page }) => {
   await signIn(page)
   await page.goto('/records/claims')
-  await page.getByRole('button', { name: 'Amount' }).click()
-  await page.getByRole('button', { name: 'Amount' }).click()
+  await page.getByRole('button', { name: 'Amount', exact: true }).click()
+  await page.getByRole('button', { name: 'Amount', exact: true }).click()
   await expect(page).toHaveURL(/order=-amount/)
   await page.getByRole('button', { name: 'Filter …' }).click()
   await page.getByRole('combobox', { name: 'Field' }).click()

@@ -52,6 +52,10 @@ const SUMMARIES = {
     'The values of a figure over a span (`from`, `to`), of one group where `group` is given, and the crossings that there were; with `as=csv` or `as=jsonl` the values as a file.',
   'GET /api/v1/templates': 'The templates.',
   'PUT /api/v1/templates/[name]': 'Makes a template, or a new version of one.',
+  'GET /api/v1/webhooks': 'The programs elsewhere that are told of changes: where, of which tables, how far, and what they answered last.',
+  'PUT /api/v1/webhooks/[name]':
+    'Tells a program elsewhere of every change, as batches of CloudEvents signed with `secret` (`X-Rappel-Signature`), at least once, those of one record in order: `url`, `tables`, `after` (the change to go on after; from now on where it is left out).',
+  'DELETE /api/v1/webhooks/[name]': 'Tells it no more.',
   'GET /api/v1/senders': 'Sender identities.',
   'PUT /api/v1/senders/[name]': 'Makes or changes a sender identity.',
   'GET /api/v1/channels': 'Channels for notices.',

@@ -16,6 +16,20 @@ export const domains = () =>
     )
     .strict()
 
+/** An address that something can be posted to. */
+export const webAddress = () =>
+  yup
+    .string()
+    .strict()
+    .test(
+      'address',
+      '${path} is no address that can be posted to, such as https://board.example/quays',
+      (v) => v === undefined || (URL.canParse(v) && ['http:', 'https:'].includes(new URL(v).protocol)),
+    )
+
+/** What calls are signed with: at least 12 characters. */
+export const secret = () => yup.string().strict().min(12)
+
 /** The id of a record, whatever its table's key is. */
 export const idShape = () =>
   yup.mixed<RecordId>((value): value is RecordId => Number.isSafeInteger(value) || (typeof value === 'string' && value !== '')).typeError('${path} is the id of a record')

@@ -57,13 +57,18 @@ async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock
 async function post(notice: DueNotice, baseUrl: string, headersFor: HeadersFor): Promise<{ status: number; reply: string }> {
   if (notice.url === null) return { status: 404, reply: `There is no channel ${notice.channel} any more.` }
   if (notice.secret === null) return { status: 0, reply: 'The channel’s secret cannot be opened with the key of this machine. Give the secret again in Settings.' }
-  const body = JSON.stringify(eventOf(notice, baseUrl))
-  const headers = { ...headersFor(notice.url), 'content-type': 'application/cloudevents+json; charset=utf-8', 'x-rappel-signature': signatureOf(body, notice.secret) }
+  const answered = await postSigned(notice.url, JSON.stringify(eventOf(notice, baseUrl)), 'application/cloudevents+json; charset=utf-8', notice.secret, headersFor(notice.url))
+  return answered.status === 0 ? { status: 0, reply: `The channel's address cannot be reached: ${answered.reply}.` } : answered
+}
+
+/** Posts a body, signed, and tells how it was answered; status 0, and why, where it was not. Redirections are not followed. */
+export async function postSigned(url: string, body: string, type: string, secret: string, more: Readonly<Record<string, string>> = {}): Promise<{ status: number; reply: string }> {
+  const headers = { ...more, 'content-type': type, 'x-rappel-signature': signatureOf(body, secret) }
   try {
-    const response = await fetch(notice.url, { method: 'POST', body, headers, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS) })
+    const response = await fetch(url, { method: 'POST', body, headers, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS) })
     await response.arrayBuffer()
     return { status: response.status, reply: `${response.status} ${response.statusText}`.trim() }
   } catch (error) {
-    return { status: 0, reply: `The channel's address cannot be reached: ${faultOf(error)}.` }
+    return { status: 0, reply: faultOf(error) }
   }
 }

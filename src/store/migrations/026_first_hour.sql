@@ -63,3 +63,20 @@ create table rappel.answered (
   primary key (who, key)
 );
 create index on rappel.answered (at);
+
+-- Programs elsewhere that are told of every change: where, signed with what, of which tables, and how far. Changes of transactions from `from_xid` on, up to `upto_xid`, are told in order of their ids; then the next stretch.
+create table rappel.hook (
+  name text primary key check (btrim(name) <> '' and length(name) <= 80),
+  url text not null,
+  secret text not null,
+  tables text[],
+  from_xid xid8 not null,
+  upto_xid xid8 not null,
+  after_id bigint not null default 0,
+  attempt int not null default 0,
+  next_at timestamptz not null default now(),
+  reply text,
+  told_at timestamptz,
+  made_by bigint references rappel.person (id) on delete set null
+);
+create trigger audited after insert or update of name, url, secret, tables or delete on rappel.hook for each row execute function rappel.audited('webhook', 'name', 'from_xid upto_xid after_id attempt next_at reply told_at', 'secret');

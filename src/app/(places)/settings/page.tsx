@@ -8,11 +8,13 @@ import { readOpenId } from '@/store/access/openid'
 import { readSecretAges } from '@/store/access/secrets'
 import { listTokens } from '@/store/access/tokens'
 import { listLibrary } from '@/store/files'
+import { listHooks } from '@/store/hooks'
 import { listStops } from '@/store/limits/own-say'
 import { listChannels } from '@/store/notices'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { listSuppressions } from '@/store/suppressions'
+import { readSchema } from '@/store/tables'
 import { listSenders } from '@/store/templates'
 import { Page, Title } from '@/ui/parts/page'
 import { ChangeLogSettings } from '@/ui/settings/change-log'
@@ -30,6 +32,7 @@ import { Stops } from '@/ui/settings/stops'
 import { Suppressions } from '@/ui/settings/suppressions'
 import { Tokens } from '@/ui/settings/tokens'
 import { WaysOfWriting } from '@/ui/settings/ways-of-writing'
+import { Webhooks } from '@/ui/settings/webhooks'
 
 export const metadata: Metadata = { title: 'Settings' }
 
@@ -38,7 +41,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   const me = await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -50,6 +53,8 @@ export default async function SettingsPage() {
     readOpenId(db),
     readSecretAges(db),
     mailGoesTo(db),
+    listHooks(db),
+    readSchema(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
@@ -58,6 +63,12 @@ export default async function SettingsPage() {
       <MailServer goesTo={goesTo} me={me.email ?? ''} domain={settings.sender.address.split('@').at(-1) ?? ''} />
       <Senders senders={senders} />
       <Channels channels={channels} />
+      <Webhooks
+        hooks={hooks}
+        tables={[...schema.values()].filter((t) => t.name !== 'person').map((t) => ({ name: t.name, label: t.label }))}
+        locale={settings.locale}
+        zone={settings.zone}
+      />
       <Suppressions suppressions={suppressions.slice(0, SUPPRESSIONS)} more={suppressions.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Stops stops={stops.slice(0, SUPPRESSIONS)} more={stops.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />

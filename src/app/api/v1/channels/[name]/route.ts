@@ -2,25 +2,18 @@ import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
+import { secret, shaped, webAddress } from '@/app/_server/shape'
 import { refuseInUse } from '@/app/_server/uses'
 import { transaction } from '@/store/database'
 import { putChannel, removeChannel } from '@/store/notices'
 
-const SHORTEST_SECRET = 12
-
-const channelSchema = yup
-  .object({ url: yup.string().strict().required(), secret: yup.string().strict().required().min(SHORTEST_SECRET) })
-  .noUnknown()
-  .strict()
+const channelSchema = yup.object({ url: webAddress().required(), secret: secret().required() }).noUnknown().strict()
 
 /** Makes a channel or changes where its notices go; they are signed with the secret, which is never shown again. */
 export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, json }) => {
   const name = params.name.trim()
-  const { url, secret } = shaped(channelSchema, await json(), 'The channel was not saved.')
-  if (!URL.canParse(url) || !['http:', 'https:'].includes(new URL(url).protocol))
-    throw new Problem(422, 'Not valid', `${JSON.stringify(url)} is not an address that notices can be posted to, such as https://board.example/quays.`)
-  await transaction(pool(), (db) => putChannel(db, name, url, secret))
+  const { url, secret: given } = shaped(channelSchema, await json(), 'The channel was not saved.')
+  await transaction(pool(), (db) => putChannel(db, name, url, given))
   return { name, url }
 })
 

@@ -11,7 +11,7 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(html-to-text|feelin|lezer-feel|@lezer|@bpmn-io|temporal-polyfill|temporal-utils|temporal-spec|min-dash|@selderee|lossless-json|postal-mime|graphile-worker|deepmerge-ts|d3|d3-[a-z-]+|internmap|delaunator|robust-predicates)/)',
+    '/node_modules/(?!(html-to-text|feelin|lezer-feel|@lezer|@bpmn-io|temporal-polyfill|temporal-utils|temporal-spec|min-dash|@selderee|lossless-json|postal-mime|graphile-worker|deepmerge-ts|d3|d3-[a-z-]+|internmap|delaunator|robust-predicates|@seriousme)/)',
   ],
   testTimeout: 180_000,
   maxWorkers: 3,

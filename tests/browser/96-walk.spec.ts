@@ -150,6 +150,7 @@ test('every page answers each role as the access table says, and leads strangers
       .slice(5)
       .replace('templates/[name]', 'templates/Charter%20agreed')
       .replace('figures/[name]', 'figures/open_claims_by_owner')
+      .replace('[table]/folders', 'documents/folders')
       .replace('[table]', 'claims')
       .replace('[id]', '2')
       .replace('[name]', 'Offer%20above%201%2C000')

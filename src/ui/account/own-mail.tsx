@@ -3,7 +3,8 @@
 import type { OwnMailTold } from '@/core/limits/own-mail'
 import { call } from '../api'
 import { Choice } from '../parts/choice'
-import { Row, Section, useDeed } from '../settings/section'
+import { useDeed } from '../parts/deed'
+import { Row, Section } from '../settings/section'
 import { counted } from '../today/summary'
 
 const listed = (parts: readonly string[]) => new Intl.ListFormat('en-GB').format(parts)

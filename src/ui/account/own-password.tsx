@@ -3,8 +3,9 @@
 import { useForm } from 'react-hook-form'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from '../settings/section'
+import { Section } from '../settings/section'
 import { PASSWORD_NOTE } from '../sign-in/choose-password'
 
 /** Changes one's own password, or chooses the first one. */

@@ -3,8 +3,9 @@
 import type { SessionRow } from '@/store/access/sessions'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Time } from '../parts/time'
-import { Row, Section, useDeed } from '../settings/section'
+import { Row, Section } from '../settings/section'
 
 interface Props {
   readonly sessions: readonly (SessionRow & { readonly isThis: boolean })[]

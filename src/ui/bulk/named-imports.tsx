@@ -1,12 +1,10 @@
 'use client'
 
-import { useRouter } from 'next/navigation'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import type { NamedImport } from '@/core/bulk/named'
-import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 
 const path = (name: string) => `/api/v1/imports/${encodeURIComponent(name)}`
 
@@ -18,17 +16,10 @@ interface Props {
 
 /** The imports of a table that have a name: the next file is imported as the chosen one says. */
 export function NamedImports({ imports, chosen, onChoose }: Props) {
-  const router = useRouter()
+  const { act } = useDeed()
   if (imports.length === 0) return null
   const forget = async (name: string) => {
-    try {
-      await call('DELETE', path(name))
-      toast.success(`The import “${name}” is forgotten.`)
-      onChoose(null)
-      router.refresh()
-    } catch (error) {
-      toast.error(faultOf(error))
-    }
+    if (await act(() => call('DELETE', path(name)), `The import “${name}” is forgotten.`)) onChoose(null)
   }
   return (
     <fieldset className="mb-5">
@@ -59,17 +50,10 @@ export function NamedImports({ imports, chosen, onChoose }: Props) {
 
 /** Keeps how a file is imported under a name, for the next one: dropped here, sent to the API, or laid into the import's folder. */
 export function KeepImport({ name: begun, body, onKept }: { name: string; body: object; onKept: (named: NamedImport) => void }) {
-  const router = useRouter()
+  const { act } = useDeed()
   const [name, setName] = useState(begun)
-  const keep = async () => {
-    try {
-      onKept(await call<NamedImport>('PUT', path(name.trim()), body))
-      toast.success(`Kept as “${name.trim()}”. A file laid into inbox/${name.trim()}/ is imported so.`)
-      router.refresh()
-    } catch (error) {
-      toast.error(faultOf(error))
-    }
-  }
+  const keep = () =>
+    act(async () => onKept(await call<NamedImport>('PUT', path(name.trim()), body)), `Kept as “${name.trim()}”. A file laid into inbox/${name.trim()}/ is imported so.`)
   return (
     <p className="mt-6 flex items-baseline gap-4 border-rule border-t pt-3">
       <span className="shrink-0 text-muted text-sm">Do the next file likewise: keep this as</span>

@@ -2,12 +2,11 @@
 
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
-import { toast } from 'sonner'
-import { faultOf } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import type { Use } from '@/store/design/mentions'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
+import { useDeed } from '../parts/deed'
 import { counted } from '../today/summary'
 import { deleteTable, saveTable } from './deeds'
 import { UseList } from './use-list'
@@ -16,16 +15,7 @@ import { UseList } from './use-list'
 export function TableEnd({ table, records, uses }: { table: TableDef; records: number; uses: readonly Use[] }) {
   const router = useRouter()
   const [asking, setAsking] = useState(false)
-  const act = async (deed: () => Promise<unknown>, done: string, to?: string) => {
-    try {
-      await deed()
-      toast.success(done)
-      if (to) router.push(to)
-      router.refresh()
-    } catch (error) {
-      toast.error(faultOf(error))
-    }
-  }
+  const { act } = useDeed()
   const { archived, ...rest } = table
   return (
     <section aria-label="The end of it" className="mt-10 flex flex-wrap items-baseline gap-x-6 gap-y-2 border-rule border-t pt-3">
@@ -47,7 +37,9 @@ export function TableEnd({ table, records, uses }: { table: TableDef; records: n
         deed="Delete the table"
         leave="Keep it"
         kind="alarm"
-        onDeed={() => void act(() => deleteTable(table.name, true), `${table.label} is deleted. What was recorded of it stays in the change log.`, '/records')}
+        onDeed={async () => {
+          if (await act(() => deleteTable(table.name, true), `${table.label} is deleted. What was recorded of it stays in the change log.`)) router.push('/records')
+        }}
         before={uses.length > 0 && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={uses} />}</div>}
       >
         {uses.length > 0 ? 'These use it. Its live workflows are paused, its templates and figures are deleted with it.' : 'Nothing uses it. Deleting it sets nothing off.'}

@@ -1,16 +1,14 @@
 'use client'
 
-import { useRouter } from 'next/navigation'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import { toast } from 'sonner'
 import type { View } from '@/core/document/view'
-import { faultOf } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import type { NamedView } from '@/store/views'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import { useDeed } from '../parts/deed'
 import { columnsOf } from './columns'
 
 interface Props {
@@ -106,21 +104,10 @@ function Columns({ table, view, onView }: Props) {
 }
 
 function Views({ table, view, views, named, mayShare, onView }: Props) {
-  const router = useRouter()
+  const { act } = useDeed()
   const [name, setName] = useState('')
   const [shared, setShared] = useState(false)
   const path = (of: string) => `/api/v1/views/${table.name}/${encodeURIComponent(of)}`
-  const act = async (deed: () => Promise<unknown>, done: string) => {
-    try {
-      await deed()
-      toast.success(done)
-      router.refresh()
-      return true
-    } catch (error) {
-      toast.error(faultOf(error))
-      return false
-    }
-  }
   const keep = async () => {
     const to = name.trim()
     if (to && (await act(() => call('PUT', path(to), { ...view, shared }), `The view “${to}” is kept.`))) {

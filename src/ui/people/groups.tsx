@@ -4,9 +4,9 @@ import { useState } from 'react'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
 import { MarginTitle } from '../parts/page'
-import { useDeed } from '../settings/section'
 import type { ListedPerson } from './listed'
 
 interface Group {

@@ -3,8 +3,8 @@
 import type { WayIn } from '@/store/access/account-links'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Time } from '../parts/time'
-import { useDeed } from '../settings/section'
 import type { ListedPerson } from './listed'
 
 /** Sends somebody an invitation by mail. @throws Refusal */

@@ -6,7 +6,7 @@ import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Confirm } from '../parts/confirm'
-import { useDeed } from '../settings/section'
+import { useDeed } from '../parts/deed'
 import type { ListedPerson } from './listed'
 
 interface Uses {

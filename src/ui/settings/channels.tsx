@@ -3,8 +3,9 @@
 import { useForm } from 'react-hook-form'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 const path = (name: string) => `/api/v1/channels/${encodeURIComponent(name)}`
 

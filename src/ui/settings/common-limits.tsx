@@ -4,8 +4,9 @@ import { useState } from 'react'
 import { readTime, timeWords } from '@/core/limits/time-of-day'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from './section'
+import { Section } from './section'
 
 interface Quiet {
   readonly from: string

@@ -4,8 +4,9 @@ import { useState } from 'react'
 import { DIGEST_WORDS, type DigestWords } from '@/core/limits/digest-words'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from './section'
+import { Section } from './section'
 
 /** The words that digests are written in; the shipped ones until somebody writes others. */
 export function DigestSettings({ words }: { words: DigestWords | null }) {

@@ -4,8 +4,9 @@ import { useRef } from 'react'
 import type { LibraryFile } from '@/store/files'
 import { call, upload } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { sizeWords } from '../parts/size'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 const path = (name: string) => `/api/v1/library/${encodeURIComponent(name)}`
 

@@ -9,8 +9,9 @@ import type { MailGoesTo } from '@/store/access/mail-server'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from './section'
+import { Section } from './section'
 
 const PATH = '/api/v1/settings/mail-server'
 

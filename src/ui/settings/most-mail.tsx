@@ -3,8 +3,9 @@
 import { useForm } from 'react-hook-form'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from './section'
+import { Section } from './section'
 
 interface Most {
   readonly day: string

@@ -4,8 +4,9 @@ import { useForm } from 'react-hook-form'
 import type { Settings } from '@/store/settings'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from './section'
+import { Section } from './section'
 
 interface Given {
   name: string

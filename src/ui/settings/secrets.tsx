@@ -4,8 +4,9 @@ import { useState } from 'react'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
+import { useDeed } from '../parts/deed'
 import { Time } from '../parts/time'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 const SECRETS = [
   { name: 'why', signs: '“Why you got this” links', lost: 'Every “why you got this” link in mail that was sent before leads nowhere from then on.' },

@@ -1,9 +1,6 @@
 'use client'
 
-import { useRouter } from 'next/navigation'
-import { type ReactNode, useState } from 'react'
-import { toast } from 'sonner'
-import { faultOf } from '@/core/must'
+import type { ReactNode } from 'react'
 
 /** A part of the settings under its heading, with what it is for. */
 export function Section({ title, note, id, children }: { title: string; note: string; id?: string; children: ReactNode }) {
@@ -24,25 +21,4 @@ export function Row({ children, actions }: { children: ReactNode; actions?: Reac
       {actions}
     </li>
   )
-}
-
-/** Does a deed and shows the page anew: says what was done, or why it was refused. Answers whether it was done. */
-export function useDeed(): { busy: boolean; act: (deed: () => Promise<unknown>, done: string) => Promise<boolean> } {
-  const router = useRouter()
-  const [busy, setBusy] = useState(false)
-  const act = async (deed: () => Promise<unknown>, done: string) => {
-    setBusy(true)
-    try {
-      await deed()
-      toast.success(done)
-      router.refresh()
-      return true
-    } catch (error) {
-      toast.error(faultOf(error))
-      return false
-    } finally {
-      setBusy(false)
-    }
-  }
-  return { busy, act }
 }

@@ -4,8 +4,9 @@ import { useForm } from 'react-hook-form'
 import type { SenderRow } from '@/store/templates'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 const path = (name: string) => `/api/v1/senders/${encodeURIComponent(name)}`
 

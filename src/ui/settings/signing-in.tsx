@@ -5,8 +5,9 @@ import { useForm } from 'react-hook-form'
 import type { OpenIdSetting } from '@/store/access/openid'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Section, useDeed } from './section'
+import { Section } from './section'
 
 interface Times {
   idleHours: string

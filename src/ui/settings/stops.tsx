@@ -2,8 +2,9 @@
 
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Time } from '../parts/time'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 interface Props {
   readonly stops: readonly { readonly workflow: string; readonly address: string; readonly at: Date }[]

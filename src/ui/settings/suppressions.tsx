@@ -3,8 +3,9 @@
 import type { Suppression } from '@/store/suppressions'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Time } from '../parts/time'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 interface Props {
   readonly suppressions: readonly Suppression[]

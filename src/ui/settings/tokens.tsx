@@ -6,9 +6,10 @@ import type { TokenRow } from '@/store/access/tokens'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
 import { Time } from '../parts/time'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 interface Props {
   readonly tokens: readonly TokenRow[]

@@ -4,9 +4,10 @@ import { useForm } from 'react-hook-form'
 import type { HookRow } from '@/store/hooks'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
 import { Time } from '../parts/time'
-import { Row, Section, useDeed } from './section'
+import { Row, Section } from './section'
 
 const path = (name: string) => `/api/v1/webhooks/${encodeURIComponent(name)}`
 

@@ -226,7 +226,7 @@ test.describe('by keys alone, from Enter to Enter', () => {
 
   test('in the grid: a choice, a person, a link; Esc gives up', async ({ page }) => {
     await page.goto(`/records/claims?where=${encodeURIComponent(JSON.stringify({ field: 'id', op: 'is', value: id }))}`)
-    await expect(page.getByRole('gridcell', { name: '£5.00' })).toBeVisible()
+    await expect(page.getByRole('gridcell', { name: '£5.00', exact: true })).toBeVisible()
     await toColumn(page, 'Status')
     await page.keyboard.press('Enter')
     await expect(page.getByRole('option').first()).toBeVisible()

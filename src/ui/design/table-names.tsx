@@ -1,9 +1,13 @@
 'use client'
 
-import { useForm } from 'react-hook-form'
+import { Controller, useForm } from 'react-hook-form'
 import type { TableDef } from '@/core/values/tables'
 import { Button } from '../parts/button'
+import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+
+/** What the list of owners has where there is none; no field is called so. */
+const NOBODY = '\u0000'
 
 interface Given {
   label: string
@@ -15,7 +19,9 @@ interface Given {
 /** What a table and its records are called, and which fields name and own a record. */
 export function TableNames({ table, onSave }: { table: TableDef; onSave: (table: TableDef) => void }) {
   const { label, singular, titleField, ownerField } = table
-  const { register, handleSubmit, formState } = useForm<Given>({ defaultValues: { label, singular: singular.replaceAll('_', ' '), titleField, ownerField: ownerField ?? '' } })
+  const { register, handleSubmit, control, formState } = useForm<Given>({
+    defaultValues: { label, singular: singular.replaceAll('_', ' '), titleField, ownerField: ownerField ?? '' },
+  })
   const save = handleSubmit(({ ownerField: owner, ...given }) => {
     const { ownerField: _, ...rest } = table
     onSave({
@@ -38,23 +44,27 @@ export function TableNames({ table, onSave }: { table: TableDef; onSave: (table:
         <input aria-label="A record is a" className="blank-line" {...register('singular', { required: true })} />
       </Labelled>
       <Labelled label="A record is named by">
-        <select aria-label="A record is named by" className="blank-line" {...register('titleField')}>
-          {table.fields.map((f) => (
-            <option key={f.name} value={f.name}>
-              {f.label}
-            </option>
-          ))}
-        </select>
+        <Controller
+          control={control}
+          name="titleField"
+          render={({ field }) => (
+            <Choice label="A record is named by" value={field.value} options={table.fields.map((f) => ({ value: f.name, label: f.label }))} onChange={field.onChange} />
+          )}
+        />
       </Labelled>
       <Labelled label="Its owner is">
-        <select aria-label="Its owner is" className="blank-line" {...register('ownerField')}>
-          <option value="">nobody</option>
-          {people.map((f) => (
-            <option key={f.name} value={f.name}>
-              {f.label}
-            </option>
-          ))}
-        </select>
+        <Controller
+          control={control}
+          name="ownerField"
+          render={({ field }) => (
+            <Choice
+              label="Its owner is"
+              value={field.value || NOBODY}
+              options={[{ value: NOBODY, label: 'nobody' }, ...people.map((f) => ({ value: f.name, label: f.label }))]}
+              onChange={(name) => field.onChange(name === NOBODY ? '' : name)}
+            />
+          )}
+        />
       </Labelled>
       <Button type="submit" disabled={!formState.isDirty}>
         Keep these

@@ -118,13 +118,13 @@ export function FolderView({ table, fields, tree, here, documents, mayWrite, loc
                 <div
                   draggable={mayWrite}
                   onDragStart={(event) => event.dataTransfer.setData(DRAGGED, String(d.id))}
-                  className="grid grid-cols-[minmax(0,1fr)_auto_auto_auto] items-baseline gap-4 px-2 py-1.5"
+                  className="grid grid-cols-[minmax(0,1fr)_5rem_5rem_auto] items-baseline gap-4 px-2 py-1.5"
                 >
                   <button type="button" aria-pressed={chosen === d.id} onClick={() => setChosen(d.id)} className="truncate text-left font-semibold hover:text-spruce">
                     {d.title || 'without a name'}
                   </button>
-                  <span className="text-muted text-sm">{d.file ? sizeWords(d.file.size) : 'no file'}</span>
-                  <span className="text-muted text-sm">{d.at && <Time at={new Date(d.at)} locale={locale} zone={zone} />}</span>
+                  <span className="text-right text-muted text-sm">{d.file ? sizeWords(d.file.size) : 'no file'}</span>
+                  <span className="text-right text-muted text-sm">{d.at && <Time at={new Date(d.at)} locale={locale} zone={zone} />}</span>
                   <Link href={recordPath(table.name, d.id)} className="text-sm">
                     Open
                   </Link>

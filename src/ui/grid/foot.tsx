@@ -54,7 +54,7 @@ export function Foot({ columns, sums, organisation }: Props) {
               className={`flex h-full w-full items-baseline gap-1.5 px-2 pt-1.5 text-sm ${isNumber ? 'justify-end hover:text-spruce' : 'text-muted'}`}
             >
               <span className="text-muted text-xs">{SIGNS[measure]}</span>
-              <span className="figures truncate text-xs" title={`${WORDS[measure]} ${text}`}>
+              <span className="truncate text-xs tabular-nums" title={`${WORDS[measure]} ${text}`}>
                 {text}
               </span>
             </button>

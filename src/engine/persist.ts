@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Change } from '@/core/changes/change'
 import type { Occasion } from '@/core/cues/occasion'
 import { areCapped, type Caps } from '@/core/limits/caps'
+import { signFileLinks } from '@/core/message/file-links'
 import { signWhyFooter } from '@/core/message/footer'
 import { faultOf, must } from '@/core/must'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
@@ -13,6 +14,7 @@ import { createRecord, updateRecord } from '@/store/records'
 import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
+import { fileKey } from './file-key'
 import { capAll, gateAll, Overtaken } from './limits/gate'
 import { rowOf } from './limits/row'
 import { keptOf } from './occasions/kept'
@@ -287,7 +289,8 @@ function messageOf(planned: PlannedMessage, run: number, firing: Firing, plan: P
   const { live, occasion } = firing
   const domain = planned.from.address.slice(planned.from.address.lastIndexOf('@') + 1)
   const messageId = `<${randomUUID()}@${domain}>`
-  const { html, text } = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
+  const signed = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
+  const { html, text } = signFileLinks(signed, baseUrl, planned.linked ?? [], (file) => fileKey(file, now, whySecret))
   const part = (name: 'to' | 'cc' | 'bcc') => planned[name].map((m) => ({ ...m, part: name }))
   const recipients = [...part('to'), ...part('cc'), ...part('bcc')]
   const mayStop = live.compiled?.workflow.limits?.mayStop && !live.trial

@@ -1,5 +1,7 @@
 import { simpleParser } from 'mailparser'
 import PostalMime from 'postal-mime'
+import { openFileKey } from '@/engine/file-key'
+import { signingSecret } from '@/store/access/secrets'
 import { many, one, transaction } from '@/store/database'
 import { createFile, putLibraryFile, removeLibraryFile } from '@/store/files'
 import { listRuns, readRun } from '@/store/runs'
@@ -100,7 +102,7 @@ test('files of a record and of the library go along whole, and an image stands i
   expect(b.html).toContain('scan &quot;1&quot;.txt')
 })
 
-test('what is blank, gone or too much is left out with a note; the mail goes all the same', async () => {
+test('what is blank or gone is left out, what is too much is linked, each with a note; the mail goes all the same', async () => {
   await goLive(engine, workflow)
   await removeLibraryFile(engine.pool, NAME)
   await engine.startWorker()
@@ -116,8 +118,31 @@ test('what is blank, gone or too much is left out with a note; the mail goes all
   const notes = await Promise.all(runs.map(async (r) => [r.title, (await readRun(engine.pool, r.id))?.trace.notes.map((n) => `${n.code} ${n.path}`)] as const))
   expect(Object.fromEntries(notes)).toEqual({
     Without: ['no file /actions/0/attach/0', 'no file /actions/0/attach/1'],
-    'Too much': ['too large /actions/0/attach/0', 'no file /actions/0/attach/1'],
+    'Too much': ['linked /actions/0/attach/0', 'no file /actions/0/attach/1'],
   })
+})
+
+test('a file goes as a link where that is said: signed, for a time, and for the files of this mail alone', async () => {
+  const secret = await createFile(engine.pool, { name: 'secret.txt', type: 'text/plain', content: Buffer.from('secret') }, null)
+  const forged = `http://rappel.example/api/file/file-${secret.id}-of-this-message`
+  await goLive(engine, {
+    ...workflow,
+    actions: [
+      { name: 'send it', do: 'email', to: [{ address: INES }], subject: 'S', body: '{{ letter.title }}', format: 'plain', attach: [{ field: 'scan', as: 'link' }, { file: NAME }] },
+    ],
+  })
+  await engine.startWorker()
+  const scan = await createFile(engine.pool, { name: 'a <scan>.txt', type: 'text/plain', content: Buffer.from('s') }, null)
+  await engine.pool.query('insert into data.letters (title, scan) values ($1, $2)', [forged, scan.id])
+  const mail = await PostalMime.parse((await arrivals(1))[0] as Buffer)
+  expect(mail.attachments.map((f) => f.filename)).toEqual([NAME])
+  const links = [...(mail.text ?? '').matchAll(/\/api\/file\/([\w.-]+)/g)].map((m) => m[1] as string)
+  const whySecret = await signingSecret(engine.pool, 'why')
+  const now = new Date()
+  expect(links.map((key) => openFileKey(key, whySecret, now))).toEqual([null, { file: scan.id, isOver: false }])
+  expect(openFileKey(links[1] as string, whySecret, new Date(now.getTime() + 31 * 86_400_000))?.isOver).toBe(true)
+  expect(openFileKey(links[1] as string, 'another', now)).toBeNull()
+  expect(mail.html).toContain('a &lt;scan&gt;.txt (1 kB)')
 })
 
 test('mail that waits keeps the file it was written with when the library’s is replaced', async () => {

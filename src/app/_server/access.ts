@@ -26,6 +26,7 @@ export const ACCESS = {
   'GET /api/session/openid': 'anyone',
   'GET /api/session/openid/back': 'anyone',
   'GET /api/stop/[key]': 'anyone',
+  'GET /api/file/[key]': 'anyone',
   'POST /api/stop/[key]': 'anyone',
 
   'GET /api/v1/tables': ALL,

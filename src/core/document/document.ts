@@ -65,8 +65,8 @@ export interface FigureCue {
 
 export type Cue = RecordCue | FigureCue | TimetableCue | ByHandCue
 
-/** A file that mail carries: one of the library, or that of a field. */
-export type Attach = { file: string } | { field: string }
+/** A file that mail carries, or leads to by a link: one of the library, or that of a field. */
+export type Attach = ({ file: string } | { field: string }) & { as?: 'link' }
 
 export interface EmailAction {
   name: string

@@ -105,7 +105,13 @@ const setValues = () =>
     })
 
 /** Files of the library and of fields, as emails and templates attach them. */
-export const attachments = () => listed('{ file } or { field }', either(only({ file: isText }), only({ field: isText })))
+export const attachments = () =>
+  listed(
+    '{ file } or { field }, with as: link where mail leads to it',
+    either(only({ file: isText }), only({ field: isText }), only({ file: isText, as: isLink }), only({ field: isText, as: isLink })),
+  )
+
+const isLink = (value: unknown) => value === 'link'
 
 const actionShapes = {
   email: () =>

@@ -187,7 +187,10 @@ function emailWords(action: EmailAction, table: TableDef, wording: Wording): str
 
 function emailDetail(action: EmailAction): string {
   const parts = [action.template ? `template ${action.template}` : `“${action.subject?.trim() || 'no subject yet'}”`]
-  if (action.attach?.length) parts.push(`with ${action.attach.map((a) => ('file' in a ? a.file : `its ${a.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`)).join(', ')}`)
+  if (action.attach?.length)
+    parts.push(
+      `with ${action.attach.map((a) => `${a.as === 'link' ? 'a link to ' : ''}${'file' in a ? a.file : `its ${a.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`}`).join(', ')}`,
+    )
   if (action.priority && action.priority !== 'normal') parts.push(action.priority)
   else if (action.priority && action.template) parts.push('normal priority')
   return parts.join(' · ')

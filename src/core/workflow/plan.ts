@@ -22,6 +22,9 @@ export interface Attachment {
   readonly cid?: string
 }
 
+/** A file that a message carries, or, where its size is said, leads to by a link. */
+export type Enclosed = Attachment & { readonly linked?: number }
+
 /** Why something is held, and until when; what a cap holds has no end of its own. */
 export interface Held {
   readonly reason: 'quiet' | 'digest' | 'cap'
@@ -41,6 +44,8 @@ export interface PlannedMessage extends RenderedMessage {
   readonly bcc: readonly PlannedRecipient[]
   readonly priority: 'low' | 'normal' | 'high'
   readonly attachments: readonly Attachment[]
+  /** The files that its text leads to by links. */
+  readonly linked?: readonly number[]
   /** What holds it back, and until when, where something does. */
   readonly held?: Held
 }

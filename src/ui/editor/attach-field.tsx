@@ -18,6 +18,17 @@ export function AttachField({ entries, onChange }: { entries: readonly Attach[];
             <span className="min-w-0 flex-1 truncate py-0.5">{nameOf(entry)}</span>
             <button
               type="button"
+              aria-label={`${nameOf(entry)} goes as a ${entry.as ?? 'file'}; send it as a ${entry.as ? 'file' : 'link'}`}
+              className="px-1 text-spruce text-sm hover:underline"
+              onClick={() => {
+                const { as, ...bare } = entry
+                onChange(entries.map((e, n) => (n === i ? (as ? bare : { ...bare, as: 'link' as const }) : e)))
+              }}
+            >
+              as a {entry.as ?? 'file'}
+            </button>
+            <button
+              type="button"
               aria-label={`Do not attach ${nameOf(entry)}`}
               className="px-1 text-muted hover:text-alarm"
               onClick={() => onChange(entries.filter((_, n) => n !== i))}

@@ -95,7 +95,7 @@ function value<V extends Value | undefined>(given: V, here: Here): V | Value {
 const set = (given: Readonly<Record<string, Value>>, table: TableDef | undefined, here: Here): Record<string, Value> =>
   Object.fromEntries(Object.entries(given).map(([name, to]) => [newName(table, name, here.renaming), value(to, here)]))
 
-const attach = (given: readonly Attach[], here: Here): Attach[] => given.map((entry) => ('field' in entry ? { field: path(entry.field, here) } : entry))
+const attach = (given: readonly Attach[], here: Here): Attach[] => given.map((entry) => ('field' in entry ? { ...entry, field: path(entry.field, here) } : entry))
 
 /** The names at which an email's texts can start, with whoever gets one of several. */
 function withRecipient(to: readonly Recipient[], here: Here): Here {

@@ -1,7 +1,7 @@
 import type { Attach, EmailAction } from '../../document/document'
 import { imagesIn, replaceImages } from '../../message/images'
 import type { FileInfo } from '../../values/tables'
-import type { Attachment } from '../plan'
+import type { Attachment, Enclosed } from '../plan'
 import type { Template } from '../surroundings'
 import { resolveIn } from './resolve'
 import type { ActionSetting } from './setting'
@@ -10,14 +10,14 @@ import type { RunState } from './state'
 /** Most bytes of files that one message carries; mail servers commonly take 25 MB, and files grow by a third on the way (RFC 2045 section 6.8). */
 export const MOST_ATTACHED = 18_000_000
 
-/** Compiles what an email attaches: files of the library and of records, those that are missing or too much left out with a note. */
-export function compileAttachments(action: EmailAction, template: Template | undefined, path: string, setting: ActionSetting): (run: RunState) => Attachment[] {
+/** Compiles what an email attaches or leads to: files of the library and of records; those that are missing are left out with a note, those that would be too much are linked. */
+export function compileAttachments(action: EmailAction, template: Template | undefined, path: string, setting: ActionSetting): (run: RunState) => Enclosed[] {
   const entries = [...ofTemplate(action, template, path), ...(action.attach ?? []).map((entry, i) => ({ entry, at: `${path}/attach/${i}` }))]
   return (run) => {
     let room = MOST_ATTACHED
     const attached = new Set<number>()
     return entries.flatMap(({ entry, at }) => {
-      const leftOut = (code: string, message: string): Attachment[] => {
+      const leftOut = (code: string, message: string): Enclosed[] => {
         run.notes.push({ code, path: at, message })
         return []
       }
@@ -26,16 +26,21 @@ export function compileAttachments(action: EmailAction, template: Template | und
       if (!found) return leftOut('no file', 'file' in entry ? `There is no file ${JSON.stringify(entry.file)} in the library any more.` : `The file of ${entry.field} is gone.`)
       if (attached.has(found.id)) return []
       attached.add(found.id)
-      room -= found.size
-      if (room < 0) return leftOut('too large', `${found.name} is left out: the message would carry more than ${MOST_ATTACHED / 1e6} MB.`)
-      return [{ file: found.id, name: found.name, type: found.type }]
+      const enclosed = { file: found.id, name: found.name, type: found.type }
+      if (entry.as === 'link') return [{ ...enclosed, linked: found.size }]
+      if (found.size <= room) {
+        room -= found.size
+        return [enclosed]
+      }
+      run.notes.push({ code: 'linked', path: at, message: `${found.name} is linked rather than attached: the message would carry more than ${MOST_ATTACHED / 1e6} MB.` })
+      return [{ ...enclosed, linked: found.size }]
     })
   }
 }
 
 /** What an email's template attaches; its fields are those of what the email is about. */
 function ofTemplate({ about }: EmailAction, template: Template | undefined, path: string): { entry: Attach; at: string }[] {
-  return (template?.attachments ?? []).map((entry) => ({ entry: about && 'field' in entry ? { field: `${about}.${entry.field}` } : entry, at: `${path}/template` }))
+  return (template?.attachments ?? []).map((entry) => ({ entry: about && 'field' in entry ? { ...entry, field: `${about}.${entry.field}` } : entry, at: `${path}/template` }))
 }
 
 function fileOfField(field: string, run: RunState, setting: ActionSetting): FileInfo | 'blank' | null {

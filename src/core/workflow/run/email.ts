@@ -1,4 +1,5 @@
 import type { EmailAction } from '../../document/document'
+import { withFileLinks } from '../../message/file-links'
 import { STOP_WORDS, withWhyFooter } from '../../message/footer'
 import { emailText } from '../../message/format'
 import { compileMessage, type RenderedMessage, renderMessage } from '../../message/render'
@@ -7,7 +8,7 @@ import { must } from '../../must'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
 import { fieldOf, idFrom, idOf, type RecordId, targetOf } from '../../values/tables'
 import { deliveryOf } from '../delivery'
-import type { Attachment, Mailbox, PlannedMessage, PlannedRecipient } from '../plan'
+import type { Attachment, Enclosed, Mailbox, PlannedMessage, PlannedRecipient } from '../plan'
 import { compileAttachments, placeImages } from './attachments'
 import { recipientFacts } from './resolve'
 import type { ActionSetting, Performer } from './setting'
@@ -44,11 +45,11 @@ export function compileEmail(action: EmailAction, path: string, setting: ActionS
     const { from, replyTo } = senderOf(action, run)
     const reply = replyOf(action, run, setting) ?? replyTo
     const write = (to: Addressee[], cc: Addressee[], bcc: Addressee[], recipient: Addressee | null): PlannedMessage => {
-      const { subject, html, text, attachments } = isBlank
+      const { subject, html, text, ...carried } = isBlank
         ? BLANK
         : complete(renderMessage(message, run.scope(recipient), run.budget), attached, path, run, to.length + cc.length + bcc.length === 1)
       const who = { to: to.map(mailbox), cc: cc.map(mailbox), bcc: bcc.map(mailbox) }
-      return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, attachments }
+      return { action: action.name, path, about, from, replyTo: reply, priority, to: who.to, cc: who.cc, bcc: who.bcc, subject, html, text, ...carried }
     }
     if (delivery === 'each') run.messages.push(...who.to.map((one, i) => write([one], i === 0 ? who.cc : [], i === 0 ? who.bcc : [], one)))
     else run.messages.push(write(who.to, who.cc, who.bcc, who.to.length === 1 ? must(who.to[0]) : null))
@@ -60,16 +61,19 @@ const BLANK = { subject: '', html: '', text: '', attachments: [] }
 /** A rendered message with its images in place, its footer and its attachments. */
 function complete(
   rendered: RenderedMessage,
-  attached: readonly Attachment[],
+  enclosed: readonly Enclosed[],
   path: string,
   run: RunState,
   isForOne: boolean,
-): RenderedMessage & { attachments: readonly Attachment[] } {
+): RenderedMessage & { attachments: readonly Attachment[]; linked?: readonly number[] } {
   const { html, images } = placeImages(rendered.html, path, run)
   const { whyFooter, baseUrl } = run.surroundings
-  const message = { subject: rendered.subject, html, text: rendered.text }
+  const attached = enclosed.filter((e) => e.linked === undefined)
+  const links = enclosed.flatMap(({ file, name, linked }) => (linked === undefined ? [] : [{ file, name, size: linked }]))
+  const message = withFileLinks({ subject: rendered.subject, html, text: rendered.text }, links, baseUrl)
   const { subject, html: whole, text } = run.mayStop && isForOne ? withWhyFooter(message, baseUrl, STOP_WORDS) : whyFooter ? withWhyFooter(message, baseUrl) : message
-  return { subject, html: whole, text, attachments: images.length ? [...images, ...attached] : attached }
+  const carried = { attachments: images.length ? [...images, ...attached] : attached, ...(links.length ? { linked: links.map((l) => l.file) } : {}) }
+  return { subject, html: whole, text, ...carried }
 }
 
 function mailbox({ address, name, path }: Addressee): PlannedRecipient {

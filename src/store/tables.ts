@@ -106,6 +106,9 @@ export const COLUMN_TYPES: Record<FieldType, string> = {
   folder: 'text',
 }
 
+/** Most letters of a table's name: what captures its changes is called after it, and PostgreSQL cuts names after 63 bytes, so that longer ones could be taken for one another. */
+const LONGEST_TABLE = 55
+
 const NAME = /^[a-z][a-z0-9_]{0,58}$/
 const RESERVED = ['id', 'created_at', 'updated_at', 'record', 'before', 'change', 'recipient', 'link', 'why', 'asked', 'figure', 'run']
 const PATTERN = /^([^{}]{0,20})\{(0{1,12})\}([^{}]{0,20})$/
@@ -116,7 +119,9 @@ type Problem = { code: string; path: string; message: string }
 export function checkTable(table: TableDef, schema: Schema, { mayRetype = false } = {}): Problem[] {
   const problems: Problem[] = []
   const say = (path: string, message: string) => problems.push({ code: 'invalid definition', path, message })
-  if (!NAME.test(table.name) || table.name === 'person') say('/name', 'A table’s name is snake_case: small letters, digits and _, at most 59, starting with a letter.')
+  const isTooLong = table.name.length > LONGEST_TABLE && !schema.has(table.name)
+  if (!NAME.test(table.name) || isTooLong || table.name === 'person')
+    say('/name', `A table’s name is snake_case: small letters, digits and _, at most ${LONGEST_TABLE}, starting with a letter.`)
   if (!NAME.test(table.singular) || RESERVED.includes(table.singular))
     say('/singular', 'The singular is snake_case and none of the names Rappel uses itself; placeholders start with it.')
   if (!table.label?.trim()) say('/label', 'The table needs a label.')
@@ -265,8 +270,11 @@ async function setColumnDefault(db: Queryable, table: string, field: FieldDef): 
 
 /** Sees to it that no two records have the same value of a field that is to be unique; the case and the white space around texts do not tell them apart. @throws Refused where some have it already */
 export async function setUnique(db: Queryable, table: string, { name, label, type, unique }: FieldDef): Promise<void> {
-  const { place } = await one<{ place: string }>(db, `select attnum as place from pg_attribute where attrelid = $1::regclass and attname = $2`, [`data.${quote(table)}`, name])
-  const index = `${table.slice(0, 40)}_${place}_unique`
+  const { place } = await one<{ place: string }>(db, `select attrelid::oid || '_' || attnum as place from pg_attribute where attrelid = $1::regclass and attname = $2`, [
+    `data.${quote(table)}`,
+    name,
+  ])
+  const index = `${table.slice(0, 30)}_${place}_unique` // by numbers, so that it goes along with other names, and no other table has it
   const exists = (await many(db, `select from pg_class where relname = $1 and relnamespace = 'data'::regnamespace`, [index])).length > 0
   if (!unique) return void (exists && (await db.query(`drop index data.${quote(index)}`)))
   if (exists) return

@@ -208,3 +208,18 @@ test('a connection that breaks between two queries of a transaction fails the tr
   await expect(work).rejects.toThrow()
   expect(await many(pool, 'select 1 as one')).toEqual([{ one: 1 }])
 })
+
+test('tables whose long names are alike but for the end each have their own log; longer names are refused', async () => {
+  const table = (name: string) => ({ name, label: name, singular: 'thing', titleField: 'title', fields: [{ name: 'title', label: 'Title', type: 'text' as const, unique: true }] })
+  const [one, two] = [`${'a'.repeat(54)}1`, `${'a'.repeat(54)}2`]
+  await putTable(pool, table(one))
+  await putTable(pool, table(two))
+  for (const name of [one, two]) await pool.query(`insert into data.${name} (title) values ('in ${name.at(-1)}')`)
+  const logged = await many<{ tbl: string; title: string }>(pool, `select tbl, after ->> 'title' as title from rappel.change where tbl = any($1) order by id`, [[one, two]])
+  expect(logged).toEqual([
+    { tbl: one, title: 'in 1' },
+    { tbl: two, title: 'in 2' },
+  ])
+  await expect(pool.query(`insert into data.${two} (title) values ('IN 2')`)).rejects.toThrow('unique')
+  await expect(putTable(pool, table(`${'a'.repeat(55)}1`))).rejects.toMatchObject({ problems: [{ path: '/name' }] })
+})

@@ -65,7 +65,7 @@ const places = COLUMNS.map((_, i) => `$${i + 2}`)
 
 test('the subject has every type, and every operator fits some field of it', () => {
   const types = new Set(VISITS.fields.map((f) => f.type))
-  expect(types.size).toBe(13)
+  expect(types.size).toBe(14)
   expect(OPS.filter((op) => ![...types].some((type) => OPERATORS[op].on(type)))).toEqual([])
 })
 

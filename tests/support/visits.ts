@@ -26,6 +26,7 @@ export const VISITS: TableDef = {
     field('host', 'person'),
     field('claim', 'link', { table: 'claims' }),
     field('letter', 'file'),
+    field('folder', 'folder'),
     field('berth', 'link', { table: 'berths', key: 'uuid' }),
     field('pilot', 'link', { table: 'pilots', key: 'text' }),
   ],
@@ -53,6 +54,12 @@ const ids = fc.integer({ min: 1, max: 3 })
 const berths = fc.constantFrom(...[1, 2, 3].map((n) => String(keyed('uuid', n))))
 const pilots = fc.constantFrom(...[1, 2, 3].map((n) => String(keyed('text', n))))
 
+/** Folders, and texts that are compared with them, which need not be any. */
+const folders = fc.oneof(
+  fc.array(fc.constantFrom('a', 'A', 'ab', 'Ä', '2026'), { minLength: 1, maxLength: 3 }).map((parts) => parts.join('/')),
+  fc.constantFrom('', '/', 'a/', '/a', ' a/b '),
+)
+
 const VALUES = {
   code: text,
   remark: text,
@@ -67,6 +74,7 @@ const VALUES = {
   host: fc.constantFrom(INES, RAFI),
   claim: ids,
   letter: ids,
+  folder: folders,
   berth: berths,
   pilot: pilots,
 }

@@ -11,9 +11,14 @@ export interface Standing {
   readonly oldestRun: number | null
   /** What the clock should have set off: a wait that is over, a time of a timetable, or one that is not gone through. */
   readonly oldestMoment: number | null
+  /** The labels of tables whose changes are not recorded, for somebody has taken away or switched off what records them. */
+  readonly uncaptured: readonly string[]
   /** Seconds since each part's last sign; what never gave one is not in it. */
   readonly parts: Readonly<Partial<Record<PartName, number>>>
 }
+
+/** How many triggers record a table's changes: one for each of insert, update, delete and truncate. */
+const CAPTURING = 4
 
 /** Notes that a part goes round. */
 export async function giveSign(db: Queryable, part: PartName): Promise<void> {
@@ -22,7 +27,7 @@ export async function giveSign(db: Queryable, part: PartName): Promise<void> {
 
 /** How things stand, by the database's clock. */
 export async function readStanding(db: Queryable): Promise<Standing> {
-  const ages = await one<Omit<Standing, 'parts'>>(
+  const ages = await one<Omit<Standing, 'parts' | 'uncaptured'>>(
     db,
     `with head as (select (select min(q.change_id) from rappel.queue q where q.shard = s) as id from generate_series(0, 15) s)
      select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / 16) end), 0) from rappel.queue)::bigint as backlog,
@@ -34,5 +39,11 @@ export async function readStanding(db: Queryable): Promise<Standing> {
                      union all select min(started_at) from rappel.tick where done_at is null) d where d.at <= now()) as "oldestMoment"`,
   )
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
-  return { ...ages, parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+  const uncaptured = await many<{ label: string }>(
+    db,
+    `select t.label from rappel.table_def t
+      where (select count(*) from pg_trigger g where g.tgrelid = to_regclass(format('data.%I', t.name)) and g.tgname like 'rappel\\_capture\\_%' and g.tgenabled in ('O', 'A')) < $1 order by t.position`,
+    [CAPTURING],
+  )
+  return { ...ages, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }

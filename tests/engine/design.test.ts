@@ -5,6 +5,7 @@ import { renameField } from '@/store/design/rename'
 import { retypeField } from '@/store/design/retype'
 import { usesOfFields } from '@/store/design/uses'
 import { putFigure, readFigureRow } from '@/store/figures/definitions'
+import { readStanding } from '@/store/health'
 import { readSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
 import { listTemplates, putTemplate } from '@/store/templates'
@@ -150,6 +151,19 @@ test('a field that is removed pauses what is live and speaks of it, and stays in
   expect((await table()).ownerField).toBeUndefined()
   await engine.pool.query('update data.claims set amount = 3')
   expect((await many(engine.pool, `select from rappel_change.claims where kind = 'changed'`)).length).toBe(1)
+})
+
+test('a table whose triggers somebody switched off, or took away, is told of; saving a field brings back what is gone', async () => {
+  const uncaptured = async () => (await readStanding(engine.pool)).uncaptured
+  expect(await uncaptured()).toEqual([])
+  await engine.pool.query('alter table data.claims disable trigger rappel_capture_update')
+  expect(await uncaptured()).toEqual(['Claims'])
+  await engine.pool.query('alter table data.claims enable trigger user')
+  expect(await uncaptured()).toEqual([])
+  await engine.pool.query('drop trigger rappel_capture_insert on data.claims')
+  expect(await uncaptured()).toEqual(['Claims'])
+  await putTable(engine.pool, CLAIMS)
+  expect(await uncaptured()).toEqual([])
 })
 
 test('unique values are kept to whatever their case; where some are there twice, the field cannot be unique', async () => {

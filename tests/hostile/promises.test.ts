@@ -98,6 +98,7 @@ test('health tells how long the oldest change, message and run have waited, and 
   await engine.pool.query(`update rappel_log.claims set at = now() - interval '90 seconds'`)
   await giveSign(engine.pool, 'mail')
   const before = await readStanding(engine.pool)
+  expect(before.uncaptured).toEqual([])
   expect(before).toMatchObject({ oldestMessage: null, oldestRun: null })
   expect([before.backlog > 0, (before.oldestChange ?? 0) >= 90, before.parts.changes, (before.parts.mail ?? 99) < 60]).toEqual([true, true, undefined, true])
   await engine.startWorker()

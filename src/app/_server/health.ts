@@ -41,7 +41,12 @@ export async function readHealth(): Promise<Health> {
   const [standing, workers, mail, restarts] = await Promise.all([readStanding(pool()), countWorkers(pool()), readMailState(pool()), readRestarts()])
   const parts = { changes: standing.parts.changes ?? null, mail: standing.parts.mail ?? null }
   const isMailWell = mail.ok !== false
-  const problems = [...workerProblems(workers, parts), ...ageProblems(standing), ...(isMailWell ? [] : [`The mail server does not answer: ${mail.reply}`])]
+  const problems = [
+    ...workerProblems(workers, parts),
+    ...ageProblems(standing),
+    ...captureProblems(standing),
+    ...(isMailWell ? [] : [`The mail server does not answer: ${mail.reply}`]),
+  ]
   const { backlog, oldestChange, oldestMessage, oldestRun, oldestMoment } = standing
   return {
     ok: problems.length === 0,
@@ -72,6 +77,13 @@ function workerProblems(workers: number, parts: Health['parts']): string[] {
     if (age !== null && age <= TOO_LONG) return []
     return [`The part that ${DOES[part]} ${age === null ? 'has not begun' : `has stood still for ${inWords(age)}`}.`]
   })
+}
+
+function captureProblems({ uncaptured }: Standing): string[] {
+  return uncaptured.map(
+    (table) =>
+      `Changes of ${table} are not recorded: its triggers were taken away or switched off. Switch them on (alter table … enable trigger user), or save one of its fields; changes in between set nothing off.`,
+  )
 }
 
 function ageProblems({ oldestChange, oldestMessage, oldestRun, oldestMoment }: Standing): string[] {

@@ -1,6 +1,14 @@
+'use client'
+
 import { tsvFormatRows, tsvParseRows } from 'd3'
+import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
 import { type FieldDef, type Image, idOf, type Organisation, type RecordId } from '@/core/values/tables'
 import { shownValue } from '../records/values'
+import type { ColumnDef } from './columns'
+import type { Pasted } from './paste-sheet'
+import { cellsIn, type Range, rangeOf } from './range'
+import type { Rows } from './rows'
 
 /** Most cells that are copied or pasted at once. */
 export const MOST_CELLS = 200_000
@@ -29,4 +37,46 @@ export function pastedLines(
     return JSON.stringify({ id: idOf(record), ...Object.fromEntries(fields.map((field, n) => [field.name, row[n] ?? ''])) })
   })
   return { lines: lines.join('\n'), ids }
+}
+
+interface Sheet {
+  readonly rows: Rows
+  readonly columns: readonly ColumnDef[]
+  readonly count: number
+  readonly organisation: Organisation
+  readonly onPaste: (pasted: Pasted) => void
+}
+
+/** Cells to and from spreadsheets. */
+export function useClipboard({ rows, columns, count, organisation, onPaste }: Sheet) {
+  const fieldsIn = ({ columns: [from, to] }: Range) => columns.slice(from, to + 1).map((c) => c.field)
+  const copy = async (range: Range) => {
+    const n = cellsIn(range)
+    if (n > MOST_CELLS) return toast.error(`At most ${MOST_CELLS.toLocaleString('en-GB')} cells are copied at once; export the table instead.`)
+    try {
+      const records = await rows.between(...range.rows)
+      await navigator.clipboard.writeText(copiedCells(records, fieldsIn(range), rows.titles, organisation))
+      toast.success(n === 1 ? 'The cell is copied.' : `${n.toLocaleString('en-GB')} cells are copied.`)
+    } catch (error) {
+      toast.error(faultOf(error))
+    }
+  }
+  /** Pastes from the first selected cell on; one value fills all that are selected. */
+  const paste = async (text: string, range: Range) => {
+    const cells = pastedCells(text)
+    const [height, width] = [cells.length, cells.reduce((most, row) => Math.max(most, row.length), 0)]
+    if (height === 0 || height * width > MOST_CELLS) return toast.error(`Between 1 and ${MOST_CELLS.toLocaleString('en-GB')} cells are pasted at once; import a file instead.`)
+    const [top, left] = [range.rows[0], range.columns[0]]
+    if (top + height > count || left + width > columns.length)
+      return toast.error(`${height.toLocaleString('en-GB')} rows of ${width} cells do not fit below and beside this one. To add records, import them.`)
+    const over = height * width === 1 ? range : rangeOf({ row: top, column: left }, { row: top + height - 1, column: left + width - 1 })
+    try {
+      const fields = fieldsIn(over)
+      const { lines, ids } = pastedLines(cells, await rows.between(...over.rows), fields)
+      onPaste({ lines, count: ids.length, fields })
+    } catch (error) {
+      toast.error(faultOf(error))
+    }
+  }
+  return { copy, paste }
 }

@@ -1,5 +1,8 @@
 import type { RecordGroup } from '@/store/sums'
 
+/** How high a line is, in pixels. */
+export const ROW_HEIGHT = 32
+
 /** A line of the sheet: a group's head, or a record by its place among all that are found. */
 export type Line = { readonly group: RecordGroup; readonly row: null } | { readonly group: null; readonly row: number }
 

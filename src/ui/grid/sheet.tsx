@@ -3,24 +3,20 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useRouter } from 'next/navigation'
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react'
-import { toast } from 'sonner'
 import type { View } from '@/core/document/view'
-import { faultOf } from '@/core/must'
-import { type FieldDef, fieldOf, type Image, idFrom, idOf, type Organisation, type RecordId, recordPath, type Stored, type TableDef } from '@/core/values/tables'
-import type { RecordGroup } from '@/store/sums'
-import { call, change, Refusal } from '../api'
-import { type PersonChoice, shownValue } from '../records/values'
+import { type FieldDef, type Image, idFrom, idOf, type Organisation, type RecordId, recordPath, type Stored, type TableDef } from '@/core/values/tables'
+import type { PersonChoice } from '../records/values'
 import { Cell } from './cell'
-import { copiedCells, MOST_CELLS, pastedCells, pastedLines } from './clipboard'
+import { useClipboard } from './clipboard'
 import { CHOOSER, columnsOf } from './columns'
+import { useEdits } from './edits'
 import { Foot } from './foot'
+import { GroupHead } from './group-head'
 import { Header } from './header'
-import { Lines } from './lines'
+import { Lines, ROW_HEIGHT } from './lines'
 import type { Pasted } from './paste-sheet'
-import { type At, cellsIn, isWithin, type Range, rangeOf } from './range'
+import { type At, isWithin, rangeOf } from './range'
 import { PAGE_SIZE, type Rows } from './rows'
-
-const ROW_HEIGHT = 32
 
 interface Props {
   readonly table: TableDef
@@ -51,15 +47,9 @@ const STEPS: Record<string, At> = {
 interface Editing {
   readonly record: RecordId
   readonly field: string
-  readonly typed?: Stored
-}
-
-/** An edit that can be taken back: what the field held before, and the record's tag after. */
-interface Undoable {
-  readonly record: RecordId
-  readonly field: FieldDef
+  /** What it held when the edit began. */
   readonly before: Stored
-  readonly etag: string
+  readonly typed?: Stored
 }
 
 /** The virtual sheet of rows: only what is in view is in the page, however many records there are. */
@@ -70,7 +60,6 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
   const [editing, setEditing] = useState<Editing | null>(null)
   /** The other end of the cells that are selected; null where it is one cell alone. */
   const [anchored, setAnchored] = useState<At | null>(null)
-  const [undoable, setUndoable] = useState<Undoable | null>(null)
   const columns = columnsOf(table, view)
   const count = rows.count ?? 0
   const lines = new Lines(rows.groups, count)
@@ -106,46 +95,8 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
     setAt(next)
     virtual.scrollToIndex(lines.lineOf(next.row))
   }
-  const fieldsIn = ({ columns: [from, to] }: Range) => columns.slice(from, to + 1).map((c) => c.field)
-  const copy = async () => {
-    if (cellsIn(range) > MOST_CELLS) return toast.error(`At most ${MOST_CELLS.toLocaleString('en-GB')} cells are copied at once; export the table instead.`)
-    try {
-      const records = await rows.between(...range.rows)
-      await navigator.clipboard.writeText(copiedCells(records, fieldsIn(range), rows.titles, organisation))
-      toast.success(cellsIn(range) === 1 ? 'The cell is copied.' : `${cellsIn(range).toLocaleString('en-GB')} cells are copied.`)
-    } catch (error) {
-      toast.error(faultOf(error))
-    }
-  }
-  /** Pastes from the first selected cell on; one value fills all that are selected. */
-  const paste = async (text: string) => {
-    const cells = pastedCells(text)
-    const [height, width] = [cells.length, Math.max(...cells.map((row) => row.length))]
-    if (height === 0 || height * width > MOST_CELLS) return toast.error(`Between 1 and ${MOST_CELLS.toLocaleString('en-GB')} cells are pasted at once; import a file instead.`)
-    const isOne = height === 1 && width === 1
-    const [top, left] = [range.rows[0], range.columns[0]]
-    const over = isOne ? range : rangeOf({ row: top, column: left }, { row: Math.min(count, top + height) - 1, column: Math.min(columns.length, left + width) - 1 })
-    try {
-      const records = await rows.between(...over.rows)
-      const fields = fieldsIn(over)
-      const { lines: written, ids } = pastedLines(cells, records, fields)
-      onPaste({ lines: written, count: ids.length, fields })
-    } catch (error) {
-      toast.error(faultOf(error))
-    }
-  }
-  const undo = async () => {
-    if (!undoable) return toast('There is no edit of yours to take back.')
-    const { record, field, before, etag } = undoable
-    setUndoable(null)
-    try {
-      const { answer: image } = await change<Image>(`/api/v1${recordPath(table.name, record)}`, { [field.name]: before }, etag)
-      rows.replace(image, await titleFor(field, image, people, rows.titles))
-      toast.success(`${field.label} is as it was before.`)
-    } catch (error) {
-      toast.error(error instanceof Refusal && error.problem.status === 412 ? 'Somebody has changed the record since: your edit stays.' : faultOf(error))
-    }
-  }
+  const { copy, paste } = useClipboard({ rows, columns, count, organisation, onPaste })
+  const { save, undo } = useEdits(table, rows, people)
   const isChosen = (record: Image | undefined) => record !== undefined && chosen.has(idOf(record))
   const open = (record: Image) => router.push(recordPath(table.name, record.id))
   const edit = (next: Editing | null) => {
@@ -153,10 +104,11 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
     rows.hold(next !== null) // so that no other record slips under what is typed
     if (next === null) requestAnimationFrame(() => scroller.current?.focus())
   }
+  const begin = (record: Image, field: string) => edit({ record: idOf(record), field, before: record[field] ?? null })
   const onKeyDown = (event: KeyboardEvent) => {
-    if (editing || event.target !== event.currentTarget) return
+    if (editing || (event.target instanceof Element && event.target.closest('[role=columnheader], button'))) return // heads and totals have keys of their own
     if (event.ctrlKey || event.metaKey) {
-      if (event.key === 'c' && (anchored || window.getSelection()?.isCollapsed !== false)) void copy()
+      if (event.key === 'c' && (anchored || window.getSelection()?.isCollapsed !== false)) void copy(range)
       else if (event.key === 'z') void undo()
       else return
       return event.preventDefault()
@@ -170,21 +122,14 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
     else if (event.key === ' ' || event.key === 'x') choose(at.row, event.shiftKey)
     else if (event.key === 'Escape' && chosen.size > 0) onChosen(new Set())
     else if (event.key === 'Enter' && record && at.column === 0) open(record)
-    else if ((event.key === 'Enter' || event.key === 'F2') && record) edit({ record: idOf(record), field: columns[at.column]?.field.name ?? '' })
+    else if ((event.key === 'Enter' || event.key === 'F2') && record) begin(record, columns[at.column]?.field.name ?? '')
     else return
     event.preventDefault()
   }
-  const save = async (record: RecordId, field: FieldDef, value: Stored) => {
+  const keep = async (record: RecordId, field: FieldDef, value: Stored) => {
+    const before = editing?.before ?? null
     edit(null)
-    const before = rows.row(at.row)?.[field.name] ?? null
-    try {
-      const { answer: image, etag } = await change<Image>(`/api/v1${recordPath(table.name, record)}`, { [field.name]: value })
-      setUndoable(etag ? { record, field, before, etag } : null)
-      rows.replace(image, await titleFor(field, image, people, rows.titles))
-    } catch (error) {
-      toast.error(faultOf(error))
-      edit({ record, field: field.name, typed: value }) // what was typed is there still, to be mended
-    }
+    if (!(await save(record, field, value, before))) edit({ record, field: field.name, before, typed: value }) // what was typed is there still, to be mended
   }
   const total = columns.reduce((sum, c) => sum + c.width, CHOOSER)
   return (
@@ -204,7 +149,7 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
       onPaste={(event) => {
         if (editing || event.target instanceof HTMLInputElement) return
         event.preventDefault()
-        void paste(event.clipboardData.getData('text/plain'))
+        void paste(event.clipboardData.getData('text/plain'), range)
       }}
       className="min-h-0 flex-1 overflow-auto border-rule border-t focus-visible:outline-none"
     >
@@ -262,9 +207,9 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
                     }}
                     onEdit={() => {
                       setAt({ row, column })
-                      if (record) edit({ record: idOf(record), field: field.name })
+                      if (record) begin(record, field.name)
                     }}
-                    onSave={(value) => void (record && save(idOf(record), field, value))}
+                    onSave={(value) => void (record && keep(idOf(record), field, value))}
                     onCancel={() => edit(null)}
                   />
                 ))}
@@ -277,36 +222,4 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
       </div>
     </div>
   )
-}
-
-/** The head of records that have the same value. */
-function GroupHead({ group, table, by, line, top, organisation }: { group: RecordGroup; table: TableDef; by: string; line: number; top: number; organisation: Organisation }) {
-  const field = fieldOf(table, by)
-  const words = group.title ?? (field ? shownValue(field, group.value, {}, organisation) : '')
-  return (
-    // biome-ignore lint/a11y/useSemanticElements: see the grid
-    // biome-ignore lint/a11y/useFocusableInteractive: there is nothing to do in it
-    <div role="row" aria-rowindex={line + 2} className="absolute left-0 flex w-full items-end border-ink border-b" style={{ top, height: ROW_HEIGHT }}>
-      {/* biome-ignore lint/a11y/useSemanticElements: see the grid */}
-      {/* biome-ignore lint/a11y/useFocusableInteractive: there is nothing to do in it */}
-      <div role="gridcell" className="sticky left-0 flex items-baseline gap-3 px-2 pb-1">
-        <span className="text-muted text-sm">{field?.label}</span>
-        <b className="font-serif text-lg leading-none">{words || 'blank'}</b>
-        <span className="figures text-muted text-sm">{group.count.toLocaleString(organisation.locale)}</span>
-      </div>
-    </div>
-  )
-}
-
-/** The title of what a link or person field now points at, so that the cell can show it at once. */
-async function titleFor(field: FieldDef, image: Image, people: readonly PersonChoice[], known: Readonly<Record<string, string>>): Promise<Record<string, string>> {
-  const id = image[field.name]
-  if (id === null || id === undefined) return {}
-  if (field.type === 'person') return { [`person ${id}`]: people.find((p) => p.id === id)?.name ?? String(id) }
-  if (field.type !== 'link' || known[`${field.table} ${id}`]) return {}
-  const { titles } = await call<{ titles: Record<string, string> }>(
-    'GET',
-    `/api/v1/records/${field.table}?limit=1&titles&where=${encodeURIComponent(JSON.stringify({ field: 'id', op: 'is', value: id }))}`,
-  )
-  return titles
 }

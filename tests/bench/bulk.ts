@@ -12,6 +12,8 @@ import { forecastBulk } from '@/engine/bulk/forecast'
 import { type Bulk, doBulk } from '@/engine/bulk/write'
 import { readReviewSetting } from '@/engine/program'
 import { one } from '@/store/database'
+import { listRecords } from '@/store/records'
+import { groupRecords, sumRecords } from '@/store/sums'
 import { INES, makeClaims, newClaimWorkflow } from '../support/claims'
 import { freshDatabase } from '../support/database'
 import { BASE_URL, goLive } from '../support/engine'
@@ -88,6 +90,15 @@ export async function benchBulk(): Promise<void> {
       rate >= 50_000 && megabytes < 200,
     )
   }
+  const table = must(setting.schema.get('claims'))
+  const pages: number[] = []
+  for (const order of ['-id', 'status,-amount'])
+    for (const offset of [0, n / 2, n - 200]) pages.push(await time(() => listRecords(pool, table, setting, { order, limit: 100, offset: Math.round(offset) })))
+  const [byId, sorted] = [pages.slice(0, 3), pages.slice(3)].map((some) => some.map((ms) => Math.round(ms)).join(', '))
+  report(`grid of ${n}: a page at its start, middle, end, as they come`, `${byId} ms`, 'under 300 ms', Math.max(...pages.slice(0, 3)) < 300)
+  report(`grid of ${n}: the same, sorted by two fields`, `${sorted} ms`, 'under 300 ms', Math.max(...pages.slice(3)) < 300)
+  const totals = await time(() => Promise.all([sumRecords(pool, table, setting, undefined), groupRecords(pool, table, setting.schema, setting, undefined, 'status')]))
+  report(`grid of ${n}: totals of seven columns, and groups`, `${Math.round(totals)} ms`, 'under 1 s, beside the rows', totals < 1_000)
   await rm(folder, { recursive: true, force: true })
   await drop()
 }

@@ -38,10 +38,10 @@ export async function putHook(db: Queryable, { name, url, secret, tables, after 
   if (sealed === undefined) return false
   await touch(
     db,
-    `insert into rappel.hook as h (name, url, secret, tables, from_xid, upto_xid, after_id, made_by)
-     values ($1, $2, $3, $4, case when $5::bigint is null then pg_snapshot_xmin(pg_current_snapshot()) else '0'::xid8 end, pg_snapshot_xmin(pg_current_snapshot()), coalesce($5, 0), $6)
+    `insert into rappel.hook as h (name, url, secret, tables, since, from_xid, upto_xid, after_id, made_by)
+     values ($1, $2, $3, $4, case when $5::bigint is null then pg_current_snapshot() end, case when $5::bigint is null then pg_snapshot_xmin(pg_current_snapshot()) else '0'::xid8 end, pg_snapshot_xmin(pg_current_snapshot()), coalesce($5, 0), $6)
      on conflict (name) do update set url = $2, secret = $3, tables = $4, attempt = 0, next_at = now(),
-       from_xid = case when $5::bigint is null then h.from_xid else excluded.from_xid end, upto_xid = case when $5::bigint is null then h.upto_xid else excluded.upto_xid end,
+       since = case when $5::bigint is null then h.since end, from_xid = case when $5::bigint is null then h.from_xid else excluded.from_xid end, upto_xid = case when $5::bigint is null then h.upto_xid else excluded.upto_xid end,
        after_id = case when $5::bigint is null then h.after_id else $5 end`,
     [name, url, sealed, tables, after, by],
   )
@@ -85,7 +85,7 @@ export async function nextForHook(
   const rows = await many<{ id: number; tbl: string; rec: RecordId; xid: string }>(
     db,
     `select c.id, c.tbl, c.rec, c.xid::text as xid from rappel.hook h join rappel.change c on c.xid >= h.from_xid and c.xid < h.upto_xid and c.id > $2
-      where h.name = $1 and c.tbl <> 'person' and ($3::text[] is null or c.tbl = any($3)) order by c.id limit $4`,
+      where h.name = $1 and c.tbl <> 'person' and (h.since is null or not pg_visible_in_snapshot(c.xid, h.since)) and ($3::text[] is null or c.tbl = any($3)) order by c.id limit $4`,
     [name, after, tables, limit],
   )
   return { changes: await netChangesAt(db, schema, rows), last: rows.at(-1)?.id ?? null }

@@ -51,8 +51,12 @@ const insert = (n: number) => engine.pool.query('insert into data.claims (amount
 
 // Source: CloudEvents 1.0.2, section 3.1 (required attributes), and its JSON format, section 4 (batches).
 test('changes from now on are told as signed events; those that commit late are not left out', async () => {
+  const older = await engine.pool.connect() // is under way all along, so that little is certain to be over
+  await older.query('begin; select pg_current_xact_id()')
   await insert(3)
   await hook()
+  await older.query('commit')
+  older.release()
   const late = await engine.pool.connect()
   await late.query('begin')
   await late.query('insert into data.claims (amount) values (100)')

@@ -9,7 +9,7 @@ import { faultOf } from '@/core/must'
 import { type LaidFile, listImports, noteTaken, wasTaken } from '@/store/bulk/imports'
 import { maybeOne, transaction } from '@/store/database'
 import { peopleByEmail } from '@/store/people'
-import { isRefused } from '@/store/problems'
+import { isDatabaseAway, mayPass } from '@/store/problems'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import type { Tell } from '../tell'
@@ -50,8 +50,13 @@ export class Inbox {
     let handled = 0
     for (const named of imports) {
       const folder = join(this.home, 'inbox', named.name)
-      await mkdir(folder, { recursive: true })
-      for (const file of await this.settled(folder)) if (await this.handle(named, folder, file)) handled++
+      try {
+        await mkdir(folder, { recursive: true })
+        for (const file of await this.settled(folder)) if (await this.handle(named, folder, file)) handled++
+      } catch (error) {
+        if (isDatabaseAway(error)) throw error
+        this.tell('the folder of an import could not be looked into; the others are', { import: named.name, error: faultOf(error) }) // and at the next look it is tried again
+      }
     }
     return handled
   }
@@ -101,7 +106,7 @@ export class Inbox {
       )
       return null
     } catch (error) {
-      if (!isRefused(error) && !isRowsRefused(error)) throw error
+      if (isDatabaseAway(error) || mayPass(error)) throw error // it is tried again
       const why = isRowsRefused(error) ? `${faultOf(error)} Nothing was imported.\n\n${rowsIn(error.refusals)}` : faultOf(error)
       await noteTaken(this.pool, laid, { problem: why })
       this.tell('a file was not imported', { import: name, file: laid.file })

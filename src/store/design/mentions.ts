@@ -22,11 +22,25 @@ export interface Mentions {
   readonly figures: readonly Mention<Figure>[]
 }
 
-const differing = <D, R extends { readonly document: D }>(rows: readonly R[], rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] =>
-  rows.flatMap(({ document, ...row }) => {
+/** What of some documents differs once a field is renamed. Most do not have its name in them at all, which is soon seen. */
+function differing<D, R extends { readonly document: D }>(rows: readonly R[], { from }: Renaming, rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] {
+  return rows.flatMap(({ document, ...row }) => {
+    const text = textOf(document)
+    if (!text.includes(from)) return []
     const is = rename(document)
-    return JSON.stringify(is) === JSON.stringify(document) ? [] : [{ ...row, was: document, is }]
+    return JSON.stringify(is) === text ? [] : [{ ...row, was: document, is }]
   })
+}
+
+const texts = new WeakMap<object, string>()
+
+/** A document as text, written once while it is looked at for one field after the other. */
+function textOf(document: unknown): string {
+  if (typeof document !== 'object' || document === null) return ''
+  const known = texts.get(document) ?? JSON.stringify(document)
+  texts.set(document, known)
+  return known
+}
 
 /** Every document that may speak of fields. */
 export interface Documents {
@@ -55,11 +69,11 @@ export async function readDocuments(db: Queryable): Promise<Documents> {
 export function mentionsIn({ drafts, versions, trials, templates, figures }: Documents, renaming: Renaming): Mentions {
   const inWorkflow = (document: Workflow) => renamedInWorkflow(document, renaming)
   return {
-    drafts: differing(drafts, inWorkflow),
-    versions: differing(versions, inWorkflow),
-    trials: differing(trials, inWorkflow),
-    templates: differing(templates, (document) => renamedInTemplate(document, renaming)),
-    figures: differing(figures, (document) => renamedInFigure(document, renaming)),
+    drafts: differing(drafts, renaming, inWorkflow),
+    versions: differing(versions, renaming, inWorkflow),
+    trials: differing(trials, renaming, inWorkflow),
+    templates: differing(templates, renaming, (document) => renamedInTemplate(document, renaming)),
+    figures: differing(figures, renaming, (document) => renamedInFigure(document, renaming)),
   }
 }
 

@@ -86,7 +86,7 @@ async function convertAll(db: Queryable, texts: readonly string[], old: FieldDef
   const ways = isPlain ? ({ decimal: '.', dates: 'ymd' } as const) : { decimal: recogniseDecimal(texts, own.decimal), dates: recogniseDates(texts, own.dates) }
   const target = field.type === 'person' ? 'person' : field.type === 'link' ? field.table : undefined
   const from = old.type === 'person' ? 'person' : old.type === 'link' ? old.table : undefined
-  const titles = from && !target ? await titlesOf(db, from, schema) : null
+  const titles = from && !target ? await titlesOf(db, from, texts, schema) : null
   const named = target && target !== from ? await findNamed(db, schema, target, [...new Set(texts.map((t) => t.trim().toLowerCase()))]) : new Map()
   return new Map(
     texts.map((text): [string, Converted] => {
@@ -98,11 +98,16 @@ async function convertAll(db: Queryable, texts: readonly string[], old: FieldDef
   )
 }
 
-/** The titles of a table's records, or people's names, by id. */
-async function titlesOf(db: Queryable, table: string, schema: Schema): Promise<Map<string, string>> {
+/** The titles of some of a table's records, or people's names, by id. */
+async function titlesOf(db: Queryable, table: string, ids: readonly string[], schema: Schema): Promise<Map<string, string>> {
   const title = table === 'person' ? 'name' : (schema.get(table)?.titleField ?? 'id')
   const from = table === 'person' ? 'rappel.person' : `data.${quote(table)}`
-  return new Map((await many<{ id: string; title: string | null }>(db, `select id::text as id, ${quote(title)}::text as title from ${from}`)).map((r) => [r.id, r.title ?? '']))
+  return new Map(
+    (await many<{ id: string; title: string | null }>(db, `select id::text as id, ${quote(title)}::text as title from ${from} where id::text = any($1)`, [ids])).map((r) => [
+      r.id,
+      r.title ?? '',
+    ]),
+  )
 }
 
 /** Gives a column another type, its values taken from a table of the transaction's own. */

@@ -70,6 +70,8 @@ create table rappel.hook (
   url text not null,
   secret text not null,
   tables text[],
+  -- what was there when it began, which it is not told; null where it goes on after a change
+  since pg_snapshot,
   from_xid xid8 not null,
   upto_xid xid8 not null,
   after_id bigint not null default 0,
@@ -79,4 +81,4 @@ create table rappel.hook (
   told_at timestamptz,
   made_by bigint references rappel.person (id) on delete set null
 );
-create trigger audited after insert or update of name, url, secret, tables or delete on rappel.hook for each row execute function rappel.audited('webhook', 'name', 'from_xid upto_xid after_id attempt next_at reply told_at', 'secret');
+create trigger audited after insert or update of name, url, secret, tables or delete on rappel.hook for each row execute function rappel.audited('webhook', 'name', 'since from_xid upto_xid after_id attempt next_at reply told_at', 'secret');

@@ -64,10 +64,12 @@ export function listSql(table: TableDef, setting: Setting, { where, order }: Pic
 export async function listRecords(db: Queryable, table: TableDef, setting: Setting, query: ListQuery): Promise<Image[]> {
   const where = whereSql(table, setting, query.where)
   const { after = null } = query
+  // which records they are is found first, so that those that are skipped are not read whole
+  const ids = `select t.id from ${tableName(table.name)} t where ${where.text}${after === null ? '' : ` and t.id > $${where.params.length + 3}`}
+      order by ${query.after === undefined ? orderSql(table, setting.schema, query.order) : 't.id'} limit $${where.params.length + 1} offset $${where.params.length + 2}`
   const rows = await many<{ image: Image }>(
     db,
-    `select to_jsonb(t.*) as image from ${tableName(table.name)} t where ${where.text}${after === null ? '' : ` and t.id > $${where.params.length + 3}`}
-      order by ${query.after === undefined ? orderSql(table, setting.schema, query.order) : 't.id'} limit $${where.params.length + 1} offset $${where.params.length + 2}`,
+    `select to_jsonb(t.*) as image from unnest(array(${ids})) with ordinality as p (id, place) join ${tableName(table.name)} t on t.id = p.id order by p.place`,
     [...where.params, query.limit, query.offset ?? 0, ...(after === null ? [] : [after])],
   )
   return rows.map((r) => r.image)

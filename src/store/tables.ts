@@ -252,13 +252,25 @@ const REFERENCES: Partial<Record<FieldType, (field: FieldDef) => string>> = {
   link: (field) => `data.${quote(must(field.table))}`,
 }
 
+/** The sequence that counts a field's automatic numbers, quoted: the one that its column owns, whatever the field was called when it was made, else a new one. */
+async function sequenceOf(db: Queryable, table: string, field: string): Promise<string> {
+  const column = `data.${quote(table)}.${quote(field)}`
+  const { known } = await one<{ known: string | null }>(db, 'select pg_get_serial_sequence($1, $2) as known', [`data.${quote(table)}`, field])
+  if (known) return known
+  const taken = new Set((await many<{ name: string }>(db, `select relname as name from pg_class where relnamespace = 'data'::regnamespace and relkind = 'S'`)).map((s) => s.name))
+  let name = `${table}_${field}`.slice(0, 50)
+  for (let n = 2; taken.has(`${name}_number`); n++) name = `${`${table}_${field}`.slice(0, 46)}_${n}`
+  const sequence = `data.${quote(`${name}_number`)}`
+  await db.query(`create sequence ${sequence} owned by ${column}`)
+  return sequence
+}
+
 async function setColumnDefault(db: Queryable, table: string, field: FieldDef): Promise<void> {
   const column = `alter table data.${quote(table)} alter column ${quote(field.name)}`
   const pattern = PATTERN.exec(field.number ?? '')
   if (pattern) {
     const [, prefix = '', zeros = '', suffix = ''] = pattern
-    const sequence = `data.${quote(`${table}_${field.name}_number`.slice(0, 63))}`
-    await db.query(`create sequence if not exists ${sequence} owned by data.${quote(table)}.${quote(field.name)}`)
+    const sequence = await sequenceOf(db, table, field.name)
     const [p, s] = [pg.escapeLiteral(prefix), pg.escapeLiteral(suffix)]
     await db.query(`${column} set default rappel.pattern_number(${p}, ${zeros.length}, ${s}, nextval('${sequence.replaceAll("'", "''")}'))`)
   } else if (field.default !== undefined && field.default !== null) {

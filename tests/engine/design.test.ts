@@ -103,6 +103,14 @@ test('names that cannot be had are refused, and nothing is done', async () => {
   expect(await table()).toMatchObject({ titleField: 'reference' })
   await engine.pool.query('insert into data.claims default values')
   expect(await many(engine.pool, 'select reference from data.claims')).toEqual([{ reference: 'CL-0001' }])
+  // it counts on, also once the field is saved anew, and another field of its old name counts by itself
+  const { figures: _, ...now } = await table()
+  await putTable(engine.pool, { ...now, fields: [...now.fields, { name: 'number', label: 'Number', type: 'text', number: 'N-{00}' }] })
+  await engine.pool.query('insert into data.claims default values')
+  expect(await many(engine.pool, 'select reference, number from data.claims order by id')).toEqual([
+    { reference: 'CL-0001', number: null },
+    { reference: 'CL-0002', number: 'N-01' },
+  ])
 })
 
 const retype = async (field: FieldDef, how: { look?: boolean; anyway?: boolean } = {}) =>

@@ -154,13 +154,16 @@ export function checkTable(table: TableDef, schema: Schema, { mayRetype = false 
   return problems
 }
 
+/** Holds off whoever else would change what tables there are, until the transaction is over. */
+export const lockTables = (db: Queryable) => db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+
 /**
  * Creates a table, or adds and changes fields of one; fields not named stay as they are. Its changes are captured from then on.
  * @throws Refused with every problem of the definition
  */
 export async function putTable(pool: Pool, table: TableDef): Promise<void> {
   await transaction(pool, async (db) => {
-    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    await lockTables(db)
     const schema = await readSchema(db)
     const kept = schema.get(table.name)?.fields.filter((f) => !table.fields.some((given) => given.name === f.name)) ?? []
     const problems = checkTable({ ...table, fields: [...table.fields, ...kept] }, schema)
@@ -304,10 +307,15 @@ export async function setUnique(db: Queryable, table: string, { name, label, typ
   await db.query(`create unique index ${quote(index)} on data.${quote(table)} (${compared}) ${filled}`)
 }
 
+/** How many records a table has. */
+export async function readTableSize(db: Queryable, name: string): Promise<number> {
+  return (await one<{ count: number }>(db, `select count(*) as count from data.${quote(name)}`)).count
+}
+
 /** How many records each table has. */
 export async function readTableSizes(db: Queryable): Promise<Map<string, number>> {
   const names = await many<{ name: string }>(db, 'select name from rappel.table_def')
   const sizes = new Map<string, number>()
-  for (const { name } of names) sizes.set(name, (await many<{ count: number }>(db, `select count(*) as count from data.${quote(name)}`))[0]?.count ?? 0)
+  for (const { name } of names) sizes.set(name, await readTableSize(db, name))
   return sizes
 }

@@ -71,6 +71,16 @@ export function joined(joint: Joint, parts: Condition[]): Joined {
   return joint === 'all' ? { all: parts } : joint === 'any' ? { any: parts } : { none: parts }
 }
 
+/** A condition with another clause in the place of each. */
+export function mappedClauses(condition: Condition, of: (clause: Clause) => Clause): Condition {
+  if (isClause(condition)) return of(condition)
+  const [joint, parts] = jointOf(condition)
+  return joined(
+    joint,
+    parts.map((part) => mappedClauses(part, of)),
+  )
+}
+
 /** Whether a node of a condition is a clause. */
 export function isClause(condition: Condition): condition is Clause {
   return 'op' in condition

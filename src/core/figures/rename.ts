@@ -1,4 +1,4 @@
-import { type Condition, isClause, joined, jointOf } from '../document/condition'
+import { type Clause, mappedClauses } from '../document/condition'
 import { type Figure, isComputed, measured, measureOf } from '../document/figure'
 import { newName, type Renaming } from '../paths/rename'
 
@@ -9,19 +9,15 @@ export function renamedInFigure(figure: Figure, renaming: Renaming): Figure {
   const name = (field: string) => newName(table, field, renaming)
   const { of, where, by, within } = figure
   const { kind, field } = measureOf(of)
-  const condition = (given: Condition): Condition => {
-    if (isClause(given)) {
-      const { value } = given
-      const isField = typeof value === 'object' && value !== null && 'field' in value
-      return { ...given, field: name(given.field), ...(isField ? { value: { field: name(value.field) } } : {}) }
-    }
-    const [joint, parts] = jointOf(given)
-    return joined(joint, parts.map(condition))
+  const clause = (given: Clause): Clause => {
+    const { value } = given
+    const isField = typeof value === 'object' && value !== null && 'field' in value
+    return { ...given, field: name(given.field), ...(isField ? { value: { field: name(value.field) } } : {}) }
   }
   return {
     ...figure,
     of: field === null ? of : measured(kind, name(field)),
-    ...(where ? { where: condition(where) } : {}),
+    ...(where ? { where: mappedClauses(where, clause) } : {}),
     ...(by === undefined ? {} : { by: typeof by === 'string' ? name(by) : { ...by, field: name(by.field) } }),
     ...(within ? { within: { ...within, field: name(within.field) } } : {}),
   }

@@ -1,3 +1,4 @@
+import { withAtEnd } from './at-end'
 import { escapeHtml } from './liquid'
 import type { RenderedMessage } from './render'
 
@@ -23,12 +24,7 @@ export function withFileLinks<M extends RenderedMessage>(message: M, files: read
   if (files.length === 0) return message
   const lines = files.map((f) => ({ words: `${f.name} (${sizeWords(f.size)})`, link: linkTo(baseUrl, unsigned(f.file)) }))
   const html = `<ul>${lines.map(({ words, link }) => `<li><a href="${escapeHtml(link)}">${escapeHtml(words)}</a></li>`).join('')}</ul>`
-  const end = message.html.search(/<\/body>/i)
-  return {
-    ...message,
-    html: end < 0 ? `${message.html}\n${html}` : `${message.html.slice(0, end)}${html}${message.html.slice(end)}`,
-    text: `${message.text.trimEnd()}\n\n${lines.map(({ words, link }) => `${words}: ${link}`).join('\n')}\n`,
-  }
+  return withAtEnd(message, html, lines.map(({ words, link }) => `${words}: ${link}`).join('\n'))
 }
 
 /** The message's texts with signed keys in the links to its files; what leads to others, such as a text of a record, stays as it is. */

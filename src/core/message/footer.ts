@@ -1,3 +1,4 @@
+import { withAtEnd } from './at-end'
 import { escapeHtml } from './liquid'
 import type { RenderedMessage } from './render'
 
@@ -17,12 +18,7 @@ export const STOP_WORDS = 'Why you got this, and how to stop it'
 export function withWhyFooter<M extends RenderedMessage>(message: M, baseUrl: string, words = WHY_WORDS): M {
   const link = unsignedWhyLink(baseUrl)
   const html = `<p style="margin-top:2em;font-size:smaller"><a href="${escapeHtml(link)}">${words}</a></p>`
-  const end = message.html.search(/<\/body>/i)
-  return {
-    ...message,
-    html: end < 0 ? `${message.html}\n${html}` : `${message.html.slice(0, end)}${html}${message.html.slice(end)}`,
-    text: `${message.text.trimEnd()}\n\n-- \n${words}: ${link}\n`,
-  }
+  return withAtEnd(message, html, `-- \n${words}: ${link}`)
 }
 
 /** The message's texts with the signed key in the link. */

@@ -38,7 +38,7 @@ function parseFolder(value: unknown): Parsed {
           .filter(Boolean)
       : []
   const isPath = parts.length > 0 && parts.length <= MOST_FOLDERS && parts.every((part) => part !== '.' && part !== '..' && part.length <= LONGEST_FOLDER && !/\p{Cc}/u.test(part))
-  return isPath ? { value: parts.join('/') } : fail(`a folder, such as Certificates/2026: at most ${MOST_FOLDERS} names with / between, none of them .. `.trim())
+  return isPath ? { value: parts.join('/') } : fail(`a folder, such as Certificates/2026: at most ${MOST_FOLDERS} names with / between, none of them ..`)
 }
 
 function parseNumber(value: unknown): Parsed {

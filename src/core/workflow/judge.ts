@@ -3,7 +3,7 @@ import { isRelativeToClock, isWorkedOut, lettingThrough } from '../conditions/cl
 import type { Facts } from '../conditions/compile'
 import { CLOCK, type CrossingOccasion, type Occasion, type PressOccasion, standingOf, type TickOccasion, tickOccasion } from '../cues/occasion'
 import { notWaitedFor } from '../cues/record'
-import { type Condition, joined, jointOf } from '../document/condition'
+import { type Condition, mappedClauses } from '../document/condition'
 import { exactly, type Standing } from '../figures/crossing'
 import { figureOf } from '../figures/of-table'
 import { labelOf } from '../figures/review'
@@ -154,12 +154,11 @@ function settledOn(condition: Condition, facts: Facts): Condition {
     const held = facts.root?.('asked')
     return held?.kind === 'record' ? (held.image?.[String(operand.field).slice('asked.'.length)] ?? null) : null
   }
-  const walk = (node: Condition): Condition => {
-    if ('op' in node) return { ...node, ...('value' in node ? { value: settled(node.value) as never } : {}), ...('to' in node ? { to: settled(node.to) as never } : {}) }
-    const [joint, children] = jointOf(node)
-    return joined(joint, children.map(walk))
-  }
-  return walk(asQuery(condition))
+  return mappedClauses(asQuery(condition), (clause) => ({
+    ...clause,
+    ...('value' in clause ? { value: settled(clause.value) as never } : {}),
+    ...('to' in clause ? { to: settled(clause.to) as never } : {}),
+  }))
 }
 
 /** What conditions are tested on where a record stands as it is: nothing has changed. */

@@ -1,8 +1,8 @@
 import type { Pool } from 'pg'
 import { holdOffWorkers } from '../changes'
-import { many, quote, touch, transaction } from '../database'
+import { quote, touch, transaction } from '../database'
 import { Refused } from '../problems'
-import { readSchema } from '../tables'
+import { lockTables, readSchema, readTableSize } from '../tables'
 import { pauseIn } from '../workflows'
 import type { Use } from './mentions'
 import { requireNotOfTasks } from './rename'
@@ -22,7 +22,7 @@ export interface Removal {
 export async function removeField(pool: Pool, tableName: string, field: string, anyway: boolean): Promise<Removal> {
   return transaction(pool, async (db) => {
     await holdOffWorkers(db)
-    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    await lockTables(db)
     const table = (await readSchema(db)).get(tableName)
     const known = table?.fields.find((f) => f.name === field)
     if (!table || !known) throw new Refused('not found', `There is no field ${JSON.stringify(field)} of ${JSON.stringify(tableName)}.`)
@@ -48,13 +48,13 @@ export async function removeField(pool: Pool, tableName: string, field: string, 
 export async function removeTable(pool: Pool, name: string, anyway: boolean): Promise<Removal & { readonly records: number }> {
   return transaction(pool, async (db) => {
     await holdOffWorkers(db)
-    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    await lockTables(db)
     const table = (await readSchema(db)).get(name)
     if (!table || name === 'person') throw new Refused('not found', `There is no table ${JSON.stringify(name)}.`)
     const uses = await usesOfTable(db, table)
     const links = uses.filter((use) => use.kind === 'link')
     if (links.length) throw new Refused('conflict', `Links point at ${table.label}: ${links.map((l) => l.name).join(', ')}. Remove those first.`)
-    const [{ records } = { records: 0 }] = await many<{ records: number }>(db, `select count(*) as records from data.${quote(name)}`)
+    const records = await readTableSize(db, name)
     if ((uses.length || records) && !anyway) return { done: false, uses, records }
     for (const use of uses) if (use.kind === 'workflow' && use.inForce) await pauseIn(db, use.name)
     await touch(db, `delete from rappel.figure where definition ->> 'table' = $1`, [name])
@@ -71,7 +71,7 @@ export async function removeTable(pool: Pool, name: string, anyway: boolean): Pr
 /** Puts the fields of a table into an order; those that are not named come after, as they were. */
 export async function orderFields(pool: Pool, table: string, fields: readonly string[]): Promise<void> {
   await transaction(pool, async (db) => {
-    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    await lockTables(db)
     await touch(
       db,
       `update rappel.field_def f set position = o.place

@@ -8,7 +8,7 @@ import { listImports, putImport } from '../bulk/imports'
 import { holdOffWorkers } from '../changes'
 import { many, type Queryable, quote, touch, transaction } from '../database'
 import { Refused } from '../problems'
-import { checkTable, readSchema } from '../tables'
+import { checkTable, lockTables, readSchema } from '../tables'
 import { putTemplate } from '../templates'
 import { type Mentions, mentionsIn, placesOf, readDocuments, type Use, workflowNames } from './mentions'
 
@@ -35,7 +35,7 @@ export async function renameField(
 ): Promise<{ readonly done: boolean; readonly uses: Use[] }> {
   return transaction(pool, async (db) => {
     await holdOffWorkers(db)
-    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    await lockTables(db)
     const schema = await readSchema(db)
     const table = schema.get(name)
     const field = table?.fields.find((f) => f.name === from)

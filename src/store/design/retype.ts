@@ -7,7 +7,7 @@ import { findNamed } from '../bulk/named'
 import { holdOffWorkers } from '../changes'
 import { many, one, type Queryable, quote, touch, transaction } from '../database'
 import { Refused } from '../problems'
-import { COLUMN_TYPES, checkTable, putFieldDef, readSchema, referenceOf } from '../tables'
+import { COLUMN_TYPES, checkTable, lockTables, putFieldDef, readSchema, referenceOf } from '../tables'
 
 /** Most different values of a field that gets another type. */
 const MOST_DISTINCT = 200_000
@@ -35,16 +35,15 @@ type Converted = { readonly value: Stored } | { readonly problem: string }
 export async function retypeField(pool: Pool, table: string, field: FieldDef, organisation: Organisation, { look, anyway }: { look: boolean; anyway: boolean }): Promise<Retyping> {
   return transaction(pool, async (db) => {
     if (!look) await holdOffWorkers(db)
-    await db.query(`select pg_advisory_xact_lock(hashtext('rappel.tables'))`)
+    await lockTables(db)
     const schema = await readSchema(db)
     const known = schema.get(table)
     const old = known?.fields.find((f) => f.name === field.name)
     if (!known || !old) throw new Refused('not found', `There is no field ${JSON.stringify(field.name)} of ${JSON.stringify(table)}.`)
     if (known.ownerField === field.name && field.type !== 'person')
       throw new Refused('conflict', `${old.label} is the owner of ${known.label}. Say first that another field is, or none.`)
-    const [problem] = checkTable({ ...known, fields: known.fields.map((f) => (f === old ? { ...field, key: schema.get(field.table ?? '')?.key } : f)) }, schema, {
-      mayRetype: true,
-    })
+    const becomes = { ...field, key: schema.get(field.table ?? '')?.key }
+    const [problem] = checkTable({ ...known, fields: known.fields.map((f) => (f === old ? becomes : f)) }, schema, { mayRetype: true })
     if (problem) throw new Refused('invalid', problem.message, [problem])
     const values = await many<{ value: string; records: number }>(
       db,
@@ -71,8 +70,8 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
     const filled = values.reduce((sum, v) => sum + v.records, 0)
     const told = { filled, kept: filled - lost.reduce((sum, l) => sum + l.records, 0), lost: lost.slice(0, MOST_TOLD) }
     if (look || (lost.length && !anyway)) return { ...told, done: false }
-    await convertColumn(db, table, old, { ...field, key: schema.get(field.table ?? '')?.key }, converted)
-    await putFieldDef(db, table, { ...field, key: schema.get(field.table ?? '')?.key })
+    await convertColumn(db, table, old, becomes, converted)
+    await putFieldDef(db, table, becomes)
     await db.query('select rappel.attach_capture($1)', [table])
     await db.query('select rappel.next_generation()')
     return { ...told, done: true }

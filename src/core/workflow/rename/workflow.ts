@@ -1,11 +1,10 @@
 import { shapeOf } from '../../cues/kinds'
-import { type Condition, isClause, joined, jointOf, type Operand } from '../../document/condition'
+import { type Condition, mappedClauses, type Operand } from '../../document/condition'
 import type { Action, Attach, BringIn, EmailAction, Example, Recipient, Value, Workflow } from '../../document/document'
 import type { View } from '../../document/view'
 import { membersOf } from '../../must'
 import { newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
-import type { Roots } from '../../paths/roots'
-import { baseRoots } from '../../paths/roots'
+import { baseRoots, type Roots } from '../../paths/roots'
 import { fieldOf, type TableDef, targetOf } from '../../values/tables'
 import { FIGURE_RECORDS } from '../run/bring-in'
 import { scopeAt } from '../scope'
@@ -34,17 +33,13 @@ function operand(value: Operand, here: Here): Operand {
   return 'formula' in value ? { formula: formula(value.formula, here) } : value
 }
 
-function condition(given: Condition, here: Here): Condition {
-  if (!isClause(given)) {
-    const [joint, parts] = jointOf(given)
-    return joined(
-      joint,
-      parts.map((part) => condition(part, here)),
-    )
-  }
-  const { field, value, to } = given
-  return { ...given, field: path(field, here), ...(value === undefined ? {} : { value: operand(value, here) }), ...(to === undefined ? {} : { to: operand(to, here) }) }
-}
+const condition = (given: Condition, here: Here): Condition =>
+  mappedClauses(given, (clause) => ({
+    ...clause,
+    field: path(clause.field, here),
+    ...(clause.value === undefined ? {} : { value: operand(clause.value, here) }),
+    ...(clause.to === undefined ? {} : { to: operand(clause.to, here) }),
+  }))
 
 /** A condition over a list's entries: bare paths are theirs. */
 const where = (given: Condition, entries: TableDef | undefined, here: Here) => (entries ? condition(given, { ...here, table: entries }) : given)

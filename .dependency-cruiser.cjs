@@ -33,6 +33,7 @@ const CORE = [
   'rehearsal',
   'examples',
   'bulk',
+  'attach',
 ]
 
 const inOrder = CORE.slice(0, -1).map((folder, i) => ({

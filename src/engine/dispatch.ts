@@ -10,6 +10,7 @@ import { explained, isFaultOfData } from '@/store/problems'
 import { readGeneration } from '@/store/workflows'
 import type { Apart } from './apart/apart'
 import { SlowOnes } from './apart/patience'
+import { holdStill } from './attached'
 import type { Clock } from './clock'
 import { type Deciding, decide, fire, type Pair } from './fire'
 import { followStays } from './occasions/follow'
@@ -181,9 +182,10 @@ export class Dispatcher {
     return { clock: this.clock, baseUrl: this.baseUrl, whySecret: program.whySecret, caps: program.caps, withSay: program.withSay }
   }
 
-  /** The program as things stand. */
+  /** The program as things stand. @throws Stale where an attached table is not as it was looked at */
   async current(db: Queryable): Promise<Program> {
     if (this.program?.generation !== (await readGeneration(db))) this.program = await loadProgram(db, this.baseUrl)
+    await holdStill(db, this.program)
     return this.program
   }
 }

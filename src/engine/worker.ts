@@ -10,6 +10,7 @@ import { hasToMove, moveNext } from '@/store/moving'
 import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
+import { Follower } from './attached'
 import { Bell } from './bell'
 import { Inbox } from './bulk/inbox'
 import { type Clock, systemClock } from './clock'
@@ -44,6 +45,9 @@ const HOOKS_EVERY_MS = 500
 
 /** How often the folders of imports are looked into. */
 const LOOK_INTO_INBOX_MS = 1_000
+
+/** How often it is looked whether owners of attached tables changed them. */
+const LOOK_AT_ATTACHED_MS = 1_000
 
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
@@ -119,7 +123,7 @@ export class Worker {
     if (parts.includes('changes'))
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.hookLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
-    if (parts.includes('changes')) this.loops.push(this.movingLoop())
+    if (parts.includes('changes')) this.loops.push(this.movingLoop(), this.attachedLoop(new Follower(this.pool, tell)))
     if (parts.includes('changes') && this.options.home) this.loops.push(this.inboxLoop(new Inbox(this.pool, this.options.home, tell)))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log, figures)
     this.options.log.info({ worker: this.id }, 'worker started')
@@ -254,6 +258,15 @@ export class Worker {
       if (!moved) await pause(SLOW_POLL_MS)
       else if (moved.lookedAt === 0) this.options.log.info({ table: moved.table }, 'its changes are all in its log')
       else if (moved.stayed > 0) this.options.log.warn({ ...moved }, 'some changes stay as they were recorded, for the log would not give them back alike')
+    })
+  }
+
+  /** Follows what owners do to attached tables. */
+  private attachedLoop(follower: Follower): Promise<void> {
+    return this.stepping('an attached table could not be followed; trying again', async () => {
+      if ((await follower.look()) > 0) this.changes.ring()
+      await pause(LOOK_AT_ATTACHED_MS)
+      return undefined
     })
   }
 

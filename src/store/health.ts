@@ -17,9 +17,6 @@ export interface Standing {
   readonly parts: Readonly<Partial<Record<PartName, number>>>
 }
 
-/** How many triggers record a table's changes: one for each of insert, update, delete and truncate. */
-const CAPTURING = 4
-
 /** Notes that a part goes round. */
 export async function giveSign(db: Queryable, part: PartName): Promise<void> {
   await db.query('insert into rappel.part (name, at) values ($1, now()) on conflict (name) do update set at = now()', [part])
@@ -39,11 +36,6 @@ export async function readStanding(db: Queryable): Promise<Standing> {
                      union all select min(started_at) from rappel.tick where done_at is null) d where d.at <= now()) as "oldestMoment"`,
   )
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
-  const uncaptured = await many<{ label: string }>(
-    db,
-    `select t.label from rappel.table_def t
-      where (select count(*) from pg_trigger g where g.tgrelid = to_regclass(format('data.%I', t.name)) and g.tgname like 'rappel\\_capture\\_%' and g.tgenabled in ('O', 'A')) < $1 order by t.position`,
-    [CAPTURING],
-  )
+  const uncaptured = await many<{ label: string }>(db, 'select t.label from rappel.table_def t where rappel.is_uncaptured(t.name) order by t.position')
   return { ...ages, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }

@@ -143,7 +143,8 @@ export async function createRecord(db: Queryable, table: Pick<TableDef, 'name'>,
 }
 
 /** One record as it stands until the transaction ends, or null. */
-export async function lockRecord(db: Queryable, table: Pick<TableDef, 'name'>, id: RecordId): Promise<Image | null> {
+export async function lockRecord(db: Queryable, table: Pick<TableDef, 'name' | 'attached'>, id: RecordId): Promise<Image | null> {
+  if (table.attached) await db.query('select rappel.lock_attached($1, $2)', [table.name, String(id)])
   return (await maybeOne<{ image: Image }>(db, `select to_jsonb(t.*) as image from ${tableName(table.name)} t where id = $1 for update`, [id]))?.image ?? null
 }
 

@@ -3,7 +3,7 @@ import type { Figure } from '@/core/document/figure'
 import { knownFigure } from '@/core/figures/groups'
 import { must } from '@/core/must'
 import { KEY_WORDS, parseValue } from '@/core/values/parse'
-import { FIELD_TYPES, type FieldDef, type FieldType, type Key, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
+import { type Attachment, FIELD_TYPES, type FieldDef, type FieldType, type Key, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, touch, transaction } from './database'
 import { Refused } from './problems'
 
@@ -15,6 +15,7 @@ interface TableRow {
   owner_field: string | null
   key: string | null
   archived: boolean
+  attached: Attachment | null
 }
 
 interface FieldRow {
@@ -30,7 +31,13 @@ interface FieldRow {
   housekeeping: boolean
   is_unique: boolean
   marks: Record<string, string> | null
+  read_only: boolean
 }
+
+/** Of a table that another program owns: where it is, and what may be done with its records. */
+const ATTACHED = `(select json_strip_nulls(json_build_object('schema', a.schema_name, 'table', a.base_name, 'trouble', a.trouble,
+    'mayCreate', coalesce(has_table_privilege(a.base, 'insert'), false), 'mayChange', coalesce(has_any_column_privilege(a.base, 'update'), false), 'mayDelete', coalesce(has_table_privilege(a.base, 'delete'), false)))
+  from rappel.attached a where a.tbl = name)`
 
 /** What a table's records are told apart by: the type of its column `id`, or the one that its domain is of. */
 const KEY = `(select case when coalesce(nullif(t.typbasetype, 0), t.oid) in ('int2'::regtype, 'int4'::regtype, 'int8'::regtype) then 'number' when coalesce(nullif(t.typbasetype, 0), t.oid) = 'uuid'::regtype then 'uuid' else 'text' end
@@ -40,9 +47,12 @@ const KEY = `(select case when coalesce(nullif(t.typbasetype, 0), t.oid) in ('in
 export async function readSchema(db: Queryable): Promise<Schema> {
   const tables = await many<TableRow>(
     db,
-    `select name, label, singular, title_field, owner_field, archived_at is not null as archived, ${KEY} as key from rappel.table_def order by position`,
+    `select name, label, singular, title_field, owner_field, archived_at is not null as archived, ${KEY} as key, ${ATTACHED} as attached from rappel.table_def order by position`,
   )
-  const fields = await many<FieldRow>(db, 'select * from rappel.field_def order by table_name, position')
+  const fields = await many<FieldRow>(
+    db,
+    `select d.*, coalesce(f.is_read_only, false) as read_only from rappel.field_def d left join rappel.attached_field f on f.tbl = d.table_name and f.field = d.name order by d.table_name, d.position`,
+  )
   const figures = await many<{ tbl: string; definition: Figure }>(db, 'select tbl, definition from rappel.figure order by name')
   const keys = new Map(tables.map((t): [string, Pick<TableDef, 'key'>] => [t.name, t.key === 'uuid' || t.key === 'text' ? { key: t.key } : {}]))
   const schema = new Map<string, TableDef>([['person', PERSON_TABLE]])
@@ -55,6 +65,7 @@ export async function readSchema(db: Queryable): Promise<Schema> {
       ...(t.owner_field ? { ownerField: t.owner_field } : {}),
       ...keys.get(t.name),
       ...(t.archived ? { archived: true } : {}),
+      ...(t.attached ? { attached: t.attached } : {}),
       fields: fields.filter((f) => f.table_name === t.name).map((f) => ({ ...fieldFromRow(f), ...(f.type === 'link' ? keys.get(f.target ?? '') : {}) })),
     })
   }
@@ -85,6 +96,7 @@ function fieldFromRow(row: FieldRow): FieldDef {
     ...(row.housekeeping ? { housekeeping: true } : {}),
     ...(row.is_unique ? { unique: true } : {}),
     ...(row.marks ? { marks: row.marks } : {}),
+    ...(row.read_only ? { readOnly: true } : {}),
   }
 }
 
@@ -169,12 +181,8 @@ export async function putTable(pool: Pool, table: TableDef): Promise<void> {
     const problems = checkTable({ ...table, fields: [...table.fields, ...kept] }, schema)
     if (problems.length) throw new Refused('invalid', `The definition of ${table.name} has ${problems.length === 1 ? 'a problem' : 'problems'}.`, problems)
     const old = schema.get(table.name)
-    await touch(
-      db,
-      `insert into rappel.table_def (name, label, singular, title_field, owner_field, archived_at) values ($1, $2, $3, $4, $5, case when $6 then now() end)
-       on conflict (name) do update set label = $2, singular = $3, title_field = $4, owner_field = $5, archived_at = case when $6 then coalesce(table_def.archived_at, now()) end`,
-      [table.name, table.label, table.singular, table.titleField, table.ownerField ?? null, table.archived ?? false],
-    )
+    if (old?.attached) requireItsFields(table, old)
+    await putTableDef(db, table)
     if (!old) await createTable(db, table)
     const isEmpty = !(await many(db, `select 1 from data.${quote(table.name)} limit 1`)).length
     const first = old?.fields.length ?? 0
@@ -183,6 +191,23 @@ export async function putTable(pool: Pool, table: TableDef): Promise<void> {
     await db.query('select rappel.attach_capture($1)', [table.name])
     await db.query('select rappel.next_generation()')
   })
+}
+
+/** Writes down what a table is, but for its fields. */
+export async function putTableDef(db: Queryable, table: TableDef): Promise<void> {
+  await touch(
+    db,
+    `insert into rappel.table_def (name, label, singular, title_field, owner_field, archived_at) values ($1, $2, $3, $4, $5, case when $6 then now() end)
+     on conflict (name) do update set label = $2, singular = $3, title_field = $4, owner_field = $5, archived_at = case when $6 then coalesce(table_def.archived_at, now()) end`,
+    [table.name, table.label, table.singular, table.titleField, table.ownerField ?? null, table.archived ?? false],
+  )
+}
+
+/** Refuses fields that the table of another program has no columns for. @throws Refused */
+function requireItsFields({ fields, label }: TableDef, old: TableDef): void {
+  const added = fields.find((f) => !old.fields.some((known) => known.name === f.name))
+  if (added)
+    throw new Refused('conflict', `${label} belongs to another program, which alone gives it columns; it has none for ${added.label}. A column that it adds is a field by itself.`)
 }
 
 const KEY_COLUMNS: Record<Key, string> = {
@@ -230,9 +255,13 @@ export async function putFieldDef(db: Queryable, table: string, field: FieldDef,
       position,
     ],
   )
+  if (await isAttached(db, table)) return
   await setColumnDefault(db, table, field)
   await setUnique(db, table, field)
 }
+
+/** Whether another program owns a table. */
+export const isAttached = async (db: Queryable, table: string): Promise<boolean> => (await many(db, 'select from rappel.attached where tbl = $1', [table])).length > 0
 
 async function addColumn(db: Queryable, table: string, field: FieldDef, isEmpty: boolean): Promise<void> {
   const target = `data.${quote(table)}`

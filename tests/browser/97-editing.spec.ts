@@ -66,6 +66,21 @@ test('saves go one after the other, however slow the answers, and one’s own is
   expect(most).toBe(1)
 })
 
+test('sent live while it is still being asked how it stands, a workflow is shown as live', async ({ page }) => {
+  await openBrief(page, 'Live at once')
+  let asked = 0
+  await page.route('**/api/v1/workflows/Live%20at%20once', async (route) => {
+    if (route.request().method() !== 'GET') return route.continue()
+    const response = await route.fetch()
+    if (++asked === 1) await new Promise((resolve) => setTimeout(resolve, 3_000)) // it answers how it stood before
+    await route.fulfill({ response })
+  })
+  await page.getByRole('button', { name: 'Send it live' }).click()
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
+  await expect(page.getByText('Live, version 1')).toBeVisible()
+  expect((await api('DELETE', '/api/v1/workflows/Live%20at%20once')).status).toBe(200)
+})
+
 test('what another tab saves is noticed, by whom, and nothing is overwritten', async ({ page, context }) => {
   await openBrief(page, 'Two tabs')
   const other = await context.newPage()

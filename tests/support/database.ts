@@ -52,7 +52,7 @@ export async function freshDatabase(): Promise<{ url: string; pool: Pool; drop: 
   const name = `t_${randomBytes(6).toString('hex')}`
   for (let tries = 0; ; tries++) {
     try {
-      await administer(`create database ${name} template rappel_template owner ${owner()}`)
+      await administer(`create database ${name} template rappel_template strategy file_copy owner ${owner()}`)
       break
     } catch (error) {
       if (tries > 40 || !String(error).includes('being accessed')) throw error

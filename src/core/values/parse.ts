@@ -138,6 +138,8 @@ export function parseRecord(table: TableDef, input: Readonly<Record<string, unkn
       problems.push({ code: 'unknown field', path, message: `${table.label} has no field ${JSON.stringify(name)}. Its fields are ${known}.` })
     } else if (OWNED_BY_RAPPEL.includes(name) && !(name === 'id' && options.whole && givesIds(table))) {
       problems.push({ code: 'read only', path, message: `${name} is kept by Rappel and cannot be given.` })
+    } else if (field.readOnly) {
+      problems.push({ code: 'read only', path, message: `${field.label} is worked out by the program that ${table.label} belongs to, and cannot be given.` })
     } else {
       const parsed = parseValue(field, value, path)
       if ('problem' in parsed) problems.push(parsed.problem)

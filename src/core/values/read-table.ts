@@ -18,6 +18,7 @@ const fieldSchema = yup
     // Said of a link's table, and no more: what is read can be given back.
     key: text().oneOf([...KEYS]),
     housekeeping: yup.boolean().strict(),
+    readOnly: yup.boolean().strict(),
     unique: yup.boolean().strict(),
     marks: yup.mixed().test('marks', '${path} is an object of choices and their marks', (given) => given === undefined || isMarks(given)),
   })
@@ -35,6 +36,8 @@ const tableSchema = yup
     ownerField: text().nullable(),
     key: text().oneOf([...KEYS]),
     archived: yup.boolean().strict(),
+    // Said of tables of other programs, and no more.
+    attached: yup.mixed(),
     fields: yup.array(fieldSchema.required()).strict().required(),
   })
   .noUnknown()

@@ -48,6 +48,19 @@ export interface FieldDef {
   readonly unit?: 'percent' | 'rounded'
   /** Whether an email field holds several addresses, with commas between. */
   readonly many?: boolean
+  /** Whether nobody can give it: another program's table works it out by itself. */
+  readonly readOnly?: boolean
+}
+
+/** Where a table of another program is, and what Rappel may do with its records besides reading them. */
+export interface Attachment {
+  readonly schema: string
+  readonly table: string
+  readonly mayCreate: boolean
+  readonly mayChange: boolean
+  readonly mayDelete: boolean
+  /** Why it cannot be read or watched any more, as a sentence. */
+  readonly trouble?: string
 }
 
 /** A figure as far as tables know of it; `core/figures` knows the rest. */
@@ -70,6 +83,8 @@ export interface TableDef {
   readonly fields: readonly FieldDef[]
   /** Whether it is put away: kept and watched, but not offered. */
   readonly archived?: boolean
+  /** Of a table that another program owns. */
+  readonly attached?: Attachment
   /** The figures that are worked out over its records. */
   readonly figures?: readonly NamedFigure[]
   /** Why there is no one record of it here whose fields could be meant, as a sentence; where that is so it has no fields at all. */

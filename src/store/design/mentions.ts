@@ -86,6 +86,8 @@ export interface Use {
   readonly name: string
   /** For a workflow: whether what is live or paused speaks of it, and not its draft alone. */
   readonly inForce?: boolean
+  /** For a link: of which table and field, where those are another program's, so that letting go of what it points at leaves a plain value. */
+  readonly plain?: { readonly table: string; readonly field: string }
 }
 
 /** The places that speak of a field, in words and by kind. */

@@ -46,7 +46,8 @@ export async function renameField(
     const uses = placesOf(mentions, await workflowNames(db))
     if (uses.length && !anyway && to !== from) return { done: false, uses }
     if (to !== from) {
-      await db.query(`alter table data.${quote(name)} rename column ${quote(from)} to ${quote(to)}`)
+      if (table.attached) await renameAttached(db, name, from, to)
+      else await db.query(`alter table data.${quote(name)} rename column ${quote(from)} to ${quote(to)}`)
       await touch(
         db,
         'update rappel.table_def set title_field = case title_field when $2 then $3 else title_field end, owner_field = case owner_field when $2 then $3 else owner_field end where name = $1',
@@ -61,6 +62,12 @@ export async function renameField(
     await db.query('select rappel.next_generation()')
     return { done: true, uses }
   })
+}
+
+/** Of another program's table only what Rappel calls its column changes. */
+async function renameAttached(db: Queryable, table: string, from: string, to: string): Promise<void> {
+  await touch(db, 'update rappel.attached_field set field = $3 where tbl = $1 and field = $2', [table, from, to])
+  await db.query('select rappel.define_reading($1)', [table])
 }
 
 /** The fields that tasks are made with go by their names. */

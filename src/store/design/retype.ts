@@ -25,6 +25,17 @@ export interface Retyping {
   readonly done: boolean
 }
 
+const NOTHING_LOST = { filled: 0, kept: 0, lost: [] }
+
+/** Of another program's column only what it is taken for changes: its values stay as they are. @throws Refused where they are of another type */
+async function retypeAttached(db: Queryable, table: string, old: FieldDef, field: FieldDef): Promise<Retyping> {
+  if (COLUMN_TYPES[old.type] !== COLUMN_TYPES[field.type])
+    throw new Refused('conflict', `${old.label} holds ${old.type} values in another program’s table, whose owner alone gives its columns other types.`)
+  await putFieldDef(db, table, field)
+  await db.query('select rappel.next_generation()')
+  return { ...NOTHING_LOST, done: true }
+}
+
 type Converted = { readonly value: Stored } | { readonly problem: string }
 
 /**
@@ -45,6 +56,7 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
     const becomes = { ...field, key: schema.get(field.table ?? '')?.key }
     const [problem] = checkTable({ ...known, fields: known.fields.map((f) => (f === old ? becomes : f)) }, schema, { mayRetype: true })
     if (problem) throw new Refused('invalid', problem.message, [problem])
+    if (known.attached) return look ? { ...NOTHING_LOST, done: false } : retypeAttached(db, table, old, becomes)
     const values = await many<{ value: string; records: number }>(
       db,
       `select to_json(${quote(field.name)}) #>> '{}' as value, count(*) as records from data.${quote(table)} where ${quote(field.name)} is not null group by 1 order by 2 desc limit $1`,

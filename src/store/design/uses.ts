@@ -32,11 +32,13 @@ export async function usesOfTable(db: Queryable, { name }: TableDef): Promise<Us
   const speaks = new RegExp(`"(list|of)": ?"${name}(\\.|")|"table": ?"${name}"`)
   const templates = await many<{ name: string }>(db, 'select name from rappel.template where table_name = $1 order by name', [name])
   const figures = await many<{ name: string }>(db, `select coalesce(definition ->> 'label', name) as name from rappel.figure where definition ->> 'table' = $1 order by 1`, [name])
-  const links = await many<{ table_name: string; label: string }>(db, `select table_name, label from rappel.field_def where type = 'link' and target = $1 and table_name <> $1`, [
-    name,
-  ])
+  const links = await many<{ table_name: string; name: string; label: string; attached: boolean }>(
+    db,
+    `select table_name, name, label, exists (select from rappel.attached a where a.tbl = table_name) as attached from rappel.field_def where type = 'link' and target = $1 and table_name <> $1`,
+    [name],
+  )
   return [
-    ...links.map((l): Use => ({ kind: 'link', name: `${l.table_name}: ${l.label}` })),
+    ...links.map((l): Use => ({ kind: 'link', name: `${l.table_name}: ${l.label}`, ...(l.attached ? { plain: { table: l.table_name, field: l.name } } : {}) })),
     ...workflows.filter((w) => w.own || speaks.test(w.document)).map((w): Use => ({ kind: 'workflow', name: w.name, inForce: w.inForce })),
     ...templates.map((t): Use => ({ kind: 'template', name: t.name })),
     ...figures.map((f): Use => ({ kind: 'figure', name: f.name })),

@@ -15,7 +15,9 @@ export function useStanding(begun: Standing, name: string | null): [Standing, (s
     data,
     async (saved) => {
       const of = saved ?? name
-      return of === null ? data : await client.fetchQuery({ ...ask(of), staleTime: 0 }).catch(() => data)
+      if (of === null) return data
+      await client.cancelQueries({ queryKey: ask(of).queryKey }) // one that is under way may answer how it stood before what was just done
+      return client.fetchQuery({ ...ask(of), staleTime: 0 }).catch(() => data)
     },
   ]
 }

@@ -1,0 +1,51 @@
+import type { Pool } from 'pg'
+import { followTable, holdAttached, otherAttached, staleAttached } from '@/store/attach/follow'
+import type { Queryable } from '@/store/database'
+import type { Program } from './program'
+import type { Tell } from './tell'
+
+/** How often the catalogue is asked for what leaves a table's columns as they are: choices, rights, a table that is back. */
+const LOOK_WHOLE_MS = 5_000
+
+/** Follows what the owners of attached tables do to them. */
+export class Follower {
+  private lookedAt = 0
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly tell: Tell,
+  ) {}
+
+  /** Follows every table that is not as it was; how many there were. @throws Error where one is busy, once the others are followed */
+  async look(): Promise<number> {
+    const now = Date.now()
+    const isWhole = now - this.lookedAt >= LOOK_WHOLE_MS
+    const stale = await staleAttached(this.pool)
+    const tables = new Set([...stale, ...(isWhole ? await otherAttached(this.pool) : [])])
+    if (isWhole) this.lookedAt = now
+    const faults: unknown[] = []
+    for (const table of tables) {
+      try {
+        for (const news of await followTable(this.pool, table)) this.tell(news, { table })
+      } catch (error) {
+        faults.push(error)
+      }
+    }
+    if (faults.length) throw faults[0]
+    return tables.size
+  }
+}
+
+/** An attached table is not as it was looked at last: what is to be read of it is decided about once that was followed. */
+class Stale extends Error {
+  override readonly name = 'Stale'
+  /** A state that passes, as SQLSTATE 55000 (object not in prerequisite state). */
+  readonly code = '55000'
+}
+
+/** Lets a transaction go on only where every attached table is as it was looked at last, and keeps it so until it ends. @throws Stale */
+export async function holdStill(db: Queryable, { surroundings }: Program): Promise<void> {
+  if (![...surroundings.schema.values()].some((t) => t.attached)) return
+  const stale = await holdAttached(db)
+  if (stale.length) throw new Stale(`Another program has just changed the columns of ${stale.join(', ')}; that is followed first.`)
+}

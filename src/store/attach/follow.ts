@@ -1,0 +1,206 @@
+import type { Pool } from 'pg'
+import { type CatalogTable, sqlName, whyNot } from '@/core/attach/catalog'
+import { type AttachedField, describeField, fieldOfColumn, freeName, proposedName, titleOfFields } from '@/core/attach/describe'
+import { type Moves, movesOf, newsOf } from '@/core/attach/follow'
+import { everyTableFields, type FieldDef, type TableDef } from '@/core/values/tables'
+import { holdOffWorkers } from '../changes'
+import { limitLockWaits, many, maybeOne, one, type Queryable, touch, transaction } from '../database'
+import { usesOfFields } from '../design/uses'
+import { readSettings } from '../settings'
+import { COLUMN_TYPES, lockTables, putFieldDef, readSchema } from '../tables'
+import { pauseIn } from '../workflows'
+import { readCatalog, sampleTexts } from './catalog'
+import { keepAttachedFields, readAttached, readAttachedFields } from './fields'
+import { linkAttached } from './links'
+
+/** The attached tables that are not as they were looked at last. */
+export const staleAttached = async (db: Queryable): Promise<string[]> => (await many<{ tbl: string }>(db, 'select s as tbl from rappel.stale_attached() s')).map((r) => r.tbl)
+
+/** The attached tables of which the catalogue says something else than what is known, whatever it is: choices, rights, keys, that one is back. */
+export async function otherAttached(db: Queryable): Promise<string[]> {
+  const schema = await readSchema(db)
+  const others: string[] = []
+  for (const { attached, ...table } of schema.values()) {
+    if (!attached) continue
+    const row = await findBase(db, table.name)
+    const catalog = row?.schema && row.table ? await readCatalog(db, row.schema, row.table) : null
+    const why = catalog && whyNot({ ...catalog, attachedAs: null })
+    if (attached.trouble ? catalog && why !== attached.trouble : !catalog || why || (await isOther(db, table, catalog, row?.same === true))) others.push(table.name)
+  }
+  return others
+}
+
+async function isOther(db: Queryable, table: TableDef, catalog: CatalogTable, same: boolean): Promise<boolean> {
+  const { kept, added, gone } = movesOf(await readAttachedFields(db, table.name), catalog, same)
+  return added.length > 0 || gone.length > 0 || kept.some(({ field, was }) => JSON.stringify(field) !== JSON.stringify(was)) || kept.some((k) => refreshed(table, k) !== null)
+}
+
+/**
+ * Which attached tables are not as they were looked at last; until the transaction ends their owners' changes of columns wait for it, so that what is read of the others is right.
+ */
+export const holdAttached = async (db: Queryable): Promise<string[]> => (await many<{ tbl: string }>(db, 'select s as tbl from rappel.hold_attached() s')).map((r) => r.tbl)
+
+/**
+ * Follows what its owner did to an attached table: columns renamed, added, dropped or of another type, partitions, triggers taken off, the table gone or back. Workflows that
+ * speak of a column that is gone are paused. Answers what was done, in sentences. @throws Error where the table is busy; it may be tried again
+ */
+export async function followTable(pool: Pool, name: string): Promise<string[]> {
+  return transaction(pool, async (db) => {
+    await holdOffWorkers(db)
+    await lockTables(db)
+    await limitLockWaits(db)
+    const table = (await readSchema(db)).get(name)
+    const row = await findBase(db, name)
+    if (!table || !row) return []
+    const catalog = row.schema === null || row.table === null ? null : await readCatalog(db, row.schema, row.table)
+    const why = catalog ? whyNot({ ...catalog, attachedAs: null }) : `${sqlName(row.wasSchema, row.wasTable)} is gone: its owner dropped it, or Rappel may not see it any more.`
+    const news = why ? await standStill(db, name, why, row.trouble) : await follow(db, table, catalog as CatalogTable, row)
+    for (const text of news) await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
+    return news
+  })
+}
+
+interface Base {
+  readonly wasSchema: string
+  readonly wasTable: string
+  readonly trouble: string | null
+  readonly zone: string
+  /** Whether it is the table that was looked at last, and not one made anew. */
+  readonly same: boolean
+  /** Null where it is gone. */
+  readonly schema: string | null
+  readonly table: string | null
+}
+
+/** Where an attached table is now: the table itself, whatever it is called, or, where that is gone, one under its name. */
+async function findBase(db: Queryable, name: string): Promise<Base | null> {
+  await db.query(
+    `update rappel.attached a set base = r.oid from (select c.oid, n.nspname, c.relname from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'p')) r
+      where a.tbl = $1 and not exists (select from pg_class c where c.oid = a.base) and (r.nspname, r.relname) = (a.schema_name, a.base_name)`,
+    [name],
+  )
+  return maybeOne<Base>(
+    db,
+    `select a.schema_name as "wasSchema", a.base_name as "wasTable", a.trouble, a.zone, a.base_oid = c.oid as same, n.nspname as schema, c.relname as table
+       from rappel.attached a left join pg_class c on c.oid = a.base left join pg_namespace n on n.oid = c.relnamespace where a.tbl = $1`,
+    [name],
+  )
+}
+
+/** Lets nothing be read of a table any more that cannot be; its workflows wait for changes that do not come. */
+async function standStill(db: Queryable, name: string, why: string, was: string | null): Promise<string[]> {
+  if (was === why) return []
+  await touch(db, 'update rappel.attached set trouble = $2 where tbl = $1', [name, why])
+  await db.query('select rappel.define_reading($1)', [name])
+  await db.query('select rappel.next_generation()')
+  return [`${why} Nothing is read of it and nothing recorded until that is mended; then it goes on by itself.`]
+}
+
+async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, base: Base): Promise<string[]> {
+  const { name } = table
+  const { zone } = await readSettings(db)
+  const fields = await readAttachedFields(db, name)
+  const moves = movesOf(fields, catalog, base.same)
+  const paused = await dropFields(db, table, moves)
+  const added = await addFields(db, table, catalog, moves)
+  const retyped = await refreshFields(db, table, moves)
+  const now = [...moves.kept.map((k) => k.field), ...added]
+  const isOther = JSON.stringify(now) !== JSON.stringify(fields) || retyped
+  const isBack = base.trouble !== null
+  const { uncaptured, unlogged, reshaped } = await one<{ uncaptured: boolean; unlogged: boolean; reshaped: boolean }>(
+    db,
+    `select rappel.lacks_triggers($1) as uncaptured, exists (select from rappel.unlogged where tbl = $1) as unlogged,
+            exists (select from rappel.log_of l where l.tbl = $1 and l.shape is distinct from rappel.shape_of(rappel.base_of($1))) as reshaped`,
+    [name],
+  )
+  await touch(db, 'update rappel.attached set schema_name = $2, base_name = $3, zone = $4, trouble = null, base_oid = base where tbl = $1', [
+    name,
+    catalog.schema,
+    catalog.name,
+    zone,
+  ])
+  await keepAttachedFields(db, name, now)
+  if (isOther || isBack || zone !== base.zone) await db.query('select rappel.define_reading($1)', [name])
+  if (isOther || isBack || reshaped || uncaptured || unlogged || zone !== base.zone) await db.query('select rappel.attach_capture($1)', [name])
+  if (unlogged) await db.query('select rappel.log_unlogged($1)', [name])
+  await touch(db, 'update rappel.attached set shape = rappel.shape_of(base) where tbl = $1', [name])
+  const relinked = await linkAttached(db)
+  if (isOther || isBack || relinked.length > 0) await db.query('select rappel.next_generation()')
+  const isMoved = catalog.schema !== base.wasSchema || catalog.name !== base.wasTable
+  return [
+    ...(isMoved ? [`Its owner calls the table ${sqlName(catalog.schema, catalog.name)} now; nothing is to be done.`] : []),
+    ...(isBack ? ['The table can be read and watched again. What was changed in between set nothing off.'] : []),
+    ...(uncaptured && !isBack
+      ? ['A part of it was not watched: a partition was added, or triggers were taken off. It is watched again; what was written past it before set nothing off.']
+      : []),
+    ...newsOf(moves, paused),
+  ]
+}
+
+/** Forgets fields whose columns are gone; answers which live workflows were paused for each. */
+async function dropFields(db: Queryable, table: TableDef, { gone, kept }: Moves): Promise<Map<string, string[]>> {
+  const paused = new Map<string, string[]>()
+  const lost = gone.filter((g) => table.fields.some((f) => f.name === g.field))
+  if (lost.length === 0) return paused
+  const uses = await usesOfFields(db, table)
+  for (const { field } of lost) {
+    const live = (uses.get(field) ?? []).filter((use) => use.kind === 'workflow' && use.inForce).map((use) => use.name)
+    for (const workflow of live) await pauseIn(db, workflow)
+    paused.set(field, live)
+    await touch(db, 'delete from rappel.field_def where table_name = $1 and name = $2', [table.name, field])
+  }
+  const left = table.fields.filter((f) => kept.some((k) => k.field.field === f.name))
+  if (!left.some((f) => f.name === table.titleField)) await touch(db, 'update rappel.table_def set title_field = $2 where name = $1', [table.name, titleOfFields(left)])
+  return paused
+}
+
+async function addFields(db: Queryable, table: TableDef, catalog: CatalogTable, { added }: Moves): Promise<AttachedField[]> {
+  if (added.length === 0) return []
+  const [attached, samples] = [await readAttached(db), await sampleTexts(db, catalog)]
+  const taken = new Set([...everyTableFields(table), ...table.fields].map((f) => f.name))
+  const fields: AttachedField[] = []
+  for (const [i, column] of added.entries()) {
+    const field = freeName(proposedName(column.name), taken)
+    taken.add(field)
+    await putFieldDef(db, table.name, describeField(catalog, column, field, attached, samples.get(column.name)), table.fields.length + i)
+    fields.push({ field, attnum: column.attnum, attname: column.name, seen: column.seen ?? '', type: column.type ?? '', isReadOnly: column.isReadOnly })
+  }
+  return fields
+}
+
+/** Takes over what the owner said anew of columns that go on; whether there was anything. */
+async function refreshFields(db: Queryable, table: TableDef, { kept }: Moves): Promise<boolean> {
+  const others = kept.map((k) => refreshed(table, k)).filter((f) => f !== null)
+  for (const field of others) await putFieldDef(db, table.name, field)
+  return others.length > 0
+}
+
+/** A field as its column says it is now: another type, other choices, whether it must be filled; null where it is what it was. */
+function refreshed(table: TableDef, { field, column }: Moves['kept'][number]): FieldDef | null {
+  const known = table.fields.find((f) => f.name === field.field)
+  if (!known) return null
+  const seen = fieldOfColumn(column, undefined)
+  const isOther = known.type !== 'link' && COLUMN_TYPES[known.type] !== COLUMN_TYPES[seen.type]
+  const type = isOther || (seen.type === 'choice' && known.type === 'text') ? seen.type : known.type
+  const choices = seen.choices ?? (isOther ? undefined : known.choices)
+  const required = column.required && !column.isReadOnly
+  if (type === known.type && required === Boolean(known.required) && String(choices) === String(known.choices)) return null
+  const { choices: _, required: __, ...rest } = known
+  return { ...rest, type, ...(choices ? { choices } : {}), ...(required ? { required } : {}) }
+}
+
+/** What became of attached tables without Rappel's doing, the newest first. */
+export interface AttachedNews {
+  readonly table: string
+  readonly label: string
+  readonly at: Date
+  readonly text: string
+}
+
+/** News of attached tables since a moment, the newest first. */
+export const listAttachedNews = (db: Queryable, since: Date, limit: number): Promise<AttachedNews[]> =>
+  many<AttachedNews>(
+    db,
+    'select n.tbl as table, t.label, n.at, n.text from rappel.attached_news n join rappel.table_def t on t.name = n.tbl where n.at > $1 order by n.id desc limit $2',
+    [since, limit],
+  )

@@ -7,11 +7,13 @@ import type { ReviewSetting } from '@/core/review/review'
 import { type Duration, readDuration } from '@/core/values/duration'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
+import { mostAttachedOf } from '@/core/workflow/run/attachments'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { signingSecret } from '@/store/access/secrets'
 import type { Queryable } from '@/store/database'
 import { listLibrary } from '@/store/files'
 import { workflowsWithSay } from '@/store/limits/own-say'
+import { readMailState } from '@/store/mail-state'
 import { listChannels } from '@/store/notices'
 import { listGroups, listTeams, peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -80,6 +82,7 @@ export async function readSurroundings(db: Queryable, baseUrl: string): Promise<
     library,
     sendingDomains: new Set(settings.sendingDomains.map((d) => d.toLowerCase())),
     whyFooter: settings.whyFooter,
+    mostAttached: mostAttachedOf((await readMailState(db)).mostBytes),
   }
 }
 

@@ -18,6 +18,7 @@ import { Delivery } from './delivery/deliver'
 import { tellHook } from './delivery/hooks'
 import { giveNotices, type HeadersFor } from './delivery/notices'
 import { Outlet } from './delivery/outlet'
+import { SizeWatch } from './delivery/size-watch'
 import { Dispatcher } from './dispatch'
 import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
@@ -97,11 +98,13 @@ export class Worker {
   private stopHousekeeping: () => Promise<void> = async () => undefined
   private apart: Apart | null = null
   private readonly outlet: Outlet
+  private readonly size: SizeWatch
   private delivery: Delivery | null = null
 
   constructor(private readonly options: WorkerOptions) {
     this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker' })
     this.sleeper = new Sleeper(options.databaseUrl, this.changes)
+    this.size = new SizeWatch(this.pool)
     this.outlet = new Outlet(this.pool, { fixed: options.isSmtpFixed ? options.smtpUrl : null, fallback: options.smtpUrl, connections: CONNECTIONS })
   }
 
@@ -293,6 +296,7 @@ export class Worker {
   /** Hands mail to the server that is set now, where that is another than before; what waited for the one before goes there at once. */
   private async takeUpServer(): Promise<void> {
     if (await this.outlet.refresh()) await this.delivery?.turnTo()
+    void this.size.look(this.outlet.talksTo)
   }
 
   private async deliverLoop(delivery: Delivery): Promise<void> {

@@ -38,6 +38,11 @@ const SENTENCES: Record<string, (e: DatabaseError) => Refused> = {
   '23502': (e) => new Refused('invalid', `${e.column ?? 'A field'} must be filled.`, [{ code: 'required', path: `/${e.column ?? ''}`, message: 'It must be filled.' }]),
   '23514': (e) => new Refused('invalid', `A value breaks the rule ${e.constraint ?? ''} of its table.`),
   RP001: (e) => new Refused('conflict', e.message ?? 'This is the last administrator.'),
+  '42501': (e) =>
+    new Refused(
+      'conflict',
+      `The database does not let Rappel do this (${e.message ?? 'permission denied'}). The table’s owner grants it: grant insert, update, delete on … to Rappel’s role.`,
+    ),
   '22003': () => new Refused('invalid', 'A number is too large to be kept.'),
 }
 

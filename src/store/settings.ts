@@ -19,6 +19,9 @@ export interface Settings extends Organisation {
   /** The most mail of all workflows in a day and in an hour; null where there is no such limit. */
   readonly mailPerDay: number | null
   readonly mailPerHour: number | null
+  /** Most megabytes of one file, and of all that are kept; null: no limit. */
+  readonly fileSize: number
+  readonly filesTotal: number | null
   /** The words that digests are written in; null for those that are shipped. */
   readonly digestWords: DigestWords | null
 }
@@ -36,6 +39,8 @@ const INITIAL: Settings = {
   idleMinutes: IDLE_MINUTES,
   mailPerDay: null,
   mailPerHour: null,
+  fileSize: 10,
+  filesTotal: null,
   digestWords: null,
   quietHours: null,
   digestAt: null,

@@ -24,10 +24,12 @@ beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'rappel-migrations-'))
   for (const file of (await readdir(MIGRATIONS)).filter((f) => f < '017')) await cp(join(MIGRATIONS, file), join(folder, file))
   await migrate(pool, folder)
-  await pool.query('create table rappel.figure (name text, tbl text, definition json)') // which later versions ask for
+  // which later versions ask for
+  await pool.query('create table rappel.figure (name text, tbl text, definition json); create table rappel.attached_field (tbl text, field text, is_read_only boolean)')
+  await pool.query('create table rappel.attached (tbl text, base regclass, schema_name text, base_name text, trouble text)')
   await pool.query('alter table rappel.table_def add archived_at timestamptz; alter table rappel.field_def add is_unique boolean not null default false, add marks jsonb')
   ines = (await makeClaims(pool)).ines
-  await pool.query('drop table rappel.figure')
+  await pool.query('drop table rappel.figure, rappel.attached, rappel.attached_field')
 })
 afterEach(async () => {
   await pool.end()

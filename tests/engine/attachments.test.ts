@@ -1,10 +1,17 @@
+import type { AddressInfo } from 'node:net'
 import { simpleParser } from 'mailparser'
 import PostalMime from 'postal-mime'
+import { SMTPServer } from 'smtp-server'
+import { mostAttachedOf } from '@/core/workflow/run/attachments'
+import { offeredSize } from '@/engine/delivery/offered-size'
 import { openFileKey } from '@/engine/file-key'
+import { writeMailServer } from '@/store/access/mail-server'
 import { signingSecret } from '@/store/access/secrets'
-import { many, one, transaction } from '@/store/database'
-import { createFile, putLibraryFile, removeLibraryFile } from '@/store/files'
+import { many, transaction } from '@/store/database'
+import { createFile, putLibraryFile, readFile, removeLibraryFile } from '@/store/files'
+import { readMailState } from '@/store/mail-state'
 import { listRuns, readRun } from '@/store/runs'
+import { writeSettings } from '@/store/settings'
 import { putTable } from '@/store/tables'
 import { putTemplate } from '@/store/templates'
 import { INES, makeClaims, newClaimWorkflow } from '../support/claims'
@@ -106,10 +113,7 @@ test('what is blank or gone is left out, what is too much is linked, each with a
   await goLive(engine, workflow)
   await removeLibraryFile(engine.pool, NAME)
   await engine.startWorker()
-  const huge = await one<{ id: number }>(
-    engine.pool,
-    `insert into rappel.file (name, media_type, content) values ('huge.bin', 'application/octet-stream', decode(repeat('00', 18000001), 'hex')) returning id`,
-  )
+  const huge = await createFile(engine.pool, { name: 'huge.bin', type: 'application/octet-stream', content: Buffer.alloc(18_000_001) }, null)
   await engine.pool.query('insert into data.letters (title) values ($1)', ['Without'])
   await engine.pool.query('insert into data.letters (title, scan) values ($1, $2)', ['Too much', huge.id])
   const sources = await arrivals(2)
@@ -120,6 +124,59 @@ test('what is blank or gone is left out, what is too much is linked, each with a
     Without: ['no file /actions/0/attach/0', 'no file /actions/0/attach/1'],
     'Too much': ['linked /actions/0/attach/0', 'no file /actions/0/attach/1'],
   })
+})
+
+test('the same content is kept once, whatever files have it; what is too much for all together is refused, and what is there already is not', async () => {
+  const [kept] = await many<{ n: number }>(engine.pool, 'select count(*)::int as n from rappel.file_content')
+  const content = Buffer.alloc(700_000, 'a')
+  const file = (name: string, of: Buffer) => createFile(engine.pool, { name, type: 'text/plain', content: of }, null)
+  const [a, b] = [await file('a.txt', content), await file('b.txt', content)]
+  expect([a.size, b.id - a.id]).toEqual([700_000, 1])
+  expect(await many(engine.pool, 'select count(*)::int as n from rappel.file_content')).toEqual([{ n: (kept?.n ?? 0) + 1 }])
+  expect((await readFile(engine.pool, b.id))?.content.equals(content)).toBe(true)
+  await writeSettings(engine.pool, { filesTotal: 1 })
+  await expect(file('c.txt', Buffer.alloc(700_000, 'c'))).rejects.toThrow('All files together may have 1 MB, of which 0 MB are used.')
+  await file('d.txt', content)
+})
+
+// Source: RFC 1870, sections 3 and 5 (SIZE in the answer to EHLO); RFC 2045, section 6.8 (how much a file grows).
+test('a server that takes less than is common gets less: what would be more is linked', async () => {
+  expect([mostAttachedOf(null), mostAttachedOf(50_000_000), mostAttachedOf(1_000_000), mostAttachedOf(1_000)]).toEqual([18_000_000, 18_000_000, 584_615, 0])
+  const took: number[] = []
+  const server = new SMTPServer({
+    authOptional: true,
+    disabledCommands: ['STARTTLS'],
+    logger: false,
+    size: 1_000_000,
+    onData(stream, _session, done) {
+      let bytes = 0
+      stream.on('data', (chunk: Buffer) => (bytes += chunk.length))
+      stream.on('end', () => {
+        took.push(bytes)
+        done(null)
+      })
+    },
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  try {
+    const { port } = server.server.address() as AddressInfo
+    expect(await offeredSize(`smtp://127.0.0.1:${port}`)).toBe(1_000_000)
+    expect(await offeredSize(`smtp://127.0.0.1:${engine.room.smtpPort}`)).toBe(50 * 2 ** 20)
+    await goLive(engine, workflow)
+    await writeMailServer(engine.pool, { host: '127.0.0.1', port, security: 'none', user: null, dkim: null }, { password: null, dkimKey: null })
+    await engine.startWorker()
+    await until('its size to be known', async () => (await readMailState(engine.pool)).mostBytes === 1_000_000)
+    const fits = await createFile(engine.pool, { name: 'fits.bin', type: 'application/octet-stream', content: Buffer.alloc(580_000, 1) }, null)
+    const much = await createFile(engine.pool, { name: 'much.bin', type: 'application/octet-stream', content: Buffer.alloc(590_000, 1) }, null)
+    await engine.pool.query('insert into data.letters (title, scan) values ($1, $2), ($3, $4)', ['Fits', fits.id, 'Much', much.id])
+    await until('both mails', () => took.length === 2)
+    const [small, large] = [...took].sort((a, b) => a - b) as [number, number]
+    expect(large).toBeLessThan(1_000_000)
+    expect(large).toBeGreaterThan(780_000)
+    expect(small).toBeLessThan(100_000)
+  } finally {
+    await new Promise<void>((resolve) => server.close(() => resolve()))
+  }
 })
 
 test('a file goes as a link where that is said: signed, for a time, and for the files of this mail alone', async () => {

@@ -7,6 +7,7 @@ import { readHealth } from '@/app/_server/health'
 import { mailGoesTo } from '@/app/_server/mail-server'
 import { seenBy } from '@/app/_server/seen'
 import { dayOf, startOfDay } from '@/core/values/dates'
+import { listAttachedNews } from '@/store/attach/follow'
 import { listRefusedFiles } from '@/store/bulk/imports'
 import { countPassedBy } from '@/store/catch-up'
 import { listHeld } from '@/store/limits/held'
@@ -62,7 +63,7 @@ export default async function Today() {
         margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -79,6 +80,7 @@ export default async function Today() {
     figuresToday(db, new Date(now.getTime() - 7 * DAY)),
     listHeld(db),
     listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
+    listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -94,7 +96,7 @@ export default async function Today() {
       }
     >
       <Summary title={title} tally={tally} mail={mail} />
-      <Matters refused={refused} failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
+      <Matters refused={refused} news={news} failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
       <HeldToday
         held={held.map((h) => ({ ...h, until: h.until?.toISOString() ?? null }))}
         canAct={mayUse(actor.role, 'POST /api/v1/workflows/[name]/held')}

@@ -25,6 +25,8 @@ export interface Surroundings extends Setting {
   readonly templates?: ReadonlyMap<string, Template>
   /** Files of the library by name. */
   readonly library?: ReadonlyMap<string, FileInfo>
+  /** Most bytes of files that one message carries, where the mail server takes less than is common. */
+  readonly mostAttached?: number
   /** Domains that somebody's own address may be the From of, in small letters. */
   readonly sendingDomains?: ReadonlySet<string>
   /** Whether every mail ends with a link that says why one got it. */

@@ -48,3 +48,4 @@ export const usesIn = (error: unknown): readonly Use[] | null => (error instance
 
 export const removeField = (table: string, field: string, anyway: boolean) => call('DELETE', `${path(table)}/fields/${field}?anyway=${anyway}`)
 export const deleteTable = (table: string, anyway: boolean) => call('DELETE', `${path(table)}?anyway=${anyway}`)
+export const detachTable = (table: string, anyway: boolean) => call('POST', `${path(table)}/detach`, { anyway })

@@ -4,9 +4,10 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import { sqlName } from '@/core/attach/catalog'
 import { snakeName } from '@/core/bulk/propose'
 import { faultOf } from '@/core/must'
-import type { FieldDef, TableDef } from '@/core/values/tables'
+import type { Attachment, FieldDef, TableDef } from '@/core/values/tables'
 import type { Use } from '@/store/design/mentions'
 import { Button } from '../parts/button'
 import { MarginTitle, Page, Title } from '../parts/page'
@@ -95,6 +96,17 @@ export function Designer({ table, tables, uses, fieldUses, lists, records }: Pro
         <Link href="/records">Records</Link> · <Link href={`/records/${table.name}`}>{table.label}</Link>
       </p>
       <Title>Fields of {table.label}</Title>
+      {table.attached && (
+        <p className="mb-3 max-w-[72ch] font-serif">
+          It is <span className="font-mono text-sm">{sqlName(table.attached.schema, table.attached.table)}</span>, another program’s table, watched where it is.{' '}
+          {rightsWords(table.attached)}
+        </p>
+      )}
+      {table.attached?.trouble && (
+        <p role="alert" className="mb-3 border-alarm border-l-4 pl-3">
+          {table.attached.trouble}
+        </p>
+      )}
       <TableNames key={JSON.stringify([table.label, table.singular, table.titleField, table.ownerField])} table={table} onSave={(next) => deed(() => saveTable(next))} />
       <ol aria-label="Fields" className="mt-6 border-rule border-b">
         {table.fields.map((f, i) => (
@@ -137,21 +149,32 @@ export function Designer({ table, tables, uses, fieldUses, lists, records }: Pro
           </li>
         ))}
       </ol>
-      <form
-        className="mt-3 flex items-baseline gap-5"
-        onSubmit={(event) => {
-          event.preventDefault()
-          void add()
-        }}
-      >
-        <input aria-label="Add a field" placeholder="Add a field: its label" className="blank-line max-w-72" value={typed} onChange={(e) => setTyped(e.target.value)} />
-        <Button type="submit" disabled={!typed.trim()}>
-          Add it
-        </Button>
-      </form>
+      {table.attached ? (
+        <p className="mt-3 text-muted text-sm">A column that its owner adds is a field by itself.</p>
+      ) : (
+        <form
+          className="mt-3 flex items-baseline gap-5"
+          onSubmit={(event) => {
+            event.preventDefault()
+            void add()
+          }}
+        >
+          <input aria-label="Add a field" placeholder="Add a field: its label" className="blank-line max-w-72" value={typed} onChange={(e) => setTyped(e.target.value)} />
+          <Button type="submit" disabled={!typed.trim()}>
+            Add it
+          </Button>
+        </form>
+      )}
       <TableEnd table={table} records={records} uses={uses} />
     </Page>
   )
+}
+
+/** What may be done with the records of another program's table, in a sentence. */
+function rightsWords({ mayCreate, mayChange, mayDelete }: Attachment): string {
+  const may = [mayCreate && 'add', mayChange && 'change', mayDelete && 'delete'].filter(Boolean)
+  if (may.length === 3) return 'Its owner lets Rappel write to it as well.'
+  return may.length ? `Its owner lets Rappel ${may.join(' and ')} records, no more.` : 'It is read here and not written to: its owner grants no more.'
 }
 
 const usesCount = (uses: readonly Use[] = []) => {
@@ -177,6 +200,7 @@ function fieldWords(field: FieldDef, table: TableDef, tables: Props['tables']): 
     unique && 'no two alike',
     field.default !== undefined && `begins as ${typeof field.default === 'boolean' ? (field.default ? 'yes' : 'no') : field.default}`,
     housekeeping && 'housekeeping',
+    field.readOnly && 'read only',
   ].filter(Boolean)
   return [holds, ...also].join(', ')
 }

@@ -38,6 +38,8 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
   const [removing, setRemoving] = useState<readonly Use[] | null>(null)
   const [fault, setFault] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
+  const isTheirs = table.attached !== undefined
+  const mayRetype = !isTheirs || OF_TEXTS.includes(field.type)
   const put = (change: Partial<FieldDef>) => setEdited({ ...edited, ...change })
   const keep = async (yes = said) => {
     setBusy(true)
@@ -86,9 +88,11 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
         <input aria-label="Name" className="blank-line font-mono text-sm" spellCheck={false} value={edited.name} onChange={(e) => put({ name: e.target.value })} />
       </Labelled>
       <Labelled label="Holds">
-        <TypeChoice field={edited} tables={tables} onPut={put} />
+        {mayRetype ? <TypeChoice field={edited} tables={isTheirs ? [] : tables} among={isTheirs ? OF_TEXTS : null} onPut={put} /> : <span>{edited.type}</span>}
       </Labelled>
-      {edited.type === 'text' ? (
+      {isTheirs ? (
+        <span />
+      ) : edited.type === 'text' ? (
         <Labelled label="Automatic number" note="A pattern such as CL-{0000}; empty where people write it">
           <input aria-label="Automatic number" className="blank-line" value={edited.number ?? ''} onChange={(e) => put({ number: e.target.value || undefined })} />
         </Labelled>
@@ -105,7 +109,7 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
         </div>
       )}
       <div className="col-span-2 flex flex-wrap gap-x-6 gap-y-2">
-        {FLAGS.map(([flag, words]) => (
+        {FLAGS.filter(([flag]) => !isTheirs || flag === 'housekeeping').map(([flag, words]) => (
           <label key={flag} className="flex items-baseline gap-1.5 text-sm">
             <input type="checkbox" className="accent-spruce" checked={edited[flag] ?? false} onChange={(e) => put({ [flag]: e.target.checked || undefined })} />
             {words}
@@ -122,9 +126,11 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
           Keep it
         </Button>
         <Button onClick={onFold}>Leave it</Button>
-        <Button kind="alarm" className="ml-auto" onClick={() => void remove(false)}>
-          Remove the field
-        </Button>
+        {!isTheirs && (
+          <Button kind="alarm" className="ml-auto" onClick={() => void remove(false)}>
+            Remove the field
+          </Button>
+        )}
       </div>
       <Confirm
         open={asked !== null}
@@ -170,9 +176,20 @@ function Lost({ lost }: { lost: readonly { readonly value: string; readonly reco
   )
 }
 
-function TypeChoice({ field, tables, onPut }: { field: FieldDef; tables: Props['tables']; onPut: (change: Partial<FieldDef>) => void }) {
+/** What a text of another program's table may be taken for. */
+const OF_TEXTS: readonly FieldType[] = ['text', 'long text', 'email', 'phone', 'choice', 'folder']
+
+interface TypeProps {
+  readonly field: FieldDef
+  readonly tables: Props['tables']
+  /** The types there are to choose among; null: all. */
+  readonly among: readonly FieldType[] | null
+  readonly onPut: (change: Partial<FieldDef>) => void
+}
+
+function TypeChoice({ field, tables, among, onPut }: TypeProps) {
   const links = tables.map((t) => ({ value: `link ${t.name}`, label: `link to ${t.label}` }))
-  const options = [...FIELD_TYPES.filter((t) => t !== 'link').map((t): { value: string; label: string } => ({ value: t, label: t })), ...links]
+  const options = [...FIELD_TYPES.filter((t) => t !== 'link' && (!among || among.includes(t))).map((t): { value: string; label: string } => ({ value: t, label: t })), ...links]
   const choose = (value: string) => {
     const clean = { choices: undefined, marks: undefined, table: undefined, number: undefined, default: undefined }
     if (value.startsWith('link ')) return onPut({ ...clean, type: 'link', table: value.slice(5) })

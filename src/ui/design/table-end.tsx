@@ -8,7 +8,7 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { useDeed } from '../parts/deed'
 import { counted } from '../today/summary'
-import { deleteTable, saveTable } from './deeds'
+import { deleteTable, detachTable, saveTable } from './deeds'
 import { UseList } from './use-list'
 
 /** Putting a table away, and deleting it. */
@@ -17,6 +17,8 @@ export function TableEnd({ table, records, uses }: { table: TableDef; records: n
   const [asking, setAsking] = useState(false)
   const { act } = useDeed()
   const { archived, ...rest } = table
+  const isTheirs = table.attached !== undefined
+  const end = isTheirs ? 'Let go of the table' : 'Delete the table'
   return (
     <section aria-label="The end of it" className="mt-10 flex flex-wrap items-baseline gap-x-6 gap-y-2 border-rule border-t pt-3">
       <Button
@@ -28,21 +30,27 @@ export function TableEnd({ table, records, uses }: { table: TableDef; records: n
       </Button>
       <span className="text-muted text-sm">{archived ? 'It is put away: kept and watched, but not offered.' : 'It stays watched, but is not offered any more.'}</span>
       <Button kind="alarm" className="ml-auto" onClick={() => setAsking(true)}>
-        Delete the table
+        {end}
       </Button>
       <Confirm
         open={asking}
         setOpen={setAsking}
-        title={`Delete ${table.label} with ${counted(records, 'record')}?`}
-        deed="Delete the table"
+        title={isTheirs ? `Let go of ${table.label}?` : `Delete ${table.label} with ${counted(records, 'record')}?`}
+        deed={end}
         leave="Keep it"
         kind="alarm"
         onDeed={async () => {
-          if (await act(() => deleteTable(table.name, true), `${table.label} is deleted. What was recorded of it stays in the change log.`)) router.push('/records')
+          const done = `${table.label} is ${isTheirs ? 'let go of, and stays as it is' : 'deleted'}. What was recorded of it stays in the change log.`
+          if (await act(() => (isTheirs ? detachTable : deleteTable)(table.name, true), done)) router.push('/records')
         }}
         before={uses.length > 0 && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={uses} />}</div>}
       >
-        {uses.length > 0 ? 'These use it. Its live workflows are paused, its templates and figures are deleted with it.' : 'Nothing uses it. Deleting it sets nothing off.'}
+        {isTheirs && 'Its triggers are taken off, and nothing else about it changes. '}
+        {uses.length > 0
+          ? `These use it. Its live workflows are paused, its templates and figures are deleted${isTheirs ? '' : ' with it'}.`
+          : isTheirs
+            ? 'Nothing here uses it.'
+            : 'Nothing uses it. Deleting it sets nothing off.'}
       </Confirm>
     </section>
   )

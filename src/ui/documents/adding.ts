@@ -12,14 +12,13 @@ export interface Adding {
   readonly fault?: string
 }
 
-/** Most bytes of one file, which the server keeps to. */
-const MAX_FILE = 10_000_000
-
 /** How records of a library are made for files. */
 export interface Library {
   readonly table: string
   readonly titleField: string
   readonly fields: { readonly folder: string; readonly file: string }
+  /** Most megabytes of one file, which the server keeps to. */
+  readonly fileSize: number
 }
 
 /** Two of one name in a folder are told apart by a number, as desks do: "Plan.pdf", "Plan (2).pdf". */
@@ -31,7 +30,7 @@ export function freeTitle(name: string, taken: ReadonlySet<string>): string {
 }
 
 /** Adds files to a folder one after the other, each as a record; one that is refused keeps no other from being added. */
-export function useAdding({ table, titleField, fields }: Library, onAdded: () => void) {
+export function useAdding({ table, titleField, fields, fileSize }: Library, onAdded: () => void) {
   const [adding, setAdding] = useState<readonly Adding[]>([])
   const add = async (files: readonly File[], folder: string, titles: readonly string[]) => {
     const taken = new Set(titles.map((t) => t.toLowerCase()))
@@ -44,7 +43,7 @@ export function useAdding({ table, titleField, fields }: Library, onAdded: () =>
     for (const [i, file] of files.entries()) {
       put(i, { state: 'sending' })
       try {
-        if (file.size > MAX_FILE) throw new Error(`It is larger than ${MAX_FILE / 1_000_000} MB.`)
+        if (file.size > fileSize * 1_000_000) throw new Error(`It is larger than ${fileSize} MB.`)
         const { id, name } = await upload<FileInfo>('POST', `/api/v1/files?name=${encodeURIComponent(file.name)}`, file)
         const title = freeTitle(name, taken)
         await call('POST', `/api/v1/records/${table}`, { [titleField]: title, [fields.file]: id, ...(folder ? { [fields.folder]: folder } : {}) })

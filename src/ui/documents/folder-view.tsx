@@ -27,6 +27,8 @@ interface Doc {
 interface Props {
   readonly table: TableDef
   readonly fields: { readonly folder: string; readonly file: string }
+  /** Most megabytes of one file. */
+  readonly fileSize: number
   readonly tree: readonly Folder[]
   /** The folder that is open; empty: those that are in none. */
   readonly here: string
@@ -39,11 +41,11 @@ interface Props {
 const DRAGGED = 'application/x-rappel-document'
 
 /** A library by its folders: the tree, what is in the open one, and what the chosen document looks like. */
-export function FolderView({ table, fields, tree, here, documents, mayWrite, locale, zone }: Props) {
+export function FolderView({ table, fields, fileSize, tree, here, documents, mayWrite, locale, zone }: Props) {
   const router = useRouter()
   const [chosen, setChosen] = useState<RecordId | null>(null)
   const input = useRef<HTMLInputElement>(null)
-  const { adding, add, clear } = useAdding({ table: table.name, titleField: table.titleField, fields }, () => router.refresh())
+  const { adding, add, clear } = useAdding({ table: table.name, titleField: table.titleField, fields, fileSize }, () => router.refresh())
   const open = (path: string) => {
     setChosen(null)
     router.push(`/records/${table.name}/folders${path ? `?in=${encodeURIComponent(path)}` : ''}`)

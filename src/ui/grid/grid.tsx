@@ -81,13 +81,15 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
               order={order}
               count={rows.count ?? 0}
               people={people}
-              mayWrite={role !== 'member'}
+              mayWrite={role !== 'member' && (table.attached?.mayChange ?? true)}
               isAdministrator={role === 'administrator'}
               onDone={() => setChosen(new Set())}
             />
-            <ButtonLink kind="main" href={`/records/${table.name}/new`}>
-              Add a {table.singular}
-            </ButtonLink>
+            {(table.attached?.mayCreate ?? true) && (
+              <ButtonLink kind="main" href={`/records/${table.name}/new`}>
+                Add a {table.singular}
+              </ButtonLink>
+            )}
           </span>
         </div>
         <div className="flex items-start gap-5">
@@ -98,6 +100,11 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
             <ViewMenu table={table} view={view} views={views} named={named} mayShare={role !== 'member'} onView={look} />
           </span>
         </div>
+        {table.attached?.trouble && (
+          <p role="alert" className="mb-2 border-alarm border-l-4 pl-3">
+            {table.attached.trouble}
+          </p>
+        )}
         {rows.fault && (
           <p role="alert" className="mb-2 border-alarm border-l-4 pl-3">
             {rows.fault}

@@ -3,9 +3,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useRouter } from 'next/navigation'
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
 import type { View } from '@/core/document/view'
 import { type FieldDef, type Image, idFrom, idOf, type Organisation, type RecordId, recordPath, type Stored, type TableDef } from '@/core/values/tables'
-import type { PersonChoice } from '../records/values'
+import { mayEdit, type PersonChoice } from '../records/values'
 import { Cell } from './cell'
 import { useClipboard } from './clipboard'
 import { CHOOSER, columnsOf } from './columns'
@@ -104,7 +105,11 @@ export function Sheet({ table, rows, people, organisation, view, onView, onPaste
     rows.hold(next !== null) // so that no other record slips under what is typed
     if (next === null) requestAnimationFrame(() => scroller.current?.focus())
   }
-  const begin = (record: Image, field: string) => edit({ record: idOf(record), field, before: record[field] ?? null })
+  const begin = (record: Image, name: string) => {
+    const field = table.fields.find((f) => f.name === name)
+    if (field && !mayEdit(table, field)) return void toast(`${field.label} is read only: ${table.label} belongs to another program.`)
+    edit({ record: idOf(record), field: name, before: record[name] ?? null })
+  }
   const onKeyDown = (event: KeyboardEvent) => {
     if (editing || (event.target instanceof Element && event.target.closest('[role=columnheader], button'))) return // heads and totals have keys of their own
     if (event.ctrlKey || event.metaKey) {

@@ -19,7 +19,7 @@ export function NewRecord({ table, tables, people }: { table: TableDef; tables: 
   const [values, setValues] = useState<Record<string, Stored>>({})
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [busy, setBusy] = useState(false)
-  const fields = [...(givesIds(table) ? everyTableFields(table).filter((f) => f.name === 'id') : []), ...table.fields.filter((f) => !f.number)]
+  const fields = [...(givesIds(table) ? everyTableFields(table).filter((f) => f.name === 'id') : []), ...table.fields.filter((f) => !f.number && !f.readOnly)]
   useUnsaved(Object.keys(values).length > 0 && !busy, `the new ${table.singular}`)
   const create = async () => {
     setBusy(true)

@@ -13,7 +13,7 @@ import { Title } from '../parts/page'
 import { holdRefresh } from './refresh'
 import { TablesProvider } from './tables-context'
 import { ValueEditor } from './value-editor'
-import { type PersonChoice, shownValue } from './values'
+import { mayEdit, type PersonChoice, shownValue } from './values'
 
 interface Props {
   readonly table: TableDef
@@ -71,7 +71,7 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
                   />
                 </div>
               ) : (
-                <Value field={field} record={record} titles={titles} organisation={organisation} onEdit={() => setEditing({ field: field.name })} />
+                <Value field={field} record={record} titles={titles} organisation={organisation} onEdit={mayEdit(table, field) ? () => setEditing({ field: field.name }) : null} />
               )}
             </dd>
           </div>
@@ -92,22 +92,28 @@ function Value({
   record: Image
   titles: Readonly<Record<string, string>>
   organisation: Organisation
-  onEdit: () => void
+  onEdit: (() => void) | null
 }) {
   const text = shownValue(field, record[field.name], titles, organisation)
   const target = targetOf(field)
   const isFile = field.type === 'file'
   return (
     <div className="group flex items-baseline gap-4">
-      <button
-        type="button"
-        data-field={field.name}
-        aria-label={`Edit ${field.label}, now ${text || 'blank'}`}
-        onClick={onEdit}
-        className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}
-      >
-        {text || 'blank'}
-      </button>
+      {onEdit ? (
+        <button
+          type="button"
+          data-field={field.name}
+          aria-label={`Edit ${field.label}, now ${text || 'blank'}`}
+          onClick={onEdit}
+          className={`min-w-0 flex-1 whitespace-pre-wrap break-words text-left font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}
+        >
+          {text || 'blank'}
+        </button>
+      ) : (
+        <span data-field={field.name} className={`min-w-0 flex-1 whitespace-pre-wrap break-words font-serif text-lg leading-snug ${text ? '' : 'text-muted'}`}>
+          {text || 'blank'}
+        </span>
+      )}
       {target && target !== 'person' && text && (
         <Link href={recordPath(target, record[field.name])} className="text-sm">
           Open
@@ -119,7 +125,7 @@ function Value({
         </a>
       )}
       <span aria-hidden className="pr-2 text-muted text-xs opacity-0 group-hover:opacity-100">
-        edit
+        {onEdit ? 'edit' : 'read only'}
       </span>
     </div>
   )

@@ -1,5 +1,5 @@
 import { formatStored } from '@/core/values/format'
-import { type FieldDef, type Organisation, type Stored, targetOf } from '@/core/values/tables'
+import { type FieldDef, type Organisation, type Stored, type TableDef, targetOf } from '@/core/values/tables'
 
 /** Somebody who can be chosen. */
 export interface PersonChoice {
@@ -41,3 +41,6 @@ export function shownValue(field: FieldDef, value: Stored | undefined, titles: R
 export function isNumeric(field: FieldDef): boolean {
   return field.type === 'number' || field.type === 'money'
 }
+
+/** Whether a field of a table can be edited: of another program's table what its owner lets Rappel write. */
+export const mayEdit = ({ attached }: Pick<TableDef, 'attached'>, { readOnly }: Pick<FieldDef, 'readOnly'>): boolean => !readOnly && (attached?.mayChange ?? true)

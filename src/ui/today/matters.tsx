@@ -1,5 +1,6 @@
 import Link from 'next/link'
 import type { ReactNode } from 'react'
+import type { AttachedNews } from '@/store/attach/follow'
 import type { RefusedFile } from '@/store/bulk/imports'
 import type { FailedRow, WaitingRow } from '@/store/today'
 import { Time } from '../parts/time'
@@ -7,6 +8,8 @@ import { counted } from './summary'
 
 interface Props {
   readonly refused: readonly RefusedFile[]
+  /** What the owners of attached tables did to them. */
+  readonly news: readonly AttachedNews[]
   readonly failed: readonly FailedRow[]
   readonly waiting: readonly WaitingRow[]
   readonly paused: readonly { name: string; since: Date | null; passed: number }[]
@@ -16,7 +19,7 @@ interface Props {
 }
 
 /** What wants an administrator's eye: failed, waiting, paused, not live; each with where to go. */
-export function Matters({ refused, failed, waiting, paused, notLive, locale, zone }: Props) {
+export function Matters({ refused, news, failed, waiting, paused, notLive, locale, zone }: Props) {
   const time = (at: Date) => <Time at={at} locale={locale} zone={zone} />
   return (
     <section aria-label="What wants your eye" className="mb-8 border-rule border-b">
@@ -42,6 +45,19 @@ export function Matters({ refused, failed, waiting, paused, notLive, locale, zon
           link="Import it"
         >
           {f.problem.split('\n').filter(Boolean).slice(0, 2).join(' ')}; {time(f.at)}
+        </Matter>
+      ))}
+      {news.map((n) => (
+        <Matter
+          key={`${n.table} ${n.at.toISOString()} ${n.text}`}
+          word="altered"
+          wraps
+          tone="text-rope"
+          title={`${n.label}: its owner changed the table`}
+          href={`/records/${n.table}/fields`}
+          link="Open its fields"
+        >
+          {n.text} {time(n.at)}
         </Matter>
       ))}
       {waiting.map((w) => (
@@ -78,14 +94,25 @@ export function Matters({ refused, failed, waiting, paused, notLive, locale, zon
           {w.since && <>Paused {time(w.since)}</>}
         </Matter>
       ))}
-      {refused.length + failed.length + waiting.length + notLive.length + paused.length === 0 && (
+      {refused.length + news.length + failed.length + waiting.length + notLive.length + paused.length === 0 && (
         <p className="border-rule border-t py-3 font-serif text-lg text-muted">Nothing wants your eye.</p>
       )}
     </section>
   )
 }
 
-function Matter({ word, tone, title, href, link, children }: { word: string; tone: string; title: string; href: string; link: string; children?: ReactNode }) {
+interface MatterProps {
+  readonly word: string
+  readonly tone: string
+  readonly title: string
+  readonly href: string
+  readonly link: string
+  /** Whether what is said of it is shown whole. */
+  readonly wraps?: boolean
+  readonly children?: ReactNode
+}
+
+function Matter({ word, tone, title, href, link, wraps = false, children }: MatterProps) {
   return (
     <article className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-baseline gap-x-3 border-rule border-t py-2.5">
       <span className={`role-word ${tone}`}>{word}</span>
@@ -93,7 +120,7 @@ function Matter({ word, tone, title, href, link, children }: { word: string; ton
       <Link href={href} className="font-semibold text-sm">
         {link}
       </Link>
-      {children && <p className="col-span-2 col-start-2 truncate text-muted text-sm">{children}</p>}
+      {children && <p className={`col-span-2 col-start-2 text-muted text-sm ${wraps ? 'max-w-[90ch]' : 'truncate'}`}>{children}</p>}
     </article>
   )
 }

@@ -3,6 +3,7 @@ import Link from 'next/link'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { sqlName } from '@/core/attach/catalog'
 import type { TableDef } from '@/core/values/tables'
 import { readSchema, readTableSizes } from '@/store/tables'
 import { ButtonLink } from '@/ui/parts/button'
@@ -19,9 +20,12 @@ export default async function Records() {
       <Title
         actions={
           mayUse(actor.role, 'PAGE /records/new-table') && (
-            <ButtonLink kind={tables.length ? undefined : 'main'} href="/records/new-table">
-              Make a table
-            </ButtonLink>
+            <>
+              <ButtonLink href="/records/attach">Attach tables</ButtonLink>
+              <ButtonLink kind={tables.length ? undefined : 'main'} href="/records/new-table">
+                Make a table
+              </ButtonLink>
+            </>
           )
         }
       >
@@ -50,7 +54,11 @@ function TableList({ tables, sizes }: { tables: readonly TableDef[]; sizes: Read
           >
             <span className="font-serif text-lg">{t.label}</span>
             <span className="text-right">{(sizes.get(t.name) ?? 0).toLocaleString('en-GB')}</span>
-            <span className="truncate text-muted text-sm">{t.fields.map((f) => f.label.toLowerCase()).join(', ')}</span>
+            <span className="truncate text-muted text-sm">
+              {t.attached?.trouble && <span className="text-alarm">not watched: {t.attached.trouble} </span>}
+              {t.attached && !t.attached.trouble && <span className="font-mono">{sqlName(t.attached.schema, t.attached.table)} </span>}
+              {t.fields.map((f) => f.label.toLowerCase()).join(', ')}
+            </span>
           </Link>
         </li>
       ))}

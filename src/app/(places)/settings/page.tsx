@@ -10,6 +10,7 @@ import { listTokens } from '@/store/access/tokens'
 import { listLibrary } from '@/store/files'
 import { listHooks } from '@/store/hooks'
 import { listStops } from '@/store/limits/own-say'
+import { readMailState } from '@/store/mail-state'
 import { listChannels } from '@/store/notices'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -21,6 +22,7 @@ import { ChangeLogSettings } from '@/ui/settings/change-log'
 import { Channels } from '@/ui/settings/channels'
 import { CommonLimits } from '@/ui/settings/common-limits'
 import { DigestSettings } from '@/ui/settings/digests'
+import { FileLimits } from '@/ui/settings/files'
 import { Library } from '@/ui/settings/library'
 import { MailServer } from '@/ui/settings/mail-server'
 import { MostMail } from '@/ui/settings/most-mail'
@@ -41,7 +43,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   const me = await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -55,6 +57,7 @@ export default async function SettingsPage() {
     mailGoesTo(db),
     listHooks(db),
     readSchema(db),
+    readMailState(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
@@ -73,6 +76,7 @@ export default async function SettingsPage() {
       <Stops stops={stops.slice(0, SUPPRESSIONS)} more={stops.length > SUPPRESSIONS} locale={settings.locale} zone={settings.zone} />
       <Library files={files} />
       <SigningIn idleMinutes={settings.idleMinutes} whyDays={settings.whyDays} openid={openid} backUrl={backUrl()} />
+      <FileLimits fileSize={settings.fileSize} filesTotal={settings.filesTotal} mostBytes={mail.mostBytes} />
       <MostMail mailPerDay={settings.mailPerDay} mailPerHour={settings.mailPerHour} />
       <CommonLimits quietHours={settings.quietHours ?? null} digestAt={settings.digestAt ?? null} />
       <DigestSettings words={settings.digestWords} />

@@ -10,11 +10,18 @@ import type { RunState } from './state'
 /** Most bytes of files that one message carries; mail servers commonly take 25 MB, and files grow by a third on the way (RFC 2045 section 6.8). */
 export const MOST_ATTACHED = 18_000_000
 
+/** What a message's text and headers may take of the most that a mail server takes. */
+const OF_TEXT = 200_000
+
+/** Most bytes of files in one message where the mail server says how much it takes (RFC 1870): encoded they grow by a third and the ends of their lines (RFC 2045 section 6.8: 76 characters and CRLF for 57 bytes). */
+export const mostAttachedOf = (size: number | null): number => (size === null ? MOST_ATTACHED : Math.max(0, Math.min(MOST_ATTACHED, Math.floor(((size - OF_TEXT) * 57) / 78))))
+
 /** Compiles what an email attaches or leads to: files of the library and of records; those that are missing are left out with a note, those that would be too much are linked. */
 export function compileAttachments(action: EmailAction, template: Template | undefined, path: string, setting: ActionSetting): (run: RunState) => Enclosed[] {
   const entries = [...ofTemplate(action, template, path), ...(action.attach ?? []).map((entry, i) => ({ entry, at: `${path}/attach/${i}` }))]
   return (run) => {
-    let room = MOST_ATTACHED
+    const most = run.surroundings.mostAttached ?? MOST_ATTACHED
+    let room = most
     const attached = new Set<number>()
     return entries.flatMap(({ entry, at }) => {
       const leftOut = (code: string, message: string): Enclosed[] => {
@@ -32,7 +39,7 @@ export function compileAttachments(action: EmailAction, template: Template | und
         room -= found.size
         return [enclosed]
       }
-      run.notes.push({ code: 'linked', path: at, message: `${found.name} is linked rather than attached: the message would carry more than ${MOST_ATTACHED / 1e6} MB.` })
+      run.notes.push({ code: 'linked', path: at, message: `${found.name} is linked rather than attached: the message would carry more than ${Math.floor(most / 1e5) / 10} MB.` })
       return [{ ...enclosed, linked: found.size }]
     })
   }

@@ -1,5 +1,5 @@
 import { pool } from '@/app/_server/environment'
-import { fileName, MAX_FILE, typeOf } from '@/app/_server/files'
+import { fileName, mostOfFile, typeOf } from '@/app/_server/files'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { createFile } from '@/store/files'
@@ -8,7 +8,7 @@ import { createFile } from '@/store/files'
 export const POST = route('POST /api/v1/files', async ({ actor, query, bytes }) => {
   const name = fileName(query.get('name'))
   if (!name) throw new Problem(422, 'Not valid', 'Give the file’s name: POST /api/v1/files?name=letter.pdf, with its content as the body.')
-  const content = await bytes(MAX_FILE)
+  const content = await bytes(await mostOfFile())
   if (content.length === 0) throw new Problem(422, 'Not valid', 'The file is empty.')
   return Response.json(await createFile(pool(), { name, type: await typeOf(content, name), content }, actor.person), { status: 201 })
 })

@@ -1,5 +1,6 @@
 import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
+import { MOST_FILE_MB } from '@/app/_server/files'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { domains, shaped } from '@/app/_server/shape'
@@ -46,6 +47,8 @@ const settingsSchema = yup
     whyDays: yup.number().strict().integer().min(0).max(3_650),
     keepMonths: yup.number().strict().integer().min(3).max(240),
     idleMinutes: yup.number().strict().integer().min(5).max(20_160),
+    fileSize: yup.number().strict().integer().min(1).max(MOST_FILE_MB),
+    filesTotal: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
     mailPerDay: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
     mailPerHour: yup.number().strict().integer().min(1).max(100_000_000).nullable(),
     quietHours: quietSchema,

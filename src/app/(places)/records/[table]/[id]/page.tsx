@@ -72,7 +72,7 @@ export default async function RecordPage(props: Params) {
         titles={titles}
         people={choices}
         organisation={settings}
-        canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]')}
+        canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]') && (table.attached?.mayDelete ?? true)}
       />
       <p className="mt-2 flex flex-wrap gap-x-6">
         <Deeds table={table.name} records={[id]} said={`For ${titleOf(table, record)}`} people={choices} />

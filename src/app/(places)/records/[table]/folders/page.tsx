@@ -36,6 +36,7 @@ export default async function FoldersPage({ params, searchParams }: { params: Pr
   return (
     <FolderView
       table={table}
+      fileSize={organisation.fileSize}
       fields={{ folder: folder.name, file: file.name }}
       tree={folderTree(paths)}
       here={here}

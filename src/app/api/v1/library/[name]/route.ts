@@ -1,5 +1,5 @@
 import { pool } from '@/app/_server/environment'
-import { fileName, MAX_FILE, typeOf } from '@/app/_server/files'
+import { fileName, mostOfFile, typeOf } from '@/app/_server/files'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { refuseInUse } from '@/app/_server/uses'
@@ -10,7 +10,7 @@ import { putLibraryFile, removeLibraryFile } from '@/store/files'
 export const PUT = route('PUT /api/v1/library/[name]', async ({ actor, params, bytes }) => {
   const name = fileName(params.name ?? null)
   if (!name) throw new Problem(422, 'Not valid', 'The file needs a name.')
-  const content = await bytes(MAX_FILE)
+  const content = await bytes(await mostOfFile())
   if (content.length === 0) throw new Problem(422, 'Not valid', 'The file is empty.')
   const type = await typeOf(content, name)
   return transaction(pool(), (db) => putLibraryFile(db, name, { type, content }, actor.person))

@@ -113,7 +113,7 @@ export class Worker {
     await this.listen()
     await buryWorkers(this.pool)
     const clock = this.options.clock ?? systemClock
-    await this.outlet.refresh()
+    await this.takeUpServer()
     const tell: Tell = (what, about) => this.options.log.warn(about, what)
     const { databaseUrl, baseUrl, apartMemory } = this.options
     this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE, memory: apartMemory })

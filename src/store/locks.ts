@@ -1,6 +1,6 @@
 /**
  * Numbers of PostgreSQL's advisory locks, each one for one thing: those with one number, and those with a second that says of what. Migrations write theirs out: 4174 (who
- * takes the last administrator's role away), 4181 (writers, for their transaction) and 4184 with a table (whoever makes its capture anew).
+ * takes the last administrator's role away), 4181 (writers, for their transaction) 4184 with a table (whoever makes its capture anew).
  */
 export const LOCKS = {
   /** With a worker's id: it gives a sign of life. */
@@ -17,4 +17,6 @@ export const LOCKS = {
   watchman: 4182,
   /** Whoever moves changes that were recorded as images into their logs. */
   move: 4183,
+  /** With words: calls that wait for others about the same. */
+  calls: 4185,
 } as const

@@ -26,6 +26,9 @@ export interface Settings extends Organisation {
   readonly digestWords: DigestWords | null
 }
 
+/** Most megabytes that settings let one file have: a file is kept and sent in one piece, in memory. */
+export const MOST_FILE_MB = 100
+
 const INITIAL: Settings = {
   name: 'My organisation',
   locale: 'en-GB',

@@ -3,9 +3,6 @@ import { oneLine } from '@/core/message/text'
 import { readSettings } from '@/store/settings'
 import { pool } from './environment'
 
-/** Most megabytes that Settings let one file have: a file is kept and sent in one piece, in memory. */
-export const MOST_FILE_MB = 100
-
 /** Most bytes of one file, as Settings say. */
 export const mostOfFile = async (): Promise<number> => (await readSettings(pool())).fileSize * 1_000_000
 

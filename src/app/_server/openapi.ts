@@ -1,7 +1,13 @@
 import { DOCUMENT_LIMITS } from '@/core/document/bounds'
+import { workflowSchema } from '@/core/document/schema'
+import { FIGURE_SCHEMAS } from '@/core/document/schema-figure'
 import { must } from '@/core/must'
+import { tableSchema } from '@/core/values/read-table'
 import { isOwnOnly, type Permission, rolesFor } from './access'
+import { isConditional, mayBeKeyed } from './conditional'
 import { MAX_JSON } from './route'
+import { bodyOfCall } from './shapes/bodies'
+import { type JsonSchema, jsonSchemaOf } from './shapes/described'
 
 type ApiCall = Extract<Permission, `${string} /api/v1/${string}`>
 
@@ -10,6 +16,7 @@ const SUMMARIES = {
   'GET /api/v1/health':
     'How the installation stands: ok, ages of the oldest waiting change, message and run, signs of life, problems in sentences. 503 while the database is away.',
   'GET /api/v1/tables': 'The tables with their fields.',
+  'GET /api/v1/tables/[name]': 'One table with its fields.',
   'PUT /api/v1/tables/[name]': 'Creates a table, adds fields and changes them.',
   'DELETE /api/v1/tables/[name]': 'Deletes a table with its records, templates and figures; its workflows are paused. 409 with the places that use it, unless `{ anyway: true }`.',
   'GET /api/v1/tables/attachable': 'The tables of other programs in the database: which can be attached, under which name, and why the others cannot.',
@@ -54,14 +61,18 @@ const SUMMARIES = {
   'GET /api/v1/figures/[name]/history':
     'The values of a figure over a span (`from`, `to`), of one group where `group` is given, and the crossings that there were; with `as=csv` or `as=jsonl` the values as a file.',
   'GET /api/v1/templates': 'The templates.',
+  'GET /api/v1/templates/[name]': 'One template.',
   'PUT /api/v1/templates/[name]': 'Makes a template, or a new version of one.',
   'GET /api/v1/webhooks': 'The programs elsewhere that are told of changes: where, of which tables, how far, and what they answered last.',
+  'GET /api/v1/webhooks/[name]': 'One of them.',
   'PUT /api/v1/webhooks/[name]':
     'Tells a program elsewhere of every change, as batches of CloudEvents signed with `secret` (`X-Rappel-Signature`), at least once, those of one record in order: `url`, `tables`, `after` (the change to go on after; from now on where it is left out).',
   'DELETE /api/v1/webhooks/[name]': 'Tells it no more.',
   'GET /api/v1/senders': 'Sender identities.',
+  'GET /api/v1/senders/[name]': 'One sender identity.',
   'PUT /api/v1/senders/[name]': 'Makes or changes a sender identity.',
   'GET /api/v1/channels': 'Channels for notices.',
+  'GET /api/v1/channels/[name]': 'One channel.',
   'PUT /api/v1/channels/[name]': 'Makes or changes a channel.',
   'DELETE /api/v1/senders/[name]': 'Removes a sender identity that nothing uses.',
   'DELETE /api/v1/channels/[name]': 'Removes a channel that nothing uses.',
@@ -99,12 +110,14 @@ const SUMMARIES = {
   'DELETE /api/v1/account/sessions': 'Ends one’s other sessions.',
   'DELETE /api/v1/account/sessions/[id]': 'Ends one of one’s sessions.',
   'GET /api/v1/people': 'People.',
+  'GET /api/v1/people/[email]': 'One person.',
   'POST /api/v1/people/[email]/invitation': 'Sends somebody an invitation by mail; those sent before count no more.',
   'PUT /api/v1/people/[email]': 'Adds or changes somebody.',
   'GET /api/v1/people/[email]/uses': 'What somebody’s leaving touches.',
   'POST /api/v1/people/[email]/deactivate': 'Ends somebody’s time here.',
   'POST /api/v1/people/[email]/offers': 'What a live `workflow` would have sent to an address in 30 days, and with each limit that lessens it, by rehearsal.',
   'GET /api/v1/groups': 'Groups.',
+  'GET /api/v1/groups/[name]': 'One group.',
   'PUT /api/v1/groups/[name]': 'Makes or changes a group.',
   'GET /api/v1/workflows': 'The workflows.',
   'GET /api/v1/workflows/[name]': 'One workflow with its draft and live version.',
@@ -150,7 +163,25 @@ const SUMMARIES = {
   'GET /api/v1/openapi.json': 'This description.',
 } as const satisfies Record<ApiCall, string>
 
-const PROBLEM = {
+/** A call as OpenAPI describes it. */
+export interface Operation {
+  readonly operationId: string
+  readonly summary: string
+  readonly description?: string
+  readonly security?: readonly []
+  readonly parameters: readonly {
+    readonly name: string
+    readonly in: string
+    readonly required: boolean
+    readonly schema: JsonSchema
+    readonly example?: string
+    readonly description?: string
+  }[]
+  readonly requestBody?: { readonly content: { readonly 'application/json': { readonly schema: JsonSchema; readonly example?: unknown } } }
+  readonly responses: object
+}
+
+const PROBLEM: JsonSchema = {
   type: 'object',
   description: 'A problem document (RFC 9457).',
   required: ['status', 'title', 'detail'],
@@ -168,45 +199,39 @@ const PROBLEM = {
 
 const { text, characters, formulas, clauses, actions, recipients, bringIn, values, examples, depth, entries, parts } = DOCUMENT_LIMITS
 
-/** A workflow document as far as outside programs need its limits; docs/api.md says what its members mean. */
-const WORKFLOW = {
-  type: 'object',
-  description: `At most ${characters} characters in all, ${parts} members and entries, ${formulas} characters of formulas, ${clauses} clauses and ${actions} actions wherever they stand, ${recipients} recipients an entry; conditions and actions at most ${depth} deep in one another. What is larger is refused with 422 before it is read deeper.`,
-  required: ['rappel', 'name', 'table', 'cue', 'actions'],
-  properties: {
-    rappel: { const: 'workflow/1' },
-    name: { type: 'string', minLength: 1, maxLength: 120 },
-    note: { type: 'string', maxLength: text },
-    table: { type: 'string' },
-    cue: { type: 'object' },
-    conditions: { type: 'object', description: `At most ${clauses} clauses; a list of values at most ${entries}.` },
-    firing: { enum: ['entering', 'every'] },
-    bringIn: { type: 'array', maxItems: bringIn },
-    values: { type: 'array', maxItems: values },
-    actions: { type: 'array', maxItems: actions },
-    refire: { type: 'boolean' },
-    examples: { type: 'array', maxItems: examples },
-    limits: { type: 'object' },
+/** The documents that bodies hold, by the shapes that read them; docs/api.md says what their members mean. */
+const documents = (): Readonly<Record<string, JsonSchema>> => ({
+  Workflow: {
+    ...jsonSchemaOf(workflowSchema),
+    description: `At most ${characters} characters in all, ${parts} members and entries, ${text} characters of a text, ${formulas} of formulas, ${clauses} clauses and ${actions} actions wherever they stand, ${recipients} recipients an entry, ${bringIn} entries brought in, ${values} values, ${examples} examples and ${entries} entries of a list; conditions and actions at most ${depth} deep in one another. What is larger is refused with 422 before it is read deeper. Its name is that of the path where it has none.`,
   },
-}
+  Figure: { anyOf: FIGURE_SCHEMAS.map((schema) => jsonSchemaOf(schema)) },
+  Table: jsonSchemaOf(tableSchema),
+  Condition: { type: 'object', description: 'A clause `{ field, op, value?, to? }`, or `{ all }`, `{ any }`, `{ none }` of conditions.' },
+})
 
 /** The description of the API by OpenAPI 3.1, drawn from the table that says who may do what. */
 export function openApi(server: string) {
-  const paths: Record<string, Record<string, unknown>> = {}
+  const paths: Record<string, Record<string, Operation>> = {}
   for (const [call, summary] of Object.entries(SUMMARIES) as [ApiCall, string][]) {
     const [method, path] = call.split(' ') as [string, string]
     const allowed = rolesFor(call)
     const names = [...path.matchAll(/\[(\w+)\]/g)].map((match) => must(match[1]))
     const at = path.replace('/api/v1', '').replaceAll(/\[(\w+)\]/g, '{$1}')
+    const body = bodyOfCall(call)
     paths[at] = {
       ...paths[at],
       [method.toLowerCase()]: {
+        operationId: idOf(method, path),
         summary,
-        ...(names.length ? { parameters: names.map((name) => ({ name, in: 'path', required: true, schema: { type: 'string' } })) } : {}),
+        parameters: [
+          ...names.map((name) => ({ name, in: 'path', required: true, schema: { type: 'string' }, ...(body?.at[name] === undefined ? {} : { example: body.at[name] }) })),
+          ...headersOf(call),
+        ],
         ...(allowed === 'anyone' ? { security: [] } : { description: `For ${allowed.join(', ')}.${isOwnOnly(call) ? ' A member gets only what is their own.' : ''}` }),
-        ...(/(workflows\/\[name\]|try|evidence|rehearse|examples)$/.test(path) && (method === 'PUT' || method === 'POST') ? { requestBody: bodyOf(path) } : {}),
+        ...(body ? { requestBody: { content: { 'application/json': { schema: jsonSchemaOf(body.schema), ...(body.example ? { example: body.example } : {}) } } } } : {}),
         responses: {
-          '200': { description: 'Done.' },
+          '200': { description: 'Done.', content: { 'application/json': { schema: {} } } },
           default: { description: 'Refused.', content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } },
         },
       },
@@ -218,12 +243,20 @@ export function openApi(server: string) {
     servers: [{ url: `${server}/api/v1` }],
     security: [{ token: [] }],
     paths,
-    components: { securitySchemes: { token: { type: 'http', scheme: 'bearer' } }, schemas: { Problem: PROBLEM, Workflow: WORKFLOW } },
+    components: { securitySchemes: { token: { type: 'http', scheme: 'bearer' } }, schemas: { Problem: PROBLEM, ...documents() } },
   }
 }
 
-function bodyOf(path: string) {
-  const workflow = { $ref: '#/components/schemas/Workflow' }
-  const schema = path.endsWith('[name]') ? workflow : { type: 'object', required: ['workflow'], properties: { workflow } }
-  return { required: true, content: { 'application/json': { schema } } }
+/** The name of a call in a client: its method and its path in words. */
+const idOf = (method: string, path: string): string =>
+  `${method.toLowerCase()} ${path.replace('/api/v1/', '').replaceAll(/[[\]]/g, '')}`.replaceAll(/[^a-zA-Z0-9]+(.)/g, (_, letter: string) => letter.toUpperCase())
+
+/** The headers that a call goes by. */
+function headersOf(call: ApiCall) {
+  const header = (name: string, description: string) => ({ name, in: 'header', required: false, schema: { type: 'string' }, description })
+  return [
+    ...(isConditional(call) ? [header('If-Match', 'The entity tag of what was read: where it is another now, nothing is changed (412).')] : []),
+    ...(call.startsWith('GET ') ? [header('If-None-Match', 'The entity tag of what the caller has: where it is the same, 304 without content.')] : []),
+    ...(mayBeKeyed(call) ? [header('Idempotency-Key', 'The same call again under the same key is done once, and answered alike.')] : []),
+  ]
 }

@@ -3,15 +3,6 @@ import { openOpenId } from '@/store/access/openid'
 import { baseUrl, pool } from './environment'
 
 /** Whether a provider may be spoken to without TLS: only one on this machine. */
-const isLoopback = (issuer: URL) => ['127.0.0.1', 'localhost', '[::1]'].includes(issuer.hostname)
-
-/** Whether a text is an issuer that may be used: https, or http on this machine. */
-export function isIssuer(text: string): boolean {
-  if (!URL.canParse(text)) return false
-  const url = new URL(text)
-  return url.protocol === 'https:' || (url.protocol === 'http:' && isLoopback(url))
-}
-
 /** Asks the provider to describe itself. @throws Error when it does not answer, or not as one */
 export function discover(issuer: string, clientId: string, clientSecret: string): Promise<client.Configuration> {
   const url = new URL(issuer)

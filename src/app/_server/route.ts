@@ -1,16 +1,21 @@
 import { randomUUID } from 'node:crypto'
 import pino from 'pino'
 import { isNestedTooDeep, MAX_NESTED } from '@/core/document/bounds'
-import { codeOf, faultOf } from '@/core/must'
+import { codeOf, faultOf, must } from '@/core/must'
 import { isTooMuch } from '@/engine/apart/too-much'
 import { onBehalfOf } from '@/store/database'
 import { explained, isDatabaseAway, isRefused } from '@/store/problems'
 import { ACCESS, keeperFor, mayUse, type Permission } from './access'
 import { type Actor, actorOf } from './actor'
+import { onCondition } from './conditional'
+import { tagged } from './etag'
 import { countKnock, limits } from './limits'
 import { isOwnOrigin } from './origin'
 import { Problem } from './problem'
 import { problemDocument } from './problem-document'
+import { objectOf } from './reading'
+import { type BodyOf, bodyOfCall } from './shapes/bodies'
+import { readBody } from './shapes/body'
 import { callerOf } from './signing-in'
 
 const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' }, pino.destination(2))
@@ -32,6 +37,8 @@ export interface Call<P extends Permission = Permission> {
   readonly query: URLSearchParams
   /** Does long work (a rehearsal, a dry run, an import), in turn where the caller has several under way. @throws Problem 429 when too many wait already */
   inTurn<T>(work: () => Promise<T>): Promise<T>
+  /** The JSON body, checked by the shape of the call; where there is none, as an empty object. @throws Problem when it is too large, malformed, or of another shape */
+  body(): Promise<BodyOf<P>>
   /** The JSON body. @throws Problem when it is too large or malformed */
   json(): Promise<unknown>
   /** The body as it is. @throws Problem 413 when it is larger than `limit` bytes */
@@ -66,11 +73,13 @@ export function route<P extends Permission>(permission: P, work: (call: Call<P>)
         params,
         query: url.searchParams,
         inTurn: (long) => limits().inTurn(actor.counted, long),
+        body: () => readShape(permission, request),
         json: () => readJson(request),
         bytes: (limit) => readBytes(request, limit),
       }
-      const result = await onBehalfOf({ by: actor.by, caller: callerOf(request) }, () => work(call))
-      return result instanceof Response ? result : Response.json(result)
+      const done = () => onCondition({ permission, request, actor, params }, () => work(call))
+      const result = await onBehalfOf({ by: actor.by, caller: callerOf(request) }, done)
+      return result instanceof Response ? result : tagged(request, result)
     } catch (error) {
       if (request.signal.aborted) return new Response(null, { status: CALLED_OFF })
       return problemResponse(error)
@@ -120,6 +129,12 @@ export function refuseOtherSites(request: Request): void {
   if (request.method === 'GET' || request.method === 'HEAD') return
   if (isOwnOrigin(request.headers.get('origin'))) return
   throw new Problem(403, 'Not allowed', 'The call does not come from a page of this application.')
+}
+
+/** The JSON body as the call's shape has it. */
+async function readShape<P extends Permission>(permission: P, request: Request): Promise<BodyOf<P>> {
+  const isEmpty = request.headers.get('content-length') === '0' || request.body === null
+  return readBody(must(bodyOfCall(permission)), isEmpty ? {} : objectOf(await readJson(request))) as BodyOf<P>
 }
 
 async function readJson(request: Request): Promise<unknown> {

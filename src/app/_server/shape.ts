@@ -30,6 +30,15 @@ export const webAddress = () =>
 /** What calls are signed with: at least 12 characters. */
 export const secret = () => yup.string().strict().min(12)
 
+const isLoopback = (issuer: URL) => ['127.0.0.1', 'localhost', '[::1]'].includes(issuer.hostname)
+
+/** Whether a text is an issuer that may be used: https, or http on this machine. */
+export function isIssuer(text: string): boolean {
+  if (!URL.canParse(text)) return false
+  const url = new URL(text)
+  return url.protocol === 'https:' || (url.protocol === 'http:' && isLoopback(url))
+}
+
 /** The id of a record, whatever its table's key is. */
 export const idShape = () =>
   yup.mixed<RecordId>((value): value is RecordId => Number.isSafeInteger(value) || (typeof value === 'string' && value !== '')).typeError('${path} is the id of a record')

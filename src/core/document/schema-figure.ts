@@ -56,6 +56,9 @@ const computedFigure = closed({
   unit: text().oneOf([...UNITS]),
 }).required()
 
+/** The shapes of figures: worked out over a table's records, and by a formula over others. */
+export const FIGURE_SCHEMAS = [tableFigure, computedFigure] as const
+
 /** Reads a figure from outside; gives it back, or every breach of its shape. */
 export function readFigure(input: unknown): { figure: Figure } | { problems: ShapeProblem[] } {
   const read = readShape('formula' in membersOf(input) ? computedFigure : tableFigure, input)

@@ -27,7 +27,8 @@ const fieldSchema = yup
 
 const isMarks = (given: unknown) => typeof given === 'object' && given !== null && Object.values(given).every((mark) => typeof mark === 'string' && [...mark].length === 1)
 
-const tableSchema = yup
+/** The shape of a table's definition. */
+export const tableSchema = yup
   .object({
     name: text(),
     label: text().required(),

@@ -1,5 +1,5 @@
 import { apart } from '@/app/_server/environment'
-import { objectOf, recordId, tableOf } from '@/app/_server/reading'
+import { recordId, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { findingsOf, onlyAddress, savedUnder, workflowOf } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/document/document'
@@ -14,14 +14,14 @@ async function sampleOf({ cue, table }: Workflow, sample: unknown): Promise<Reco
 }
 
 /** What the recorded changes of its table say about a draft, or with `part: 'newest'` the newest of them: how many are alive at each line, and one of them in full. */
-export const POST = route('POST /api/v1/evidence', async ({ actor, json, request, inTurn }) => {
-  const body = objectOf(await json())
-  const workflow = await workflowOf(body.workflow)
-  const review = await findingsOf(workflow, await onlyAddress(actor, savedUnder(body) ?? workflow.name), savedUnder(body))
+export const POST = route('POST /api/v1/evidence', async ({ actor, body, request, inTurn }) => {
+  const asked = await body()
+  const workflow = await workflowOf(asked.workflow)
+  const review = await findingsOf(workflow, await onlyAddress(actor, savedUnder(asked) ?? workflow.name), savedUnder(asked))
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { review, evidence: null }
-  const sample = body.sample === undefined || body.sample === null ? null : await sampleOf(workflow, body.sample)
+  const sample = asked.sample === undefined || asked.sample === null ? null : await sampleOf(workflow, asked.sample)
   const evidence = await inTurn(() =>
-    apart().run('evidence', { workflow, findings: review, sample, newest: body.part === 'newest' ? NEWEST : undefined }, { signal: request.signal }),
+    apart().run('evidence', { workflow, findings: review, sample, newest: asked.part === 'newest' ? NEWEST : undefined }, { signal: request.signal }),
   )
   return new Response(`{"review":${JSON.stringify(review)},"evidence":${evidence}}`, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } })
 })

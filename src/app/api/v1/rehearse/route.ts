@@ -1,11 +1,8 @@
-import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { failingExamples } from '@/app/_server/examples'
 import { Problem } from '@/app/_server/problem'
-import { objectOf } from '@/app/_server/reading'
 import { rehearsed } from '@/app/_server/rehearsals'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
 import { streamed } from '@/app/_server/streamed'
 import { findingsOf, onlyAddress, savedUnder, visibleRow, workflowOf } from '@/app/_server/workflows'
 import { warningsOf } from '@/core/rehearsal/warnings'
@@ -13,33 +10,16 @@ import { toldRehearsal } from '@/engine/answers/rehearsal'
 import { spanOfDays } from '@/engine/evidence'
 import { listWorkflows } from '@/store/workflows'
 
-const MOST_DAYS = 366
 const SAMPLES = 5
-
-const moment = () =>
-  yup
-    .string()
-    .strict()
-    .test('moment', '${path} is not a moment as ISO 8601 writes it', (text) => text === undefined || !Number.isNaN(Date.parse(text)))
-
-const askedSchema = yup
-  .object({
-    days: yup.number().strict().integer().min(1).max(MOST_DAYS),
-    from: moment(),
-    to: moment(),
-    samples: yup.number().strict().integer().min(0).max(50),
-  })
-  .noUnknown()
 
 /**
  * Rehearsal: what a draft would have done over the recorded changes of a span (30 days unless told), against the version that is live.
  * Nothing is sent or written. It can be watched line by line, and is called off when the caller goes away.
  */
-export const POST = route('POST /api/v1/rehearse', async ({ actor, json, request, inTurn }) => {
-  const { workflow: given, was: _was, ...rest } = objectOf(await json())
+export const POST = route('POST /api/v1/rehearse', async ({ actor, body, request, inTurn }) => {
+  const { workflow: given, was: _was, days = 30, samples = SAMPLES, ...asked } = await body()
   const was = savedUnder({ was: _was })
   const workflow = await workflowOf(given)
-  const { days = 30, samples = SAMPLES, ...asked } = shaped(askedSchema, rest, 'Nothing was rehearsed.')
   const [from, to] = [asked.from, asked.to].map((text) => (text ? new Date(text) : null))
   if (from && to && from >= to) throw new Problem(422, 'Not valid', 'The span ends before it begins: `to` has to be later than `from`.')
   const review = await findingsOf(workflow, await onlyAddress(actor, was ?? workflow.name), was)

@@ -12,16 +12,16 @@ import { shownPlan } from '@/core/workflow/shown'
  * Dry run: what a workflow would do about a change that is typed in, or another occasion. Nothing is sent or written.
  * With `asOf` (and what an example `saw`) linked data is as it stood then, and the clock with it.
  */
-export const POST = route('POST /api/v1/try', async ({ actor, json, inTurn }) => {
-  const body = objectOf(await json())
-  const workflow = await workflowOf(body.workflow)
+export const POST = route('POST /api/v1/try', async ({ actor, body, inTurn }) => {
+  const asked = await body()
+  const workflow = await workflowOf(asked.workflow)
   await requireRunnable(workflow, await onlyAddress(actor, workflow.name), 422)
   const around = await surroundings()
   const table = around.schema.get(workflow.table)
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)
-  const { asOf, saw } = frozenOf(body)
+  const { asOf, saw } = frozenOf(asked)
   const setting = { by: actor.by, at: asOf ?? new Date() }
-  const { change, occasion } = body
+  const { change, occasion } = asked
   const tried = await inTurn(() => apart().run('try', { workflow, asked: { change: given(change), occasion: given(occasion) }, setting, asOf, saw }))
   if ('problems' in tried) throw new Problem(422, 'Not valid', 'What is to be tried does not fit.', { problems: tried.problems })
   if ('fault' in tried) throw new Problem(422, 'The run would fail', tried.fault)

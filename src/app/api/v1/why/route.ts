@@ -1,6 +1,5 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
-import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { whyOf } from '@/app/_server/why'
 import { rowOf, surroundings } from '@/app/_server/workflows'
@@ -11,12 +10,11 @@ import { readChange } from '@/store/changes'
  * Why a recorded change fired a workflow or did not: clause by clause, with linked data as it stood then, under the version that
  * was live at that moment (else the newest), and what really happened.
  */
-export const POST = route('POST /api/v1/why', async ({ actor, json, inTurn }) => {
-  const { workflow: name, change: id } = objectOf(await json())
-  if (typeof name !== 'string' || !Number.isSafeInteger(id)) throw new Problem(422, 'Not valid', 'Give workflow (its name) and change (its id in the change log).')
+export const POST = route('POST /api/v1/why', async ({ actor, body, inTurn }) => {
+  const { workflow: name, change: id } = await body()
   const row = await rowOf(actor, name)
   const around = await surroundings()
-  const change = await readChange(pool(), around.schema, id as number)
+  const change = await readChange(pool(), around.schema, id)
   if (!change)
     throw new Problem(
       404,

@@ -1,18 +1,17 @@
-import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { secret, shaped, webAddress } from '@/app/_server/shape'
+import { STATES } from '@/app/_server/states'
 import { refuseInUse } from '@/app/_server/uses'
 import { transaction } from '@/store/database'
 import { putChannel, removeChannel } from '@/store/notices'
 
-const channelSchema = yup.object({ url: webAddress().required(), secret: secret().required() }).noUnknown().strict()
+export const GET = route('GET /api/v1/channels/[name]', ({ params }) => STATES['/api/v1/channels/[name]'](params))
 
 /** Makes a channel or changes where its notices go; they are signed with the secret, which is never shown again. */
-export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, json }) => {
+export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, body }) => {
   const name = params.name.trim()
-  const { url, secret: given } = shaped(channelSchema, await json(), 'The channel was not saved.')
+  const { url, secret: given } = await body()
   await transaction(pool(), (db) => putChannel(db, name, url, given))
   return { name, url }
 })

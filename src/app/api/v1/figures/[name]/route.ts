@@ -8,8 +8,8 @@ import { deleteFigure, putFigure } from '@/store/figures/definitions'
 export const GET = route('GET /api/v1/figures/[name]', async ({ params }) => shownFigure(await figureRowOf(params.name)))
 
 /** Makes a figure, or changes one; what it is put together from is worked out over its table at once. */
-export const PUT = route('PUT /api/v1/figures/[name]', async ({ params, json }) => {
-  const figure = await figureOf(await json(), params.name)
+export const PUT = route('PUT /api/v1/figures/[name]', async ({ params, body }) => {
+  const figure = await figureOf(await body(), params.name)
   return shownFigure(await putFigure(pool(), figure, await surroundings(), new Date()))
 })
 

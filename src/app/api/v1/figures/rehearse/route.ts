@@ -1,18 +1,11 @@
-import * as yup from 'yup'
 import { apart } from '@/app/_server/environment'
 import { figureOf, shownPoints } from '@/app/_server/figures'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
 import { exactly } from '@/core/figures/crossing'
 
-const askedSchema = yup
-  .object({ figure: yup.mixed().required(), days: yup.number().strict().integer().min(1).max(3_660) })
-  .noUnknown()
-  .strict()
-
 /** What a draft of a figure went through, worked out from the log, and how many alerts a threshold at each height would have given. */
-export const POST = route('POST /api/v1/figures/rehearse', async ({ json, inTurn, request }) => {
-  const { figure: given, days = 90 } = shaped(askedSchema, await json(), 'Nothing was rehearsed.')
+export const POST = route('POST /api/v1/figures/rehearse', async ({ body, inTurn, request }) => {
+  const { figure: given, days = 90 } = await body()
   const figure = await figureOf(given)
   const to = new Date()
   const span = { from: new Date(to.getTime() - days * 86_400_000), to }

@@ -1,17 +1,15 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
-import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
+import { STATES } from '@/app/_server/states'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { listGroups, putGroup } from '@/store/people'
 
-const isTexts = (value: unknown): value is string[] => Array.isArray(value) && value.every((v) => typeof v === 'string')
+export const GET = route('GET /api/v1/groups/[name]', ({ params }) => STATES['/api/v1/groups/[name]'](params))
 
-export const PUT = route('PUT /api/v1/groups/[name]', async ({ params, json }) => {
-  const { people = [], addresses = [], ...unknown } = objectOf(await json())
-  if (!isTexts(people) || !isTexts(addresses) || Object.keys(unknown).length)
-    throw new Problem(422, 'Not valid', 'A group has people (a list of e-mails) and addresses (a list of addresses).')
+export const PUT = route('PUT /api/v1/groups/[name]', async ({ params, body }) => {
+  const { people = [], addresses = [] } = await body()
   const faulty = addresses.findIndex((a) => !isAddress(a))
   if (faulty >= 0)
     throw new Problem(422, 'Not valid', 'The group was not changed.', {

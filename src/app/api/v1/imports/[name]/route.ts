@@ -1,4 +1,3 @@
-import * as yup from 'yup'
 import { fileOf, quietOf } from '@/app/_server/bulk'
 import { pool } from '@/app/_server/environment'
 import { fileName } from '@/app/_server/files'
@@ -6,35 +5,17 @@ import { importUpload } from '@/app/_server/import-upload'
 import { Problem } from '@/app/_server/problem'
 import { tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
+import { STATES } from '@/app/_server/states'
 import { IMPORT_NAME } from '@/core/bulk/named'
-import { putImport, readImport, removeImport } from '@/store/bulk/imports'
+import { putImport, removeImport } from '@/store/bulk/imports'
 
-const importSchema = yup
-  .object({
-    table: yup.string().strict().required(),
-    key: yup.string().strict().nullable().default(null),
-    columns: yup.object().default({}),
-    decimal: yup.string().strict(),
-    dates: yup.string().strict(),
-    deleteMissing: yup.boolean().strict().default(false),
-    partly: yup.boolean().strict().default(false),
-    quiet: yup.boolean().strict().default(false),
-  })
-  .noUnknown()
-  .strict()
-
-async function namedImport(name: string) {
-  const named = await readImport(pool(), name)
-  if (!named) throw new Problem(404, 'Not found', `There is no import called ${JSON.stringify(name)}.`)
-  return named
-}
+const namedImport = (name: string) => STATES['/api/v1/imports/[name]']({ name })
 
 export const GET = route('GET /api/v1/imports/[name]', ({ params }) => namedImport(params.name))
 
 /** Keeps how a file is imported under a name. */
-export const PUT = route('PUT /api/v1/imports/[name]', async ({ actor, params, json }) => {
-  const { table: of, quiet, columns, ...given } = shaped(importSchema, await json(), 'The import was not kept.')
+export const PUT = route('PUT /api/v1/imports/[name]', async ({ actor, params, body }) => {
+  const { table: of, quiet, columns, ...given } = await body()
   if (!IMPORT_NAME.test(params.name))
     throw new Problem(422, 'Not valid', 'An import’s name is made of letters, digits, spaces, dots, hyphens and underscores, at most 80: it is a folder’s too.')
   const { table } = await tableOf(of)

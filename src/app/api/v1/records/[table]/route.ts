@@ -5,7 +5,7 @@ import { tagged } from '@/app/_server/etag'
 import { requireOwnFiles } from '@/app/_server/file-access'
 import { keyedCall, oncePerKey } from '@/app/_server/keyed'
 import { Problem } from '@/app/_server/problem'
-import { conditionOf, objectOf, pageLimit, recordId, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
+import { conditionOf, pageLimit, recordId, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { parseRecord } from '@/core/values/parse'
 import { fieldOf, idFrom, recordPath, type Schema, type TableDef } from '@/core/values/tables'
@@ -54,21 +54,21 @@ export const GET = route('GET /api/v1/records/[table]', async ({ params, query, 
 })
 
 /** Creates a record; the same call again with the same Idempotency-Key creates none, and is answered alike. */
-export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, json, request }) => {
+export const POST = route('POST /api/v1/records/[table]', async ({ actor, params, body, request }) => {
   const { table } = await tableOf(params.table)
-  const body = objectOf(await json())
-  const { image, problems } = parseRecord(table, body, { whole: true })
+  const given = await body()
+  const { image, problems } = parseRecord(table, given, { whole: true })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not created.`, { problems })
   await requireOwnFiles(actor, table, image)
-  const call = keyedCall(request, actor, body)
+  const call = keyedCall(request, actor, given)
   const { answer: record } = await writing(pool(), { by: actor.by }, (db) => oncePerKey(db, call, async () => ({ status: 201, answer: await createRecord(db, table, image) })))
   return tagged(request, record, { status: 201, headers: { location: `/api/v1${recordPath(table.name, idFrom(record.id) ?? 0)}` } })
 })
 
 /** Changes many records as one transaction. */
-export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, params, json }) => {
+export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, params, body }) => {
   const { table, schema } = await tableOf(params.table)
-  const { quiet, ...asked } = objectOf(await json())
+  const { quiet, ...asked } = await body()
   const bulk = await bulkOf(actor, table, asked)
   if (bulk.kind !== 'edit') throw new Problem(422, 'Not valid', 'A mass edit takes ids or where, and set.')
   const {
@@ -80,9 +80,9 @@ export const PATCH = route('PATCH /api/v1/records/[table]', async ({ actor, para
 })
 
 /** Deletes many records as one transaction. */
-export const DELETE = route('DELETE /api/v1/records/[table]', async ({ actor, params, json }) => {
+export const DELETE = route('DELETE /api/v1/records/[table]', async ({ actor, params, body }) => {
   const { table, schema } = await tableOf(params.table)
-  const { quiet, ...asked } = objectOf(await json())
+  const { quiet, ...asked } = await body()
   const bulk = await bulkOf(actor, table, { ...asked, delete: true })
   const { deleted, bulk: id } = await doBulk(pool(), bulk, { by: actor.by, name: table.label, quiet: quietOf(actor, quiet === true) }, { setting: await settingOf(schema) })
   return { deleted, bulk: id }

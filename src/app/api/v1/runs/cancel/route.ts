@@ -4,6 +4,6 @@ import { runIds } from '@/app/_server/run-ids'
 import { callOffRuns } from '@/store/run-retry'
 
 /** Calls off runs that wait to be tried again: those of `ids`, or those that filters of the list let through. They stay failed. */
-export const POST = route('POST /api/v1/runs/cancel', async ({ json, keeper }) => {
-  return { cancelled: await callOffRuns(pool(), { ids: await runIds(keeper, await json(), 'waiting'), keeper }) }
+export const POST = route('POST /api/v1/runs/cancel', async ({ body, keeper }) => {
+  return { cancelled: await callOffRuns(pool(), { ids: await runIds(keeper, await body(), 'waiting'), keeper }) }
 })

@@ -4,6 +4,6 @@ import { runIds } from '@/app/_server/run-ids'
 import { retryRuns } from '@/store/run-retry'
 
 /** Has failed runs tried again, with the versions that are live now: those of `ids`, or those that filters of the list let through. */
-export const POST = route('POST /api/v1/runs/retry', async ({ json, keeper }) => {
-  return { retried: await retryRuns(pool(), { ids: await runIds(keeper, await json(), 'failed'), keeper }) }
+export const POST = route('POST /api/v1/runs/retry', async ({ body, keeper }) => {
+  return { retried: await retryRuns(pool(), { ids: await runIds(keeper, await body(), 'failed'), keeper }) }
 })

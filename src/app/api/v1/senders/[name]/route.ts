@@ -1,19 +1,18 @@
-import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
+import { STATES } from '@/app/_server/states'
 import { refuseInUse } from '@/app/_server/uses'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
 import { listSenders, putSender, removeSender } from '@/store/templates'
 
-const senderSchema = yup.object({ display: yup.string().strict().required(), address: yup.string().strict().required() }).noUnknown().strict()
+export const GET = route('GET /api/v1/senders/[name]', ({ params }) => STATES['/api/v1/senders/[name]'](params))
 
 /** Makes or changes a sender identity: the name and address that mail can be from. */
-export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, json }) => {
+export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, body }) => {
   const name = params.name.trim()
-  const sender = shaped(senderSchema, await json(), 'The sender identity was not saved.')
+  const sender = await body()
   if (!isAddress(sender.address)) throw new Problem(422, 'Not valid', `${JSON.stringify(sender.address)} is not an e-mail address.`)
   await transaction(pool(), (db) => putSender(db, { name, ...sender }))
   return (await listSenders(pool())).find((s) => s.name === name)

@@ -1,15 +1,18 @@
 import { pool } from '@/app/_server/environment'
 import { inUse } from '@/app/_server/in-use'
 import { Problem } from '@/app/_server/problem'
-import { objectOf, tableOf } from '@/app/_server/reading'
+import { tableOf } from '@/app/_server/reading'
 import { anywayOf, route } from '@/app/_server/route'
+import { STATES } from '@/app/_server/states'
 import { readTableDef } from '@/core/values/read-table'
 import { removeTable } from '@/store/design/remove'
 import { putTable } from '@/store/tables'
 
-export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, json }) => {
+export const GET = route('GET /api/v1/tables/[name]', ({ params }) => STATES['/api/v1/tables/[name]'](params))
+
+export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, body }) => {
   const name = params.name
-  const read = readTableDef(name, objectOf(await json()))
+  const read = readTableDef(name, await body())
   if ('problems' in read) throw new Problem(422, 'Not valid', `The definition of ${name} has the wrong shape.`, { problems: read.problems })
   await putTable(pool(), read.table)
   const { figures: _, ...table } = (await tableOf(name)).table

@@ -1,25 +1,16 @@
-import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { secret, shaped, webAddress } from '@/app/_server/shape'
+import { STATES } from '@/app/_server/states'
 import { transaction } from '@/store/database'
 import { listHooks, putHook, removeHook } from '@/store/hooks'
 
-const hookSchema = yup
-  .object({
-    url: webAddress().required(),
-    secret: secret(),
-    tables: yup.array(yup.string().strict().required()).strict().min(1).nullable().default(null),
-    after: yup.number().strict().integer().min(0).nullable().default(null),
-  })
-  .noUnknown()
-  .strict()
+export const GET = route('GET /api/v1/webhooks/[name]', ({ params }) => STATES['/api/v1/webhooks/[name]'](params))
 
 /** Tells a program elsewhere of changes from now on, or from after one; its secret is never shown again. */
-export const PUT = route('PUT /api/v1/webhooks/[name]', async ({ actor, params, json }) => {
-  const { secret: given, ...rest } = shaped(hookSchema, await json(), 'The webhook was not kept.')
+export const PUT = route('PUT /api/v1/webhooks/[name]', async ({ actor, params, body }) => {
+  const { secret: given, ...rest } = await body()
   const name = params.name.trim()
   for (const table of rest.tables ?? []) await tableOf(table)
   if (!name || name.length > 80) throw new Problem(422, 'Not valid', 'A webhook’s name has 1 to 80 characters.')

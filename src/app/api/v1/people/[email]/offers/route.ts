@@ -1,6 +1,5 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
-import { objectOf } from '@/app/_server/reading'
 import { rehearsed } from '@/app/_server/rehearsals'
 import { route } from '@/app/_server/route'
 import { findingsOf, rowOf } from '@/app/_server/workflows'
@@ -13,10 +12,10 @@ import { readSchema } from '@/store/tables'
 const DAYS = 30
 
 /** Works out by rehearsal what a live workflow would have sent to an address in the last 30 days, and what it would have with each limit that lessens that. Nothing is changed. */
-export const POST = route('POST /api/v1/people/[email]/offers', async ({ actor, params, json, inTurn, request }): Promise<Offers> => {
-  const { workflow: name } = objectOf(await json())
-  const row = typeof name === 'string' ? await rowOf(actor, name) : null
-  if (!row?.live) throw new Problem(422, 'Not valid', 'Give workflow, the name of one that is live or paused.')
+export const POST = route('POST /api/v1/people/[email]/offers', async ({ actor, params, body, inTurn, request }): Promise<Offers> => {
+  const { workflow: name } = await body()
+  const row = await rowOf(actor, name)
+  if (!row.live) throw new Problem(422, 'Not valid', 'Give workflow, the name of one that is live or paused.')
   const live = { ...row.live, name: row.name }
   if (live.cue.kind === 'by hand') throw new Problem(422, 'Not valid', 'It is run by hand, so its mail cannot be worked out beforehand.')
   const address = params.email.toLowerCase()

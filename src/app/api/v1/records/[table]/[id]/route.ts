@@ -2,7 +2,7 @@ import { pool } from '@/app/_server/environment'
 import { requireMatch, tagged } from '@/app/_server/etag'
 import { requireOwnFiles } from '@/app/_server/file-access'
 import { Problem } from '@/app/_server/problem'
-import { objectOf, recordId, tableOf } from '@/app/_server/reading'
+import { recordId, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { parseRecord } from '@/core/values/parse'
 import type { RecordId, TableDef } from '@/core/values/tables'
@@ -28,10 +28,10 @@ export const GET = route('GET /api/v1/records/[table]/[id]', async ({ params, re
   return tagged(request, record)
 })
 
-export const PATCH = route('PATCH /api/v1/records/[table]/[id]', async ({ actor, params, json, request }) => {
+export const PATCH = route('PATCH /api/v1/records/[table]/[id]', async ({ actor, params, body, request }) => {
   const { table } = await tableOf(params.table)
   const id = recordId(table, params.id)
-  const { image, problems } = parseRecord(table, objectOf(await json()), { whole: false })
+  const { image, problems } = parseRecord(table, await body(), { whole: false })
   if (problems.length) throw new Problem(422, 'Not valid', `The ${table.singular} was not changed.`, { problems })
   await requireOwnFiles(actor, table, image)
   const record = await writing(pool(), { by: actor.by }, async (db) => {

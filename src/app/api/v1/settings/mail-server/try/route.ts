@@ -1,22 +1,15 @@
-import * as yup from 'yup'
 import { pool } from '@/app/_server/environment'
 import { givenServer, serverNow } from '@/app/_server/mail-server'
 import { Problem } from '@/app/_server/problem'
 import { requireProof, route } from '@/app/_server/route'
-import { shaped } from '@/app/_server/shape'
 import { isAddress } from '@/core/recipients/address'
 import { tryServer } from '@/engine/delivery/try-server'
 import { readSettings } from '@/store/settings'
 
-const trySchema = yup
-  .object({ server: yup.object().nullable().default(null), to: yup.string().strict().max(320) })
-  .noUnknown()
-  .strict()
-
 /** Sends one mail by a server that is given, or by the one that is used now, and answers what the server said. */
-export const POST = route('POST /api/v1/settings/mail-server/try', async ({ actor, json, inTurn }) => {
+export const POST = route('POST /api/v1/settings/mail-server/try', async ({ actor, body, inTurn }) => {
   requireProof(actor)
-  const { server, to = actor.email ?? '' } = shaped(trySchema, await json(), 'No mail was sent.')
+  const { server, to = actor.email ?? '' } = await body()
   if (!isAddress(to)) throw new Problem(422, 'Not valid', 'Say in `to` which address the mail is to go to.')
   const [through, { name, sender }] = await Promise.all([server ? givenServer(pool(), server) : serverNow(pool()), readSettings(pool())])
   return inTurn(() =>

@@ -1,28 +1,13 @@
-import * as yup from 'yup'
 import { pressable } from '@/app/_server/by-hand'
 import { apart, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { idShape, shaped } from '@/app/_server/shape'
 import { shownPress } from '@/engine/answers/press'
 import { keepPressed, runsBefore } from '@/engine/occasions/press'
 
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
-
-const pressSchema = yup
-  .object({
-    press: yup.string().strict().matches(UUID, 'press is a UUID that whoever presses makes for each press'),
-    records: yup.array(idShape().required()).strict(),
-    groups: yup.array(yup.mixed<string | number | boolean>().nullable()).strict(),
-    asked: yup.object().strict(),
-    dryRun: yup.boolean().strict(),
-  })
-  .noUnknown()
-  .strict()
-
 /** Runs a workflow by hand, or says what that would do; the same press that comes again answers the same runs. */
-export const POST = route('POST /api/v1/workflows/[name]/run', async ({ actor, params, json, inTurn }) => {
-  const { press, records = [], groups = [], asked = {}, dryRun = false } = shaped(pressSchema, await json(), 'This is no press.')
+export const POST = route('POST /api/v1/workflows/[name]/run', async ({ actor, params, body, inTurn }) => {
+  const { press, records = [], groups = [], asked = {}, dryRun = false } = await body()
   const row = await pressable(actor, params.name)
   if (!press && !dryRun) throw new Problem(422, 'Not valid', 'press is missing: a UUID that you make for each press, so that one which is sent twice runs once.')
   const before = press && !dryRun ? await runsBefore(pool(), row, press, actor.person) : null

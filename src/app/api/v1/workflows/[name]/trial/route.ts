@@ -1,10 +1,8 @@
-import * as yup from 'yup'
 import type { Actor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { idShape, shaped } from '@/app/_server/shape'
 import { requireRunnable, rowOf, surroundings } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/document/document'
 import { titleOf } from '@/core/values/tables'
@@ -18,15 +16,6 @@ import { insertRuns } from '@/store/runs'
 import { armTrial, endTrials, latestTrial, type Trial } from '@/store/trials'
 
 const LONGEST = 60
-
-const trialSchema = yup
-  .object({
-    record: idShape(),
-    minutes: yup.number().strict().integer().min(1).max(LONGEST),
-    occasion: yup.object().strict().default(undefined),
-  })
-  .noUnknown()
-  .strict()
 
 /** Whose trials these are: the token's or session's person; for a token that acts as nobody, the first administrator. @throws Problem where there is neither */
 async function tryerOf(actor: Actor): Promise<number> {
@@ -45,9 +34,8 @@ export const GET = route('GET /api/v1/workflows/[name]/trial', async ({ actor, p
 /**
  * Arms the draft for real, for one record or for my own changes; all its mail goes to me. Where it goes by the clock or is run by hand, `occasion` (as in `/try`) is run at once.
  */
-export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor, params, request, json }) => {
-  const given = request.headers.get('content-length') === '0' || request.body === null ? {} : await json()
-  const { record = null, minutes = LONGEST, occasion } = shaped(trialSchema, given, 'The trial was not armed.')
+export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor, params, body }) => {
+  const { record = null, minutes = LONGEST, occasion } = await body()
   const row = await rowOf(actor, params.name)
   await requireRunnable(row.draft, row.keeper_email, 409)
   const trial = await armTrial(pool(), row.name, { record, by: actor.by, person: await tryerOf(actor), minutes, checked: row.draft_saved_at })

@@ -1,17 +1,23 @@
 import { defineConfig } from '@playwright/test'
+import { SECOND_LANE } from './tests/browser/lanes'
+
+/** Which of the two lanes this is, or null: all specs one after the other. */
+const lane = process.env.RAPPEL_TEST_LANE ?? null
+const second = SECOND_LANE.map((name) => `**/${name}.spec.ts`)
 
 export default defineConfig({
   testDir: 'tests/browser',
-  testMatch: '**/*.spec.ts',
-  outputDir: 'test-results/browser',
+  testMatch: lane === '2' ? second : '**/*.spec.ts',
+  testIgnore: lane === '1' ? second : [],
+  outputDir: `test-results/browser${lane ?? ''}`,
   globalSetup: './tests/browser/setup.ts',
   globalTeardown: './tests/browser/teardown.ts',
-  workers: 1, // two files at a time gain little where chromium and the servers share two cores
+  workers: 1, // a demo is used by one spec at a time; two lanes have one each
   fullyParallel: false,
   retries: 1, // a browser on a busy machine may stumble once; what did is listed as flaky, and what does twice has failed
   timeout: 180_000,
   expect: { timeout: 20_000 }, // patience for a machine that is busy with other things; nothing here measures time
-  reporter: [['list'], ['json', { outputFile: 'test-results/playwright.json' }]],
+  reporter: [['list'], ['json', { outputFile: `test-results/playwright${lane ?? ''}.json` }]],
   use: {
     actionTimeout: 30_000,
     baseURL: `http://127.0.0.1:${process.env.RAPPEL_PORT ?? 4270}`,

@@ -16,7 +16,8 @@ ensurePackages()
 ensureDebian(['postgresql', 'chromium'])
 
 /** Tests run beside whatever else runs here: a home of their own, and ports that are free now. */
-const [port, postRoomPort, smtpPort, pgPort, demoPgPort, ...spare] = (await freePorts(9)).map(String)
+const [port, postRoomPort, smtpPort, pgPort, demoPgPort, a, b, c, d, ...ofSecond] = (await freePorts(17)).map(String)
+const spare = [a, b, c, d]
 const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoomPort, RAPPEL_SMTP_PORT: smtpPort, RAPPEL_PG_PORT: pgPort }
 const settings = readEnvironment({ ...process.env, ...home })
 const cluster = await startCluster(settings, { durable: false })
@@ -34,13 +35,42 @@ delete env.DATABASE_URL
 const totals = { passed: 0, failed: 0 }
 const bin = (name) => join(ROOT, 'node_modules/.bin', name)
 
-async function step(name, command, args, count) {
+async function step(name, command, args, count, more = {}) {
   if (only && only !== name) return
   say(`\n— ${name}`)
-  const [status] = await once(spawn(command, args, { cwd: ROOT, stdio: 'inherit', env }), 'exit')
+  const [status] = await once(spawn(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...env, ...more } }), 'exit')
   const counted = count?.() ?? (status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 })
   totals.passed += counted.passed
   totals.failed += counted.failed + (status !== 0 && counted.failed === 0 ? 1 : 0)
+}
+
+/** The environment of the second lane of browser tests: a demo of its own, on ports of its own. */
+function secondLane() {
+  const [web, room, smtp, database, ...rest] = ofSecond
+  return {
+    RAPPEL_TEST_LANE: '2',
+    RAPPEL_TEST_DEMO_HOME: '.test-home/second',
+    RAPPEL_PORT: web,
+    RAPPEL_POST_ROOM_PORT: room,
+    RAPPEL_SMTP_PORT: smtp,
+    RAPPEL_TEST_DEMO_PG_PORT: database,
+    RAPPEL_TEST_SPARE_PORTS: rest.join(' '),
+  }
+}
+
+/** The browser tests in two lanes at a time, for each waits half of its time; what the second printed comes after the first. */
+async function browserLanes() {
+  const child = spawn(bin('playwright'), ['test'], { cwd: ROOT, env: { ...env, ...secondLane() } })
+  let printed = ''
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (printed += part))
+  const ended = once(child, 'close')
+  const count = (lane) => readResults(`playwright${lane}.json`, (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
+  await step('browser', bin('playwright'), ['test'], count('1'), { RAPPEL_TEST_LANE: '1' })
+  const [status] = await ended
+  await step('browser, second lane', process.execPath, ['-e', `process.exit(${status ?? 1})`], () => {
+    process.stdout.write(printed)
+    return count('2')()
+  })
 }
 
 /** Steps one after the other beside others that mostly wait; what each printed comes in one piece, when what is answered is called. */
@@ -95,12 +125,9 @@ try {
   tellLooked()
   await preparing
   if (!only || only === 'browser') ensureBuilt() // says what is wrong where it could not be built
-  await step(
-    'browser',
-    bin('playwright'),
-    ['test', ...more],
-    readResults('playwright.json', (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected })),
-  )
+  const results = readResults('playwright.json', (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
+  if (only === 'browser') await step('browser', bin('playwright'), ['test', ...more], results)
+  else if (!only) await browserLanes()
 } finally {
   cluster.stop()
 }

@@ -78,7 +78,7 @@ test('sent live while it is still being asked how it stands, a workflow is shown
   await page.getByRole('button', { name: 'Send it live' }).click()
   await page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' }).click()
   await expect(page.getByText('Live, version 1')).toBeVisible()
-  expect((await api('DELETE', '/api/v1/workflows/Live%20at%20once')).status).toBe(200)
+  expect((await api('DELETE', '/api/v1/workflows/Live%20at%20once')).status).toBe(204)
 })
 
 test('what another tab saves is noticed, by whom, and nothing is overwritten', async ({ page, context }) => {

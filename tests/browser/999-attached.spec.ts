@@ -64,7 +64,7 @@ test('its program writes, and the mail goes; it drops a column, and Today says w
   const eye = page.getByRole('region', { name: 'What wants your eye' })
   await expect(eye.getByText(/dropped the column note: the field note is gone\. Paused, because they speak of it: Orders sent/)).toBeVisible()
   expect((await api('GET', '/api/v1/health')).body.problems).toEqual([])
-  expect((await api('DELETE', path)).status).toBe(200)
+  expect((await api('DELETE', path)).status).toBe(204)
 })
 
 test('a record is changed here as its owner allows; let go of, the tables are as they were', async ({ page }) => {

@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 
-export const HOME = join(process.cwd(), '.test-home/demo')
+export const HOME = join(process.cwd(), process.env.RAPPEL_TEST_DEMO_HOME ?? '.test-home/demo')
 /** The ports that `npm test` chose because they were free; others where a spec is run by itself. */
 const {
   RAPPEL_PORT = '4270',
@@ -77,7 +77,7 @@ export const stopDemo = (): Promise<void> => stop(HOME)
 
 /** Starts an installation without anything in it, beside the demo: its address, its post room's, and how to stop it. */
 export async function startEmpty(): Promise<{ base: string; postRoom: string; stop: () => Promise<void> }> {
-  const home = join(process.cwd(), '.test-home/empty')
+  const home = `${HOME}-empty`
   rmSync(home, { recursive: true, force: true })
   const [port, postRoom, smtp, pg] = SPARE_PORTS.map(String)
   await start(home, 'scripts/start.mjs', { RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoom, RAPPEL_SMTP_PORT: smtp, RAPPEL_PG_PORT: pg })

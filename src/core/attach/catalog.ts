@@ -47,8 +47,8 @@ export interface CatalogTable {
   readonly inherits: boolean
   /** Of itself and its partitions, what may be done with all of them. */
   readonly may: CatalogRights
-  /** How many rows the database guesses that it has. */
-  readonly rows: number
+  /** How many rows the database guesses that it has; null where it has not looked yet. */
+  readonly rows: number | null
   readonly columns: readonly CatalogColumn[]
   readonly links: readonly CatalogLink[]
   /** The role that Rappel works as. */

@@ -17,7 +17,8 @@ export interface Attachable {
   readonly schema: string
   readonly table: string
   readonly kind: CatalogTable['kind']
-  readonly rows: number
+  /** As the database guesses; null where it has not looked yet. */
+  readonly rows: number | null
   /** The name that it would have here. */
   readonly name: string
   readonly why: string | null

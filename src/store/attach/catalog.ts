@@ -37,7 +37,7 @@ async function readTables(db: Queryable, one: { readonly schema: string; readonl
             c.relkind = 'r' and exists (select from pg_inherits i where i.inhparent = c.oid or i.inhrelid = c.oid) as inherits,
             json_build_object('use', has_schema_privilege(n.oid, 'usage'), 'select', ${has('select')}, 'trigger', ${has('trigger')},
                               'insert', has_table_privilege(c.oid, 'insert'), 'update', has_any_column_privilege(c.oid, 'update'), 'delete', has_table_privilege(c.oid, 'delete')) as may,
-            greatest(0, case when c.relkind = 'p' then (select sum(greatest(x.reltuples, 0)) from pg_partition_tree(c.oid) t join pg_class x on x.oid = t.relid) else c.reltuples end)::float as rows,
+            nullif(case when c.relkind = 'p' then (select sum(greatest(x.reltuples, 0)) from pg_partition_tree(c.oid) t join pg_class x on x.oid = t.relid) else c.reltuples end, -1)::float as rows,
             ${one ? COLUMNS : `(select json_build_array(json_build_object('name', '', 'seen', ''))::json)`} as columns, ${one ? LINKS : `'[]'::json`} as links,
             current_user::text as role, (select a.tbl from rappel.attached a where a.base = c.oid) as "attachedAs"
        from pg_class c join pg_namespace n on n.oid = c.relnamespace

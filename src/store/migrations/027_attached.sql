@@ -509,6 +509,7 @@ begin
   execute format('drop view if exists data.%I', of_table);
   execute format('drop function if exists rappel.%I()', 'read_' || of_table);
   delete from rappel.unlogged where tbl = of_table;
+  delete from rappel.attached_news where tbl = of_table;
   delete from rappel.attached where tbl = of_table;
 end
 $$;

@@ -99,7 +99,7 @@ function Row({ table, name, fault, onName }: { table: Attachable; name: string |
         <span />
       )}
       <span className={`truncate font-semibold ${why === null ? '' : 'text-muted'}`}>{table.table}</span>
-      <span className="figures text-right text-muted text-sm">{counted(Math.round(table.rows), 'row')}</span>
+      <span className="figures text-right text-muted text-sm">{table.rows === null ? '' : counted(Math.round(table.rows), 'row')}</span>
       {name === undefined ? (
         <span className="text-muted text-sm">
           {attachedAs ? <Link href={`/records/${attachedAs}`}>attached as {attachedAs}</Link> : why === null ? <span className="font-mono">{table.name}</span> : table.kind}

@@ -1,8 +1,9 @@
-'use client'
+;('use client')
 
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
+import { withArticle } from '@/core/cues/cue'
 import type { View } from '@/core/document/view'
 import { folderFieldOf } from '@/core/values/folders'
 import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
@@ -87,7 +88,7 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
             />
             {(table.attached?.mayCreate ?? true) && (
               <ButtonLink kind="main" href={`/records/${table.name}/new`}>
-                Add a {table.singular}
+                Add {withArticle(table.singular)}
               </ButtonLink>
             )}
           </span>

@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
 import { api, BASE, POST_ROOM, putFaults, secret } from './installation'
 import { MAREN } from './people'

@@ -13,6 +13,8 @@ export interface Standing {
   readonly oldestMoment: number | null
   /** The labels of tables whose changes are not recorded, for somebody has taken away or switched off what records them. */
   readonly uncaptured: readonly string[]
+  /** Attached tables that cannot be read or watched, with why, and those with statements that could not be recorded for a minute, with how many and why. */
+  readonly attached: readonly { readonly label: string; readonly trouble: string | null; readonly unlogged: number; readonly error: string | null }[]
   /** Seconds since each part's last sign; what never gave one is not in it. */
   readonly parts: Readonly<Partial<Record<PartName, number>>>
 }
@@ -24,7 +26,7 @@ export async function giveSign(db: Queryable, part: PartName): Promise<void> {
 
 /** How things stand, by the database's clock. */
 export async function readStanding(db: Queryable): Promise<Standing> {
-  const ages = await one<Omit<Standing, 'parts' | 'uncaptured'>>(
+  const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'attached'>>(
     db,
     `with head as (select (select min(q.change_id) from rappel.queue q where q.shard = s) as id from generate_series(0, 15) s)
      select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / 16) end), 0) from rappel.queue)::bigint as backlog,
@@ -37,5 +39,11 @@ export async function readStanding(db: Queryable): Promise<Standing> {
   )
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
   const uncaptured = await many<{ label: string }>(db, 'select t.label from rappel.table_def t where rappel.is_uncaptured(t.name) order by t.position')
-  return { ...ages, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+  const attached = await many<Standing['attached'][number]>(
+    db,
+    `select t.label, a.trouble, coalesce(u.n, 0)::int as unlogged, u.error from rappel.attached a join rappel.table_def t on t.name = a.tbl
+       left join lateral (select count(*) as n, min(error) as error from rappel.unlogged u where u.tbl = a.tbl and u.at < clock_timestamp() - interval '1 minute') u on true
+      where a.trouble is not null or u.n > 0 order by t.position`,
+  )
+  return { ...ages, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }

@@ -206,6 +206,7 @@ export const ACCESS = {
   'PAGE /people/[email]': EDITORS,
   'PAGE /settings': ADMINISTRATORS,
   'PAGE /settings/audit': ADMINISTRATORS,
+  'PAGE /settings/api': EDITORS,
 } as const satisfies Record<string, Allowed>
 
 export type Permission = keyof typeof ACCESS

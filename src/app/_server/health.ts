@@ -79,11 +79,22 @@ function workerProblems(workers: number, parts: Health['parts']): string[] {
   })
 }
 
-function captureProblems({ uncaptured }: Standing): string[] {
-  return uncaptured.map(
-    (table) =>
-      `Changes of ${table} are not recorded: its triggers were taken away or switched off. Switch them on (alter table … enable trigger user), or save one of its fields; changes in between set nothing off.`,
+function attachedProblems({ attached }: Standing): string[] {
+  return attached.map(({ label, trouble, unlogged, error }) =>
+    trouble
+      ? `${label} is not watched: ${trouble}`
+      : `${unlogged} ${unlogged === 1 ? 'statement' : 'statements'} of another program on ${label} ${unlogged === 1 ? 'is' : 'are'} kept and not yet recorded: ${error}.`,
   )
+}
+
+function captureProblems(standing: Standing): string[] {
+  return [
+    ...attachedProblems(standing),
+    ...standing.uncaptured.map(
+      (table) =>
+        `Changes of ${table} are not recorded: its triggers were taken away or switched off. Switch them on (alter table … enable trigger user), or save one of its fields; changes in between set nothing off.`,
+    ),
+  ]
 }
 
 function ageProblems({ oldestChange, oldestMessage, oldestRun, oldestMoment }: Standing): string[] {

@@ -61,7 +61,16 @@ export default async function SettingsPage() {
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
-      <Title actions={<Link href="/settings/audit">Audit log</Link>}>Settings</Title>
+      <Title
+        actions={
+          <>
+            <Link href="/settings/api">API</Link>
+            <Link href="/settings/audit">Audit log</Link>
+          </>
+        }
+      >
+        Settings
+      </Title>
       <OrganisationSettings settings={settings} zones={Intl.supportedValuesOf('timeZone')} />
       <MailServer goesTo={goesTo} me={me.email ?? ''} domain={settings.sender.address.split('@').at(-1) ?? ''} />
       <Senders senders={senders} />

@@ -3,6 +3,7 @@ import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
+import { ensurePrograms } from './lib/programs.mjs'
 
 ensureNode()
 ensurePackages()
@@ -16,7 +17,7 @@ try {
   const { status } = spawnSync(process.execPath, ['--import', 'tsx', 'tests/bench/main.ts', ...process.argv.slice(2)], {
     cwd: ROOT,
     stdio: 'inherit',
-    env: { ...process.env, RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, RAPPEL_TEST_URL: cluster.url },
+    env: { ...process.env, RAPPEL_PROGRAMS: await ensurePrograms(), RAPPEL_TEST_ADMIN_URL: cluster.adminUrl, RAPPEL_TEST_URL: cluster.url },
   })
   if (status !== 0) process.exitCode = 1
 } finally {

@@ -6,6 +6,7 @@ import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { freePorts, ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
+import { ensurePrograms } from './lib/programs.mjs'
 
 const RESULTS = join(ROOT, 'test-results')
 const only = process.argv[2]
@@ -23,6 +24,7 @@ const settings = readEnvironment({ ...process.env, ...home })
 const cluster = await startCluster(settings, { durable: false })
 const env = {
   ...process.env,
+  RAPPEL_PROGRAMS: await ensurePrograms(),
   ...home,
   RAPPEL_TEST_ADMIN_URL: cluster.adminUrl,
   RAPPEL_TEST_URL: cluster.url,

@@ -1,3 +1,14 @@
+import { join } from 'node:path'
+
+/** The programs that processes of their own run, by their names where they are put together. */
+const PROGRAMS = { worker: 'src/engine/main.ts', apart: 'src/engine/apart/main.ts' } as const
+
+/** How Node.js is told to run a program, from the project's folder: put together, where RAPPEL_PROGRAMS says where (`scripts/lib/programs.mjs`), else as it is written. */
+export function argumentsFor(program: keyof typeof PROGRAMS): string[] {
+  const folder = process.env.RAPPEL_PROGRAMS
+  return folder ? [join(folder, `${program}.mjs`)] : ['--import', 'tsx', PROGRAMS[program]]
+}
+
 /** Stops a process cleanly, once, on SIGTERM, SIGINT, or when whoever started it is gone. */
 export function onStop(stop: () => Promise<void>): void {
   let stopping = false

@@ -1,18 +1,12 @@
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { digest } from './digest.mjs'
 import { fail, ROOT, say } from './environment.mjs'
 
 const MARK = join(ROOT, '.next/rappel-built')
 const SOURCES = ['src', 'package-lock.json', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json']
-
-function digest(path, hash) {
-  const full = join(ROOT, path)
-  if (!existsSync(full)) return
-  if (statSync(full).isDirectory()) for (const name of readdirSync(full).sort()) digest(`${path}/${name}`, hash)
-  else if (!/\.test\.tsx?$/.test(path)) hash.update(path).update(readFileSync(full))
-}
 
 /** Builds the web application where its sources changed since it was built last. */
 export function ensureBuilt() {

@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ROOT } from './environment.mjs'
+import { argumentsFor } from './programs.mjs'
 
 const STOP_WITHIN_MS = 15_000
 
@@ -26,7 +27,7 @@ export class Processes {
 
   /** Starts a TypeScript program of the project; answers once it says that it is ready. */
   async start(name, file, env) {
-    const part = this.#keep(name, ['--import', 'tsx', join(ROOT, file)], env)
+    const part = this.#keep(name, argumentsFor(file, env.RAPPEL_PROGRAMS), env)
     await new Promise((resolve, reject) => {
       part.child.once('message', resolve)
       part.child.once('exit', (code, signal) => reject(new Error(`The ${name} ended with ${code ?? signal} before it was ready.`)))
@@ -36,7 +37,7 @@ export class Processes {
 
   /** Runs a TypeScript program of the project to its end. */
   async finish(name, file, args, env) {
-    const child = this.#spawn(name, ['--import', 'tsx', join(ROOT, file), ...args], env)
+    const child = this.#spawn(name, [...argumentsFor(file, env.RAPPEL_PROGRAMS), ...args], env)
     this.#running.push({ child })
     const code = await new Promise((resolve) => child.once('exit', (status, signal) => resolve(status ?? signal)))
     if (code !== 0 && !this.#stopping) throw new Error(`The ${name} ended with ${code}. Its message stands above.`)

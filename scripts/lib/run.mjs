@@ -5,6 +5,7 @@ import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
 import { childEnvironment, fail, readEnvironment, requireFreePort, say } from './environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './install.mjs'
 import { Processes } from './processes.mjs'
+import { ensurePrograms } from './programs.mjs'
 
 /**
  * Brings an installation up and keeps it in the foreground until it is told to stop.
@@ -23,6 +24,7 @@ export async function runInstallation({ demo, mode, fresh = false }) {
   }
   if (fresh) startOver(settings)
   if (mode === 'start') ensureBuilt()
+  const programs = mode === 'start' ? { RAPPEL_PROGRAMS: await ensurePrograms() } : {}
 
   let cluster = null
   const processes = new Processes(settings.home)
@@ -44,7 +46,7 @@ export async function runInstallation({ demo, mode, fresh = false }) {
     cluster = settings.databaseUrl ? null : await startCluster(settings)
     const databaseUrl = settings.databaseUrl ?? cluster.url
     keepSecret(settings.home, 'database-url', databaseUrl)
-    const env = childEnvironment(settings, databaseUrl)
+    const env = { ...childEnvironment(settings, databaseUrl), ...programs }
     await processes.finish('preparation', 'src/demo/prepare.ts', demo ? ['--demo'] : [], env)
     if (ending) return
     if (postRoom) await processes.start('post room', 'src/outside/post-room/main.ts', env)
@@ -95,7 +97,7 @@ export async function runWorker(readSecret) {
   if (!process.env.RAPPEL_KEY && !existsSync(join(settings.home, 'key')))
     fail(`The key that secrets are sealed with is not at ${join(settings.home, 'key')}. Copy it from the home of the installation's first machine, or give it in RAPPEL_KEY.`)
   const processes = new Processes(null)
-  await startWorker(processes, childEnvironment(settings, databaseUrl))
+  await startWorker(processes, { ...childEnvironment(settings, databaseUrl), RAPPEL_PROGRAMS: await ensurePrograms() })
   say('One more worker is running. Ctrl-C stops it.')
   const end = () => void processes.stop().then(() => process.exit(0))
   process.on('SIGINT', end)

@@ -1,4 +1,5 @@
 import { spawn } from 'node:child_process'
+import { argumentsFor } from '@/process'
 import { many } from '@/store/database'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, goLive, startEngine, until } from '../support/engine'
@@ -35,7 +36,7 @@ export async function benchLatency(): Promise<void> {
   const { ines } = await makeClaims(engine.pool)
   await goLive(engine, newClaimWorkflow())
   const env = { ...process.env, DATABASE_URL: engine.url, RAPPEL_SMTP_URL: `smtp://127.0.0.1:${engine.room.smtpPort}`, RAPPEL_BASE_URL: BASE_URL, LOG_LEVEL: 'silent' }
-  const worker = spawn(process.execPath, ['--import', 'tsx', 'src/engine/main.ts'], { env, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
+  const worker = spawn(process.execPath, argumentsFor('worker'), { env, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
   await new Promise((resolve) => worker.once('message', resolve))
   const count = PER_SECOND * SECONDS
   const start = performance.now()

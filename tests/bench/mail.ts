@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { createTransport } from 'nodemailer'
 import { composition } from '@/engine/delivery/send'
 import { PostRoom } from '@/outside/post-room/post-room'
+import { argumentsFor } from '@/process'
 import { one } from '@/store/database'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, goLive, startEngine } from '../support/engine'
@@ -45,7 +46,7 @@ async function bare(): Promise<number> {
 
 /** The other half of a worker, as `npm start` runs it: a process of its own that decides what comes of changes. */
 function startChangesProcess(databaseUrl: string, smtpPort: number): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/engine/main.ts'], {
+  const child = spawn(process.execPath, argumentsFor('worker'), {
     env: {
       ...process.env,
       DATABASE_URL: databaseUrl,

@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import type { Workflow } from '@/core/document/document'
+import { argumentsFor } from '@/process'
 import { many, one } from '@/store/database'
 import { listRuns } from '@/store/runs'
 import { putTable } from '@/store/tables'
@@ -98,7 +99,7 @@ function startSmallWorker(): Promise<ChildProcess> {
     LOG_LEVEL: 'silent',
     RAPPEL_APART_MB: '150',
   }
-  const child = spawn(process.execPath, ['--max-old-space-size=120', '--import', 'tsx', 'src/engine/main.ts'], { env, stdio: ['ignore', 'ignore', 'ignore', 'ipc'] })
+  const child = spawn(process.execPath, ['--max-old-space-size=120', ...argumentsFor('worker')], { env, stdio: ['ignore', 'ignore', 'ignore', 'ipc'] })
   return new Promise((resolve, reject) => {
     child.once('message', () => resolve(child))
     child.once('exit', (code) => reject(new Error(`the worker ended with ${code} before it was ready`)))

@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
+import { argumentsFor } from '@/process'
 import { Refused } from '@/store/problems'
 import type { Answered, AnsweredError, Asked } from './messages'
 import type { TaskName, TaskOf } from './tasks'
@@ -27,9 +28,6 @@ const MEMORY_MB = 1_024
 
 /** Longest that one work may take, in milliseconds; then its process is ended. */
 const LONGEST_MS = 90_000
-
-/** The program of such a process, from the project's folder, in which all are started. */
-const MAIN = 'src/engine/apart/main.ts'
 
 /** Works that one process has at a time. */
 const MOST_AT_ONCE = 8
@@ -137,7 +135,7 @@ export class Apart {
 
   private open(): Place {
     const { databaseUrl, baseUrl, memory = MEMORY_MB } = this.options
-    const program = ['--import', 'tsx', `--max-old-space-size=${memory}`, MAIN]
+    const program = [`--max-old-space-size=${memory}`, ...argumentsFor('apart')]
     const child = spawn(process.execPath, program, {
       env: { ...process.env, DATABASE_URL: databaseUrl, RAPPEL_BASE_URL: baseUrl },
       serialization: 'advanced',

@@ -75,6 +75,23 @@ export async function listRecords(db: Queryable, table: TableDef, setting: Setti
   return rows.map((r) => r.image)
 }
 
+/** Which records a condition finds, in order. @throws Refused */
+export async function idsInOrder(db: Queryable, table: TableDef, setting: Setting, { where, order }: Pick<ListQuery, 'where' | 'order'>): Promise<RecordId[]> {
+  const { text, params } = whereSql(table, setting, where)
+  const rows = await many<{ ids: RecordId[] | null }>(
+    db,
+    `select json_agg(x.id order by x.place) as ids from (select t.id, row_number() over (order by ${orderSql(table, setting.schema, order)}) as place from ${tableName(table.name)} t where ${text}) x`,
+    params,
+  )
+  return rows[0]?.ids ?? []
+}
+
+/** Records of a table by their ids, in the ids' order; those that are gone are left out. */
+export async function recordsOf(db: Queryable, table: Pick<TableDef, 'name'>, ids: readonly RecordId[]): Promise<Image[]> {
+  const found = await readRecords(db, table.name, ids)
+  return ids.map((id) => found.get(String(id))).filter((record) => record !== undefined)
+}
+
 /** How many records of a table meet a condition. */
 export async function countRecords(db: Queryable, table: TableDef, setting: Setting, where: Condition | undefined): Promise<number> {
   const sql = whereSql(table, setting, where)
@@ -174,15 +191,41 @@ export async function countWhich(db: Queryable, table: TableDef, setting: Settin
   return (await one<{ count: number }>(db, `select count(*) as count from ${tableName(table.name)} t where ${where.text}`, where.params)).count
 }
 
+/** What a record that an edit changes is told by, its values being parameters after others. */
+function editedSql(image: Image, before: number): { sets: string; differs: string; params: unknown[] } {
+  const fields = Object.keys(image)
+  const value = (i: number) => `$${before + i + 1}`
+  return {
+    sets: fields.map((f, i) => `${quote(f)} = ${value(i)}`).join(', '),
+    differs: fields.map((f, i) => `t.${quote(f)} is distinct from ${value(i)}`).join(' or '),
+    params: fields.map((f) => image[f]),
+  }
+}
+
+/** In how many records an edit would change anything. */
+export async function countEdited(db: Queryable, table: TableDef, setting: Setting, which: Which, image: Image): Promise<number> {
+  const where = whichSql(table, setting, which)
+  const { differs, params } = editedSql(image, where.params.length)
+  return (await one<{ count: number }>(db, `select count(*) as count from ${tableName(table.name)} t where (${where.text}) and (${differs})`, [...where.params, ...params])).count
+}
+
+/** The ids of the records that are meant, at most so many; with an image, of those that it changes. */
+export async function idsOf(db: Queryable, table: TableDef, setting: Setting, which: Which, image: Image | null, most: number): Promise<RecordId[]> {
+  const where = whichSql(table, setting, which)
+  const { differs, params } = image ? editedSql(image, where.params.length) : { differs: 'true', params: [] }
+  const rows = await many<{ id: RecordId }>(db, `select t.id from ${tableName(table.name)} t where (${where.text}) and (${differs}) order by t.id limit ${most}`, [
+    ...where.params,
+    ...params,
+  ])
+  return rows.map((r) => r.id)
+}
+
 /** Changes fields of many records; in how many anything changed. Without `setting` they are meant by their ids. @throws Refused when the database's rules forbid it */
 export async function editRecords(db: Queryable, table: TableDef, setting: Setting | null, which: Which, image: Image): Promise<number> {
-  const fields = Object.keys(image)
   const where = whichSql(table, setting, which)
-  const value = (i: number) => `$${where.params.length + i + 1}`
-  const sets = fields.map((f, i) => `${quote(f)} = ${value(i)}`).join(', ')
-  const differs = fields.map((f, i) => `t.${quote(f)} is distinct from ${value(i)}`).join(' or ')
+  const { sets, differs, params } = editedSql(image, where.params.length)
   const text = `update ${tableName(table.name)} as t set ${sets} where (${where.text}) and (${differs})`
-  return refusing(() => touch(db, text, [...where.params, ...fields.map((f) => image[f])]))
+  return refusing(() => touch(db, text, [...where.params, ...params]))
 }
 
 /** Deletes many records; how many. @throws Refused when required links still point at one */

@@ -199,10 +199,16 @@ const PROBLEM: JsonSchema = {
 
 const { text, characters, formulas, clauses, actions, recipients, bringIn, values, examples, depth, entries, parts } = DOCUMENT_LIMITS
 
+/** A schema whose lists have no more entries than bounds let in, which are checked before shapes are. */
+function limited(schema: JsonSchema, most: Readonly<Record<string, number>>): JsonSchema {
+  const properties = Object.entries(schema.properties ?? {}).map(([name, part]) => [name, name in most ? { ...part, maxItems: most[name] } : part])
+  return { ...schema, properties: Object.fromEntries(properties) }
+}
+
 /** The documents that bodies hold, by the shapes that read them; docs/api.md says what their members mean. */
 const documents = (): Readonly<Record<string, JsonSchema>> => ({
   Workflow: {
-    ...jsonSchemaOf(workflowSchema),
+    ...limited(jsonSchemaOf(workflowSchema), { actions, bringIn, values, examples }),
     description: `At most ${characters} characters in all, ${parts} members and entries, ${text} characters of a text, ${formulas} of formulas, ${clauses} clauses and ${actions} actions wherever they stand, ${recipients} recipients an entry, ${bringIn} entries brought in, ${values} values, ${examples} examples and ${entries} entries of a list; conditions and actions at most ${depth} deep in one another. What is larger is refused with 422 before it is read deeper. Its name is that of the path where it has none.`,
   },
   Figure: { anyOf: FIGURE_SCHEMAS.map((schema) => jsonSchemaOf(schema)) },

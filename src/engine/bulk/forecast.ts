@@ -13,7 +13,7 @@ import { decide } from '../fire'
 import { type Dry, gateDry } from '../limits/known'
 import { type LiveWorkflow, loadProgram, type Program } from '../program'
 import { type FileTold, tellOpened } from './opened'
-import { type Bulk, openBulk, type WriteOptions, type Written, writeBulk } from './write'
+import { type Bulk, openBulk, tryBulk, type WriteOptions, type Written } from './write'
 
 /** What a workflow would do about many records written at once. */
 export interface ForecastWorkflow {
@@ -42,14 +42,14 @@ export interface Forecast extends Written {
 }
 
 /** How long is looked at what it sets off, in milliseconds: its rows are locked meanwhile. */
-const LOOKING_MS = 2_500
+const LOOKING_MS = 1_000
 const AT_ONCE = 500
 const READ_AT_ONCE = 5_000
 const MOST_RECIPIENTS = 1_000
 
 /**
- * What many records written at once would set off: they are written in a transaction that is rolled back, and live workflows are evaluated over its changes, as a worker
- * does it. Nothing is sent or kept, no automatic number is used up.
+ * What many records written at once would come to, counted over all of them, and what they would set off: as many as there is time for, the first, are written in a transaction
+ * that is rolled back, and live workflows are evaluated over its changes, as a worker does it. Nothing is sent or kept, no automatic number is used up.
  * @throws Unreadable, Refused, AbortError
  */
 export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: string, options: WriteOptions): Promise<Forecast> {
@@ -57,22 +57,26 @@ export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUr
   const file = opened && (await tellOpened(opened))
   return tentatively(pool, async (db) => {
     await actAs(db, { by: bulk.kind === 'import' ? { ...by, kind: 'import' } : by })
-    const after = await lastChange(db)
-    const written = await writeBulk(pool, db, bulk, opened, { ...options, isForecast: true })
+    let after = await lastChange(db)
+    const tried = await tryBulk(pool, db, bulk, opened, options)
     const program = withoutTrials(await loadProgram(db, baseUrl))
     const tally = new Tally()
     let looked = 0
     const end = Date.now() + LOOKING_MS
-    const others = [...program.byTable.keys()].filter((t) => t !== bulk.table)
-    for (const table of program.byTable.has(bulk.table) ? [bulk.table, ...others] : others)
-      for await (const some of ownChanges(db, program.surroundings.schema, table, after)) {
-        if (Date.now() >= end) break
-        options.signal?.throwIfAborted()
-        tally.add(await decide(db, program, some, { apart: null, slow: new SlowOnes() }))
-        if (table === bulk.table) looked += some.length
-      }
+    const isWatched = program.byTable.has(bulk.table)
+    for await (const _ of tried.pieces()) {
+      for (const table of program.byTable.keys())
+        for await (const some of ownChanges(db, program.surroundings.schema, table, after)) {
+          options.signal?.throwIfAborted()
+          tally.add(await decide(db, program, some, { apart: null, slow: new SlowOnes() }))
+          if (table === bulk.table) looked += some.length
+        }
+      after = await lastChange(db)
+      if (Date.now() >= end) break
+    }
+    const written = tried.told()
     const changes = written.created + written.changed + written.deleted
-    return { ...written, ...(file ? { file } : {}), changes, looked: program.byTable.has(bulk.table) ? looked : changes, ...(await tally.told(db)) }
+    return { ...written, ...(file ? { file } : {}), changes, looked: isWatched ? looked : changes, ...(await tally.told(db)) }
   })
 }
 

@@ -5,9 +5,9 @@ import { must } from '@/core/must'
 import type { Image } from '@/core/values/tables'
 import { type BulkCounts, lastChange, noteBulk } from '@/store/bulk/log'
 import { type Queryable, transaction } from '@/store/database'
-import { countWhich, deleteRecords, editRecords, type Which } from '@/store/records'
+import { countEdited, countWhich, deleteRecords, editRecords, idsOf, type Which } from '@/store/records'
 import { actAs } from '@/store/who'
-import { type ImportOptions, importFile } from './import'
+import { type ImportOptions, importFile, tryImport } from './import'
 import { type FileAsked, type Opened, openImport } from './opened'
 import type { RefusedRow } from './rows-read'
 
@@ -48,6 +48,41 @@ export async function writeBulk(pool: Pool, db: PoolClient, bulk: Bulk, opened: 
   if (bulk.kind === 'delete') return { ...NOTHING, deleted: await deleteRecords(db, table, setting, bulk.which) }
   const { key, deleteMissing, partly } = bulk
   return importFile(db, { ...must(opened), table, key, deleteMissing, partly }, { ...options, lookups: pool })
+}
+
+/** Records that are written at once where it is looked after each piece what it sets off; so many in all, for more are never looked at. */
+const PIECE = 2_000
+const MOST_PIECES = 50
+
+/** Many records that are tried within a transaction which is going to be rolled back: what all of it comes to, and the writing of it piece by piece. */
+export interface Tried {
+  told(): Written
+  pieces(): AsyncGenerator<void>
+}
+
+/** Tries many records: counts what all of it comes to without writing it, and writes it piece by piece for whoever looks at what it sets off. @throws Unreadable, Refused, AbortError */
+export async function tryBulk(pool: Pool, db: PoolClient, bulk: Bulk, opened: Opened | null, options: WriteOptions): Promise<Tried> {
+  const { setting } = options
+  const table = must(setting.schema.get(bulk.table))
+  if (bulk.kind === 'import') {
+    const { key, deleteMissing, partly } = bulk
+    return tryImport(db, { ...must(opened), table, key, deleteMissing, partly }, { ...options, lookups: pool })
+  }
+  const matched = await countWhich(db, table, setting, bulk.which)
+  const changed = bulk.kind === 'edit' ? await countEdited(db, table, setting, bulk.which, bulk.set) : matched
+  const ids = await idsOf(db, table, setting, bulk.which, bulk.kind === 'edit' ? bulk.set : null, PIECE * MOST_PIECES)
+  return {
+    told: () => (bulk.kind === 'edit' ? { ...NOTHING, changed, unchanged: matched - changed } : { ...NOTHING, deleted: matched }),
+    async *pieces() {
+      for (let i = 0; i < ids.length; i += PIECE) {
+        options.signal?.throwIfAborted()
+        const some = { ids: ids.slice(i, i + PIECE) }
+        if (bulk.kind === 'edit') await editRecords(db, table, setting, some, bulk.set)
+        else await deleteRecords(db, table, setting, some)
+        yield
+      }
+    },
+  }
 }
 
 /** In whose name, and under which name, many records are written. */

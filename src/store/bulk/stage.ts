@@ -123,6 +123,21 @@ export async function mergeStage(
   return { created, changed, matched }
 }
 
+/** What changing and creating the records of all staged rows would come to, without doing it; rules of the table are not asked. */
+export async function tellStage(db: Queryable, { table, fields, key }: Merge): Promise<{ created: number; changed: number; matched: number }> {
+  if (key === null) return { created: (await one<{ n: number }>(db, `select count(*)::int as n from ${STAGE}`)).n, changed: 0, matched: 0 }
+  const list = (alias: string) => fields.map((f) => `${alias}.${quote(f)}`).join(', ')
+  return one(
+    db,
+    `select count(*) filter (where t.id is null)::int as created, count(t.id)::int as matched, count(*) filter (where t.id is not null and (${list('t')}) is distinct from (${list('s')}))::int as changed
+       from ${STAGE} s left join ${tableName(table.name)} t on t.${quote(key)} = s.${quote(key)}`,
+  )
+}
+
+/** Whether a staged row finds a record that it would change. */
+export const isMatched = async (db: Queryable, { table, key }: Merge, row: number): Promise<boolean> =>
+  key !== null && (await many(db, `select from ${STAGE} s join ${tableName(table.name)} t on t.${quote(key)} = s.${quote(key)} where s.row_of_file = $1`, [row])).length > 0
+
 /** What stands in a column of a new record where a row leaves it blank, as SQL. A forecast uses up no automatic numbers: they are made up. */
 async function defaultsOf(db: Queryable, table: TableDef, fields: readonly string[], isForecast: boolean): Promise<Map<string, string>> {
   const rows = await many<{ field: string; expression: string }>(
@@ -168,6 +183,11 @@ export const middleOf = (db: Queryable, { first, last }: Between): Promise<{ cou
     [first, last],
   )
 
+const MISSING = (key: string) => `t.${quote(key)} is not null and not exists (select from ${STAGE} s where s.${quote(key)} = t.${quote(key)})`
+
+/** How many records have a key which no staged row has. */
+export const countMissing = async (db: Queryable, table: TableDef, key: string): Promise<number> =>
+  (await one<{ n: number }>(db, `select count(*)::int as n from ${tableName(table.name)} t where ${MISSING(key)}`)).n
+
 /** Deletes the records that have a key which no staged row has; how many. @throws Error of the database */
-export const deleteMissing = (db: Queryable, table: TableDef, key: string): Promise<number> =>
-  touch(db, `delete from ${tableName(table.name)} t where t.${quote(key)} is not null and not exists (select from ${STAGE} s where s.${quote(key)} = t.${quote(key)})`)
+export const deleteMissing = (db: Queryable, table: TableDef, key: string): Promise<number> => touch(db, `delete from ${tableName(table.name)} t where ${MISSING(key)}`)

@@ -12,6 +12,7 @@ import { fieldOf, idFrom, recordPath, type Schema, type TableDef } from '@/core/
 import { type ExportKind, exportRecords } from '@/engine/bulk/export'
 import { doBulk } from '@/engine/bulk/write'
 import { countRecords, createRecord, listRecords, readTitles, writing } from '@/store/records'
+import { sortedPage } from '@/store/sorted'
 import { groupRecords, sumRecords } from '@/store/sums'
 
 /** All records that fit, as a file. */
@@ -40,9 +41,11 @@ export const GET = route('GET /api/v1/records/[table]', async ({ params, query, 
   const seen = query.get('after') ?? query.get('offset')
   const after = order ? wholeNumber(seen, 'after', 0) : 0
   const place = order ? { order, offset: after } : { after: seen === null ? null : recordId(table, seen, 'after') }
-  const records = await listRecords(pool(), table, setting, { where, limit, ...place })
+  const deep = order ? await sortedPage(pool(), table, setting, { where, order, limit, offset: after }) : null
+  const records = deep?.records ?? (await listRecords(pool(), table, setting, { where, limit, ...place }))
   const last = records[records.length - 1]
-  const next = records.length < limit ? null : String(order ? after + records.length : last?.id)
+  const isEnd = deep ? after + limit >= deep.all : records.length < limit
+  const next = isEnd ? null : String(order ? after + (deep ? limit : records.length) : last?.id)
   return {
     records,
     next,

@@ -30,25 +30,10 @@ export async function ensurePrograms() {
     utimesSync(folder, new Date(), new Date())
     return folder
   }
-  const { build } = await import('esbuild')
   const making = `${folder}.${process.pid}`
   mkdirSync(making, { recursive: true })
   try {
-    await build({
-      absWorkingDir: ROOT,
-      entryPoints: SOURCES,
-      outdir: making,
-      bundle: true,
-      splitting: true,
-      platform: 'node',
-      target: 'node20',
-      format: 'esm',
-      outExtension: { '.js': '.mjs' },
-      keepNames: true,
-      external: AS_THEY_ARE,
-      banner: { js: BANNER },
-      logLevel: 'error',
-    })
+    await putTogether(SOURCES, making)
   } catch (error) {
     rmSync(making, { recursive: true, force: true })
     fail(`The programs could not be put together: ${error.message}`)
@@ -59,6 +44,25 @@ export async function ensurePrograms() {
   for (const name of readdirSync(home))
     if (name !== basename(folder) && statSync(join(home, name)).mtimeMs < Date.now() - KEPT_MS) rmSync(join(home, name), { recursive: true, force: true })
   return folder
+}
+
+/** Puts programs together into a folder, each under its name. @throws Error where one cannot be */
+export async function putTogether(sources, outdir) {
+  const { build } = await import('esbuild')
+  await build({
+    absWorkingDir: ROOT,
+    entryPoints: sources,
+    outdir,
+    bundle: true,
+    splitting: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    outExtension: { '.js': '.mjs' },
+    external: AS_THEY_ARE,
+    banner: { js: BANNER },
+    logLevel: 'error',
+  })
 }
 
 /** How Node.js is told to run a program, by its source: put together, where RAPPEL_PROGRAMS says where, else as it is written. */

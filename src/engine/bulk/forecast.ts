@@ -41,8 +41,9 @@ export interface Forecast extends Written {
   readonly recipients: readonly { readonly address: string; readonly messages: number }[]
 }
 
-/** How long is looked at what it sets off, in milliseconds: its rows are locked meanwhile. */
-const LOOKING_MS = 1_000
+/** How long a forecast takes in all, and how long it looks at least at what it sets off, in milliseconds: its rows are locked meanwhile. */
+const IN_ALL_MS = 2_700
+const LOOKING_MS = 400
 const AT_ONCE = 500
 const READ_AT_ONCE = 5_000
 const MOST_RECIPIENTS = 1_000
@@ -53,6 +54,7 @@ const MOST_RECIPIENTS = 1_000
  * @throws Unreadable, Refused, AbortError
  */
 export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: string, options: WriteOptions): Promise<Forecast> {
+  const begun = Date.now()
   const opened = await openBulk(bulk, options.setting)
   const file = opened && (await tellOpened(opened))
   return tentatively(pool, async (db) => {
@@ -62,7 +64,7 @@ export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUr
     const program = withoutTrials(await loadProgram(db, baseUrl))
     const tally = new Tally()
     let looked = 0
-    const end = Date.now() + LOOKING_MS
+    const end = Math.max(begun + IN_ALL_MS, Date.now() + LOOKING_MS)
     const isWatched = program.byTable.has(bulk.table)
     for await (const _ of tried.pieces()) {
       for (const table of program.byTable.keys())

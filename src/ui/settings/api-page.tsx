@@ -35,7 +35,11 @@ export function ApiPage({ base, calls, documents }: Props) {
   const places = [...new Set(found.map(placeOf))].sort()
   const open = calls.find((call) => keyOf(call) === chosen)
   return (
-    <Page margin={open ? <Call base={base} call={open} /> : <Begin base={base} documents={documents} />}>
+    <Page
+      margin={
+        <div className="sticky top-[66px] max-h-[calc(100vh-80px)] overflow-auto">{open ? <Call base={base} call={open} /> : <Begin base={base} documents={documents} />}</div>
+      }
+    >
       <p className="mb-1 text-sm">
         <Link href="/settings">Settings</Link>
       </p>
@@ -64,7 +68,7 @@ export function ApiPage({ base, calls, documents }: Props) {
                   >
                     <span className="font-mono text-muted text-xs leading-5">{call.method}</span>
                     <span className="break-all font-mono text-sm">{call.path}</span>
-                    <span className="col-start-2 line-clamp-2 text-muted text-sm">{call.summary}</span>
+                    <span className="col-start-2 line-clamp-2 text-muted text-sm">{worded(call.summary)}</span>
                   </button>
                 </li>
               ))}
@@ -74,6 +78,18 @@ export function ApiPage({ base, calls, documents }: Props) {
     </Page>
   )
 }
+
+/** A sentence with what stands between backticks as code. */
+const worded = (sentence: string) =>
+  sentence.split('`').map((part, i) =>
+    i % 2 ? (
+      <code key={i} className="font-mono text-[0.9em]">
+        {part}
+      </code>
+    ) : (
+      part
+    ),
+  )
 
 const Code = ({ children }: { children: string }) => (
   <pre className="mt-1 max-h-96 overflow-auto whitespace-pre-wrap break-words border-rule border-l-4 pl-3 font-mono text-xs leading-relaxed">{children}</pre>
@@ -92,7 +108,7 @@ function Call({ base, call: { method, path, summary, who, headers, body, example
           {method} {path}
         </span>
       </MarginTitle>
-      <p className="mb-4 font-serif">{summary}</p>
+      <p className="mb-4 font-serif">{worded(summary)}</p>
       {body && (
         <>
           <h3 className="text-muted text-sm">Its body</h3>

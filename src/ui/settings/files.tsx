@@ -1,6 +1,7 @@
 'use client'
 
 import { useForm } from 'react-hook-form'
+import { mostAttachedOf } from '@/core/workflow/run/attachments'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { useDeed } from '../parts/deed'
@@ -26,10 +27,9 @@ export function FileLimits({ fileSize, filesTotal, mostBytes }: Props) {
   const save = handleSubmit(({ one, all }) =>
     act(() => call('PUT', '/api/v1/settings', { fileSize: Number(one), filesTotal: all.trim() === '' ? null : Number(all) }), 'Saved. Files that are there stay.'),
   )
-  const inMail =
-    mostBytes === null
-      ? 'The mail server does not say how much it takes: mail carries 18 MB of files at most'
-      : `The mail server takes messages of ${Math.floor(mostBytes / 1e5) / 10} MB`
+  const megabytes = (bytes: number) => `${Math.floor(bytes / 1e5) / 10} MB`
+  const server = mostBytes === null ? 'The mail server does not say how much it takes' : `The mail server takes messages of ${megabytes(mostBytes)}`
+  const inMail = `${server}: mail carries ${megabytes(mostAttachedOf(mostBytes))} of files at most`
   return (
     <Section title="Files" note={`The same content is kept once, whatever files have it. ${inMail}; what is more is linked.`}>
       <form onSubmit={save} className="grid grid-cols-1 items-end gap-x-8 gap-y-4 sm:grid-cols-[1fr_1fr_auto]">

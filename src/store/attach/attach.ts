@@ -4,7 +4,7 @@ import { describeTable, freeName, proposedName } from '@/core/attach/describe'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { holdOffWorkers } from '../changes'
-import { limitLockWaits, one, type Queryable, quote, touch, transaction } from '../database'
+import { limitLockWaits, type Queryable, quote, touch, transaction } from '../database'
 import { Refused } from '../problems'
 import { readSettings } from '../settings'
 import { checkTable, lockTables, putFieldDef, putTableDef, readSchema } from '../tables'
@@ -89,7 +89,3 @@ async function capture(db: Queryable, name: string, { schema, name: table }: Cat
     )
   }
 }
-
-/** How many of an attached table's statements are still to be logged. */
-export const countUnlogged = async (db: Queryable, table: string): Promise<number> =>
-  (await one<{ n: number }>(db, 'select count(*)::int as n from rappel.unlogged where tbl = $1', [table])).n

@@ -1,4 +1,4 @@
-import { type CatalogTable, sqlName } from '@/core/attach/catalog'
+import type { CatalogTable } from '@/core/attach/catalog'
 import { textColumns } from '@/core/attach/describe'
 import { Column } from '@/core/bulk/propose'
 import { many, type Queryable, quote } from '../database'
@@ -67,6 +67,3 @@ export async function sampleTexts(db: Queryable, table: CatalogTable): Promise<M
   for (const { texts } of rows) [...samples.values()].forEach((column, i) => column.add(texts[i] ?? null))
   return samples
 }
-
-/** How SQL names a table, for sentences. */
-export const named = ({ schema, name }: Pick<CatalogTable, 'schema' | 'name'>): string => sqlName(schema, name)

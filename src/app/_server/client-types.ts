@@ -16,7 +16,10 @@ export function typeOf(schema: JsonSchema): string {
   if (anyOf) return anyOf.map(typeOf).join(' | ')
   if (values) return values.map(text).join(' | ')
   if (typeof type === 'object') return type.map((one) => typeOf({ ...schema, type: one })).join(' | ')
-  if (type === 'array') return `readonly (${items ? typeOf(items) : 'unknown'})[]`
+  if (type === 'array') {
+    const entry = items ? typeOf(items) : 'unknown'
+    return `readonly ${entry.includes(' ') && !entry.startsWith('{') ? `(${entry})` : entry}[]`
+  }
   if (type !== 'object') return TYPES[String(type)] ?? 'unknown'
   if (!properties) return 'Readonly<Record<string, unknown>>'
   const members = Object.entries(properties).map(([name, part]) => `readonly ${member(name)}${required.includes(name) ? '' : '?'}: ${typeOf(part)}`)

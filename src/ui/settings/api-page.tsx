@@ -91,6 +91,17 @@ const worded = (sentence: string) =>
     ),
   )
 
+/** A type of TypeScript with each of its members on a line. */
+function laidOut(type: string): string {
+  let depth = 0
+  const line = () => `\n${'  '.repeat(depth)}`
+  return type.replaceAll('readonly ', '').replaceAll(/\{ | \}|; /g, (mark) => {
+    if (mark === '{ ') depth++
+    if (mark === ' }') depth--
+    return mark === '; ' ? line() : mark === '{ ' ? `{${line()}` : `${line()}}`
+  })
+}
+
 const Code = ({ children }: { children: string }) => (
   <pre className="mt-1 max-h-96 overflow-auto whitespace-pre-wrap break-words border-rule border-l-4 pl-3 font-mono text-xs leading-relaxed">{children}</pre>
 )
@@ -112,7 +123,7 @@ function Call({ base, call: { method, path, summary, who, headers, body, example
       {body && (
         <>
           <h3 className="text-muted text-sm">Its body</h3>
-          <Code>{body.replaceAll('readonly ', '').replaceAll('; ', '\n').replace(/^\{ /, '{\n').replace(/ \}$/, '\n}')}</Code>
+          <Code>{laidOut(body)}</Code>
         </>
       )}
       <h3 className="mt-4 text-muted text-sm">How it is made</h3>
@@ -139,7 +150,7 @@ function Begin({ base, documents }: Pick<Props, 'base' | 'documents'>) {
           <details key={name} className="border-rule border-t py-1.5">
             <summary className="cursor-pointer font-mono text-sm">{name}</summary>
             {note && <p className="mt-1 text-muted text-sm">{note}</p>}
-            <Code>{type.replaceAll('readonly ', '').replaceAll('; ', '\n')}</Code>
+            <Code>{laidOut(type)}</Code>
           </details>
         ))}
       </section>

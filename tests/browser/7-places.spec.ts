@@ -25,6 +25,8 @@ const VIEWS = [
   '/account',
   '/records/claims/import',
   '/bulk',
+  '/records/attach',
+  '/settings/api',
   '/settings',
 ]
 

@@ -4,6 +4,7 @@ import { benchCapture } from './capture'
 import { benchDrain } from './drain'
 import { benchFigures } from './figures'
 import { benchHostile } from './hostile'
+import { benchKeys } from './keys'
 import { benchLatency } from './latency'
 import { benchLimits } from './limits'
 import { benchLog } from './log'
@@ -28,6 +29,7 @@ const benches = {
   figures: benchFigures,
   limits: benchLimits,
   bulk: benchBulk,
+  keys: benchKeys,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -22,7 +22,8 @@ export interface BulkRow extends BulkCounts {
 }
 
 /** The last change that was given an id; what this transaction writes from now on comes after it. */
-export const lastChange = async (db: Queryable): Promise<number> => (await one<{ id: number }>(db, 'select last_value as id from rappel.change_id')).id
+export const lastChange = async (db: Queryable): Promise<number> =>
+  (await one<{ id: number }>(db, 'select case when is_called then last_value else last_value - 1 end as id from rappel.change_id')).id
 
 /** Notes in its own transaction that many records were written; answers the id. `after` is the last change before. */
 export async function noteBulk(

@@ -17,8 +17,10 @@ ensurePackages()
 ensureDebian(['postgresql', 'chromium'])
 
 /** Tests run beside whatever else runs here: a home of their own, and ports that are free now. */
-const [port, postRoomPort, smtpPort, pgPort, demoPgPort, a, b, c, d, ...ofSecond] = (await freePorts(17)).map(String)
-const spare = [a, b, c, d]
+const ports = (await freePorts(17)).map(String)
+const [port, postRoomPort, smtpPort, pgPort] = ports
+const [demoPgPort, ...spare] = ports.slice(4, 9)
+const ofSecond = ports.slice(9)
 const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoomPort, RAPPEL_SMTP_PORT: smtpPort, RAPPEL_PG_PORT: pgPort }
 const settings = readEnvironment({ ...process.env, ...home })
 const cluster = await startCluster(settings, { durable: false })
@@ -41,9 +43,23 @@ async function step(name, command, args, count, more = {}) {
   if (only && only !== name) return
   say(`\n— ${name}`)
   const [status] = await once(spawn(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...env, ...more } }), 'exit')
+  add(status, count)
+}
+
+/** Adds what a step came to; one that failed counts, whatever its results say. */
+function add(status, count) {
   const counted = count?.() ?? (status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 })
   totals.passed += counted.passed
   totals.failed += counted.failed + (status !== 0 && counted.failed === 0 ? 1 : 0)
+}
+
+/** Runs a program to its end; what it prints is kept until it is asked for. */
+async function quietly(command, args, more = {}) {
+  const child = spawn(command, args, { cwd: ROOT, env: { ...env, ...more } })
+  let printed = ''
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (printed += part))
+  const [status] = await once(child, 'close')
+  return { status, printed }
 }
 
 /** The environment of the second lane of browser tests: a demo of its own, on ports of its own. */
@@ -62,28 +78,22 @@ function secondLane() {
 
 /** The browser tests in two lanes at a time, for each waits half of its time; what the second printed comes after the first. */
 async function browserLanes() {
-  const child = spawn(bin('playwright'), ['test'], { cwd: ROOT, env: { ...env, ...secondLane() } })
-  let printed = ''
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (printed += part))
-  const ended = once(child, 'close')
-  const count = (lane) => readResults(`playwright${lane}.json`, (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
-  await step('browser', bin('playwright'), ['test'], count('1'), { RAPPEL_TEST_LANE: '1' })
-  const [status] = await ended
-  await step('browser, second lane', process.execPath, ['-e', `process.exit(${status ?? 1})`], () => {
-    process.stdout.write(printed)
-    return count('2')()
-  })
+  const second = quietly(bin('playwright'), ['test'], secondLane())
+  await step('browser', bin('playwright'), ['test'], browserResults('1'), { RAPPEL_TEST_LANE: '1' })
+  const { status, printed } = await second
+  say(`\n— browser, second lane\n${printed.trimEnd()}`)
+  add(status, browserResults('2'))
 }
+
+/** What the browser tests of a lane came to, or of all where there are no lanes. */
+const browserResults = (lane) => readResults(`playwright${lane}.json`, (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
 
 /** Steps one after the other beside others that mostly wait; what each printed comes in one piece, when what is answered is called. */
 async function stepsMeanwhile(steps) {
   const ends = []
   for (const [name, command, ...args] of steps) {
     if (only && only !== name) continue
-    const child = spawn(bin(command), args, { cwd: ROOT, env })
-    let printed = ''
-    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (printed += part))
-    const [status] = await once(child, 'close')
+    const { status, printed } = await quietly(bin(command), args)
     ends.push(() => {
       say(`\n— ${name}\n${printed.trimEnd()}`)
       totals[status === 0 ? 'passed' : 'failed']++
@@ -127,8 +137,7 @@ try {
   tellLooked()
   await preparing
   if (!only || only === 'browser') ensureBuilt() // says what is wrong where it could not be built
-  const results = readResults('playwright.json', (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
-  if (only === 'browser') await step('browser', bin('playwright'), ['test', ...more], results)
+  if (only === 'browser') await step('browser', bin('playwright'), ['test', ...more], browserResults(''))
   else if (!only) await browserLanes()
 } finally {
   cluster.stop()

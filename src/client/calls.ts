@@ -498,15 +498,7 @@ export interface Calls {
   /** What a draft would have done over a span. */
   readonly 'POST /rehearse': {
     readonly path: undefined
-    readonly body: {
-      readonly workflow: Workflow
-      readonly was?: string | null
-      readonly days?: number
-      readonly from?: string
-      readonly to?: string
-      readonly samples?: number
-      readonly [more: string]: unknown
-    }
+    readonly body: { readonly workflow: Workflow; readonly was?: string | null; readonly days?: number; readonly from?: string; readonly to?: string; readonly samples?: number }
   }
   /** What a line of the conditions stopped and let on. */
   readonly 'POST /rehearse/line': { readonly path: undefined; readonly body: { readonly workflow: Workflow; readonly path: string; readonly [more: string]: unknown } }

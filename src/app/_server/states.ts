@@ -51,5 +51,7 @@ export const STATES = {
   '/api/v1/settings/mail-server': () => mailGoesTo(pool()),
 } as const satisfies Record<string, (names: Names) => Promise<unknown>>
 
+const BY_PATH = new Map<string, (names: Names) => Promise<unknown>>(Object.entries(STATES))
+
 /** How the state of a path is read; undefined where it has none. */
-export const stateAt = (path: string): ((names: Names) => Promise<unknown>) | undefined => new Map<string, (names: Names) => Promise<unknown>>(Object.entries(STATES)).get(path)
+export const stateAt = (path: string): ((names: Names) => Promise<unknown>) | undefined => BY_PATH.get(path)

@@ -49,6 +49,8 @@ export interface CatalogTable {
   readonly may: CatalogRights
   /** How many rows the database guesses that it has; null where it has not looked yet. */
   readonly rows: number | null
+  /** Whether it has a column besides its key that a field could hold. */
+  readonly hasFields: boolean
   readonly columns: readonly CatalogColumn[]
   readonly links: readonly CatalogLink[]
   /** The role that Rappel works as. */
@@ -58,7 +60,9 @@ export interface CatalogTable {
 }
 
 /** How a table is named in words and in SQL: as PostgreSQL quotes identifiers. */
-export const sqlName = (schema: string, table: string): string => [schema, table].map((n) => (/^[a-z_][a-z0-9_]*$/.test(n) ? n : `"${n.replaceAll('"', '""')}"`)).join('.')
+export const sqlName = (schema: string, table: string): string => [schema, table].map(sqlWord).join('.')
+
+const sqlWord = (name: string): string => (/^[a-z_][a-z0-9_]*$/.test(name) ? name : `"${name.replaceAll('"', '""')}"`)
 
 const KEYS = new Set(['smallint', 'integer', 'bigint', 'uuid', 'text', 'character varying', 'character'])
 
@@ -75,10 +79,10 @@ export function whyNot(table: CatalogTable): string | null {
   if (!only || !KEYS.has(only.plain)) return `Its primary key ${only?.name} is ${only?.plain}; it has to be a whole number, a uuid or a text.`
   if (inherits) return 'It inherits from another table or another from it; only tables that stand alone, and partitioned ones, can be attached.'
   const grants = [
-    ...(may.use ? [] : [`grant usage on schema ${sqlName(table.schema, 'x').split('.')[0]} to ${role};`]),
+    ...(may.use ? [] : [`grant usage on schema ${sqlWord(table.schema)} to ${role};`]),
     ...(may.select && may.trigger ? [] : [`grant select, trigger on ${name} to ${role};`]),
   ]
   if (grants.length) return `Its owner has to allow it${kind === 'partitioned table' ? ', of its partitions too' : ''}: ${grants.join(' ')}`
-  if (table.columns.every((c) => c.name === only.name || c.seen === null)) return 'It has no columns besides its key that a field could hold.'
+  if (!table.hasFields) return 'It has no columns besides its key that a field could hold.'
   return null
 }

@@ -1,4 +1,5 @@
 import { type Column, singularOf, snakeName } from '../bulk/propose'
+import { OWNED_BY_RAPPEL } from '../values/parse'
 import type { FieldDef, TableDef } from '../values/tables'
 import type { CatalogColumn, CatalogTable } from './catalog'
 
@@ -76,7 +77,8 @@ export function fieldOfColumn(column: CatalogColumn, samples: Column | undefined
   }
 }
 
-const MOMENTS = ['created_at', 'updated_at']
+/** The moments that every table has, which another program's may have of its own. */
+export const MOMENTS: readonly string[] = ['created_at', 'updated_at']
 
 /** The columns whose texts tell what type of field they are. */
 export const textColumns = ({ columns }: CatalogTable): string[] => columns.filter((c) => c.type === 'text' && c.labels === null).map((c) => c.name)
@@ -84,7 +86,7 @@ export const textColumns = ({ columns }: CatalogTable): string[] => columns.filt
 /** Describes a table of another program under a name: its fields by its columns, and by a sample of what is in those of texts. */
 export function describeTable(catalog: CatalogTable, name: string, attached: Attached, samples: ReadonlyMap<string, Column>): Described {
   const key = catalog.key?.[0]
-  const taken = new Set(['id', ...MOMENTS])
+  const taken = new Set(OWNED_BY_RAPPEL)
   const columns: AttachedField[] = []
   const fields: FieldDef[] = []
   for (const column of catalog.columns) {
@@ -106,7 +108,7 @@ export function describeTable(catalog: CatalogTable, name: string, attached: Att
       label: labelOf(catalog.name),
       singular: singularOf(name),
       titleField: titleOfFields(fields),
-      ...(key && type(key.plain) ? { key: type(key.plain) } : {}),
+      ...(key ? keyOf(key.plain) : {}),
       fields,
     },
     columns,
@@ -128,7 +130,8 @@ export function freeName(name: string, taken: ReadonlySet<string>): string {
   return free
 }
 
-const type = (plain: string): 'uuid' | 'text' | undefined => (plain === 'uuid' ? 'uuid' : /char|text/.test(plain) ? 'text' : undefined)
+/** What records are told apart by, where that is no number. */
+const keyOf = (plain: string): Pick<TableDef, 'key'> => (plain === 'uuid' ? { key: 'uuid' } : /char|text/.test(plain) ? { key: 'text' } : {})
 
 const TITLES = /^(name|title|subject|label|description|full_name|number|code)$|_(name|title|number|code)$/
 

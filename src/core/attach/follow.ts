@@ -1,5 +1,5 @@
 import type { CatalogColumn, CatalogTable } from './catalog'
-import type { AttachedField } from './describe'
+import { type AttachedField, MOMENTS } from './describe'
 
 /** What its owner did to an attached table, as far as its fields are concerned. */
 export interface Moves {
@@ -32,11 +32,15 @@ export function movesOf(fields: readonly AttachedField[], { columns }: Pick<Cata
     }
     taken.add(column)
     const { seen, type, attnum, name: attname } = column
-    const isReadOnly = column.isReadOnly || (field.isReadOnly && ['created_at', 'updated_at'].includes(field.field))
+    const isReadOnly = column.isReadOnly || (field.isReadOnly && MOMENTS.includes(field.field))
     kept.push({ was: field, column, field: { field: field.field, attnum, attname, seen, type, isReadOnly } })
   }
   return { kept, added: columns.filter((c) => !taken.has(c) && c.seen !== null), gone }
 }
+
+/** Whether anything of it is not as it was. */
+export const hasMoved = ({ kept, added, gone }: Moves): boolean =>
+  added.length > 0 || gone.length > 0 || kept.some(({ field, was }) => JSON.stringify(field) !== JSON.stringify(was))
 
 /** What was done to a table, in sentences for whoever keeps workflows about it; none where nothing that they would notice was. */
 export function newsOf({ kept, added, gone }: Moves, paused: ReadonlyMap<string, readonly string[]>): string[] {

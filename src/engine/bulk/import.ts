@@ -105,7 +105,7 @@ async function stageFile(db: PoolClient, { table, file, columns, key, ways }: Im
 }
 
 /** Rows that are written at once where it is looked after each piece what it sets off. */
-const PIECE = 2_000
+export const PIECE = 2_000
 
 /** An import that is tried: what all of it comes to, as far as that is known before it is written, and the writing of it piece by piece, for whoever looks at what it sets off. */
 export interface TriedImport {

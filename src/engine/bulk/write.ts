@@ -7,7 +7,7 @@ import { type BulkCounts, lastChange, noteBulk } from '@/store/bulk/log'
 import { type Queryable, transaction } from '@/store/database'
 import { countEdited, countWhich, deleteRecords, editRecords, idsOf, type Which } from '@/store/records'
 import { actAs } from '@/store/who'
-import { type ImportOptions, importFile, tryImport } from './import'
+import { type ImportOptions, importFile, PIECE, tryImport } from './import'
 import { type FileAsked, type Opened, openImport } from './opened'
 import type { RefusedRow } from './rows-read'
 
@@ -50,8 +50,7 @@ export async function writeBulk(pool: Pool, db: PoolClient, bulk: Bulk, opened: 
   return importFile(db, { ...must(opened), table, key, deleteMissing, partly }, { ...options, lookups: pool })
 }
 
-/** Records that are written at once where it is looked after each piece what it sets off; so many in all, for more are never looked at. */
-const PIECE = 2_000
+/** Pieces that an edit or a deletion is tried in, at most: more are never looked at. */
 const MOST_PIECES = 50
 
 /** Many records that are tried within a transaction which is going to be rolled back: what all of it comes to, and the writing of it piece by piece. */

@@ -58,7 +58,17 @@ export function createTransport(server: MailServer | string, connections: number
   return serialiseAtOnce(createNodemailer(asOptions(options)))
 }
 
-/** Makes a connection for one message, which tells a listener all that is said over it. */
-export function createTalkative(server: MailServer, patienceMs: number, logger: object): Transporter {
+/** Is told what is said over a connection, line by line. */
+export type Hear = (by: 'server' | 'Rappel', line: string) => void
+
+/** Makes a connection for one talk, which tells a listener all that is said over it. */
+export function createTalkative(server: MailServer, patienceMs: number, hear: Hear): Transporter {
+  const listen = ({ tnx }: { tnx?: string }, text: unknown, ...rest: unknown[]) => {
+    if (tnx !== 'server' && tnx !== 'client') return
+    const whole = rest.reduce<string>((line, part) => line.replace(/%[sdj]/, () => String(part)), String(text))
+    for (const line of whole.split(/\r?\n/)) if (line) hear(tnx === 'server' ? 'server' : 'Rappel', line)
+  }
+  const deaf = () => undefined
+  const logger = { level: deaf, trace: listen, debug: listen, info: deaf, warn: deaf, error: deaf, fatal: deaf }
   return createNodemailer(asOptions({ ...connectionTo(server, patienceMs), logger, debug: true }))
 }

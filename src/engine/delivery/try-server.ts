@@ -32,13 +32,9 @@ const MOST_LINE = 500
 /** Sends one mail by a server, at once, outside the queue, and tells what both said; the password is in none of it. Never throws. */
 export async function tryServer(server: MailServer, mail: TryMail): Promise<Tried> {
   const said: Said[] = []
-  const hear = ({ tnx }: { tnx?: string }, text: unknown, ...rest: unknown[]) => {
-    if (tnx !== 'server' && tnx !== 'client') return
-    const whole = rest.reduce<string>((line, part) => line.replace(/%[sdj]/, () => String(part)), String(text))
-    for (const line of whole.split(/\r?\n/)) if (line && said.length < MOST_LINES) said.push({ by: tnx === 'server' ? 'server' : 'Rappel', line: line.slice(0, MOST_LINE) })
-  }
-  const deaf = () => undefined
-  const transport = createTalkative(server, PATIENCE_MS, { level: deaf, trace: hear, debug: hear, info: deaf, warn: deaf, error: deaf, fatal: deaf })
+  const transport = createTalkative(server, PATIENCE_MS, (by, line) => {
+    if (said.length < MOST_LINES) said.push({ by, line: line.slice(0, MOST_LINE) })
+  })
   try {
     const domain = mail.from.address.slice(mail.from.address.lastIndexOf('@') + 1)
     const info: { response?: string } = await transport.sendMail({

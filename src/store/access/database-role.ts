@@ -1,7 +1,7 @@
 import { many, one, type Queryable } from '../database'
 
 /** The schemas that are Rappel's own, and the one of its jobs. */
-const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker']
+export const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker']
 
 /** What is wrong with the role that Rappel works as: `stops` where it may not do what is needed, `warnings` where it may do more than is good. */
 export interface RoleFindings {

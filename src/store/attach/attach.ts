@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { type CatalogTable, sqlName, whyNot } from '@/core/attach/catalog'
 import { describeTable, freeName, proposedName } from '@/core/attach/describe'
-import { must } from '@/core/must'
+import { codeOf, must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { holdOffWorkers } from '../changes'
 import { limitLockWaits, type Queryable, quote, touch, transaction } from '../database'
@@ -82,7 +82,7 @@ async function capture(db: Queryable, name: string, { schema, name: table }: Cat
     await db.query('select rappel.attach_capture($1)', [name])
     await touch(db, 'update rappel.attached set shape = rappel.shape_of(base) where tbl = $1', [name])
   } catch (error) {
-    if ((error as { code?: string }).code !== '55P03') throw error
+    if (codeOf(error) !== '55P03') throw error
     throw new Refused(
       'conflict',
       `${sqlName(schema, table)} is written to by a transaction that has lasted for a while; triggers can be set once it is over. Try again in a moment.`,

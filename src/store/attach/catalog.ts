@@ -1,11 +1,12 @@
 import type { CatalogTable } from '@/core/attach/catalog'
 import { textColumns } from '@/core/attach/describe'
 import { Column } from '@/core/bulk/propose'
+import { SCHEMAS } from '../access/database-role'
 import { many, type Queryable, quote } from '../database'
 import { readSettings } from '../settings'
 
 /** Schemas whose tables are never other programs'. */
-const OWN = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker', 'information_schema']
+const OWN = [...SCHEMAS, 'information_schema']
 
 const COLUMNS = `(
   select coalesce(json_agg(json_build_object('name', a.attname, 'attnum', a.attnum, 'seen', s.seen, 'type', s.type, 'plain', rappel.plain_type(a.atttypid)::regtype::text,
@@ -15,6 +16,11 @@ const COLUMNS = `(
     'checks', (select coalesce(json_agg(pg_get_constraintdef(k.oid)), '[]') from pg_constraint k where k.contype = 'c' and (k.conrelid = c.oid and k.conkey = array[a.attnum] or k.contypid = a.atttypid))
   ) order by a.attnum), '[]')
     from pg_attribute a cross join lateral rappel.seen_as(a.attname::text, a.atttypid, $2) s where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped)`
+
+const HAS_FIELDS = `exists (
+  select from pg_attribute a cross join lateral rappel.seen_as(a.attname::text, a.atttypid, $2) s
+   where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped and s.seen is not null
+     and not exists (select from pg_constraint x where x.conrelid = c.oid and x.contype = 'p' and a.attnum = any(x.conkey)))`
 
 const LINKS = `(
   select coalesce(json_agg(json_build_object('column', a.attname, 'schema', rn.nspname, 'table', r.relname, 'references', ra.attname)), '[]')
@@ -38,12 +44,12 @@ async function readTables(db: Queryable, one: { readonly schema: string; readonl
             json_build_object('use', has_schema_privilege(n.oid, 'usage'), 'select', ${has('select')}, 'trigger', ${has('trigger')},
                               'insert', has_table_privilege(c.oid, 'insert'), 'update', has_any_column_privilege(c.oid, 'update'), 'delete', has_table_privilege(c.oid, 'delete')) as may,
             nullif(case when c.relkind = 'p' then (select sum(greatest(x.reltuples, 0)) from pg_partition_tree(c.oid) t join pg_class x on x.oid = t.relid) else c.reltuples end, -1)::float as rows,
-            ${one ? COLUMNS : `(select json_build_array(json_build_object('name', '', 'seen', ''))::json)`} as columns, ${one ? LINKS : `'[]'::json`} as links,
+            ${HAS_FIELDS} as "hasFields", ${one ? COLUMNS : `'[]'::json`} as columns, ${one ? LINKS : `'[]'::json`} as links,
             current_user::text as role, (select a.tbl from rappel.attached a where a.base = c.oid) as "attachedAs"
        from pg_class c join pg_namespace n on n.oid = c.relnamespace
       where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and n.nspname <> all($1) and n.nspname !~ '^pg_'
         and not exists (select from pg_depend d where d.classid = 'pg_class'::regclass and d.objid = c.oid and d.deptype = 'e')
-        ${one ? 'and n.nspname = $3 and c.relname = $4' : 'and $2::text is not null'}
+        ${one ? 'and n.nspname = $3 and c.relname = $4' : ''}
       order by n.nspname, c.relname limit 2000`,
     [OWN, zone, ...(one ? [one.schema, one.table] : [])],
   )

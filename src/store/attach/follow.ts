@@ -1,7 +1,8 @@
 import type { Pool } from 'pg'
 import { type CatalogTable, sqlName, whyNot } from '@/core/attach/catalog'
 import { type AttachedField, describeField, fieldOfColumn, freeName, proposedName, titleOfFields } from '@/core/attach/describe'
-import { type Moves, movesOf, newsOf } from '@/core/attach/follow'
+import { hasMoved, type Moves, movesOf, newsOf } from '@/core/attach/follow'
+import { must } from '@/core/must'
 import { everyTableFields, type FieldDef, type TableDef } from '@/core/values/tables'
 import { holdOffWorkers } from '../changes'
 import { limitLockWaits, many, maybeOne, one, type Queryable, touch, transaction } from '../database'
@@ -31,8 +32,8 @@ export async function otherAttached(db: Queryable): Promise<string[]> {
 }
 
 async function isOther(db: Queryable, table: TableDef, catalog: CatalogTable, same: boolean): Promise<boolean> {
-  const { kept, added, gone } = movesOf(await readAttachedFields(db, table.name), catalog, same)
-  return added.length > 0 || gone.length > 0 || kept.some(({ field, was }) => JSON.stringify(field) !== JSON.stringify(was)) || kept.some((k) => refreshed(table, k) !== null)
+  const moves = movesOf(await readAttachedFields(db, table.name), catalog, same)
+  return hasMoved(moves) || moves.kept.some((k) => refreshed(table, k) !== null)
 }
 
 /**
@@ -54,7 +55,7 @@ export async function followTable(pool: Pool, name: string): Promise<string[]> {
     if (!table || !row) return []
     const catalog = row.schema === null || row.table === null ? null : await readCatalog(db, row.schema, row.table)
     const why = catalog ? whyNot({ ...catalog, attachedAs: null }) : `${sqlName(row.wasSchema, row.wasTable)} is gone: its owner dropped it, or Rappel may not see it any more.`
-    const news = why ? await standStill(db, name, why, row.trouble) : await follow(db, table, catalog as CatalogTable, row)
+    const news = why ? await standStill(db, name, why, row.trouble) : await follow(db, table, must(catalog), row)
     for (const text of news) await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
     return news
   })
@@ -99,13 +100,12 @@ async function standStill(db: Queryable, name: string, why: string, was: string 
 async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, base: Base): Promise<string[]> {
   const { name } = table
   const { zone } = await readSettings(db)
-  const fields = await readAttachedFields(db, name)
-  const moves = movesOf(fields, catalog, base.same)
+  const moves = movesOf(await readAttachedFields(db, name), catalog, base.same)
   const paused = await dropFields(db, table, moves)
   const added = await addFields(db, table, catalog, moves)
   const retyped = await refreshFields(db, table, moves)
   const now = [...moves.kept.map((k) => k.field), ...added]
-  const isOther = JSON.stringify(now) !== JSON.stringify(fields) || retyped
+  const isAltered = hasMoved(moves) || retyped
   const isBack = base.trouble !== null
   const { uncaptured, unlogged, reshaped } = await one<{ uncaptured: boolean; unlogged: boolean; reshaped: boolean }>(
     db,
@@ -120,12 +120,13 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
     zone,
   ])
   await keepAttachedFields(db, name, now)
-  if (isOther || isBack || zone !== base.zone) await db.query('select rappel.define_reading($1)', [name])
-  if (isOther || isBack || reshaped || uncaptured || unlogged || zone !== base.zone) await db.query('select rappel.attach_capture($1)', [name])
+  const isReadAnew = isAltered || isBack || zone !== base.zone
+  if (isReadAnew) await db.query('select rappel.define_reading($1)', [name])
+  if (isReadAnew || reshaped || uncaptured || unlogged) await db.query('select rappel.attach_capture($1)', [name])
   if (unlogged) await db.query('select rappel.log_unlogged($1)', [name])
   await touch(db, 'update rappel.attached set shape = rappel.shape_of(base) where tbl = $1', [name])
   const relinked = await linkAttached(db)
-  if (isOther || isBack || relinked.length > 0) await db.query('select rappel.next_generation()')
+  if (isAltered || isBack || relinked > 0) await db.query('select rappel.next_generation()')
   const isMoved = catalog.schema !== base.wasSchema || catalog.name !== base.wasTable
   return [
     ...(isMoved ? [`Its owner calls the table ${sqlName(catalog.schema, catalog.name)} now; nothing is to be done.`] : []),

@@ -1,29 +1,15 @@
-import { many, type Queryable, touch } from '../database'
-import { readCatalog } from './catalog'
-import { readAttached, readAttachedFields } from './fields'
+import { type Queryable, touch } from '../database'
 
-/** Makes links of fields whose foreign keys lead to attached tables, and plain values of links that lead nowhere any more; answers the tables that changed. */
-export async function linkAttached(db: Queryable): Promise<string[]> {
-  const attached = await readAttached(db)
-  const changed = new Set<string>()
-  for (const { tbl, schema, name } of await many<{ tbl: string; schema: string; name: string }>(
+/**
+ * Makes links of attached tables' fields whose foreign keys lead to the key of another one, and plain values of links that lead nowhere any more; how many there were.
+ */
+export const linkAttached = (db: Queryable): Promise<number> =>
+  touch(
     db,
-    'select tbl, schema_name as schema, base_name as name from rappel.attached where trouble is null order by tbl',
-  )) {
-    const catalog = await readCatalog(db, schema, name)
-    if (!catalog) continue
-    for (const { field, attname, type } of await readAttachedFields(db, tbl)) {
-      const link = catalog.links.find((l) => l.column === attname)
-      const target = (link && attached(link.schema, link.table, link.references)) ?? null
-      const plain = type === 'text' || type === 'uuid' ? 'text' : 'number'
-      const rows = await touch(
-        db,
-        `update rappel.field_def set type = case when $3::text is null then $4 else 'link' end, target = $3::text
-          where table_name = $1 and name = $2 and (type = 'link' or $3::text is not null) and target is distinct from $3::text`,
-        [tbl, field, target, plain],
-      )
-      if (rows > 0) changed.add(tbl)
-    }
-  }
-  return [...changed]
-}
+    `update rappel.field_def d set type = case when l.target is not null then 'link' when l.type in ('text', 'uuid') then 'text' else 'number' end, target = l.target
+       from (select f.tbl, f.field, f.type,
+                    (select t.tbl from pg_constraint k join rappel.attached t on t.base = k.confrelid join rappel.attached_field key on key.tbl = t.tbl and key.field = 'id' and key.attnum = k.confkey[1]
+                      where k.contype = 'f' and k.conrelid = c.oid and k.conkey = array[f.attnum]::int2[] and k.conparentid = 0 order by k.oid limit 1) as target
+               from rappel.attached a join pg_class c on c.oid = a.base join rappel.attached_field f on f.tbl = a.tbl where a.trouble is null) l
+      where d.table_name = l.tbl and d.name = l.field and (d.type = 'link' or l.target is not null) and d.target is distinct from l.target`,
+  )

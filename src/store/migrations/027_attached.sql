@@ -495,10 +495,9 @@ $$;
 create function rappel.stale_attached() returns setof text language sql stable as $$
   select a.tbl from rappel.attached a
     left join pg_class c on c.oid = a.base left join pg_namespace n on n.oid = c.relnamespace
-   where case when a.trouble is null
-           then c.oid is null or a.shape is distinct from rappel.shape_of(a.base) or (n.nspname, c.relname) is distinct from (a.schema_name, a.base_name) or rappel.lacks_triggers(a.tbl)
-                or exists (select from rappel.unlogged u where u.tbl = a.tbl and u.tries < 20)
-           else false end
+   where a.trouble is null
+     and (c.oid is null or a.shape is distinct from rappel.shape_of(a.base) or (n.nspname, c.relname) is distinct from (a.schema_name, a.base_name) or rappel.lacks_triggers(a.tbl)
+          or exists (select from rappel.unlogged u where u.tbl = a.tbl and u.tries < 20))
    order by a.tbl
 $$;
 

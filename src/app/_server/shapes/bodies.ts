@@ -17,5 +17,7 @@ type Bodies = typeof BODIES
 /** What a call's body is, once it was checked. */
 export type BodyOf<P> = P extends keyof Bodies ? (Bodies[P] extends Body<infer T> ? T : never) : never
 
+const BY_CALL = new Map<string, Body<unknown>>(Object.entries(BODIES))
+
 /** The body of a call that takes one. */
-export const bodyOfCall = (call: string): Body<unknown> | undefined => new Map<string, Body<unknown>>(Object.entries(BODIES)).get(call)
+export const bodyOfCall = (call: string): Body<unknown> | undefined => BY_CALL.get(call)

@@ -84,14 +84,16 @@ export const WORKFLOW_BODIES = {
     { workflow: SAMPLE, part: 'newest' },
   ),
   'POST /api/v1/rehearse': body(
-    yup.object({
-      workflow: documentOf<object>('Workflow'),
-      was: was(),
-      days: yup.number().strict().integer().min(1).max(366),
-      from: moment(),
-      to: moment(),
-      samples: yup.number().strict().integer().min(0).max(50),
-    }),
+    yup
+      .object({
+        workflow: documentOf<object>('Workflow'),
+        was: was(),
+        days: yup.number().strict().integer().min(1).max(366),
+        from: moment(),
+        to: moment(),
+        samples: yup.number().strict().integer().min(0).max(50),
+      })
+      .noUnknown(),
     'Nothing was rehearsed.',
     { workflow: SAMPLE, days: 30, samples: 2 },
   ),

@@ -12,6 +12,7 @@ const PURE = [
   're2js',
   '@zxcvbn-ts',
   'd3',
+  'pluralize',
   'yaml',
 ]
 

@@ -1,7 +1,8 @@
+import { plainDay, plainInstant, plainNumber, waysOf } from '../values/plain'
 import type { FieldDef } from '../values/tables'
-import { guarded, plainDay, plainInstant, plainNumber, type Reading, readCell, unguarded } from './cell'
+import { guarded, type Reading, readCell, unguarded } from './cell'
 import { matchColumns, plainName } from './columns'
-import { recogniseDates, recogniseDecimal, waysOf } from './ways'
+import { recogniseDates, recogniseDecimal } from './ways'
 
 test.each([
   [['1,234.50', '7'], '.'],

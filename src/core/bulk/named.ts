@@ -1,4 +1,4 @@
-import type { Ways } from './ways'
+import type { Ways } from '../values/plain'
 
 /** How a file is imported, under a name. */
 export interface NamedImport {

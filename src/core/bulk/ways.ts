@@ -1,19 +1,4 @@
-/** How a file writes numbers and dates: the sign before decimals, and the order of day, month and year. */
-export interface Ways {
-  readonly decimal: '.' | ','
-  readonly dates: 'ymd' | 'dmy' | 'mdy'
-}
-
-/** The ways of a language (BCP 47), which decide where a file does not. */
-export function waysOf(locale: string): Ways {
-  const decimal = new Intl.NumberFormat(locale).formatToParts(1.5).find((p) => p.type === 'decimal')?.value
-  const order = new Intl.DateTimeFormat(locale)
-    .formatToParts(0)
-    .map((p) => p.type.charAt(0))
-    .filter((c) => 'ymd'.includes(c))
-    .join('')
-  return { decimal: decimal === ',' ? ',' : '.', dates: order === 'mdy' || order === 'ymd' ? order : 'dmy' }
-}
+import type { Ways } from '../values/plain'
 
 /** What a number's text says of its decimal sign; null where it could be either. */
 function decimalOf(text: string): '.' | ',' | null {

@@ -153,8 +153,15 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'choose':
       return { role: 'choose', words: 'the first of these that holds' }
     case 'each':
-      return { role: 'each', words: `${action.as} of ${action.of.split('.')[0]}${action.where && wording.schema.has(must(action.of.split('.')[0])) ? ', where it fits' : ''}` }
+      return { role: 'each', words: eachWords(action, table, wording) }
   }
+}
+
+/** What is gone through, in words: “each booking of bookings, where seats is more than 1”. */
+function eachWords({ as, of, where }: Extract<Action, { do: 'each' }>, table: TableDef, wording: Wording): string {
+  const listed = wording.schema.get(must(partsOf(of)[0]))
+  const list = `${as.replaceAll('_', ' ')} of ${must(partsOf(of)[0]).replaceAll('_', ' ')}`
+  return where ? `${list}, where ${conditionWords(where, listed ?? table, wording)}` : list
 }
 
 function noticeWords(action: Extract<Action, { do: 'notice' }>, table: TableDef, wording: Wording): string {
@@ -182,7 +189,8 @@ function valueWords(value: Value): string {
 function emailWords(action: EmailAction, table: TableDef, wording: Wording): string {
   const to = action.to.map((r) => recipientWords(r, table, wording)).join(' and ') || 'nobody yet'
   const cc = action.cc?.length ? `, copy to ${action.cc.map((r) => recipientWords(r, table, wording)).join(' and ')}` : ''
-  return `${to}${cc}${deliveryOf(action) === 'each' ? ', one each' : namesList(action) ? ', one mail to all' : ''}`
+  const bcc = action.bcc?.length ? `, blind copy to ${action.bcc.map((r) => recipientWords(r, table, wording)).join(' and ')}` : ''
+  return `${to}${cc}${bcc}${deliveryOf(action) === 'each' ? ', one each' : namesList(action) ? ', one mail to all' : ''}`
 }
 
 function emailDetail(action: EmailAction): string {

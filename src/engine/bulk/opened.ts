@@ -1,4 +1,4 @@
-import type { Ways } from '@/core/bulk/ways'
+import type { Ways } from '@/core/values/plain'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { openRows } from './files/open'
 import { type FileRows, shownCell } from './files/rows'

@@ -1,6 +1,6 @@
 import { readCell } from '@/core/bulk/cell'
 import { Column, type Names, proposeTable } from '@/core/bulk/propose'
-import { type Ways, waysOf } from '@/core/bulk/ways'
+import { type Ways, waysOf } from '@/core/values/plain'
 import type { FieldDef, Image, Organisation, Schema, Stored, TableDef } from '@/core/values/tables'
 import { findNamed } from '@/store/bulk/named'
 import type { Queryable } from '@/store/database'

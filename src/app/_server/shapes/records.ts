@@ -1,5 +1,5 @@
 import * as yup from 'yup'
-import type { Ways } from '@/core/bulk/ways'
+import type { Ways } from '@/core/values/plain'
 import { idShape } from '../shape'
 import { body } from './body'
 import { documentOf, mayHave } from './described'

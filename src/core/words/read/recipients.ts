@@ -1,0 +1,171 @@
+import type { BringIn, Recipient } from '../../document/document'
+import type { Schema, TableDef } from '../../values/tables'
+import { targetOf } from '../../values/tables'
+import { readPerson } from './operands'
+import { type ReadList, readList, readPath, type Scope } from './paths'
+import type { Reader } from './reader'
+import { AND, ANSWER_TO, DETERMINERS, EACH, EVERY_OTHER, GROUP, MANAGER_OF, OF_ALONE, OR, TEAM, WHOEVER } from './vocabulary'
+
+/** What reading gathers beside what it gives: things that have to be brought in for it. */
+export interface Gathered {
+  readonly bringIn: BringIn[]
+}
+
+/** One or several recipients: “its owner and the claims desk”. Empty where none stands here. */
+export function readRecipients(r: Reader, scope: Scope, gathered: Gathered): Recipient[] {
+  const entries: Recipient[] = []
+  if (r.take(EVERY_OTHER)) return entries
+  for (;;) {
+    const entry = readRecipient(r, scope, gathered)
+    if (!entry) return entries
+    entries.push(entry)
+    const at = r.at
+    if (!r.further(AND, OR)) return entries
+    if (!r.sees(() => readRecipient(r, scope, { bringIn: [] }))) {
+      r.at = at // what follows is something else
+      return entries
+    }
+  }
+}
+
+/** One recipient. Null where none stands here. */
+export function readRecipient(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
+  return r.attempt(() => named(r, scope) ?? overList(r, scope, gathered) ?? managerOf(r, scope) ?? byPath(r, scope) ?? aGroup(r, scope) ?? somebody(r, scope))
+}
+
+function named(r: Reader, scope: Scope): Recipient | null {
+  if (r.take(WHOEVER)) return { changedBy: true }
+  const group = r.attempt(() => (r.take(GROUP) ? r.take(scope.words.groups) : null))
+  if (group !== null) return { group }
+  const asked = r.attempt(() => {
+    const answer = r.take(ANSWER_TO) && r.token?.kind === 'quoted' ? r.token : null
+    if (answer) r.at++
+    return answer
+  })
+  if (asked) return { field: `asked.${asked.text.replaceAll(' ', '_')}` }
+  const team = r.attempt(() => (r.take(TEAM) ? r.take(scope.words.teams) : null))
+  return team === null ? null : { team }
+}
+
+/** A group or a team by its name alone. */
+function aGroup(r: Reader, { words }: Scope): Recipient | null {
+  return r.attempt(() => {
+    while (r.take(DETERMINERS)) if (r.isDone) return null
+    const group = r.take(words.groups)
+    if (group !== null) return { group }
+    const team = r.take(words.teams)
+    if (team === null) return null
+    r.take(TEAM)
+    return { team }
+  })
+}
+
+function somebody(r: Reader, scope: Scope): Recipient | null {
+  const address = readPerson(r, scope)
+  return address === null ? null : { address }
+}
+
+/** “the manager of its owner”. */
+function managerOf(r: Reader, scope: Scope): Recipient | null {
+  return r.attempt(() => {
+    if (!r.take(MANAGER_OF)) return null
+    const path = readPath(r, scope)
+    return path?.field?.type === 'person' ? { managerOf: path.path } : null
+  })
+}
+
+function byPath(r: Reader, scope: Scope): Recipient | null {
+  return r.attempt(() => {
+    const path = readPath(r, scope)
+    if (!path) return null
+    const field = addressIn(path.path, path.field?.type, path.leadsTo, scope.installation.schema)
+    return field === null ? null : { field }
+  })
+}
+
+/** The path to an address that a path means: itself where it is one, else the e-mail of the record that it leads to. */
+function addressIn(path: string, type: string | undefined, leadsTo: TableDef | null, schema: Schema): string | null {
+  if (type === 'email' || type === 'person' || (type === undefined && leadsTo?.name === 'person')) return path
+  if (!leadsTo) return null
+  const inside = addressOf(leadsTo, schema)
+  return inside === null ? null : `${path}.${inside}`
+}
+
+/** Where a record's address is: its own e-mail, else its owner, else that of a record it links to. */
+function addressOf(table: TableDef, schema: Schema, depth = 0): string | null {
+  const own = table.fields.find((f) => f.type === 'email') ?? table.fields.find((f) => f.name === table.ownerField) ?? table.fields.find((f) => f.type === 'person')
+  if (own) return own.name
+  if (depth > 0) return null
+  for (const link of table.fields) {
+    const target = schema.get(targetOf(link) ?? '')
+    const further = target && addressOf(target, schema, depth + 1)
+    if (further) return `${link.name}.${further}`
+  }
+  return null
+}
+
+/** Everybody in a list: “each booking’s passenger”, “every contact of its company”, “the passenger of each of guests”. */
+function overList(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
+  return r.attempt(() => whoOfEach(r, scope, gathered) ?? eachAlone(r, scope, gathered))
+}
+
+/** “the passenger of each booking”, “the passenger’s email of each of guests”. */
+function whoOfEach(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
+  const begin = r.at
+  const each = r.tokens.slice(begin, begin + MOST_BEFORE_EACH).findIndex((t, i, all) => t.key === 'of' && EACH_WORDS.has(all[i + 1]?.key ?? ''))
+  if (each <= 0) return null
+  return r.attempt(() => {
+    r.at = begin + each + 1
+    const list = r.take(EACH) ? readEachList(r, scope) : null
+    const after = r.at
+    if (!list) return null
+    r.at = begin
+    const path = readPath(r, entryScope(list.table, scope))
+    if (!path || r.at !== begin + each) return null
+    const field = addressIn(path.path, path.field?.type, path.leadsTo, scope.installation.schema)
+    r.at = after
+    return field === null ? null : { list: bringList(list, gathered), field }
+  })
+}
+
+const MOST_BEFORE_EACH = 10
+const EACH_WORDS = new Set(['each', 'every', 'all'])
+
+/** “each booking’s passenger”, “every contact of its company”, “everyone on its bookings”. */
+function eachAlone(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
+  if (!r.take(EACH)) return null
+  const list = readEachList(r, scope)
+  if (!list) return null
+  const further = r.tokens[r.at - 1]?.whose
+    ? r.attempt(() => {
+        const path = readPath(r, entryScope(list.table, scope))
+        return path && addressIn(path.path, path.field?.type, path.leadsTo, scope.installation.schema)
+      })
+    : null
+  const field = further ?? addressOf(list.table, scope.installation.schema)
+  return field === null ? null : { list: bringList(list, gathered), field }
+}
+
+function readEachList(r: Reader, scope: Scope): ReadList | null {
+  r.take(OF_ALONE)
+  return readList(r, scope)
+}
+
+/** Where bare words mean an entry of a list. */
+export const entryScope = (table: TableDef, scope: Scope): Scope => ({ ...scope, table, roots: new Map() })
+
+/** The name that a list goes by: itself where actions know it, else that under which it is brought in. */
+export function bringList({ list, from, of, table }: ReadList, { bringIn }: Gathered): string {
+  if (list !== null) return list
+  const known = bringIn.find((b) => b.list === from && b.of === (of ?? undefined))
+  if (known) return known.name
+  const name = freeOf(table.name, bringIn)
+  bringIn.push({ name, list: from, ...(of === null ? {} : { of }) })
+  return name
+}
+
+function freeOf(wanted: string, bringIn: readonly BringIn[]): string {
+  let name = wanted
+  for (let n = 2; bringIn.some((b) => b.name === name); n++) name = `${wanted}_${n}`
+  return name
+}

@@ -447,6 +447,10 @@ export interface Calls {
       readonly dryRun?: boolean
     }
   }
+  /** Words read into a workflow, with what was not understood. */
+  readonly 'POST /read': { readonly path: undefined; readonly body: { readonly text: string; readonly table?: string } }
+  /** What this installation calls its things. */
+  readonly 'GET /words': { readonly path: undefined; readonly body: undefined }
   /** How many records fit a draft’s conditions now. */
   readonly 'POST /fits': { readonly path: undefined; readonly body: { readonly workflow: Workflow; readonly [more: string]: unknown } }
   /** What one may run by hand, with the questions; for one `table`. */

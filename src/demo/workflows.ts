@@ -1,5 +1,4 @@
 import type { EmailAction, Recipient, Workflow } from '@/core/document/document'
-import type { Template } from '@/core/workflow/surroundings'
 
 /** A workflow that the demo ships, in the state it is shipped in. */
 export interface Shipped {
@@ -334,20 +333,5 @@ Why you got this: {{ why }}`,
         },
       ],
     },
-  },
-]
-
-/** Reusable texts that the shipped workflows send. */
-export const TEMPLATES: readonly Template[] = [
-  {
-    name: 'Charter agreed',
-    table: 'enquiries',
-    subject: 'Your charter {{ enquiry.number }} is agreed',
-    body: `<p><img src="cid:crest.png" alt="Ternsay Ferries" width="48"></p>
-<p>Dear {{ recipient.name }},</p>
-<p>we look forward to taking {{ enquiry.party_size }} of you out on {{ enquiry.date_wanted }}. {{ enquiry.owner.name | default: "Our office" }} is there for whatever you need{% if enquiry.owner.phone %}, on {{ enquiry.owner.phone }}{% endif %}.</p>
-<p><a href="{{ why }}">Why you got this</a></p>`,
-    format: 'rich',
-    priority: 'normal',
   },
 ]

@@ -32,6 +32,7 @@ import { Matters } from '@/ui/today/matters'
 import { MyMail } from '@/ui/today/my-mail'
 import { Summary } from '@/ui/today/summary'
 import { UnderTheHood } from '@/ui/today/under-the-hood'
+import { WordsField } from '@/ui/words/words-field'
 
 export const metadata: Metadata = { title: 'Today' }
 
@@ -96,6 +97,9 @@ export default async function Today() {
       }
     >
       <Summary title={title} tally={tally} mail={mail} />
+      <div className="mb-5">
+        <WordsField place="today" />
+      </div>
       <Matters refused={refused} news={news} failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
       <HeldToday
         held={held.map((h) => ({ ...h, until: h.until?.toISOString() ?? null }))}

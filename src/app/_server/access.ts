@@ -134,6 +134,8 @@ export const ACCESS = {
   'GET /api/v1/held': EDITORS,
   'POST /api/v1/workflows/[name]/run': ALL, // whom the workflow's cue names
   'POST /api/v1/fits': ALL,
+  'POST /api/v1/read': ALL,
+  'GET /api/v1/words': ALL,
   'GET /api/v1/deeds': ALL,
   'GET /api/v1/stays': OWN,
   'DELETE /api/v1/stays': OWN,

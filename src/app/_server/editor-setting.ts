@@ -7,8 +7,8 @@ import { listSenders, listTemplates } from '@/store/templates'
 import type { EditorSetting } from '@/ui/editor/setting'
 import { pool } from './environment'
 
-/** What the brief's editor needs to know; `onlyTo` is the one address that the workflow may write to, where it is a member's own. */
-export async function editorSetting(onlyTo: string | null): Promise<EditorSetting> {
+/** What the brief's editor needs to know; `onlyTo` is the one address that the workflow may write to, where it is a member's own, `me` that of whoever edits. */
+export async function editorSetting(onlyTo: string | null, me: string | null): Promise<EditorSetting> {
   const [schema, people, groups, teams, channels, senders, files, templates, { name, locale, zone, currency }] = await Promise.all([
     readSchema(pool()),
     listPeople(pool()),
@@ -30,6 +30,7 @@ export async function editorSetting(onlyTo: string | null): Promise<EditorSettin
     files: files.map(({ name, id }) => ({ name, id })),
     templates: templates.map(({ name, table }) => ({ name, table })),
     onlyTo,
+    me,
     organisation: { name, locale, zone, currency },
   }
 }

@@ -129,6 +129,8 @@ const SUMMARIES = {
   'GET /api/v1/held': 'The mail that limits hold now: by workflow, why, and until when.',
   'POST /api/v1/workflows/[name]/run':
     'Runs a workflow by hand: `press` (a UUID made for each press), `records`, `asked`. 202 with the runs; the same press again answers the same runs. With `dryRun` what it would do.',
+  'POST /api/v1/read': 'Words read into a workflow, with what was not understood.',
+  'GET /api/v1/words': 'What this installation calls its things.',
   'POST /api/v1/fits': 'How many records fit a draft’s conditions now.',
   'GET /api/v1/deeds': 'What one may run by hand, with the questions; for one `table`.',
   'GET /api/v1/stays': 'What waits to have stayed so, or did: by `workflow`, `table`, `record`; `open` only what still waits.',

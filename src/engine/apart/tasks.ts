@@ -12,6 +12,7 @@ import { considerations } from '@/core/review/considerations'
 import { type Finding, review } from '@/core/review/review'
 import { reviewTemplate } from '@/core/review/template'
 import type { Image, RecordId, TableDef } from '@/core/values/tables'
+import { isBriefText } from '@/core/words/text/nodes'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
 import type { Span } from '@/store/history'
@@ -23,6 +24,7 @@ import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
 import { gatherCrossings } from '../figures/evidence'
 import { pastOfFigure, type ToldPast } from '../figures/past'
+import { importBriefText, readAnyWords, readInstallation } from '../installation'
 import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
@@ -80,8 +82,12 @@ export const TASKS = {
   /** The findings about a template. */
   'review template': async (room: Room, { template }: { template: Template }): Promise<Finding[]> => reviewTemplate(template, await readReviewSetting(room.pool)),
 
-  /** A workflow read from JSON or YAML. */
-  import: async (_: Room, { text }: { text: string }) => importWorkflow(text),
+  /** A workflow read from JSON, YAML, or its brief as text. */
+  import: async (room: Room, { text }: { text: string }) => (isBriefText(text) ? importBriefText(text, await readInstallation(room.pool, null)) : importWorkflow(text)),
+
+  /** Words read into a workflow. */
+  'read words': async (room: Room, { text, table, me }: { text: string; table: string | null; me: string | null }) =>
+    readAnyWords(text, await readInstallation(room.pool, me), table),
 
   /** A dry run; with `asOf` on that moment's data. */
   try: async (

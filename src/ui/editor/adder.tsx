@@ -1,16 +1,17 @@
 'use client'
 
 import { Command } from 'cmdk'
-import { useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import type { Action, Limits, Recipient } from '@/core/document/document'
-import { typedLimit } from '@/core/limits/typed'
 import { LIMIT_PARTS, limitWords } from '@/core/limits/words'
 import { recipientWords } from '@/core/words/brief'
+import { beginsInOrder } from '../parts/begins'
+import { installationOf } from '../words/use-words'
 import { listsAt, type Place, pathsAt } from './place'
 import { recipientOptions } from './recipients-field'
+import { type SaidLines, saidLines } from './said'
 import { NEW_CLAUSE, newEmail } from './state'
 import { freeActionName, type LineKind } from './tree'
-import { type TypedStays, typedStays } from './typed-stays'
 
 /** A line that can be added, by the words that are typed for it. */
 interface Offer {
@@ -79,11 +80,9 @@ const SUGGESTED: readonly Limits[] = [
 
 const wordsOf = (limits: Limits, { table }: AddPlace) => LIMIT_PARTS.map((part) => limitWords(part, limits, table.singular.replaceAll('_', ' '))).join('')
 
-/** The limit that was typed, or those whose words have what was. */
+/** Limits whose words have what was typed. */
 function limitOffers(text: string, place: AddPlace): Limits[] {
   if (place.setting.onlyTo) return []
-  const typed = typedLimit(text, place.table.singular)
-  if (typed) return [typed]
   const part = text.trim().toLowerCase()
   return part.length < 3 ? [] : SUGGESTED.filter((s) => 'limit'.startsWith(part) || part.startsWith('limit') || wordsOf(s, place).includes(part))
 }
@@ -91,22 +90,27 @@ function limitOffers(text: string, place: AddPlace): Limits[] {
 /** The quiet row at the end of a brief: what is to be added is typed as words and completed. */
 export function Adder({
   place,
+  chosen,
   onAdd,
-  onStays,
+  onSaid,
   onLimits,
   inputRef,
 }: {
   place: AddPlace
+  /** JSON Pointer of the chosen line, near which lines are added. */
+  chosen: string
   onAdd: (kind: LineKind, value: unknown) => void
-  /** Takes "in review for 5 days": a clause, where one is named, and how long it is to stay so. */
-  onStays: (typed: TypedStays) => void
-  /** Takes "no more than one per claim an hour", "quiet 22:00 to 07:00" and the like. */
+  /** Takes lines that were said: "done is yes", "email its owner", "in review for 5 days", "no more than one per claim an hour". */
+  onSaid: (said: SaidLines) => void
+  /** Takes a limit that was chosen. */
   onLimits: (limits: Limits) => void
   inputRef: React.RefObject<HTMLInputElement | null>
 }) {
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
   const box = useRef<HTMLDivElement>(null)
+  const installation = useMemo(() => installationOf(place.setting), [place.setting])
+  const said = open && !place.setting.onlyTo ? saidLines(text, place.document, chosen, installation) : null
   const close = () => {
     setOpen(false)
     setText('')
@@ -115,6 +119,7 @@ export function Adder({
     <Command
       ref={box}
       label="Add a line"
+      filter={(value, typed) => (beginsInOrder(value, typed) ? 1 : 0)}
       className="relative"
       onBlur={(event) => !box.current?.contains(event.relatedTarget) && setOpen(false)}
       onKeyDown={(event) => {
@@ -136,7 +141,7 @@ export function Adder({
             setOpen(true) // also where it kept the focus after a line was added
           }}
           onFocus={() => setOpen(true)}
-          placeholder="Add a line: email owner, condition on status, task, choose, quiet 22:00 to 07:00 …"
+          placeholder="Add a line: email its owner, status is …, task for owner in 2 days, quiet 22:00 to 07:00 …"
           className="w-full bg-transparent font-serif text-lg outline-none"
         />
       </div>
@@ -146,20 +151,25 @@ export function Adder({
             <Command.Empty className="px-3 py-3 text-muted">
               No line is made of that. Try email, notice, condition, bring in, update, create, task, choose, for each, limit.
             </Command.Empty>
-            {typedStays(text, place.document.cue, place.table).map((typed) => (
+            {said && (
               <Command.Item
-                key={typed.words}
-                value={`${text} ${typed.words}`}
+                value={`${text} said`}
                 onSelect={() => {
                   close()
-                  onStays(typed)
+                  onSaid(said)
                 }}
-                className="grid cursor-pointer grid-cols-[5.25rem_minmax(0,1fr)] items-baseline rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
+                className="cursor-pointer rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
               >
-                <span className="role-word text-spruce">cue</span>
-                <span className="truncate">{typed.words}</span>
+                {said.lines.map((line) => (
+                  <span key={line.path} className="grid grid-cols-[5.25rem_minmax(0,1fr)] items-baseline">
+                    <span className="role-word text-spruce">{line.role || (line.kind === 'clause' ? 'where' : '')}</span>
+                    <span className="truncate" style={{ paddingLeft: `${Math.max(0, line.depth - (line.kind === 'clause' ? 1 : 0)) * 16}px` }}>
+                      {line.words}
+                    </span>
+                  </span>
+                ))}
               </Command.Item>
-            ))}
+            )}
             {limitOffers(text, place).map((limits) => {
               const words = wordsOf(limits, place)
               return (

@@ -29,13 +29,13 @@ import { Margin } from './margin'
 import { Narrowing } from './narrowing'
 import { PlaceProvider, tableAt } from './place'
 import { type ShownRehearsal, useRehearsal } from './rehearsing'
+import { type SaidLines, withSaid } from './said'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
 import { pageOf, type Standing } from './standing'
 import { edit, NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
 import { TrialPanel, useTrial } from './trial'
-import type { TypedStays } from './typed-stays'
 import { useStanding, useTrueAddress } from './use-standing'
 
 export interface EditedWorkflow extends Standing {
@@ -46,12 +46,14 @@ export interface EditedWorkflow extends Standing {
   readonly savedAt: string | null
   /** JSON Pointer of the line to open first. */
   readonly opened?: string
+  /** Whether it is asked at once whether it goes live. */
+  readonly ask?: boolean
 }
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
   const router = useRouter()
-  const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.opened ?? (workflow.name === null ? '/cue' : null)))
+  const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.ask ? null : (workflow.opened ?? (workflow.name === null ? '/cue' : null)) || null))
   const [sample, setSample] = useState<RecordId | null>(null)
   const [asking, setAsking] = useState(false)
   const typing = useRef<HTMLInputElement>(null)
@@ -103,10 +105,9 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     dispatch({ do: 'put', path: '/limits', value: { ...document.limits, ...limits }, at: Date.now() })
     dispatch({ do: 'open', path: `/limits/${Object.keys(limits)[0] ?? ''}` })
   }
-  const stay = ({ stays, clause }: TypedStays) => {
-    put('/cue/stays', stays)
-    if (document.cue.kind === 'record') put('/cue/on', [...new Set([...document.cue.on, 'created', 'changed'])]) // becomes true by either
-    if (clause) dispatch({ do: 'add', kind: 'condition', value: clause })
+  const say = ({ added, lines: said }: SaidLines) => {
+    const next = withSaid(document, added, state.chosen)
+    dispatch({ do: 'said', ...next, open: said.length === 1 })
   }
   const askLive = useOnceKnown(found.busy, () => {
     const [first] = errors
@@ -117,6 +118,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     toast.error(`It cannot go live yet. ${first.message}`)
     jumpTo(first)
   })
+  useAskedAtOnce(workflow.ask ?? false, askLive)
   useBriefKeys(state, lines, dispatch, {
     save,
     askLive,
@@ -221,7 +223,9 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               <Narrowing counts={counts} most={most} />
             </div>
           </Dragging>
-          {chosenPlace && <Adder place={chosenPlace} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} onStays={stay} onLimits={limit} />}
+          {chosenPlace && (
+            <Adder place={chosenPlace} chosen={state.chosen} inputRef={typing} onAdd={(kind, value) => dispatch({ do: 'add', kind, value })} onSaid={say} onLimits={limit} />
+          )}
           <div className="flex gap-6 py-3 pl-[3rem]">
             <Button shortcut="c" onClick={() => dispatch({ do: 'add', kind: 'condition', value: NEW_CLAUSE })}>
               Add a condition
@@ -232,6 +236,17 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
       </div>
     </TablesProvider>
   )
+}
+
+/** Asks whether it goes live as soon as the page is there, where that was wished on the one before. */
+function useAskedAtOnce(isWished: boolean, askLive: () => void): void {
+  const asked = useRef(false)
+  const ask = useEffectEvent(askLive)
+  useEffect(() => {
+    if (!isWished || asked.current) return
+    asked.current = true
+    ask()
+  }, [isWished])
 }
 
 /** Where a line added now would stand, so that what it can speak of is known: after the chosen one, else at the end of the actions. */

@@ -9,6 +9,7 @@ import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import { AttachField } from './attach-field'
 import { BodyField, SubjectField } from './body/body-field'
+import { KeepTemplate } from './keep-template'
 import { pathsAt, usePlace } from './place'
 import { RecipientsField } from './recipients-field'
 
@@ -71,6 +72,7 @@ function TextOrTemplate({ action }: { action: EmailAction }) {
             onFormat={(format, body) => put(path, { ...action, format, body })}
             canBringIn
           />
+          {!setting.onlyTo && <KeepTemplate action={action} table={aboutTable.name} taken={setting.templates.map((t) => t.name)} onKept={pick} />}
         </>
       )}
     </>

@@ -17,6 +17,8 @@ export interface EditorSetting {
   readonly templates: readonly { readonly name: string; readonly table: string }[]
   /** The one address that the workflow may write to, where it is a member's own. */
   readonly onlyTo: string | null
+  /** The e-mail of whoever edits, whom “me” means. */
+  readonly me: string | null
   readonly organisation: Organisation
 }
 

@@ -24,6 +24,8 @@ export type Edit =
   | { do: 'remove' | 'mute' | 'indent' | 'outdent' | 'up' | 'down' | 'duplicate' | 'choose' | 'open'; path: string }
   | { do: 'move before'; path: string; target: string }
   | { do: 'replace'; document: Workflow }
+  /** Takes a document with lines that were said; the last of them is chosen, and opened where it is the only one. */
+  | { do: 'said'; document: Workflow; path: string; open: boolean }
   | { do: 'fold' | 'undo' | 'redo' }
 
 const TYPING_MS = 1_000
@@ -61,6 +63,8 @@ export function edit(state: EditorState, e: Edit): EditorState {
       return duplicate(state, e.path)
     case 'replace':
       return { ...changed(state, e.document), chosen: '/cue', open: null }
+    case 'said':
+      return { ...changed(state, e.document), chosen: e.path, open: e.open ? e.path : null }
     case 'choose':
       return { ...state, chosen: e.path }
     case 'open':

@@ -75,7 +75,7 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
                 Fields
               </Link>
             )}
-            <Starters table={table} mine={mine} />
+            <Starters table={table} mine={mine} where={where} />
             <TableDeeds
               table={table}
               where={where}

@@ -1,31 +1,51 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { DropdownMenu } from 'radix-ui'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import type { Condition } from '@/core/document/condition'
 import type { TableDef } from '@/core/values/tables'
 import { startersOf } from '@/core/workflow/starters'
+import { WordsField } from '../words/words-field'
 
-/** Workflows to begin with, drawn from the table's own fields; one opens as a finished draft at the line that still wants an answer. */
-export function Starters({ table, mine }: { table: TableDef; mine: string | null }) {
+/** A workflow about a table: said in words, or begun from one that is drawn from the table's own fields; `where` is what it is narrowed to already, as a filter does. */
+export function Starters({ table, mine, where = null }: { table: TableDef; mine: string | null; where?: Condition | null }) {
   const router = useRouter()
+  const [isOpen, setOpen] = useState(false)
   const open = (key: string | null) => router.push(`/workflows/new?table=${table.name}${key ? `&starter=${encodeURIComponent(key)}` : ''}`)
-  const item = 'cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-spruce-wash'
+  const item = 'block w-full cursor-pointer rounded-sm px-2 py-1 text-left hover:bg-spruce-wash focus-visible:bg-spruce-wash'
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="text-spruce text-sm hover:underline">{mine ? 'Tell me when …' : 'Tell somebody when …'}</DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-64 rounded-md border border-rule bg-sheet p-1 shadow-lg">
-          {startersOf(table, mine).map((starter) => (
-            <DropdownMenu.Item key={starter.key} onSelect={() => open(starter.key)} className={item}>
-              {starter.words}
-            </DropdownMenu.Item>
-          ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-rule" />
-          <DropdownMenu.Item onSelect={() => open(null)} className={item}>
-            something else: start from nothing
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Popover.Root open={isOpen} onOpenChange={setOpen}>
+      <Popover.Trigger className="text-spruce text-sm hover:underline">{mine ? 'Tell me when …' : 'Tell somebody when …'}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          className="z-40 max-h-[min(680px,80vh)] w-[min(640px,94vw)] overflow-y-auto rounded-md border border-rule bg-sheet px-4 py-3 shadow-lg"
+        >
+          {!mine && (
+            <WordsField
+              place={`table ${table.name}`}
+              table={table.name}
+              where={where}
+              autoFocus
+              label={mine ? 'Tell me when …' : 'Tell somebody when …'}
+              onLeave={() => setOpen(false)}
+            />
+          )}
+          <div role="menu" aria-label="Begin from" className="mt-3 gap-x-6 sm:columns-2">
+            {startersOf(table, mine).map((starter) => (
+              <button key={starter.key} type="button" role="menuitem" onClick={() => open(starter.key)} className={item}>
+                {starter.words}
+              </button>
+            ))}
+            <button type="button" role="menuitem" onClick={() => open(null)} className={`${item} text-muted`}>
+              something else: start from nothing
+            </button>
+          </div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   )
 }

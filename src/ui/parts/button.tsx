@@ -1,5 +1,5 @@
 import Link from 'next/link'
-import type { ButtonHTMLAttributes, ReactNode } from 'react'
+import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 
 const KINDS = {
   main: 'rounded-md bg-spruce px-3 py-1.5 font-semibold text-on-spruce text-sm hover:brightness-110 disabled:opacity-50',
@@ -16,7 +16,7 @@ export function Button({
   className = '',
   children,
   ...rest
-}: { kind?: Kind; shortcut?: string; 'data-trial-deed'?: boolean } & ButtonHTMLAttributes<HTMLButtonElement>) {
+}: { kind?: Kind; shortcut?: string; ref?: Ref<HTMLButtonElement>; 'data-trial-deed'?: boolean } & ButtonHTMLAttributes<HTMLButtonElement>) {
   return (
     <button type="button" className={`${KINDS[kind]} ${className}`} {...rest}>
       {children}

@@ -1,7 +1,7 @@
 'use client'
 
 import { AlertDialog } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { type ReactNode, useRef } from 'react'
 import { Button } from './button'
 
 interface Props {
@@ -22,11 +22,20 @@ interface Props {
 
 /** Asks before something that cannot be taken back. */
 export function Confirm({ open, setOpen, title, children, deed, leave, kind, onDeed, before, waits = false }: Props) {
+  const answer = useRef<HTMLButtonElement>(null)
   return (
     <AlertDialog.Root open={open} onOpenChange={setOpen}>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <AlertDialog.Content className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl">
+        <AlertDialog.Content
+          onOpenAutoFocus={(event) => {
+            // the answer is Enter, where nothing is destroyed by it
+            if (kind === 'alarm' || waits) return
+            event.preventDefault()
+            answer.current?.focus()
+          }}
+          className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl"
+        >
           <AlertDialog.Title className="font-serif text-xl">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 mb-5 text-muted">{children}</AlertDialog.Description>
           {before}
@@ -35,7 +44,7 @@ export function Confirm({ open, setOpen, title, children, deed, leave, kind, onD
               <Button>{leave}</Button>
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
-              <Button kind={kind} onClick={onDeed} disabled={waits} className="font-semibold">
+              <Button ref={answer} kind={kind} onClick={onDeed} disabled={waits} className="font-semibold">
                 {deed}
               </Button>
             </AlertDialog.Action>

@@ -7,6 +7,7 @@ import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
 import { type FieldDef, type Image, type Organisation, recordPath, type Stored, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { call } from '../api'
+import { Starters } from '../grid/starters'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { Title } from '../parts/page'
@@ -23,10 +24,12 @@ interface Props {
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
   readonly canDelete: boolean
+  /** The address that a member’s own workflows write to; null for others. */
+  readonly mine: string | null
 }
 
 /** A record's fields, each edited where it stands. */
-export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete }: Props) {
+export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete, mine }: Props) {
   const router = useRouter()
   const [editing, setEditing] = useState<{ field: string; typed?: Stored } | null>(null)
   const end = (field: FieldDef) => {
@@ -48,7 +51,16 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
       <p className="text-sm">
         <Link href={`/records/${table.name}`}>{table.label}</Link>
       </p>
-      <Title actions={canDelete && <DeleteRecord table={table} record={record} />}>{titleOf(table, record)}</Title>
+      <Title
+        actions={
+          <>
+            <Starters table={table} mine={mine} where={{ field: table.titleField, op: 'is', value: titleOf(table, record) }} />
+            {canDelete && <DeleteRecord table={table} record={record} />}
+          </>
+        }
+      >
+        {titleOf(table, record)}
+      </Title>
       <dl className="mt-3 mb-8 border-rule border-b">
         {table.fields.map((field) => (
           <div

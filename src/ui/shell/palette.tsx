@@ -11,11 +11,15 @@ import type { FoundAnswer } from '@/engine/answers/lines'
 import { call } from '../api'
 import { PressSheet } from '../by-hand/press-sheet'
 import { Time } from '../parts/time'
+import { WordsField } from '../words/words-field'
 import { useGo } from './leaving'
 import { type DeedOffer, type Pressing, useDeedOffers } from './palette-deeds'
 import { placesOf } from './places'
 
 const OPEN = 'rappel:palette'
+
+/** What begins a workflow that is said in words. */
+const BEGINS_WORKFLOW = /^\s*(when|whenever|every|each time|as soon as|by hand,)\s+\S/i
 
 /** Opens the palette from anywhere. */
 export function openPalette(): void {
@@ -48,7 +52,13 @@ export function Palette({ role }: { role: string }) {
   const item = 'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash'
   if (pressing) return <PressSheet {...pressing} onClose={() => setPressing(null)} />
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
+    <Dialog.Root
+      open={open}
+      onOpenChange={(next) => {
+        setOpen(next)
+        if (!next) setText('')
+      }}
+    >
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
@@ -56,53 +66,67 @@ export function Palette({ role }: { role: string }) {
           className="fixed top-[12vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet shadow-xl"
         >
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
-          <Command shouldFilter={false} label="Find or do">
-            <Command.Input
-              autoFocus
-              value={text}
-              onValueChange={setText}
-              placeholder="A workflow, a record, a run, a place, or why …"
-              className="w-full border-rule border-b bg-transparent px-4 py-3 font-serif text-lg outline-none"
-            />
-            <Command.List className="max-h-[50vh] overflow-y-auto p-2">
-              <Command.Empty className="px-3 py-4 text-muted">
-                {/^\s*why\b/i.test(text)
-                  ? 'Name a record: why did CL-2041 not tell anyone? Its newest changes are offered, each with what every workflow made of it.'
-                  : 'Nothing is called that.'}
-              </Command.Empty>
-              {found.map((f) => (
-                <Command.Item key={f.href} value={f.href} onSelect={() => go(f.href)} className={item}>
-                  <span className="role-word w-24 shrink-0 text-muted">{f.kind}</span>
-                  <span className="truncate">{f.title}</span>
-                  {f.at && (
-                    <span className="ml-auto shrink-0 pl-3 text-muted text-xs">
-                      <Time at={f.at} />
-                    </span>
-                  )}
-                </Command.Item>
-              ))}
-              {deeds.map((offer) => (
-                <Command.Item key={offer.key} value={`deed ${offer.key}`} onSelect={() => void press(offer)} className={item}>
-                  <span className="role-word w-24 shrink-0 text-muted">by hand</span>
-                  <span className="truncate">{offer.words}</span>
-                </Command.Item>
-              ))}
-              {placesOf(role)
-                .filter((p) => p.name.toLowerCase().includes(text.toLowerCase()))
-                .map((p) => (
-                  <Command.Item key={p.href} value={p.href} onSelect={() => go(p.href)} className={item}>
-                    <span className="role-word w-24 shrink-0 text-muted">go to</span>
-                    {p.name}
+          {BEGINS_WORKFLOW.test(text) && role !== 'member' ? (
+            <div className="max-h-[70vh] overflow-y-auto px-4 py-3">
+              <WordsField
+                place="palette"
+                autoFocus
+                begun={text}
+                onLeave={() => {
+                  setOpen(false)
+                  setText('')
+                }}
+              />
+            </div>
+          ) : (
+            <Command shouldFilter={false} label="Find or do">
+              <Command.Input
+                autoFocus
+                value={text}
+                onValueChange={setText}
+                placeholder="A workflow, a record, a run, a place, why …, or when …"
+                className="w-full border-rule border-b bg-transparent px-4 py-3 font-serif text-lg outline-none"
+              />
+              <Command.List className="max-h-[50vh] overflow-y-auto p-2">
+                <Command.Empty className="px-3 py-4 text-muted">
+                  {/^\s*why\b/i.test(text)
+                    ? 'Name a record: why did CL-2041 not tell anyone? Its newest changes are offered, each with what every workflow made of it.'
+                    : 'Nothing is called that.'}
+                </Command.Empty>
+                {found.map((f) => (
+                  <Command.Item key={f.href} value={f.href} onSelect={() => go(f.href)} className={item}>
+                    <span className="role-word w-24 shrink-0 text-muted">{f.kind}</span>
+                    <span className="truncate">{f.title}</span>
+                    {f.at && (
+                      <span className="ml-auto shrink-0 pl-3 text-muted text-xs">
+                        <Time at={f.at} />
+                      </span>
+                    )}
                   </Command.Item>
                 ))}
-              {'make a workflow'.includes(text.toLowerCase()) && (
-                <Command.Item value="new workflow" onSelect={() => go('/workflows/new')} className={item}>
-                  <span className="role-word w-24 shrink-0 text-muted">do</span>
-                  Make a workflow
-                </Command.Item>
-              )}
-            </Command.List>
-          </Command>
+                {deeds.map((offer) => (
+                  <Command.Item key={offer.key} value={`deed ${offer.key}`} onSelect={() => void press(offer)} className={item}>
+                    <span className="role-word w-24 shrink-0 text-muted">by hand</span>
+                    <span className="truncate">{offer.words}</span>
+                  </Command.Item>
+                ))}
+                {placesOf(role)
+                  .filter((p) => p.name.toLowerCase().includes(text.toLowerCase()))
+                  .map((p) => (
+                    <Command.Item key={p.href} value={p.href} onSelect={() => go(p.href)} className={item}>
+                      <span className="role-word w-24 shrink-0 text-muted">go to</span>
+                      {p.name}
+                    </Command.Item>
+                  ))}
+                {'make a workflow'.includes(text.toLowerCase()) && (
+                  <Command.Item value="new workflow" onSelect={() => go('/workflows/new')} className={item}>
+                    <span className="role-word w-24 shrink-0 text-muted">do</span>
+                    Make a workflow
+                  </Command.Item>
+                )}
+              </Command.List>
+            </Command>
+          )}
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

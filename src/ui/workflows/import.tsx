@@ -12,7 +12,7 @@ interface Answer {
   readonly review: readonly { level: string; message: string }[]
 }
 
-/** Reads a workflow from a file, JSON or YAML, as a draft; says what it names that is not here. */
+/** Reads a workflow from a file, JSON, YAML or its brief as text, as a draft; says what it names that is not here. */
 export function Import() {
   const router = useRouter()
   const input = useRef<HTMLInputElement>(null)
@@ -34,7 +34,7 @@ export function Import() {
         ref={input}
         type="file"
         aria-label="A workflow to import"
-        accept=".json,.yaml,.yml"
+        accept=".json,.yaml,.yml,.txt"
         className="sr-only"
         tabIndex={-1}
         onChange={(e) => {

@@ -71,6 +71,10 @@ export const WORKFLOW_BODIES = {
     'This is no press.',
     null,
   ),
+  'POST /api/v1/read': body(yup.object({ text: yup.string().strict().defined(), table: yup.string().strict() }).noUnknown().strict(), 'Give text, the words.', {
+    text: 'when a sample is created email samples@office.example',
+    table: 'samples',
+  }),
   'POST /api/v1/fits': body(yup.object({ workflow: documentOf<object>('Workflow') }), 'Give workflow, a document.', { workflow: SAMPLE }),
   'POST /api/v1/examples': body(yup.object({ workflow: documentOf<object>('Workflow') }), 'Give workflow, a document.', { workflow: SAMPLE }),
   'POST /api/v1/try': body(

@@ -62,6 +62,7 @@ export function readActions(r: Reader, scope: Scope, deeds: Deeds, depth = 0): A
   let known = scope
   for (;;) {
     const at = r.at
+    if (depth > 0 && r.token?.key === ';') return actions // it ends what is inside
     while (r.sign(',', ';', '.', ':') || r.take(AND) || r.take(THEN)) if (r.isDone) break
     if (r.isDone || (depth > 0 && r.sees(() => r.take(OTHERWISE)))) return back(r, actions, at)
     const action = readAction(r, known, deeds, depth)

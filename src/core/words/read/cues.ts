@@ -51,11 +51,11 @@ export function readCue(r: Reader, scopeOf: ScopeOf, words: Scope['words'], give
 }
 
 const BY_HAND = new Lexicon([{ words: 'by hand', meant: true, also: ['when somebody wants it', 'when asked', 'when somebody presses it'] }])
-const SELECTION = new Lexicon([{ words: 'on a selection of', meant: true, also: ['for a selection of', 'on several'] }])
-const WITHOUT = new Lexicon([{ words: 'without a record', meant: true }])
+const SELECTION = new Lexicon([{ words: 'on a selection of', meant: true, also: ['for a selection of', 'on several'] }], true)
+const WITHOUT = new Lexicon([{ words: 'without a record', meant: true }], true)
 const ROLES = new Lexicon((['administrator', 'editor', 'member'] as const).map((role) => ({ words: `${role}s`, meant: role, also: [role] })))
-const ASKING = new Lexicon([{ words: 'asking', meant: true }])
-const BY = new Lexicon([{ words: 'by', meant: true }])
+const ASKING = new Lexicon([{ words: 'asking', meant: true }], true)
+const BY = new Lexicon([{ words: 'by', meant: true }], true)
 
 function byHand(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
   return r.attempt(() => {
@@ -105,7 +105,7 @@ function whoMay(r: Reader, { words }: Scope): NonNullable<ByHandCue['who']> | nu
     : { ...(who.roles.length ? { roles: who.roles } : {}), ...(who.teams.length ? { teams: who.teams } : {}), ...(who.groups.length ? { groups: who.groups } : {}) }
 }
 
-const OF_FIGURE = new Lexicon([{ words: 'of', meant: true }])
+const OF_FIGURE = new Lexicon([{ words: 'of', meant: true }], true)
 
 /** “for each route of seats sold this week”: the groups of a figure of the table. */
 function overGroup(r: Reader, words: Scope['words'], _table: TableDef | null): string | null {
@@ -167,11 +167,11 @@ function readCron(r: Reader): string | null {
   return last
 }
 
-const OWNER = new Lexicon([{ words: 'owner', meant: true }])
-const THAT_FIT = new Lexicon([{ words: 'that fits', meant: true, also: ['that fit', 'which fit', 'which fits'] }])
-const EVEN_IF_NONE = new Lexicon([{ words: 'even if there are none', meant: true, also: ['even if there is none'] }])
-const THEIR = new Lexicon([{ words: 'their', meant: true, also: ['his', 'her'] }])
-const ALL = new Lexicon([{ words: 'all', meant: true, also: ['for all', 'with all', 'the', 'with the'] }])
+const OWNER = new Lexicon([{ words: 'owner', meant: true }], true)
+const THAT_FIT = new Lexicon([{ words: 'that fits', meant: true, also: ['that fit', 'which fit', 'which fits'] }], true)
+const EVEN_IF_NONE = new Lexicon([{ words: 'even if there are none', meant: true, also: ['even if there is none'] }], true)
+const THEIR = new Lexicon([{ words: 'their', meant: true, also: ['his', 'her'] }], true)
+const ALL = new Lexicon([{ words: 'all', meant: true, also: ['for all', 'with all', 'the', 'with the'] }], true)
 
 /** What a timetable runs once for. */
 function readPer(r: Reader, words: Scope['words'], given: TableDef | null): { table: TableDef | null; cue: Partial<TimetableCue> } | null {
@@ -291,7 +291,7 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
   )
 }
 
-const FOLDER_TO = new Lexicon([{ words: 'to', meant: true, also: ['in', 'under', 'into', 'to the folder', 'in the folder'] }])
+const FOLDER_TO = new Lexicon([{ words: 'to', meant: true, also: ['in', 'under', 'into', 'to the folder', 'in the folder'] }], true)
 
 /** “is created or changed in offer”, “is added to Minutes”. */
 function readHappening(r: Reader, scope: Scope, said: Said): boolean {
@@ -317,7 +317,7 @@ function readHappening(r: Reader, scope: Scope, said: Said): boolean {
   )
 }
 
-const BECOMES_TO = new Lexicon([{ words: 'to', meant: true }])
+const BECOMES_TO = new Lexicon([{ words: 'to', meant: true }], true)
 
 function readFolder(r: Reader, { table }: Scope, said: Said): boolean {
   const field = table.fields.find((f) => f.type === 'folder')

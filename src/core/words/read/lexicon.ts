@@ -38,7 +38,11 @@ export class Lexicon<T> {
   /** How many things are named in it. */
   readonly size: number
 
-  constructor(entries: Iterable<{ readonly words: string; readonly meant: T; readonly also?: readonly string[] }>) {
+  constructor(
+    entries: Iterable<{ readonly words: string; readonly meant: T; readonly also?: readonly string[] }>,
+    /** Whether its words only join others, and are not offered unless they were begun. */
+    readonly isFiller = false,
+  ) {
     let size = 0
     for (const { words, meant, also = [] } of entries) {
       size++

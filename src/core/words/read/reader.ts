@@ -58,13 +58,15 @@ export class Reader {
     readonly text: string,
     /** Which way is taken at a fork, by its token. */
     private readonly picks: ReadonlyMap<number, number> = new Map(),
+    /** Most steps that this reading takes. */
+    private readonly most = MOST_STEPS,
   ) {
     this.tokens = tokensOf(text.slice(0, MOST_READ))
     if (text.length > MOST_READ) this.marks.push({ from: MOST_READ, to: text.length, message: `At most ${MOST_READ.toLocaleString('en-GB')} characters are read.`, could: [] })
   }
 
   get token(): Token | undefined {
-    return this.steps > MOST_STEPS ? undefined : this.tokens[this.at]
+    return this.steps > this.most ? undefined : this.tokens[this.at]
   }
 
   get isDone(): boolean {
@@ -204,7 +206,12 @@ export class Reader {
     const token = this.tokens[position]
     const upTo = token ? this.tokens.slice(0, position + 1) : this.tokens
     const begun = token ? lists.flatMap((l) => l.beginningWith(upTo, position, MOST_OFFERED)) : []
-    const all = begun.length ? begun : lists.sort((a, b) => a.size - b.size).flatMap((l) => l.beginningWith(this.tokens.slice(0, position), position, 3))
+    const all = begun.length
+      ? begun
+      : lists
+          .filter((l) => !l.isFiller)
+          .sort((a, b) => a.size - b.size)
+          .flatMap((l) => l.beginningWith(this.tokens.slice(0, position), position, 3))
     return [...new Set(all)].slice(0, MOST_OFFERED)
   }
 

@@ -7,37 +7,39 @@ function said<T extends string | number | boolean>(ways: Readonly<Record<string,
 }
 
 const keyword = (...ways: readonly string[]) => said({ it: ways }, () => true)
+/** Words that only join others. */
+const filler = ([first = '', ...also]: readonly string[]) => new Lexicon([{ words: first, also, meant: true }], true)
 const named = <T extends string>(ways: Readonly<Record<T, readonly string[]>>) => said(ways, (key) => key as T)
 
 export const WHEN = keyword('when', 'whenever', 'as soon as', 'each time', 'every time', 'once')
-export const AND = keyword('and', 'and also', 'and then', 'as well as', 'plus')
-export const OR = keyword('or')
+export const AND = filler(['and', 'and also', 'and then', 'as well as', 'plus'])
+export const OR = filler(['or'])
 export const WHERE = keyword('where', 'whose', 'with', 'that has', 'which has', 'provided', 'provided that', 'as long as', 'and if', 'only if', 'while', 'that', 'which')
 export const IF = keyword('if')
-export const THEN = keyword('then', 'please', 'also', 'just')
+export const THEN = filler(['then', 'please', 'also', 'just'])
 export const OTHERWISE = keyword('otherwise', 'else', 'or else', 'if not')
-export const NEITHER = keyword('neither')
-export const NOR = keyword('nor')
-export const NOT = keyword('not')
-export const OF = keyword('of', 'on', 'in', 'for', 'at')
-export const OF_ALONE = keyword('of')
-export const TO = keyword('to')
-export const FROM = keyword('from')
-export const AS = keyword('as', 'called')
-export const FOR = keyword('for')
-export const IN = keyword('in', 'due in', 'due', 'due by', 'by', 'within', 'after')
-export const BECAUSE_IT_IS = keyword('is', 'are', 'was', 'were', 'has been', 'have been', 'gets', 'get', 'got', 'being', 'is being')
-export const HAS = keyword('has', 'have', 'with')
-export const NO = keyword('no', 'without', 'has no', 'have no')
-export const DETERMINERS = keyword('its', 'the', 'their', 'his', 'her', 'a', 'an', 'this', 'that', 'any', 'my', 'our', 'one of the', 'some')
-export const ITS = keyword('its', 'the', 'their', 'his', 'her')
+export const NEITHER = filler(['neither'])
+export const NOR = filler(['nor'])
+export const NOT = filler(['not'])
+export const OF = filler(['of', 'on', 'in', 'for', 'at'])
+export const OF_ALONE = filler(['of'])
+export const TO = filler(['to'])
+export const FROM = filler(['from'])
+export const AS = filler(['as', 'called'])
+export const FOR = filler(['for'])
+export const IN = filler(['in', 'due in', 'due', 'due by', 'by', 'within', 'after'])
+export const BECAUSE_IT_IS = filler(['is', 'are', 'was', 'were', 'has been', 'have been', 'gets', 'get', 'got', 'being', 'is being'])
+export const HAS = filler(['has', 'have', 'with'])
+export const NO = filler(['no', 'without', 'has no', 'have no'])
+export const DETERMINERS = filler(['its', 'the', 'their', 'his', 'her', 'a', 'an', 'this', 'that', 'any', 'my', 'our', 'one of the', 'some'])
+export const ITS = filler(['its', 'the', 'their', 'his', 'her'])
 export const EACH = keyword('each', 'every', 'all', 'everyone on', 'everybody on', 'all the', 'each of', 'every one of', 'everyone in', 'each of the')
-export const PREVIOUS = keyword('previous', 'old', 'former', 'earlier')
-export const NEW = keyword('new', 'current', 'present')
-export const IT = keyword('it', 'this', 'they', 'one')
-export const EVERY_TIME = keyword('every time it does', 'every time it is so', 'every time', 'each time')
-export const STAYS_FOR = keyword('stays so for', 'and stays so for', 'stays for', 'for', 'for more than', 'for over', 'for at least', 'longer than')
-export const ANYONES = keyword('anyone', 'anyones', 'everyone', 'anybody', 'everybody')
+export const PREVIOUS = filler(['previous', 'old', 'former', 'earlier'])
+export const NEW = filler(['new', 'current', 'present'])
+export const IT = filler(['it', 'this', 'they', 'one'])
+export const EVERY_TIME = filler(['every time it does', 'every time it is so', 'every time', 'each time'])
+export const STAYS_FOR = filler(['stays so for', 'and stays so for', 'stays for', 'for', 'for more than', 'for over', 'for at least', 'longer than'])
+export const ANYONES = filler(['anyone', 'anyones', 'everyone', 'anybody', 'everybody'])
 
 export const HAPPENINGS = named({
   created: ['created', 'added', 'new', 'made', 'entered', 'opened', 'registered', 'is new', 'comes in', 'arrives'],
@@ -45,7 +47,7 @@ export const HAPPENINGS = named({
   deleted: ['deleted', 'removed', 'gone', 'thrown away', 'taken out'],
 })
 
-export const HANDED_OVER = keyword(
+export const HANDED_OVER = filler([
   'handed over',
   'handed to somebody else',
   'handed to someone else',
@@ -56,7 +58,7 @@ export const HANDED_OVER = keyword(
   'passed on',
   'a new owner',
   'another owner',
-)
+])
 
 export const BECOMES = keyword(
   'becomes',
@@ -78,7 +80,7 @@ export const BECOMES = keyword(
   'changed to',
   'is changed to',
 )
-export const STAYS = keyword('stays', 'remains', 'has been', 'stays in', 'is left', 'left in', 'is left in', 'stands', 'stays so')
+export const STAYS = filler(['stays', 'remains', 'has been', 'stays in', 'is left', 'left in', 'is left in', 'stands', 'stays so'])
 
 /** How operators are said; each as the brief writes it first. */
 export const OPERATOR_WORDS = named<Op>({
@@ -114,10 +116,10 @@ export const TEXT_ONLY: ReadonlySet<Op> = new Set(['contains'])
 export const OR_MORE = named({ more: ['or more', 'or above', 'or over', 'and more'], less: ['or less', 'or fewer', 'or under'] })
 
 export const YES_NO = said({ true: ['yes', 'true', 'ticked', 'on'], false: ['no', 'false', 'off'] }, (key) => key === 'true')
-export const BLANK = keyword('blank', 'nothing', 'empty', 'nobody')
+export const BLANK = filler(['blank', 'nothing', 'empty', 'nobody'])
 export const TODAY = said({ 0: ['today'], 1: ['tomorrow'], '-1': ['yesterday'] }, Number)
 export const NOW = keyword('now', 'the moment')
-export const WHOEVER = keyword(
+export const WHOEVER = filler([
   'whoever made the change',
   'whoever changed it',
   'whoever did it',
@@ -125,7 +127,7 @@ export const WHOEVER = keyword(
   'who made the change',
   'whoever added it',
   'whoever did this',
-)
+])
 export const ME = keyword('me', 'myself')
 export const UNITS = named({
   minutes: ['minutes', 'minute', 'min'],
@@ -176,7 +178,7 @@ export const CHANNEL = keyword('channel', 'the channel', 'to the channel', 'in t
 export const MANAGER_OF = keyword('manager of', 'the manager of', 'boss of', 'the boss of')
 export const MANAGER = keyword('manager', 'boss')
 export const ANSWER_TO = keyword('the answer to', 'answer to')
-export const EVERY_OTHER = keyword('nobody yet', 'nobody in particular', 'nobody')
+export const EVERY_OTHER = filler(['nobody yet', 'nobody in particular', 'nobody'])
 
 export const MAIL_PARTS = named({
   cc: ['copy to', 'with a copy to', 'cc', 'a copy to', 'copying', 'cc to'],

@@ -37,11 +37,15 @@ function endBlock(blocks: Block[]): void {
   block.node.details.set(block.key, { block: block.lines.join('\n') })
 }
 
+/** Most lines that are read of a brief; a document has fewer. */
+const MOST_LINES = 1_500
+
 /** Takes the lines of a brief's text apart into a tree; the first is the whole, with what belongs to none of its lines. */
 export function nodesOf(text: string): Node {
   const root: Node = { role: '', words: '', muted: false, details: new Map(), children: [], from: 0, depth: -1 }
   const open: Node[] = [root]
   let at = 0
+  let count = 0
   const blocks: Block[] = []
   for (const line of text.slice(0, DOCUMENT_LIMITS.characters).split(/\r?\n/)) {
     const from = at
@@ -74,6 +78,7 @@ export function nodesOf(text: string): Node {
       from: from + line.length - words.length,
       depth,
     }
+    if (++count > MOST_LINES) break
     open.at(-1)?.children.push(made)
     open.push(made)
   }

@@ -22,9 +22,12 @@ export interface Said<T> {
 
 const NOTHING = { isClear: true, unread: () => [] }
 
+/** Most steps that the reading of one line takes; a line needs a few hundred. */
+const MOST_STEPS_OF_LINE = 15_000
+
 /** Reads a line's words whole: what is left over was not understood. */
 function whole<T>(words: string, read: (r: Reader) => T | null): Said<T> {
-  const r = new Reader(words)
+  const r = new Reader(words, new Map(), MOST_STEPS_OF_LINE)
   const is = read(r)
   while (!r.isDone) r.skip()
   return { is, isClear: r.isClear, unread: () => r.unread }

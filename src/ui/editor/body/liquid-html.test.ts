@@ -1,5 +1,6 @@
 import { everyAction } from '@/core/workflow/uses'
-import { TEMPLATES, WORKFLOWS } from '@/demo/workflows'
+import { TEMPLATES } from '@/demo/templates'
+import { WORKFLOWS } from '@/demo/workflows'
 import { readWhen, writeWhen } from './blocks'
 import { fromEditable, liquidWords, readPlaceholder, settled, toEditable, writePlaceholder } from './liquid-html'
 

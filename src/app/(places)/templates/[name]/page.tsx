@@ -20,7 +20,7 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
 export default async function TemplatePage({ params, searchParams }: Props) {
   await visitor('PAGE /templates/[name]')
   const name = await nameOf(params)
-  const [templates, setting, asked] = await Promise.all([listTemplates(pool()), editorSetting(null), searchParams])
+  const [templates, setting, asked] = await Promise.all([listTemplates(pool()), editorSetting(null, null), searchParams])
   const found = templates.find((t) => t.name === (name === 'new' ? asked.copy : name))
   if (name !== 'new' && !found) notFound()
   const table = setting.tables.find((t) => t.name === asked.table && t.name !== 'person') ?? setting.tables.find((t) => t.name !== 'person')

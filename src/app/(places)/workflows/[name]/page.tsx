@@ -18,7 +18,7 @@ export default async function WorkflowPage({ params }: Params) {
   const actor = await visitor('PAGE /workflows/[name]')
   const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
-  const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email), standingAnswer(pool(), row)])
+  const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email, actor.email), standingAnswer(pool(), row)])
   const { name, draft, draft_saved_at } = row
   return <BriefEditor key={name} workflow={{ document: draft, name, savedAt: draft_saved_at.toISOString(), ...standing }} setting={setting} />
 }

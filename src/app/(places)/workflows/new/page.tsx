@@ -9,6 +9,7 @@ import { startersOf, valueStartersOf } from '@/core/workflow/starters'
 import { listWorkflows } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 import { NEVER_SAVED } from '@/ui/editor/standing'
+import { FromWords } from '@/ui/words/from-words'
 
 export const metadata: Metadata = { title: 'New workflow' }
 
@@ -19,19 +20,22 @@ interface Asked {
   readonly tell?: string
   /** Name of a workflow to begin from. */
   readonly copy?: string
+  /** `words`: from what was said on another page. */
+  readonly from?: string
 }
 
 /** A workflow to be made: from nothing, from a starter of a table, or from a copy of another, also for another table. */
 export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
   const actor = await visitor('PAGE /workflows/new')
   const mine = actor.role === 'member' ? actor.email : null
-  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine), listWorkflows(pool())])
+  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine, actor.email), listWorkflows(pool())])
   const tables = setting.tables.filter((t) => t.name !== 'person')
   const table = tables.find((t) => t.name === asked.table) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
   const only = mine ?? (asked.tell === 'me' ? actor.email : null)
   const starter = table && asked.starter ? [...startersOf(table, only, actor.email), ...valueStartersOf(table, only, actor.email)].find((s) => s.key === asked.starter) : undefined
   const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
+  if (asked.from === 'words') return <FromWords setting={setting} taken={[...taken]} />
   const blank: Workflow = {
     rappel: 'workflow/1',
     name: table ? `New ${table.singular}` : 'New workflow',

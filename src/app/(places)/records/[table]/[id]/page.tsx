@@ -72,6 +72,7 @@ export default async function RecordPage(props: Params) {
         titles={titles}
         people={choices}
         organisation={settings}
+        mine={actor.role === 'member' ? actor.email : null}
         canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]') && (table.attached?.mayDelete ?? true)}
       />
       <p className="mt-2 flex flex-wrap gap-x-6">

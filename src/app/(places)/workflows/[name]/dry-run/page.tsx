@@ -29,7 +29,7 @@ export default async function DryRunPage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /workflows/[name]/dry-run')
   const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
-  const [asked, schema, setting] = await Promise.all([searchParams, readSchema(pool()), editorSetting(row.keeper_email)])
+  const [asked, schema, setting] = await Promise.all([searchParams, readSchema(pool()), editorSetting(row.keeper_email, null)])
   const table = schema.get(row.draft.table)
   if (!table) notFound()
   const example = row.draft.examples?.find((e) => e.name === asked.example) ?? null

@@ -1,0 +1,54 @@
+import type { Pool } from 'pg'
+import type { Workflow } from '@/core/document/document'
+import type { ShapeProblem } from '@/core/document/schema'
+import type { Installation } from '@/core/words/read/installation'
+import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
+import { isBriefText } from '@/core/words/text/nodes'
+import { readBriefText } from '@/core/words/text/read'
+import { listLibrary } from '@/store/files'
+import { listChannels } from '@/store/notices'
+import { listGroups, listPeople, listTeams } from '@/store/people'
+import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
+import { listSenders, listTemplates } from '@/store/templates'
+
+/** What the installation calls its things, for words to be read with; `me` is the e-mail of whoever types. */
+export async function readInstallation(pool: Pool, me: string | null): Promise<Installation> {
+  const [schema, people, groups, teams, channels, senders, files, templates, organisation] = await Promise.all([
+    readSchema(pool),
+    listPeople(pool),
+    listGroups(pool),
+    listTeams(pool),
+    listChannels(pool),
+    listSenders(pool),
+    listLibrary(pool),
+    listTemplates(pool),
+    readSettings(pool),
+  ])
+  return {
+    schema,
+    organisation,
+    names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])),
+    groups: groups.map((g) => g.name),
+    teams,
+    channels: channels.map((c) => c.name),
+    templates: templates.map(({ name, table }) => ({ name, table })),
+    senders: senders.map((s) => s.name),
+    files: files.map((f) => f.name),
+    me,
+  }
+}
+
+/** Words as the API reads them: a sentence, or a brief written out. */
+export function readAnyWords(text: string, installation: Installation, table: string | null): Omit<WordsIn, 'completions'> {
+  if (isBriefText(text)) return readBriefText(text, installation)
+  const { completions: _, ...read } = wordsIn(text, installation, table === null ? null : (installation.schema.get(table) ?? null))
+  return read
+}
+
+/** A brief written out, as a workflow that is imported; what was not understood is said as problems, each with the line that it stands in. */
+export function importBriefText(text: string, installation: Installation): { workflow: Workflow } | { problems: ShapeProblem[] } {
+  const { workflow, unread } = readBriefText(text, installation)
+  if (workflow && unread.length === 0) return { workflow }
+  return { problems: unread.map(({ from, to, message }) => ({ path: '', message: `Line ${text.slice(0, from).split('\n').length}, “${text.slice(from, to)}”: ${message}` })) }
+}

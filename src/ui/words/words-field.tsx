@@ -1,0 +1,177 @@
+'use client'
+
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import type { Condition } from '@/core/document/condition'
+import type { Workflow } from '@/core/document/document'
+import { together } from '@/core/words/read/sentence'
+import { MOST_READ } from '@/core/words/read/tokens'
+import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
+import { isBriefText } from '@/core/words/text/nodes'
+import { readBriefText } from '@/core/words/text/read'
+import { Button } from '../parts/button'
+import { useGo } from '../shell/leaving'
+import { handOver } from './handed-over'
+import { LiveBrief } from './live-brief'
+import { MarkedText, Marks } from './marked-text'
+import { useWords, type Words } from './use-words'
+
+interface Props {
+  /** Where the field stands, under which what is typed is kept while the page is left and come back to. */
+  readonly place: string
+  /** The table that is meant where none is named. */
+  readonly table?: string
+  /** Conditions that stand there already, as a filter does. */
+  readonly where?: Condition | null
+  readonly autoFocus?: boolean
+  /** Text that it begins with. */
+  readonly begun?: string
+  readonly label?: string
+  /** What is done besides, once it leads away. */
+  readonly onLeave?: () => void
+}
+
+const NONE: WordsIn = { workflow: null, unread: [], completions: { from: 0, words: [] } }
+
+/** Reads what is typed: a sentence, or a brief that was pasted. */
+function read(text: string, words: Words | null, table: string | undefined): WordsIn {
+  if (!words || text.trim() === '') return NONE
+  const { installation } = words
+  if (isBriefText(text)) return { ...readBriefText(text, installation), completions: { from: text.length, words: [] } }
+  return wordsIn(text, installation, (table && installation.schema.get(table)) || null)
+}
+
+const withFilter = (workflow: Workflow | null, where: Condition | null | undefined): Workflow | null => {
+  const conditions = where && workflow ? together(where, workflow.conditions ? [workflow.conditions] : []) : null
+  return workflow && conditions ? { ...workflow, conditions } : workflow
+}
+
+/** The one field in which workflows are said in words: the brief stands below as one types, and opens by Enter, or is asked to go live by Ctrl Enter. */
+export function WordsField({ place, table, where, autoFocus = false, begun = '', label = 'Make a workflow by saying it', onLeave }: Props) {
+  const [text, setText] = useKept(place, begun)
+  const [isWanted, setWanted] = useState(autoFocus || begun !== '')
+  const [way, setWay] = useState(0)
+  const field = useRef<HTMLTextAreaElement>(null)
+  // the caret stands behind what it begins with
+  useEffect(() => {
+    if (begun !== '') field.current?.setSelectionRange(begun.length, begun.length)
+  }, [begun])
+  const words = useWords(isWanted || text !== '')
+  const shown = useDeferredValue(text)
+  const said = useMemo(() => read(shown, words, table), [shown, words, table])
+  const go = useGo()
+  const workflow = withFilter(said.readings?.[way]?.workflow ?? said.workflow, where)
+  const unread = unfinishedLeftOut(said, shown)
+  const [completion] = said.completions.words
+  const put = (next: string) => {
+    setText(next)
+    setWay(0)
+  }
+  const take = (from: number, to: number, put_: string) => {
+    put(`${text.slice(0, from)}${put_}${text.slice(to) || ' '}`)
+    field.current?.focus()
+  }
+  const leave = (live: boolean) => {
+    // what was typed last may not be read yet
+    const now = shown === text ? workflow : withFilter(read(text, words, table).workflow, where)
+    if (!now) return
+    setText('')
+    onLeave?.()
+    void go(handOver({ workflow: now, live }))
+  }
+  return (
+    <div data-words>
+      <textarea
+        ref={field}
+        rows={Math.min(8, text.split('\n').length)}
+        aria-label={label}
+        // biome-ignore lint/a11y/noAutofocus: it opens to be typed into
+        autoFocus={autoFocus}
+        value={text}
+        maxLength={1_000_000}
+        spellCheck={false}
+        placeholder={table ? 'it becomes …, email its owner' : 'When a claim becomes Settled, email its owner …'}
+        className="field-sizing-content block max-h-60 w-full resize-none border-rule border-b-2 bg-transparent py-1.5 font-serif text-xl leading-snug outline-none focus:border-rope-mark"
+        onFocus={() => setWanted(true)}
+        onChange={(event) => put(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.nativeEvent.isComposing) return
+          if (event.key === 'Tab' && !event.shiftKey && completion && event.currentTarget.selectionStart === text.length) {
+            event.preventDefault()
+            take(said.completions.from, text.length, completion)
+          } else if (event.key === 'Enter' && !event.shiftKey) {
+            event.preventDefault()
+            leave(event.ctrlKey || event.metaKey)
+          }
+        }}
+      />
+      {text.trim() !== '' && words && (
+        <>
+          {said.completions.words.length > 0 && (
+            <p className="mt-1 text-muted text-sm">
+              <span className="font-mono text-xs">Tab</span>{' '}
+              {said.completions.words.slice(0, 8).map((offered, i) => (
+                <button
+                  key={offered}
+                  type="button"
+                  tabIndex={-1}
+                  className={`mr-3 hover:underline ${i === 0 ? 'text-spruce' : ''}`}
+                  onClick={() => take(said.completions.from, text.length, offered)}
+                >
+                  {offered}
+                </button>
+              ))}
+            </p>
+          )}
+          {unread.length > 0 && <MarkedText text={shown.slice(0, MOST_READ)} unread={unread} />}
+          {unread.length > 0 && <Marks text={shown} unread={unread} onTake={take} />}
+          {said.readings && (
+            <fieldset className="mt-2 text-sm">
+              <legend className="text-muted">This can be meant in {said.readings.length} ways:</legend>
+              {said.readings.map((one, i) => (
+                <label key={one.words} className="block py-0.5">
+                  <input type="radio" name={`way ${place}`} className="mr-2 accent-spruce" checked={way === i} onChange={() => setWay(i)} />
+                  {one.words}
+                </label>
+              ))}
+            </fieldset>
+          )}
+          {workflow && <LiveBrief workflow={workflow} words={words} />}
+          {workflow && (
+            <p className="mt-2 flex items-center gap-5">
+              <Button kind="main" onClick={() => leave(true)}>
+                Send it live
+              </Button>
+              <Button shortcut="Enter" onClick={() => leave(false)}>
+                Open its brief
+              </Button>
+              <span className="font-mono text-muted text-xs">Ctrl Enter sends it live</span>
+            </p>
+          )}
+        </>
+      )}
+    </div>
+  )
+}
+
+/** What is not understood, but for the last word while it may still become one that is. */
+function unfinishedLeftOut({ workflow, unread, completions }: WordsIn, text: string) {
+  if (completions.words.length === 0) return unread
+  if (!workflow) return []
+  return unread.flatMap((mark) => (mark.to < text.trimEnd().length ? [mark] : completions.from <= mark.from ? [] : [{ ...mark, to: completions.from }]))
+}
+
+/** A text that is kept while its page is left and come back to. */
+function useKept(place: string, begun: string): readonly [string, (text: string) => void] {
+  const key = `rappel:typed ${place}`
+  const [text, setText] = useState(begun)
+  // it is read once the page is there, since the server knows nothing of it
+  useEffect(() => {
+    const kept = window.sessionStorage.getItem(key)
+    if (kept && begun === '') setText(kept)
+  }, [key, begun])
+  const put = (next: string) => {
+    setText(next)
+    window.sessionStorage.setItem(key, next)
+  }
+  return [text, put]
+}

@@ -36,6 +36,7 @@ export function nameFrom(said: string, table: TableDef): string {
     .trim()
     .replaceAll(/\s+/g, ' ')
     .replace(/^(when|whenever|as soon as|each time|once)\s+/i, '')
+    .replace(/^it\b/i, nounOf(table))
     .replace(/^(an?|the|any|its)\s+/i, '')
     .replace(/[\s,;:.]+$/, '')
     .replace(/,? (and|then)$/, '')
@@ -51,7 +52,8 @@ function filled(actions: readonly Action[], facts: Facts, base: string): Action[
     const path = `${base}/${i}`
     switch (action.do) {
       case 'email':
-        return action.template || action.body ? action : withMailText(action, facts, path)
+        if (action.template) return action
+        return action.body ? { ...action, subject: action.subject ?? subjectOf(facts) } : withMailText(action, facts, path)
       case 'notice':
         return action.text ? action : { ...action, title: action.title || subjectOf(facts), text: factLines(factsOf(facts, [], path)).join('\n') || '{{ link }}' }
       case 'task':
@@ -164,18 +166,26 @@ function withMailText(email: EmailAction, facts: Facts, path: string): EmailActi
   const { workflow, table } = facts
   const shape = shapeOf(workflow, table)
   const asked = facts.says.get(email.name) ?? []
-  const lines = [
-    greeting(email, facts),
-    ...(factLines(factsOf(facts, email.to, path, asked)).length ? ['', ...factLines(factsOf(facts, email.to, path, asked)).map((l) => `- ${l}`)] : []),
-    ...listing(facts),
-    ...(shape.changeParts.includes('fields') && !workflow.conditions && asked.length === 0 && workflow.cue.kind === 'record' && workflow.cue.on.includes('changed')
+  const told = factLines(factsOf(facts, email.to, path, asked))
+  const rows = listing(facts)
+  const moved =
+    shape.changeParts.includes('fields') && !workflow.conditions && asked.length === 0 && workflow.cue.kind === 'record' && workflow.cue.on.includes('changed')
       ? ['', '{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}', '{% endfor %}']
-      : []),
-    ...(shape.changeParts.includes('by') ? ['', '{{ change.by.name }}, {{ change.at }}'] : []),
-    '',
-    '{{ link }}',
+      : []
+  const by = shape.changeParts.includes('by') ? '{{ change.by.name }}, {{ change.at }}' : null
+  const subject = email.subject ?? subjectOf(facts)
+  // what goes through a list is written plainly, since its lines repeat
+  if (rows.length || moved.length) {
+    const lines = [greeting(email, facts), ...(told.length ? ['', ...told.map((l) => `- ${l}`)] : []), ...rows, ...moved, ...(by ? ['', by] : []), '', '{{ link }}']
+    return { ...email, subject, body: lines.join('\n'), format: 'plain' }
+  }
+  const body = [
+    `<p>${greeting(email, facts)}</p>`,
+    ...(told.length ? [`<ul>${told.map((l) => `<li><p>${l}</p></li>`).join('')}</ul>`] : []),
+    ...(by ? [`<p>${by}</p>`] : []),
+    `<p><a href="{{ link }}">Open ${shape.table.none === undefined ? `the ${nounOf(table)}` : 'it'}</a></p>`,
   ]
-  return { ...email, subject: email.subject ?? subjectOf(facts), body: lines.join('\n'), format: 'plain' }
+  return { ...email, subject, body: body.join('\n'), format: 'rich' }
 }
 
 /** The records that a timetable goes through all at once. */

@@ -25,6 +25,7 @@ export function focusLine(path: string): void {
 export function useBriefKeys(state: EditorState, lines: readonly Line[], dispatch: (edit: Edit) => void, deeds: Deeds): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.defaultPrevented || isOverThePage(event.target)) return // it was meant for what stands over the brief
       const done =
         withCommand(event, dispatch, deeds) ||
         withAlt(event, state, dispatch) ||
@@ -47,8 +48,11 @@ function withCommand(event: KeyboardEvent, dispatch: (edit: Edit) => void, deeds
   return true
 }
 
+/** Whether something is in a dialog over the page. */
+const isOverThePage = (target: EventTarget | null) => target instanceof HTMLElement && target.closest('[role="dialog"], [role="alertdialog"]') !== null
+
 function fold(event: KeyboardEvent, state: EditorState, dispatch: (edit: Edit) => void): boolean {
-  const inPopover = event.target instanceof HTMLElement && event.target.closest('[role="listbox"], [role="dialog"], [role="alertdialog"]')
+  const inPopover = event.target instanceof HTMLElement && event.target.closest('[role="listbox"]')
   if (inPopover || state.open === null) return false
   const path = state.open
   dispatch({ do: 'fold' })

@@ -15,7 +15,7 @@ const KEY = 'rappel:made of words'
 /** Keeps a workflow for the page that edits it; answers that page's address. */
 export function handOver(handed: HandedOver): string {
   window.sessionStorage.setItem(KEY, JSON.stringify(handed))
-  return '/workflows/new?from=words'
+  return `/workflows/new?from=words&at=${Date.now()}` // an address of its own, so that another page of words gives way to it
 }
 
 /** The workflow that was handed over; null where there is none. The question is asked once. */

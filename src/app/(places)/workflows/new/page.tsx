@@ -22,6 +22,8 @@ interface Asked {
   readonly copy?: string
   /** `words`: from what was said on another page. */
   readonly from?: string
+  /** When they were said, which tells one from the next. */
+  readonly at?: string
 }
 
 /** A workflow to be made: from nothing, from a starter of a table, or from a copy of another, also for another table. */
@@ -35,7 +37,7 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const starter = table && asked.starter ? [...startersOf(table, only, actor.email), ...valueStartersOf(table, only, actor.email)].find((s) => s.key === asked.starter) : undefined
   const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
-  if (asked.from === 'words') return <FromWords setting={setting} taken={[...taken]} />
+  if (asked.from === 'words') return <FromWords key={asked.at} setting={setting} taken={[...taken]} />
   const blank: Workflow = {
     rappel: 'workflow/1',
     name: table ? `New ${table.singular}` : 'New workflow',

@@ -285,6 +285,7 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
         readBecomes(r, scope, said) ||
         readWhose(r, scope, said) ||
         readMoreConditions(r, scope, said) ||
+        unknownValue(r, scope, said) ||
         null
       )
     }) ?? false
@@ -366,11 +367,13 @@ function readStays(r: Reader, scope: Scope, said: Said): boolean {
   return (
     r.attempt(() => {
       const clause =
+        r.attempt(() => bareValue(r, scope.table, false)) ??
         r.attempt<Clause>(() => {
           r.take(STAYS) || r.take(BECAUSE_IT_IS) || r.take(IN)
           r.take(NOT)
           return bareValue(r, scope.table, false) ?? null
-        }) ?? r.attempt(() => staysNamed(r, scope))
+        }) ??
+        r.attempt(() => staysNamed(r, scope))
       if (!r.take(STAYS_FOR)) return null
       const stays = readLength(r)
       if (stays === null) return null
@@ -417,6 +420,15 @@ function readBecomes(r: Reader, scope: Scope, said: Said): boolean {
       return true
     }) ?? false
   )
+}
+
+/** “becomes Setled”: a value that is not known is marked, and what the record can become is offered. */
+function unknownValue(r: Reader, { table }: Scope, said: Said): boolean {
+  if (!r.take(BECOMES) || r.isDone) return false
+  r.matches(valuesOf(table))
+  r.skip(`A ${table.singular.replaceAll('_', ' ')} does not become that.`)
+  said.becomes = true
+  return true
 }
 
 /** “, anyone’s”, “, the team Engineers’”, “, Ann Lee’s”. */

@@ -91,15 +91,18 @@ function addressIn(path: string, type: string | undefined, leadsTo: TableDef | n
   return inside === null ? null : `${path}.${inside}`
 }
 
-/** Where a record's address is: its own e-mail, else its owner, else that of a record it links to. */
-function addressOf(table: TableDef, schema: Schema, depth = 0): string | null {
-  const own = table.fields.find((f) => f.type === 'email') ?? table.fields.find((f) => f.name === table.ownerField) ?? table.fields.find((f) => f.type === 'person')
-  if (own) return own.name
-  if (depth > 0) return null
-  for (const link of table.fields) {
-    const target = schema.get(targetOf(link) ?? '')
-    const further = target && addressOf(target, schema, depth + 1)
-    if (further) return `${link.name}.${further}`
+/** Where a record's address is: its own e-mail, else its owner, else the e-mail of a record it links to, else that one's owner. */
+function addressOf(table: TableDef, schema: Schema): string | null {
+  const email = (of: TableDef) => of.fields.find((f) => f.type === 'email')?.name
+  const owner = (of: TableDef) => (of.fields.find((f) => f.name === of.ownerField) ?? of.fields.find((f) => f.type === 'person'))?.name
+  const own = email(table) ?? owner(table)
+  if (own) return own
+  for (const inside of [email, owner]) {
+    for (const link of table.fields) {
+      const target = schema.get(targetOf(link) ?? '')
+      const further = target && inside(target)
+      if (further) return `${link.name}.${further}`
+    }
   }
   return null
 }

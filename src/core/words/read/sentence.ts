@@ -172,7 +172,7 @@ export function readLine(
   const words = vocabularyOf(installation)
   const first = r.attempt(() => {
     const cue = table
-      ? readCue(r, (of) => ({ table: of, roots: scopeAt(bare(of, { kind: 'record', on: ['changed'] }), '/conditions', of, installation), installation, words }), words, null)
+      ? readCue(r, (of) => ({ table: of, roots: scopeAt(bare(of, { kind: 'record', on: ['changed'] }), '/conditions', of, installation), installation, words }), words, table)
       : null
     return cue && cue.table === table && isCueAlone(text) ? cue : null
   })
@@ -182,7 +182,7 @@ export function readLine(
 }
 
 /** Whether a line says when, rather than what holds: “when …”, “every …”, “by hand”. */
-const isCueAlone = (text: string) => /^\s*(when|whenever|every|each|on|at|by hand|daily|hourly)\b/i.test(text)
+const isCueAlone = (text: string) => /^\s*(when|whenever|every|each|by hand|daily|hourly)\b/i.test(text)
 
 /** What was added, its mail with texts that say the facts. */
 function withTextsOf(added: Addition, workflow: Workflow, installation: Installation): Addition {

@@ -112,7 +112,7 @@ test('a question why in the palette leads to a change and what every workflow ma
   await signIn(page)
   await page.goto('/records')
   await page.keyboard.press('Control+k')
-  await page.getByPlaceholder(/or why …$/).fill(`why did ${run?.title} not tell anyone?`)
+  await page.getByPlaceholder(/or when …$/).fill(`why did ${run?.title} not tell anyone?`)
   await page
     .getByRole('option', { name: new RegExp(`${run?.title}, changed by`) })
     .first()

@@ -150,7 +150,7 @@ test('staying so is typed as a line; the record’s page says what waits, and ca
   await page.getByLabel('Name of the workflow').fill('Stuck claims')
   await page.keyboard.press('Escape')
   await page.getByPlaceholder(/^Add a line/).fill('in review for 5 days')
-  await page.getByRole('option', { name: 'status stays In review for 5 days' }).click()
+  await page.getByRole('option', { name: /stays so for 5 days.*status is In review/ }).click()
   const brief = page.getByRole('list', { name: 'Brief of Stuck claims' })
   await expect(brief.getByRole('button', { name: /^line 1, cue, .*created or changed.*stays so for 5 days$/ })).toBeVisible()
   await expect(brief.getByRole('button', { name: /condition, status is In review$/ })).toBeVisible()

@@ -57,10 +57,3 @@ export function named(name: string, fields: readonly FieldDef[]): [string, RootD
 }
 
 export const moment = (name: string, label: string): FieldDef => ({ name, label, type: 'date-time' })
-
-const VOWEL = /^[aeiou]/i
-
-/** A noun with its article: "a claim", "an item". */
-export function withArticle(noun: string): string {
-  return `${VOWEL.test(noun) ? 'an' : 'a'} ${noun}`
-}

@@ -4,8 +4,9 @@ import type { RecordCue } from '../document/document'
 import { unknownField } from '../paths/path'
 import { baseRoots } from '../paths/roots'
 import { durationWords } from '../values/duration'
+import { nounOf, possessive, withArticle } from '../values/naming'
 import { fieldOf, type TableDef } from '../values/tables'
-import { ALL_OF_CHANGE, type CueKind, withArticle } from './cue'
+import { ALL_OF_CHANGE, type CueKind } from './cue'
 import { reviewStay, stayShape } from './stay'
 
 /** What happened to a record, or may come of an action: in which table, what, and in which fields (null where that is not known). */
@@ -36,13 +37,13 @@ export const waitedForSql = (kinds: string, inFields: string | null): string => 
 /** What is said of a change that a cue did not wait for, or that passed its conditions or did not. */
 export function whoseWords({ whose }: RecordCue, wording: Wording): string {
   if (!whose) return 'anyone’s'
-  return 'team' in whose ? `the team ${whose.team}’s` : `${wording.names.get(whose.person.toLowerCase()) ?? whose.person}’s`
+  return 'team' in whose ? `the team ${possessive(whose.team)}` : possessive(wording.names.get(whose.person.toLowerCase()) ?? whose.person)
 }
 
 function wordsOf(cue: RecordCue, table: TableDef | undefined, wording: Wording): string {
   const fields = cue.fields?.length ? ` in ${cue.fields.map((f) => table?.fields.find((d) => d.name === f)?.label.toLowerCase() ?? f).join(' or ')}` : ''
   const stays = cue.stays === undefined ? '' : `, and stays so for ${durationWords(cue.stays)}`
-  return `${withArticle(table?.singular ?? 'record')} is ${cue.on.join(' or ')}${fields}, ${whoseWords(cue, wording)}${stays}`
+  return `${withArticle(table ? nounOf(table) : 'record')} is ${cue.on.join(' or ')}${fields}, ${whoseWords(cue, wording)}${stays}`
 }
 
 /** Waits for changes of records; with `stays`, for conditions that became true at one and then held. */

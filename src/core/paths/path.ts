@@ -1,4 +1,5 @@
 import { must } from '../must'
+import { chained } from '../values/naming'
 import { everyTableFields, type FieldDef, fieldOf, type Image, idFrom, type Schema, type Stored, type TableDef, targetOf } from '../values/tables'
 import type { Lookups } from './lookups'
 
@@ -86,5 +87,5 @@ export function compilePath(path: CheckedPath): (image: Image | null, lookups: L
 
 /** A path in words: `owner.team` is "owner's team". */
 export function pathWords(path: CheckedPath): string {
-  return [...path.links, path.field].map((f) => f.label.toLowerCase()).join('’s ')
+  return chained([...path.links, path.field].map((f) => f.label.toLowerCase()))
 }

@@ -1,11 +1,11 @@
 import { clauseSentence, type Wording } from '../conditions/sentence'
-import { withArticle } from '../cues/cue'
 import { cueWords } from '../cues/kinds'
 import { type Clause, isClause, jointOf } from '../document/condition'
 import type { Action, BringIn, Condition, EmailAction, Recipient, Value, Workflow } from '../document/document'
 import { LIMIT_PARTS, limitWords } from '../limits/words'
 import { must, partsOf } from '../must'
 import { checkPath, pathWords } from '../paths/path'
+import { itsOwn, nounOf, spokenPath, withArticle } from '../values/naming'
 import { fieldOf, type TableDef } from '../values/tables'
 import { deliveryOf, namesList } from '../workflow/delivery'
 
@@ -59,10 +59,10 @@ export function briefOf(workflow: Workflow, wording: Wording): Line[] {
 /** What is brought in, in words: "bookings of the sailing, as guests". */
 function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
   if (b.list === 'figure.records') return `the ${table.label.toLowerCase()} behind it${b.limit ? `, at most ${b.limit}` : ''}, as ${b.name || '…'}`
-  if (b.link) return `its ${b.link.replaceAll('.', '’s ').replaceAll('_', ' ')}, as ${b.name}`
+  if (b.link) return `its ${spokenPath(b.link)}, as ${b.name}`
   const [name, link] = partsOf(b.list ?? '')
   const label = wording.schema.get(name)?.label.toLowerCase() ?? name
-  const of = link ? ` of the ${(b.of ?? table.singular).replaceAll('.', '’s ')}` : ''
+  const of = link ? ` of the ${b.of ? spokenPath(b.of) : nounOf(table)}` : ''
   const list = wording.schema.get(name)
   const where = b.where && list ? ` where ${conditionWords(b.where, list, wording)}` : ''
   return `${label}${of}${where}${b.limit ? `, at most ${b.limit}` : ''}, as ${b.name}`
@@ -141,9 +141,9 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'notice':
       return { role: 'notice', words: noticeWords(action, table, wording), detail: `“${(action.title || action.text).split('\n')[0]}”` }
     case 'update':
-      return { role: 'update', words: `the ${(action.target ?? table.singular).replaceAll('.', '’s ')}: ${setWords(action.set, ' to ')}` }
+      return { role: 'update', words: `the ${action.target ? spokenPath(action.target) : nounOf(table)}: ${setWords(action.set, ' to ')}` }
     case 'create':
-      return { role: 'create', words: `${withArticle(wording.schema.get(action.table)?.singular ?? action.table)} with ${setWords(action.set, ' ')}` }
+      return { role: 'create', words: `${withArticle((wording.schema.get(action.table)?.singular ?? action.table).replaceAll('_', ' '))} with ${setWords(action.set, ' ')}` }
     case 'task':
       return {
         role: 'task',
@@ -157,10 +157,12 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
   }
 }
 
-/** What is gone through, in words: “each booking of bookings, where seats is more than 1”. */
+/** What is gone through, in words: “booking, where seats is more than 1”, “booking of guests”. */
 function eachWords({ as, of, where }: Extract<Action, { do: 'each' }>, table: TableDef, wording: Wording): string {
-  const listed = wording.schema.get(must(partsOf(of)[0]))
-  const list = `${as.replaceAll('_', ' ')} of ${must(partsOf(of)[0]).replaceAll('_', ' ')}`
+  const name = must(partsOf(of)[0])
+  const listed = wording.schema.get(name)
+  const each = as.replaceAll('_', ' ')
+  const list = of.includes('.') && listed?.singular === as ? each : `${each} of ${name.replaceAll('_', ' ')}`
   return where ? `${list}, where ${conditionWords(where, listed ?? table, wording)}` : list
 }
 
@@ -179,7 +181,7 @@ function setWords(set: Readonly<Record<string, Value>>, joiner: string): string 
 function valueWords(value: Value): string {
   if (value === null || value === '') return 'blank'
   if (typeof value !== 'object') return String(value)
-  if ('field' in value) return `its ${value.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`
+  if ('field' in value) return `its ${spokenPath(value.field)}`
   if ('text' in value) return `“${value.text}”`
   if ('formula' in value) return `= ${value.formula}`
   if ('now' in value) return 'now'
@@ -196,9 +198,7 @@ function emailWords(action: EmailAction, table: TableDef, wording: Wording): str
 function emailDetail(action: EmailAction): string {
   const parts = [action.template ? `template ${action.template}` : `“${action.subject?.trim() || 'no subject yet'}”`]
   if (action.attach?.length)
-    parts.push(
-      `with ${action.attach.map((a) => `${a.as === 'link' ? 'a link to ' : ''}${'file' in a ? a.file : `its ${a.field.replaceAll('.', '’s ').replaceAll('_', ' ')}`}`).join(', ')}`,
-    )
+    parts.push(`with ${action.attach.map((a) => `${a.as === 'link' ? 'a link to ' : ''}${'file' in a ? a.file : `its ${spokenPath(a.field)}`}`).join(', ')}`)
   if (action.priority && action.priority !== 'normal') parts.push(action.priority)
   else if (action.priority && action.template) parts.push('normal priority')
   return parts.join(' · ')
@@ -206,14 +206,25 @@ function emailDetail(action: EmailAction): string {
 
 /** A recipient entry in words: "its owner", "its previous owner", "the group Claims desk". */
 export function recipientWords(entry: Recipient, table: TableDef, wording: Wording): string {
-  if ('list' in entry) return `the ${entry.field.replaceAll('.', '’s ').replaceAll('_', ' ')} of each of ${entry.list.split('.')[0]}`
-  if ('address' in entry) return entry.address || '…'
+  if ('list' in entry) return `the ${spokenPath(entry.field)} of each of ${must(partsOf(entry.list)[0]).replaceAll('_', ' ')}`
+  if ('address' in entry) return personNamed(entry.address, wording) ?? (entry.address || '…')
   if ('group' in entry) return `the group ${entry.group || '…'}`
   if ('team' in entry) return `the team ${entry.team || '…'}`
   if ('changedBy' in entry) return 'whoever made the change'
   if ('text' in entry) return `addresses in ${entry.text}`
-  const phrase = `its ${pathPhrase('managerOf' in entry ? entry.managerOf : entry.field, table, wording)}`
-  return 'managerOf' in entry ? `the manager of ${phrase}` : phrase.replace(/^its (?=the )/, '')
+  const path = 'managerOf' in entry ? entry.managerOf : entry.field
+  const words = pathPhrase(path, table, wording)
+  const field = fieldOf(table, path)
+  const phrase = /^(the|previous) /.test(words) && !field ? words.replace(/^previous /, 'its previous ') : itsOwn(words, field?.type === 'person')
+  return 'managerOf' in entry ? `the manager of ${phrase}` : phrase
+}
+
+/** The name of a person by their e-mail; with the e-mail beside it where several are called so, and null where nobody has it. */
+function personNamed(address: string, { names }: Wording): string | null {
+  const name = names.get(address.toLowerCase())
+  if (name === undefined) return null
+  const isAlone = [...names.values()].filter((n) => n === name).length === 1
+  return isAlone ? name : `${name} (${address})`
 }
 
 /** A path in words, from the record or from a name: "owner", "previous owner", "the boat’s keeper". */
@@ -227,5 +238,5 @@ function pathPhrase(path: string, table: TableDef, wording: Wording): string {
     const words = 'problem' in checked ? own || '…' : pathWords(checked)
     return head === 'before' && !isOwn ? `previous ${words}` : words
   }
-  return `the ${[head, ...rest].join('’s ').replaceAll('_', ' ')}`
+  return `the ${spokenPath([head, ...rest].join('.'))}`
 }

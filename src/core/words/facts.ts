@@ -4,6 +4,7 @@ import { type Clause, type Condition, isClause, jointOf } from '../document/cond
 import type { Action, EmailAction, Recipient, Value, Workflow } from '../document/document'
 import { partsOf } from '../must'
 import { checkRooted, type RootDef } from '../paths/roots'
+import { chained, nounOf } from '../values/naming'
 import { type FieldDef, fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
 import { deliveryOf } from '../workflow/delivery'
 import { scopeAt } from '../workflow/scope'
@@ -45,7 +46,6 @@ export function nameFrom(said: string, table: TableDef): string {
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
-const nounOf = (table: TableDef) => table.singular.replaceAll('_', ' ')
 
 function filled(actions: readonly Action[], facts: Facts, base: string): Action[] {
   return actions.map((action, i) => {
@@ -128,7 +128,7 @@ function factOf(path: string, facts: Facts, table: TableDef, roots: ReadonlyMap<
   return { label: capital(label), shown: before ? `${shown(`before.${path}`)} to ${now}` : now }
 }
 
-const labelled = (links: readonly FieldDef[], field: FieldDef) => [...links, field].map((f) => f.label.toLowerCase()).join('’s ')
+const labelled = (links: readonly FieldDef[], field: FieldDef) => chained([...links, field].map((f) => f.label.toLowerCase()))
 
 /** A person is shown by name. */
 const nameIn = (field: FieldDef) => (field.type === 'person' ? '.name' : '')

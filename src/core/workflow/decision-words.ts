@@ -1,8 +1,8 @@
-import { withArticle } from '../cues/cue'
 import { type Occasion, standingOf } from '../cues/occasion'
 import type { Cue } from '../document/document'
 import { crossingWords } from '../figures/words'
 import { durationWords } from '../values/duration'
+import { withArticle } from '../values/naming'
 import type { CompiledWorkflow } from './compiled'
 import type { Decision } from './plan'
 

@@ -15,7 +15,7 @@ type Way = 'fixed' | 'field' | 'today' | 'changedBy' | 'formula'
 const WAYS: readonly { readonly value: Way; readonly label: string; readonly on: (type: FieldType) => boolean }[] = [
   { value: 'fixed', label: 'a fixed value', on: () => true },
   { value: 'field', label: 'what a field holds', on: () => true },
-  { value: 'today', label: 'a day from today', on: (type) => type === 'date' || type === 'date-time' },
+  { value: 'today', label: 'a day, counted from today', on: (type) => type === 'date' || type === 'date-time' },
   { value: 'changedBy', label: 'whoever changed it', on: (type) => type === 'person' },
   { value: 'formula', label: 'a formula', on: () => true },
 ]

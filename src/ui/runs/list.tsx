@@ -49,7 +49,7 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
               <td className="pr-4">
                 <StateMark state={r.state} />
               </td>
-              <td className="whitespace-nowrap pr-4">{r.messages === 0 ? <span className="text-rope">none</span> : counted(r.messages, 'message')}</td>
+              <td className="whitespace-nowrap pr-4">{r.messages === 0 ? <span className="text-rope">no mail</span> : counted(r.messages, 'message')}</td>
               <td className="max-w-0 truncate pr-4 text-muted" style={{ width: '40%' }} title={r.error ?? r.why}>
                 {r.error ?? r.why}
               </td>

@@ -1,6 +1,7 @@
 import type { Wording } from '../../conditions/sentence'
 import { figuresOf } from '../../figures/of-table'
 import { labelOf } from '../../figures/review'
+import { nounOf } from '../../values/naming'
 import { everyTableFields, type FieldDef, type TableDef } from '../../values/tables'
 import { eitherNumber, Lexicon } from './lexicon'
 
@@ -79,9 +80,6 @@ export function vocabularyOf(installation: Installation): Vocabulary {
 }
 
 const sameName = (all: ReadonlyMap<string, string>, name: string) => [...all.values()].filter((n) => n === name).length > 1
-
-/** What one record of a table is called. */
-export const nounOf = (table: TableDef): string => table.singular.replaceAll('_', ' ')
 
 const fieldsKept = new WeakMap<TableDef, Lexicon<FieldDef>>()
 const choicesKept = new WeakMap<FieldDef, Lexicon<string>>()

@@ -15,19 +15,8 @@ export interface Match<T> {
   readonly end: number
 }
 
-const KEYS = new Map<string, readonly string[]>()
-/** Most words of which it is remembered how they are compared. */
+/** Most nouns of which both numbers are remembered. */
 const MOST_KEPT = 20_000
-
-/** The keys of words, remembered: names of fields are asked for at every line. */
-function keysOf(words: string): readonly string[] {
-  const known = KEYS.get(words)
-  if (known) return known
-  if (KEYS.size > MOST_KEPT) KEYS.clear()
-  const keys = tokensOf(words).map((t) => t.key)
-  KEYS.set(words, keys)
-  return keys
-}
 
 const emptyNode = <T>(): Node<T> => ({ next: new Map(), here: [] })
 
@@ -54,8 +43,9 @@ export class Lexicon<T> {
 
   private add(said: string, meant: T, words: string): void {
     let node = this.root
-    if (keysOf(said).length === 0) return
-    for (const key of keysOf(said)) {
+    const keys = tokensOf(said)
+    if (keys.length === 0) return
+    for (const { key } of keys) {
       const next = node.next.get(key) ?? emptyNode<T>()
       node.next.set(key, next)
       node = next

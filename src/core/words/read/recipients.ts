@@ -4,7 +4,7 @@ import { targetOf } from '../../values/tables'
 import { readPerson } from './operands'
 import { type ReadList, readList, readPath, type Scope } from './paths'
 import type { Reader } from './reader'
-import { AND, ANSWER_TO, DETERMINERS, EACH, EVERY_OTHER, GROUP, MANAGER_OF, OF_ALONE, OR, TEAM, WHOEVER } from './vocabulary'
+import { AND, ANSWER_TO, DETERMINERS, EACH, EVERY_OTHER, GROUP, MANAGER_OF, OF_ALONE, OR, TEAM, WHOEVER, WHOEVER_IT_WAS } from './vocabulary'
 
 /** What reading gathers beside what it gives: things that have to be brought in for it. */
 export interface Gathered {
@@ -69,6 +69,7 @@ function somebody(r: Reader, scope: Scope): Recipient | null {
 function managerOf(r: Reader, scope: Scope): Recipient | null {
   return r.attempt(() => {
     if (!r.take(MANAGER_OF)) return null
+    r.take(WHOEVER_IT_WAS)
     const path = readPath(r, scope)
     return path?.field?.type === 'person' ? { managerOf: path.path } : null
   })
@@ -76,6 +77,7 @@ function managerOf(r: Reader, scope: Scope): Recipient | null {
 
 function byPath(r: Reader, scope: Scope): Recipient | null {
   return r.attempt(() => {
+    r.take(WHOEVER_IT_WAS)
     const path = readPath(r, scope)
     if (!path) return null
     const field = addressIn(path.path, path.field?.type, path.leadsTo, scope.installation.schema)

@@ -33,8 +33,23 @@ const PIECES = new RegExp(
   'gsu',
 )
 
+const KEPT = new Map<string, readonly Token[]>()
+/** Longest text whose parts are remembered, and how many of them are: names and lines are taken apart again and again. */
+const LONGEST_KEPT = 200
+const MOST_KEPT = 5_000
+
 /** Takes a text apart. Never fails; unpaired quotes are signs. */
-export function tokensOf(text: string): Token[] {
+export function tokensOf(text: string): readonly Token[] {
+  if (text.length > LONGEST_KEPT) return takenApart(text)
+  const known = KEPT.get(text)
+  if (known) return known
+  if (KEPT.size >= MOST_KEPT) KEPT.clear()
+  const tokens = takenApart(text)
+  KEPT.set(text, tokens)
+  return tokens
+}
+
+function takenApart(text: string): Token[] {
   const tokens: Token[] = []
   for (const found of text.matchAll(PIECES)) {
     const { json, curly, exact, place, address, date, number, word } = found.groups ?? {}

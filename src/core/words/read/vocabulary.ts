@@ -128,6 +128,7 @@ export const WHOEVER = filler([
   'whoever added it',
   'whoever did this',
 ])
+export const WHOEVER_IT_WAS = filler(['whoever it was', 'whoever has', 'who it was'])
 export const ME = keyword('me', 'myself')
 export const UNITS = named({
   minutes: ['minutes', 'minute', 'min'],

@@ -2,13 +2,14 @@ import type { Condition } from '../../document/condition'
 import type { Action, BringIn, Limits, Workflow } from '../../document/document'
 import { typedLimit } from '../../limits/typed'
 import { must, partsOf } from '../../must'
+import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
 import { deliveryOf } from '../../workflow/delivery'
 import { type Deeds, readAction } from '../read/actions'
 import { readBring } from '../read/bring'
 import { readCondition } from '../read/clauses'
 import { readCue } from '../read/cues'
-import { type Installation, nounOf, vocabularyOf } from '../read/installation'
+import { type Installation, vocabularyOf } from '../read/installation'
 import type { Scope } from '../read/paths'
 import { Reader, type Unread } from '../read/reader'
 import { scopeIn } from '../read/sentence'
@@ -104,12 +105,14 @@ function freeOf(word: string, { names }: Deeds): string {
   return `${word}_${n}`
 }
 
-/** “booking of bookings, where seats is more than 1”. */
+/** “booking, where seats is more than 1”, “booking of guests”. */
 function saidEach(words: string, scope: Scope, deeds: Deeds): Said<Action> {
-  const [, as = '', list = '', , where] = /^([^,]+) of ([^,]+)(, where (.*))?$/s.exec(words) ?? []
-  const name = list.replaceAll(' ', '_')
+  const [, said = '', , where] = /^([^,]+)(, where (.*))?$/s.exec(words) ?? []
+  const [, as = said, list = ''] = /^(.+) of (.+)$/.exec(said) ?? []
+  const own = [...scope.installation.schema.values()].find((t) => nounOf(t) === said && t.fields.some((f) => f.type === 'link' && f.table === scope.table.name))
+  const name = own ? own.name : list.replaceAll(' ', '_')
   const root = scope.roots.get(name)
-  const brought = root?.kind === 'list' ? root.table : undefined
+  const brought = !own && root?.kind === 'list' ? root.table : undefined
   const table = brought ?? scope.installation.schema.get(name)
   const link = brought ? undefined : table?.fields.filter((f) => f.type === 'link' && f.table === scope.table.name)
   const of = link?.[0] ? `${name}.${link[0].name}` : name

@@ -1,20 +1,17 @@
 import fc from 'fast-check'
-import { readWorkflow } from '@/core/document/schema'
 import { WORKFLOWS } from '@/demo/workflows'
 import { BY_CLOCK } from '@/demo/workflows-by-clock'
 import { LIMITED } from '@/demo/workflows-limited'
 import { anyWorkflow, INSTALLATION } from '../../../../tests/support/workflows'
+import type { Workflow } from '../../document/document'
 import { isSame } from './details'
 import { readBriefText } from './read'
-import { briefText } from './write'
+import { briefText, writtenOut } from './write'
 
 test('10,000 workflows of every kind, written as text and read, are the same documents', () => {
   fc.assert(
     fc.property(anyWorkflow, (workflow) => {
-      if ('problems' in readWorkflow(workflow)) return // a name that has only white space, say
-      const text = briefText(workflow, INSTALLATION)
-      expect(text).not.toMatch(/^exactly:/m) // its lines say it all: the whole document was not needed
-      const read = readBriefText(text, INSTALLATION).workflow
+      const { workflow: read } = readBriefText(writtenOut(workflow, INSTALLATION), INSTALLATION)
       if (!isSame(read, workflow)) expect(read).toEqual(workflow) // which says how they differ
     }),
     { numRuns: 10_000 },
@@ -31,4 +28,59 @@ describe.each([...WORKFLOWS, ...BY_CLOCK, ...LIMITED].map(({ workflow }) => [wor
   test('is said in words alone, figures and questions aside', () => {
     if (workflow.cue.kind !== 'figure') expect(text).not.toMatch(/exactly:/)
   })
+})
+
+test('a workflow of a table that is gone, which has no lines, is given whole', () => {
+  const gone: Workflow = {
+    rappel: 'workflow/1',
+    name: 'Gone',
+    table: 'nowhere',
+    cue: { kind: 'record', on: ['created'] },
+    conditions: { field: 'x', op: 'is', value: 1 },
+    actions: [],
+  }
+  const text = briefText(gone, INSTALLATION)
+  expect(text).toMatch(/^exactly: /m)
+  expect(readBriefText(text, INSTALLATION).workflow).toEqual(gone)
+})
+
+test('a brief that was written by hand, without numbers, is read by how far its lines stand in', () => {
+  const text = `Workflow: Late boats
+CUE a sailing is changed
+BECOMES all of these hold
+  status is Late
+  any of these holds
+    booked is at least 40
+    minutes late is more than 30
+EACH booking, where it is paid
+  EMAIL the booking’s passenger
+      subject: Late
+      text: |
+        Dear passenger,
+
+        your boat is late.
+LIMIT at most 200 a day
+`
+  expect(readBriefText(text, INSTALLATION)).toMatchObject({
+    unread: [],
+    workflow: {
+      conditions: { all: [{ value: 'Late' }, { any: [{ op: 'at least' }, { field: 'minutes_late' }] }] },
+      actions: [
+        {
+          do: 'each',
+          of: 'bookings.sailing',
+          where: { field: 'paid', op: 'is', value: true },
+          actions: [{ to: [{ field: 'booking.passenger.email' }], body: 'Dear passenger,\n\nyour boat is late.' }],
+        },
+      ],
+      limits: { perDay: 200 },
+    },
+  })
+})
+
+test('lines that are not understood are marked where they stand, and the others are read', () => {
+  const text = 'Workflow: Odd\n1 CUE a claim is created\n2 WHERE all of these hold\n  2.1 status is Nwe\n3 EMAIL its owner\n4 FROB it\n'
+  const { workflow, unread } = readBriefText(text, INSTALLATION)
+  expect(workflow?.actions).toMatchObject([{ do: 'email', to: [{ field: 'owner' }] }])
+  expect(unread.map((u) => text.slice(u.from, u.to))).toEqual(['Nwe', 'FROB it'])
 })

@@ -1,4 +1,4 @@
-import { type Condition, isClause, jointOf } from '../../document/condition'
+import { type Condition, isClause } from '../../document/condition'
 import type { Action, Workflow } from '../../document/document'
 import { valueAt } from '../../document/pointer'
 import { type LimitPart, limitWords } from '../../limits/words'
@@ -20,17 +20,21 @@ const NESTED = new Set(['do', 'actions', 'branches', 'otherwise', 'muted'])
  * back the same is given exactly (JSON, RFC 8259).
  */
 export function briefText(workflow: Workflow, installation: Installation): string {
-  const lines = linesOf(workflow, installation)
+  const text = writtenOut(workflow, installation)
+  const read = readBriefText(text, installation)
+  if (read.workflow && isSame(read.workflow, workflow)) return text
+  return `${[writeDetail('Workflow', workflow.name, ''), writeDetail(EXACTLY, workflow, ''), '', ...linesOf(workflow, installation)].join('\n')}\n` // of a table that is gone, and the like
+}
+
+/** The lines of a workflow's brief, each with what its words do not say; of a workflow whose table is known that is all of it. */
+export function writtenOut(workflow: Workflow, installation: Installation): string {
   const head = [writeDetail('Workflow', workflow.name, '')]
   for (const member of ['note', 'refire', 'examples'] as const) if (workflow[member] !== undefined) head.push(writeDetail(member, workflow[member], ''))
   for (const member of ['bringIn', 'values'] as const) if (workflow[member]?.length === 0) head.push(writeDetail(calledOf(member), [], ''))
   const quiet = Object.entries(workflow.limits ?? {}).filter(([part]) => !limitWords(part as LimitPart, workflow.limits ?? {}, ''))
   if (workflow.limits && (quiet.length > 0 || Object.keys(workflow.limits).length === 0)) head.push(writeDetail('limits', Object.fromEntries(quiet), ''))
   if (workflow.firing !== undefined && !(workflow.firing === 'every' && workflow.conditions)) head.push(writeDetail('firing', workflow.firing, ''))
-  const text = [...head, '', ...lines].join('\n')
-  const read = readBriefText(text, installation)
-  if (read.workflow && isSame(read.workflow, workflow)) return `${text}\n`
-  return `${[writeDetail('Workflow', workflow.name, ''), writeDetail(EXACTLY, workflow, ''), '', ...lines].join('\n')}\n` // of a table that is gone, and the like
+  return `${[...head, '', ...linesOf(workflow, installation)].join('\n')}\n`
 }
 
 function linesOf(workflow: Workflow, installation: Installation): string[] {
@@ -108,6 +112,3 @@ function membersOf(said: object | null, is: object): string[] {
   const gone = Object.keys(known).filter((member) => known[member] !== undefined && (is as Record<string, unknown>)[member] === undefined)
   return [...lines, ...gone.map((member) => `${INDENT}${calledOf(member)}: none`)]
 }
-
-/** Whether conditions are one joint or a clause; for tests of what text keeps. */
-export const jointIn = (condition: Condition): string => (isClause(condition) ? 'clause' : jointOf(condition)[0])

@@ -3,6 +3,7 @@
 import { useState } from 'react'
 import type { RecordCue } from '@/core/document/document'
 import { durationWords, typedDuration } from '@/core/values/duration'
+import { possessive } from '@/core/values/naming'
 import type { TableDef } from '@/core/values/tables'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
@@ -106,8 +107,8 @@ function whoseValue(cue: RecordCue): string {
 function whoseOptions(setting: EditorSetting) {
   return [
     { value: ANYONE, label: 'anyone’s' },
-    ...setting.teams.map((t) => ({ value: `team ${t}`, label: `the team ${t}’s`, note: 'team' })),
-    ...setting.people.map((p) => ({ value: `person ${p.email}`, label: `${p.name}’s`, note: 'person' })),
+    ...setting.teams.map((t) => ({ value: `team ${t}`, label: `the team ${possessive(t)}`, note: 'team' })),
+    ...setting.people.map((p) => ({ value: `person ${p.email}`, label: possessive(p.name), note: 'person' })),
   ]
 }
 

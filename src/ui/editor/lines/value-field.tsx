@@ -16,7 +16,7 @@ const WAYS: readonly { value: Way; label: string; on: (type: FieldType) => boole
   { value: 'field', label: 'what a field holds', on: () => true },
   { value: 'text', label: 'a text', on: (type) => ['text', 'long text', 'email', 'phone', 'folder'].includes(type) },
   { value: 'formula', label: 'a formula', on: () => true },
-  { value: 'today', label: 'a day from today', on: (type) => type === 'date' || type === 'date-time' },
+  { value: 'today', label: 'a day, counted from today', on: (type) => type === 'date' || type === 'date-time' },
   { value: 'now', label: 'the moment', on: (type) => type === 'date-time' },
 ]
 

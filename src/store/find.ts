@@ -29,6 +29,7 @@ export async function findAnything(db: Queryable, text: string, finder: Finder):
   const found = await Promise.all([
     findWorkflows(db, text, finder.keeper),
     findRecords(db, text, PER_TABLE).then((records) => records.map(({ table, id, title }) => ({ kind: table.singular, title, href: recordPath(table.name, id) }))),
+    findTables(db, text),
     findFigures(db, text),
     finder.templates ? findTemplates(db, text) : [],
     finder.people ? findPeople(db, text) : [],
@@ -74,20 +75,47 @@ async function findWorkflows(db: Queryable, text: string, keeper: number | null)
   return rows.map(({ name }) => ({ kind: 'workflow', title: name, href: `/workflows/${encodeURIComponent(name)}` }))
 }
 
+/** Types whose texts a record is found by, besides its title. */
+const OF_TEXT = ['text', 'email', 'phone']
+
+/** Records by their titles, and by any of their other texts; those whose title begins so come first. */
 async function findRecords(db: Queryable, text: string, perTable: number): Promise<{ table: TableDef; id: RecordId; title: string }[]> {
   const found: { table: TableDef; id: RecordId; title: string }[] = []
   for (const table of (await readSchema(db)).values()) {
     const title = table.fields.find((f) => f.name === table.titleField)
     if (table.name === 'person' || !title || targetOf(title)) continue
     const column = `${quote(title.name)}::text`
+    const texts = text.length < LONG_ENOUGH ? [] : table.fields.filter((f) => f !== title && OF_TEXT.includes(f.type))
+    const fits = [title, ...texts].map((f) => `${quote(f.name)}::text ilike $1`).join(' or ')
     const rows = await many<{ id: RecordId; title: string }>(
       db,
-      `select id, ${column} as title from ${tableName(table.name)} where ${column} ilike $1 order by starts_with(lower(${column}), lower($2)) desc, id desc limit $3`,
+      `select id, ${column} as title from ${tableName(table.name)} where ${fits} order by ${column} ilike $1 desc nulls last, starts_with(lower(${column}), lower($2)) desc, id desc limit $3`,
       [containing(text), text, perTable],
     )
-    found.push(...rows.map(({ id, title }) => ({ table, id, title })))
+    found.push(...rows.map((row) => ({ table, id: row.id, title: row.title || `${table.singular} ${row.id}` })))
   }
   return found
+}
+
+/** Fewest characters by which a record is found by its other texts, since shorter ones are in almost every one. */
+const LONG_ENOUGH = 3
+
+async function findTables(db: Queryable, text: string): Promise<Found[]> {
+  const begun = text.toLowerCase()
+  return [...(await readSchema(db)).values()]
+    .filter(
+      (t) =>
+        t.name !== 'person' &&
+        !t.archived &&
+        [t.label, t.singular.replaceAll('_', ' ')].some((name) =>
+          name
+            .toLowerCase()
+            .split(' ')
+            .some((_, i, words) => words.slice(i).join(' ').startsWith(begun)),
+        ),
+    )
+    .slice(0, FEW)
+    .map((t) => ({ kind: 'table', title: t.label, href: `/records/${t.name}` }))
 }
 
 async function findFigures(db: Queryable, text: string): Promise<Found[]> {

@@ -20,22 +20,22 @@ export function EmailFields({ action }: { action: EmailAction }) {
   const { put, path } = usePlace()
   const set = (part: keyof EmailAction) => (value: unknown) => put(`${path}/${part}`, value)
   const list = (part: 'cc' | 'bcc' | 'ifNobody') => (value: Recipient[]) => set(part)(value.length ? value : undefined)
-  const [all, setAll] = useState(Boolean(action.bcc?.length || action.ifNobody?.length || action.replyTo || action.attach?.length || action.about))
+  const [all, setAll] = useState(Boolean(action.ifNobody?.length || action.replyTo || action.attach?.length || action.about))
   return (
     <div className="grid gap-4">
-      <div className="grid grid-cols-2 gap-8">
+      <div className="grid grid-cols-3 gap-8">
         <RecipientsField label="To" part="to" entries={action.to} onChange={set('to')} />
         <RecipientsField label="Cc" part="cc" entries={action.cc ?? []} onChange={list('cc')} />
+        <RecipientsField label="Bcc" part="bcc" entries={action.bcc ?? []} onChange={list('bcc')} />
       </div>
       {all && (
         <div className="grid grid-cols-2 gap-8">
-          <RecipientsField label="Bcc" part="bcc" entries={action.bcc ?? []} onChange={list('bcc')} />
           <RecipientsField label="If nobody is left" part="ifNobody" entries={action.ifNobody ?? []} onChange={list('ifNobody')} />
         </div>
       )}
       <TextOrTemplate action={action} />
       <HowSent action={action} set={set} />
-      {all ? <MoreFields action={action} set={set} /> : <Button onClick={() => setAll(true)}>Bcc, fallback, replies, attachments</Button>}
+      {all ? <MoreFields action={action} set={set} /> : <Button onClick={() => setAll(true)}>Fallback, replies, attachments</Button>}
     </div>
   )
 }

@@ -202,9 +202,9 @@ function More({ name, held, onLook }: { name: string; held: number; onLook: () =
             <DropdownMenu.Item onSelect={() => router.push(`/workflows/new?copy=${encodeURIComponent(name)}`)} className={item}>
               Make a copy
             </DropdownMenu.Item>
-            {(['json', 'yaml'] as const).map((as) => (
+            {(['json', 'yaml', 'text'] as const).map((as) => (
               <DropdownMenu.Item key={as} asChild className={`${item} block text-ink no-underline`}>
-                <a href={`/api/v1/workflows/${encodeURIComponent(name)}/export?as=${as}`}>Export it as {as.toUpperCase()}</a>
+                <a href={`/api/v1/workflows/${encodeURIComponent(name)}/export?format=${as}`}>Export it as {as === 'text' ? 'text' : as.toUpperCase()}</a>
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Item

@@ -3,6 +3,7 @@
 import { shapeOf } from '@/core/cues/kinds'
 import type { Recipient } from '@/core/document/document'
 import { must } from '@/core/must'
+import { isAddress } from '@/core/recipients/address'
 import type { TableDef } from '@/core/values/tables'
 import { targetOf } from '@/core/values/tables'
 import { recipientWords } from '@/core/words/brief'
@@ -58,10 +59,20 @@ export function RecipientsField({ label, part, entries, onChange }: Props) {
           </li>
         ))}
       </ul>
-      <Choice label={`Add to ${label}`} value={null} placeholder={entries.length ? 'and …' : 'Choose who …'} options={recipientOptions(place)} onChange={add} />
+      <Choice
+        label={`Add to ${label}`}
+        value={null}
+        placeholder={entries.length ? 'and …' : 'Choose who …'}
+        options={recipientOptions(place)}
+        onChange={add}
+        typed={place.setting.onlyTo ? undefined : typedAddress}
+      />
     </Labelled>
   )
 }
+
+/** An address that is typed is a choice of its own. */
+const typedAddress = (text: string): Option | null => (isAddress(text) ? { value: JSON.stringify({ address: text }), label: `write to ${text}`, note: 'address' } : null)
 
 /** Whom an entry yields for the sample record, and what was dropped and why. */
 function Yield({ path, place }: { path: string; place: Place }) {
@@ -100,8 +111,12 @@ export function recipientOptions(place: Pick<Place, 'document' | 'table' | 'root
     for (const field of addressFields(listed, wording.schema)) entries.push({ entry: { list: option.value, field }, note: 'list' })
   if (shapeOf(document, table).changeParts.includes('by')) entries.push({ entry: { changedBy: true }, note: 'person' })
   entries.push(...setting.groups.map((group) => ({ entry: { group }, note: 'group' })), ...setting.teams.map((team) => ({ entry: { team }, note: 'team' })))
+  const me = setting.me === null ? [] : [{ value: JSON.stringify({ address: setting.me }), label: 'me', note: setting.me }]
+  const people = setting.people.filter((p) => p.active && p.email !== setting.me).map((p) => ({ value: JSON.stringify({ address: p.email }), label: p.name, note: p.email }))
   return [
     ...entries.map(({ entry, note }) => ({ value: JSON.stringify(entry), label: recipientWords(entry, table, wording), note })),
+    ...me,
+    ...people,
     { value: NEW_ADDRESS, label: 'an address …' },
     { value: NEW_TEXT, label: 'addresses in a text …' },
   ]

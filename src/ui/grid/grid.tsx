@@ -75,6 +75,9 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
                 Fields
               </Link>
             )}
+            <Link href={`/workflows?table=${table.name}`} className="text-sm">
+              Its workflows
+            </Link>
             <Starters table={table} mine={mine} where={where} />
             <TableDeeds
               table={table}

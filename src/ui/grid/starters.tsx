@@ -4,14 +4,17 @@ import { useRouter } from 'next/navigation'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import type { Condition } from '@/core/document/condition'
-import type { TableDef } from '@/core/values/tables'
-import { startersOf } from '@/core/workflow/starters'
+import { fieldOf, type TableDef } from '@/core/values/tables'
+import { startersOf, valueStartersOf } from '@/core/workflow/starters'
 import { WordsField } from '../words/words-field'
+
+const valueWords = (value: string | boolean) => (typeof value === 'boolean' ? (value ? 'yes' : 'no') : value)
 
 /** A workflow about a table: said in words, or begun from one that is drawn from the table's own fields; `where` is what it is narrowed to already, as a filter does. */
 export function Starters({ table, mine, where = null }: { table: TableDef; mine: string | null; where?: Condition | null }) {
   const router = useRouter()
   const [isOpen, setOpen] = useState(false)
+  const becoming = Map.groupBy(valueStartersOf(table, mine), ({ field }) => (fieldOf(table, field)?.label ?? field).toLowerCase())
   const open = (key: string | null) => router.push(`/workflows/new?table=${table.name}${key ? `&starter=${encodeURIComponent(key)}` : ''}`)
   const item = 'block w-full cursor-pointer rounded-sm px-2 py-1 text-left hover:bg-spruce-wash focus-visible:bg-spruce-wash'
   return (
@@ -39,6 +42,23 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
               <button key={starter.key} type="button" role="menuitem" onClick={() => open(starter.key)} className={item}>
                 {starter.words}
               </button>
+            ))}
+            {[...becoming].map(([field, starters]) => (
+              <p key={field} className="break-inside-avoid px-2 py-1">
+                {field} becomes{' '}
+                {starters.map((starter) => (
+                  <button
+                    key={starter.key}
+                    type="button"
+                    role="menuitem"
+                    aria-label={starter.words}
+                    onClick={() => open(starter.key)}
+                    className="mr-2 text-spruce underline-offset-4 hover:underline"
+                  >
+                    {valueWords(starter.value)}
+                  </button>
+                ))}
+              </p>
             ))}
             <button type="button" role="menuitem" onClick={() => open(null)} className={`${item} text-muted`}>
               something else: start from nothing

@@ -2,6 +2,7 @@
 
 import { Check, ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
+import { SearchedChoice } from './searched-choice'
 
 export interface Option<V extends string = string> {
   readonly value: V
@@ -9,18 +10,7 @@ export interface Option<V extends string = string> {
   readonly note?: string
 }
 
-/** Chooses one of a list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
-export function Choice<V extends string>({
-  label,
-  value,
-  options,
-  onChange,
-  placeholder = 'Choose …',
-  disabled,
-  quiet,
-  startOpen,
-  onClose,
-}: {
+interface Props<V extends string> {
   label: string
   value: V | null
   options: readonly Option<V>[]
@@ -33,7 +23,21 @@ export function Choice<V extends string>({
   startOpen?: boolean
   /** Told when the list is closed, whether something was chosen or not. */
   onClose?: () => void
-}) {
+  /** An option that what is typed makes by itself, such as an address. */
+  typed?: (text: string) => Option<V> | null
+}
+
+/** How many options are looked through without typing. */
+const FEW = 14
+
+/** Chooses one of a list; where there are many, or what is typed may be an option too, they are found by typing. */
+export function Choice<V extends string>(props: Props<V>) {
+  const { placeholder = 'Choose …' } = props
+  return props.options.length > FEW || props.typed ? <SearchedChoice {...props} placeholder={placeholder} /> : <ShortChoice {...props} />
+}
+
+/** Chooses one of a short list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
+function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onClose }: Props<V>) {
   return (
     <Select.Root
       value={value ?? ''}

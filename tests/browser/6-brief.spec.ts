@@ -235,7 +235,7 @@ test('a right side is a fixed value, a field, a day from today, whoever changed 
   })
   await page.goto('/workflows/Moved%20about')
   await line(page, /^line 2.1, condition/).click()
-  await choose(page, 'It is', 'a day from today')
+  await choose(page, 'It is', 'a day, counted from today')
   await page.getByRole('textbox', { name: 'Value' }).fill('14')
   await line(page, /^line 2.2, condition/).click()
   await choose(page, 'It is', 'whoever changed it')

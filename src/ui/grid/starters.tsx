@@ -1,5 +1,6 @@
 'use client'
 
+import { group } from 'd3'
 import { useRouter } from 'next/navigation'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
@@ -14,7 +15,7 @@ const valueWords = (value: string | boolean) => (typeof value === 'boolean' ? (v
 export function Starters({ table, mine, where = null }: { table: TableDef; mine: string | null; where?: Condition | null }) {
   const router = useRouter()
   const [isOpen, setOpen] = useState(false)
-  const becoming = Map.groupBy(valueStartersOf(table, mine), ({ field }) => (fieldOf(table, field)?.label ?? field).toLowerCase())
+  const becoming = group(valueStartersOf(table, mine), ({ field }) => (fieldOf(table, field)?.label ?? field).toLowerCase())
   const open = (key: string | null) => router.push(`/workflows/new?table=${table.name}${key ? `&starter=${encodeURIComponent(key)}` : ''}`)
   const item = 'block w-full cursor-pointer rounded-sm px-2 py-1 text-left hover:bg-spruce-wash focus-visible:bg-spruce-wash'
   return (
@@ -44,7 +45,7 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
               </button>
             ))}
             {[...becoming].map(([field, starters]) => (
-              <p key={field} className="break-inside-avoid px-2 py-1">
+              <div key={field} role="group" aria-label={`${field} becomes`} className="break-inside-avoid px-2 py-1">
                 {field} becomes{' '}
                 {starters.map((starter) => (
                   <button
@@ -58,7 +59,7 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
                     {valueWords(starter.value)}
                   </button>
                 ))}
-              </p>
+              </div>
             ))}
             <button type="button" role="menuitem" onClick={() => open(null)} className={`${item} text-muted`}>
               something else: start from nothing

@@ -71,8 +71,8 @@ export function SearchedChoice<V extends string>({ label, value, options, onChan
                   value={option.value}
                   aria-label={option.note ? `${option.label} ${option.note}` : option.label}
                   onSelect={() => {
-                    open(false)
                     onChange(option.value)
+                    open(false)
                   }}
                   className="flex cursor-pointer items-baseline gap-2 rounded-sm px-2 py-1 data-[selected=true]:bg-spruce-wash"
                 >

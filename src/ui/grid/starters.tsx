@@ -45,7 +45,7 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
               </button>
             ))}
             {[...becoming].map(([field, starters]) => (
-              <div key={field} role="group" aria-label={`${field} becomes`} className="break-inside-avoid px-2 py-1">
+              <fieldset key={field} aria-label={`${field} becomes`} className="break-inside-avoid px-2 py-1">
                 {field} becomes{' '}
                 {starters.map((starter) => (
                   <button
@@ -59,7 +59,7 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
                     {valueWords(starter.value)}
                   </button>
                 ))}
-              </div>
+              </fieldset>
             ))}
             <button type="button" role="menuitem" onClick={() => open(null)} className={`${item} text-muted`}>
               something else: start from nothing

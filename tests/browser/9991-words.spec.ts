@@ -258,3 +258,33 @@ test('an enquiry is added or handed over: its owner through a link', async ({ pa
   await create('enquiries', { stage: 'New', owner: RAFI })
   await gets('ines.okafor@ternsay-ferries.example', 'EN-')
 })
+
+test('in a text, two braces offer placeholders with their values, and Enter puts one in', async ({ page }) => {
+  await page.goto('/workflows/new?table=claims&starter=added')
+  const subject = page.getByLabel('Subject')
+  await subject.fill('')
+  await subject.pressSequentially('About {{ pass na')
+  await expect(page.getByRole('option', { name: /^claim’s passenger’s name/ })).toHaveAttribute('aria-selected', 'true')
+  await expect(page.getByRole('option', { name: /previous/ })).toHaveCount(0) // of a claim that is created there is nothing before
+  await page.keyboard.press('Enter')
+  await expect(subject).toHaveValue('About {{ claim.passenger.name }}')
+})
+
+test('a sentence is kept while the page is left, its marks and ways are shown, and a brief that is pasted is read', async ({ page }) => {
+  await field(page).fill('when a claim is over 500 frobnicate its owner')
+  await expect(page.getByRole('list', { name: 'Not understood' })).toContainText('frobnicate')
+  await page.getByRole('radio', { name: 'offer' }).check()
+  await expect(page.getByRole('list', { name: /^Brief of/ })).toContainText('offer is more than £500.00')
+  await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Runs' }).click()
+  await expect(page).toHaveURL(/\/runs/)
+  await page.goBack()
+  await expect(field(page)).toHaveValue(/frobnicate/)
+  await field(page).fill('when a claim becomes Set')
+  await field(page).press('Tab')
+  await expect(field(page)).toHaveValue('when a claim becomes Settled ')
+  const text = await (await page.request.get(`/api/v1/workflows/${encodeURIComponent('Sailing cancelled')}/export?format=text`)).text()
+  await field(page).fill(text)
+  await expect(page.getByRole('list', { name: 'Brief of Sailing cancelled' })).toContainText('booked is at least 40')
+  await expect(page.getByRole('list', { name: 'Not understood' })).toHaveCount(0)
+  await field(page).fill('')
+})

@@ -7,6 +7,7 @@ import type { CodeHandle } from '../../parts/code-field'
 import { usePlace } from '../place'
 import { protectLiquid, restored } from './liquid-html'
 import { PlaceholderPicker } from './placeholder-picker'
+import { PlaceholderText } from './placeholder-text'
 import { tableOf, tablesAt } from './repeated'
 import { type BodyHandle, RichBody } from './rich-body'
 import { SourceField } from './source-field'
@@ -27,14 +28,14 @@ function insertInto(area: HTMLTextAreaElement | HTMLInputElement | null, old: st
 
 /** The subject, with placeholders to put in. */
 export function SubjectField({ value, onChange }: { value: string; onChange: (value: string) => void }) {
-  const field = useRef<HTMLInputElement>(null)
+  const field = useRef<HTMLInputElement | HTMLTextAreaElement>(null)
   return (
     <div>
       <div className="flex items-baseline justify-between">
         <span className="text-muted text-xs">Subject</span>
         <PlaceholderPicker label="Placeholder for the headline" onPick={(source) => insertInto(field.current, value, source, onChange)} />
       </div>
-      <input ref={field} aria-label="Subject" className="blank-line font-serif text-lg" value={value} onChange={(e) => onChange(e.target.value)} />
+      <PlaceholderText label="Subject" className="blank-line font-serif text-lg" value={value} onChange={onChange} field={field} />
     </div>
   )
 }
@@ -59,7 +60,7 @@ export function BodyField({ value, format, onChange, onFormat, canBringIn = fals
   const [unmodelled, setUnmodelled] = useState(false)
   const rich = useRef<BodyHandle>(null)
   const code = useRef<CodeHandle>(null)
-  const area = useRef<HTMLTextAreaElement>(null)
+  const area = useRef<HTMLInputElement | HTMLTextAreaElement>(null)
   const isRich = format === 'rich' && !source && !unmodelled
   const insert = (text: string) => (isRich ? rich.current?.insert(text) : format === 'rich' ? code.current?.insert(text) : insertInto(area.current, value, text, onChange))
   const putTable = (name: string) => {
@@ -120,13 +121,13 @@ export function BodyField({ value, format, onChange, onFormat, canBringIn = fals
       ) : way === 'source' ? (
         <SourceField label="Body" value={value} onChange={onChange} handle={code} />
       ) : (
-        <textarea
-          ref={area}
-          aria-label="Body"
+        <PlaceholderText
+          label="Body"
           rows={9}
           className="blank-line mt-1 border border-rule bg-sheet px-3 py-2 font-serif text-base leading-relaxed"
           value={value}
-          onChange={(e) => onChange(e.target.value)}
+          onChange={onChange}
+          field={area}
         />
       )}
     </div>

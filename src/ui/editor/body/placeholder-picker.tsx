@@ -15,7 +15,8 @@ interface Props {
   readonly each?: string | null
 }
 
-interface Offer {
+/** A placeholder that can be put into a text. */
+export interface PlaceholderOffer {
   readonly source: string
   readonly words: string
   readonly path: string | null
@@ -77,8 +78,12 @@ export function PlaceholderPicker({ label, onPick, more = [], each = null }: Pro
 export function sourcesAt(place: Place): { path: string; words: string; known: string }[] {
   const { table } = place
   const isOwn = (path: string) => !place.roots.has(must(path.split('.')[0]))
+  const { cue } = place.document
+  const isBefore = (path: string) => path.startsWith('before.')
+  const hasBefore = cue.kind === 'record' && cue.on.some((kind) => kind !== 'created')
   return pathsAt(place)
-    .filter((o) => o.value !== 'id' && !o.value.endsWith('.id'))
+    .filter((o) => o.value !== 'id' && !o.value.endsWith('.id') && (hasBefore || !isBefore(o.value)))
+    .sort((a, b) => Number(isBefore(a.value)) - Number(isBefore(b.value)))
     .map((o) => ({
       path: `${isOwn(o.value) ? `${table.singular}.` : ''}${o.value}`,
       words: isOwn(o.value) ? `${table.singular.replaceAll('_', ' ')}’s ${o.label}` : o.label,
@@ -86,7 +91,8 @@ export function sourcesAt(place: Place): { path: string; words: string; known: s
     }))
 }
 
-function offersAt(place: Place, more: Props['more']): Offer[] {
+/** Placeholders that can be put in at a place, those of now before those of before. */
+export function offersAt(place: Place, more: Props['more']): PlaceholderOffer[] {
   return [
     ...sourcesAt(place).map(({ path, words, known }) => ({ source: `{{ ${path} }}`, words, path: known })),
     { source: '{{ recipient.name }}', words: 'recipient’s name', path: null },

@@ -4,6 +4,7 @@ import type { OtherAction, Value } from '@/core/document/document'
 import { Button } from '../../parts/button'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import { PlaceholderText } from '../body/placeholder-text'
 import { listsAt, pathsAt, usePlace } from '../place'
 import { RecipientsField } from '../recipients-field'
 import { NEW_CLAUSE } from '../state'
@@ -31,10 +32,10 @@ export function NoticeFields({ action }: { action: Of<'notice'> }) {
         <RecipientsField label="Shown to" part="to" entries={action.to ?? []} onChange={(to) => put(`${path}/to`, to.length ? to : undefined)} />
       </div>
       <Labelled label="Title">
-        <input aria-label="Title" className="blank-line font-serif text-lg" value={action.title ?? ''} onChange={(e) => put(`${path}/title`, e.target.value || undefined)} />
+        <PlaceholderText label="Title" className="blank-line font-serif text-lg" value={action.title ?? ''} onChange={(title) => put(`${path}/title`, title || undefined)} />
       </Labelled>
       <Labelled label="Text" note="Placeholders such as {{ change.by.name }} are filled in.">
-        <textarea aria-label="Text" rows={3} className="blank-line font-serif text-base" value={action.text} onChange={(e) => put(`${path}/text`, e.target.value)} />
+        <PlaceholderText label="Text" rows={3} className="blank-line font-serif text-base" value={action.text} onChange={(text) => put(`${path}/text`, text)} />
       </Labelled>
     </div>
   )
@@ -49,7 +50,7 @@ export function TaskFields({ action }: { action: Of<'task'> }) {
   return (
     <div className="grid gap-4">
       <Labelled label="What is to be done">
-        <input aria-label="What is to be done" className="blank-line font-serif text-lg" value={action.subject} onChange={(e) => put(`${path}/subject`, e.target.value)} />
+        <PlaceholderText label="What is to be done" className="blank-line font-serif text-lg" value={action.subject} onChange={(subject) => put(`${path}/subject`, subject)} />
       </Labelled>
       <div className="grid grid-cols-2 gap-8">
         <Labelled label="By whom">
@@ -73,7 +74,7 @@ export function TaskFields({ action }: { action: Of<'task'> }) {
         <ValueField field={DUE} value={action.due ?? null} onChange={(due: Value) => put(`${path}/due`, due === null ? undefined : due)} />
       </Labelled>
       <Labelled label="Note">
-        <textarea aria-label="Note" rows={2} className="blank-line" value={action.note ?? ''} onChange={(e) => put(`${path}/note`, e.target.value || undefined)} />
+        <PlaceholderText label="Note" rows={2} className="blank-line" value={action.note ?? ''} onChange={(note) => put(`${path}/note`, note || undefined)} />
       </Labelled>
     </div>
   )

@@ -1,6 +1,7 @@
 import type { Wording } from '../conditions/sentence'
 import type { Workflow } from '../document/document'
 import { valueAt } from '../document/pointer'
+import { membersOf } from '../must'
 import { briefOf, type Line } from './brief'
 
 /** A line that one of two versions has and the other has not, or has with other contents. */
@@ -40,5 +41,5 @@ const NESTED = new Set(['actions', 'branches', 'otherwise', 'all', 'any', 'none'
 function partsThatDiffer(a: unknown, b: unknown): string[] {
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return a === b ? [] : ['value']
   const names = new Set([...Object.keys(a), ...Object.keys(b)])
-  return [...names].filter((name) => !NESTED.has(name) && JSON.stringify((a as never)[name]) !== JSON.stringify((b as never)[name]))
+  return [...names].filter((name) => !NESTED.has(name) && JSON.stringify(membersOf(a)[name]) !== JSON.stringify(membersOf(b)[name]))
 }

@@ -4,7 +4,9 @@ import { Command } from 'cmdk'
 import { useMemo, useRef, useState } from 'react'
 import type { Action, Limits, Recipient } from '@/core/document/document'
 import { LIMIT_PARTS, limitWords } from '@/core/limits/words'
+import { withArticle } from '@/core/values/naming'
 import { recipientWords } from '@/core/words/brief'
+import { withTexts } from '@/core/words/facts'
 import { beginsInOrder } from '../parts/begins'
 import { installationOf } from '../words/use-words'
 import { listsAt, type Place, pathsAt } from './place'
@@ -27,6 +29,9 @@ const said = (name: string) => name.replaceAll('_', ' ')
 
 /** Roles of the lines that a member's own workflow may have. */
 const FOR_MEMBERS = ['email', 'where', 'bring', 'value', 'choose', 'each']
+
+/** A task or a record as it begins: for the owner, in two days; with the link back and what is named alike. */
+const filledIn = (action: Action, { document, wording }: AddPlace): Action => withTexts({ ...document, actions: [action] }, new Map(), wording).actions[0] ?? action
 
 /** Every line that can be added at a place: conditions by field, things to bring in, emails by who gets them, and the other actions. */
 function offersAt(place: AddPlace): Offer[] {
@@ -56,10 +61,8 @@ function offersAt(place: AddPlace): Offer[] {
     ),
     ...[...wording.schema.values()]
       .filter((t) => t.name !== 'person')
-      .map((t) =>
-        action(`create ${/^[aeiou]/i.test(t.singular) ? 'an' : 'a'} ${said(t.singular)}`, 'create', t.singular, (name) => ({ name, do: 'create', table: t.name, set: {} })),
-      ),
-    action('task for somebody', 'task', 'task', (name) => ({ name, do: 'task', subject: '' })),
+      .map((t) => action(`create ${withArticle(said(t.singular))}`, 'create', t.singular, (name) => filledIn({ name, do: 'create', table: t.name, set: {} }, place))),
+    action('task for somebody', 'task', 'task', (name) => filledIn({ name, do: 'task', subject: '' }, place)),
     action('choose by conditions', 'choose', 'choice', (name) => ({ name, do: 'choose', branches: [{ when: { all: [NEW_CLAUSE] }, actions: [] }] })),
     ...listsAt(place).map((l) => action(`for each of ${l.option.label}`, 'each', 'each', (name) => ({ name, do: 'each', of: l.option.value, as: l.table.singular, actions: [] }))),
   ]

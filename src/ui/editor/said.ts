@@ -1,5 +1,5 @@
 import type { Condition } from '@/core/document/condition'
-import type { Action, Workflow } from '@/core/document/document'
+import type { Workflow } from '@/core/document/document'
 import { briefOf, type Line } from '@/core/words/brief'
 import type { Installation } from '@/core/words/read/installation'
 import { type Addition, readLine, together } from '@/core/words/read/sentence'
@@ -56,7 +56,7 @@ export function withSaid(document: Workflow, added: Addition, chosen: string): M
   for (const bring of added.bringIn) next = inserted(next.document, 'bring in', bring, chosen)
   let at = chosen
   for (const action of added.actions) {
-    next = inserted(next.document, 'action', renamed(next.document, action as Action), at)
+    next = inserted(next.document, 'action', renamed(next.document, action), at)
     at = next.path
   }
   const [limit] = Object.keys(added.limits)

@@ -2,13 +2,10 @@
 
 import { Check, ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
+import type { Option } from './option'
 import { SearchedChoice } from './searched-choice'
 
-export interface Option<V extends string = string> {
-  readonly value: V
-  readonly label: string
-  readonly note?: string
-}
+export type { Option } from './option'
 
 interface Props<V extends string> {
   label: string

@@ -5,7 +5,7 @@ import { Check, ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo, useState } from 'react'
 import { beginsInOrder } from './begins'
-import type { Option } from './choice'
+import type { Option } from './option'
 
 /** Most options that are drawn at once; typing finds the others. */
 const MOST_DRAWN = 80

@@ -2,6 +2,7 @@
 
 import type { Workflow } from '@/core/document/document'
 import { readWorkflow } from '@/core/document/schema'
+import { membersOf } from '@/core/must'
 
 /** A workflow that was made of words, on its way to the page where it is edited; it stays there when that is left and come back to. */
 export interface HandedOver {
@@ -23,7 +24,7 @@ export function takeHandedOver(): HandedOver | null {
   const text = window.sessionStorage.getItem(KEY)
   if (text === null) return null
   try {
-    const { workflow, live } = JSON.parse(text) as { workflow?: unknown; live?: unknown }
+    const { workflow, live } = membersOf(JSON.parse(text))
     const read = readWorkflow(workflow)
     if ('problems' in read) return null
     window.sessionStorage.setItem(KEY, JSON.stringify({ workflow, live: false }))

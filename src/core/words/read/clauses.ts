@@ -16,7 +16,8 @@ export function readCondition(r: Reader, scope: Scope, depth = 0): Condition | n
   const neither = readNeither(r, scope, depth)
   if (neither) return neither
   const begin = r.at
-  const [first, joints] = [readPrimary(r, scope, depth), [] as { joint: 'all' | 'any'; part: Condition }[]]
+  const first = readPrimary(r, scope, depth)
+  const joints: { joint: 'all' | 'any'; part: Condition }[] = []
   if (!first) return null
   for (;;) {
     const next = r.attempt(() => {

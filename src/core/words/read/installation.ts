@@ -82,7 +82,7 @@ export function vocabularyOf(installation: Installation): Vocabulary {
 const sameName = (all: ReadonlyMap<string, string>, name: string) => [...all.values()].filter((n) => n === name).length > 1
 
 const fieldsKept = new WeakMap<TableDef, Lexicon<FieldDef>>()
-const choicesKept = new WeakMap<FieldDef, Lexicon<string>>()
+const choicesKept = new WeakMap<object, Lexicon<string>>()
 const valuesKept = new WeakMap<TableDef, Lexicon<{ readonly field: FieldDef; readonly value: string | true }>>()
 
 function keptIn<K extends object, V>(map: WeakMap<K, V>, key: K, make: () => V): V {
@@ -111,7 +111,7 @@ export const fieldsOf = (table: TableDef): Lexicon<FieldDef> =>
   )
 
 /** The choices of a field. */
-export const choicesOf = (field: FieldDef): Lexicon<string> => keptIn(choicesKept, field, () => names(field.choices ?? []))
+export const choicesOf = (field: Pick<FieldDef, 'choices'>): Lexicon<string> => keptIn(choicesKept, field, () => names(field.choices ?? []))
 
 /** Whatever a record of a table can become without its field being named: choices, and what is true of it. */
 export const valuesOf = (table: TableDef): Lexicon<{ readonly field: FieldDef; readonly value: string | true }> =>

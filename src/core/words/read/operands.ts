@@ -88,7 +88,7 @@ export function readLiteral(r: Reader, scope: Scope, field: Wanted): Exclude<Lit
   }
   switch (field.type) {
     case 'choice':
-      return r.take(choicesOf(field as FieldDef))
+      return r.take(choicesOf(field))
     case 'person':
       return readPerson(r, scope)
     case 'yes/no':

@@ -1,3 +1,4 @@
+import { must } from '../../must'
 import type { Lexicon, Match } from './lexicon'
 import { MOST_READ, type Token, tokensOf } from './tokens'
 
@@ -93,7 +94,7 @@ export class Reader {
     this.steps++
     if (this.token === undefined && this.at < this.tokens.length) return []
     const expected = this.expected.get(this.at) ?? new Set()
-    expected.add(lexicon as Known)
+    expected.add(lexicon)
     this.expected.set(this.at, expected)
     return lexicon.at(this.tokens, this.at)
   }
@@ -116,7 +117,7 @@ export class Reader {
   /** One of several ways in which words can be meant, which a reading may have picked; others are offered. */
   pick<W>(at: number, words: readonly string[], ways: readonly W[]): W {
     if (ways.length > 1 && !this.found.some((f) => f.at === at)) this.found.push({ at, ways: words })
-    return ways[Math.min(this.picks.get(at) ?? 0, ways.length - 1)] as W
+    return must(ways[Math.min(this.picks.get(at) ?? 0, ways.length - 1)])
   }
 
   /** Takes a sign, such as a comma. */

@@ -1,9 +1,11 @@
+import { membersOf } from '../../must'
+
 /** Whether two parts of documents are the same, whatever the order of their members. */
 export function isSame(a: unknown, b: unknown): boolean {
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return a === b
   if (Array.isArray(a) !== Array.isArray(b)) return false
   const [first, second] = [membersWithValue(a), membersWithValue(b)]
-  return first.length === second.length && first.every(([name, value]) => isSame(value, (b as Record<string, unknown>)[name]))
+  return first.length === second.length && first.every(([name, value]) => isSame(value, membersOf(b)[name]))
 }
 
 const membersWithValue = (of: object) => Object.entries(of).filter(([, value]) => value !== undefined)

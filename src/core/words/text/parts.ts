@@ -5,10 +5,11 @@ import { must, partsOf } from '../../must'
 import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
 import { deliveryOf } from '../../workflow/delivery'
-import { type Deeds, readAction } from '../read/actions'
+import { readAction } from '../read/actions'
 import { readBring } from '../read/bring'
 import { readCondition } from '../read/clauses'
 import { readCue } from '../read/cues'
+import type { Deeds } from '../read/deeds'
 import { type Installation, vocabularyOf } from '../read/installation'
 import type { Scope } from '../read/paths'
 import { Reader, type Unread } from '../read/reader'
@@ -44,7 +45,17 @@ export function saidCue(words: string, installation: Installation, table: TableD
 }
 
 /** Where a line is read: in the workflow as far as it was read. */
-const placed = (workflow: Workflow, pointer: string, installation: Installation): Scope | null => scopeIn(workflow, pointer, installation)
+function placed(workflow: Workflow, pointer: string, installation: Installation): Scope | null {
+  const here = PLACED.get(installation) ?? new WeakMap<Workflow, Map<string, Scope | null>>()
+  PLACED.set(installation, here)
+  const known = here.get(workflow) ?? new Map<string, Scope | null>()
+  here.set(workflow, known)
+  if (!known.has(pointer)) known.set(pointer, scopeIn(workflow, pointer, installation))
+  return known.get(pointer) ?? null
+}
+
+/** What is known at pointers of workflows; the clauses of one know the same. */
+const PLACED = new WeakMap<Installation, WeakMap<Workflow, Map<string, Scope | null>>>()
 
 const JOINTS: Readonly<Record<string, 'all' | 'any' | 'none'>> = { 'all of these hold': 'all', 'any of these holds': 'any', 'none of these holds': 'none' }
 

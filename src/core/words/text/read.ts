@@ -1,9 +1,9 @@
-import { type Condition, joined } from '../../document/condition'
-import type { Action, Limits, Workflow } from '../../document/document'
+import { type Condition, isClause, joined } from '../../document/condition'
+import type { Action, Workflow } from '../../document/document'
 import { valueAt, withValue } from '../../document/pointer'
 import { readWorkflow } from '../../document/schema'
 import { membersOf } from '../../must'
-import { type Deeds, noDeeds } from '../read/actions'
+import { type Deeds, noDeeds } from '../read/deeds'
 import type { Installation } from '../read/installation'
 import type { Unread } from '../read/reader'
 import { readDetail } from './details'
@@ -51,12 +51,11 @@ export function readBriefText(text: string, installation: Installation): ReadTex
 /** The table and cue of the line CUE, with what stands under it. */
 function cueIn(node: Node, progress: Progress): Pick<Workflow, 'table' | 'cue'> | null {
   const { [EXACTLY]: exact, table: named, ...more } = detailsOf(node, 'cue')
-  if (exact !== undefined) return exact as Pick<Workflow, 'table' | 'cue'>
   const { installation } = progress
-  const read = exactOr(node, saidCue(node.words, installation, installation.schema.get(String(named ?? '')) ?? null), progress) as Pick<Workflow, 'table' | 'cue'> | null
-  if (!read) return null
+  const read = exactOr(node, saidCue(node.words, installation, installation.schema.get(String(named ?? '')) ?? null), progress)
+  if (!read || exact !== undefined) return read
   const members = Object.entries({ ...read.cue, ...more }).filter(([, value]) => value !== undefined)
-  return { table: named === undefined ? read.table : String(named), cue: Object.fromEntries(members) as unknown as Workflow['cue'] }
+  return { table: named === undefined ? read.table : String(named), cue: asPart(members) }
 }
 
 /** A document of the right shape, or none. */
@@ -74,9 +73,9 @@ function detailsOf(node: Node, role: string): Record<string, unknown> {
 }
 
 /** What a line says, unless it is given exactly; what was not understood is marked where it stands in the text. */
-function exactOr(node: Node, said: Said<unknown>, progress: Progress): unknown {
+function exactOr<T>(node: Node, said: Said<T>, progress: Progress): T | null {
   const exact = detailsOf(node, node.role)[EXACTLY]
-  if (exact !== undefined) return exact
+  if (exact !== undefined) return exact as T // the whole document is held against its shape at the end
   if (!said.isClear) progress.unread.push(...said.unread().map((u) => ({ ...u, from: u.from + node.from, to: u.to + node.from })))
   if (said.is === null && said.isClear) progress.unread.push({ from: node.from, to: node.from + node.words.length, message: 'This line was not understood.', could: [] })
   return said.is
@@ -94,16 +93,16 @@ function readNode(node: Node, progress: Progress): void {
     case 'bring': {
       const pointer = `/bringIn/${workflow.bringIn?.length ?? 0}`
       const bring = withMembers(node, saidBring(node.words, workflow, pointer, installation), progress)
-      if (bring) progress.workflow = { ...workflow, bringIn: [...(workflow.bringIn ?? []), bring as unknown as NonNullable<Workflow['bringIn']>[number]] }
+      if (bring) progress.workflow = { ...workflow, bringIn: [...(workflow.bringIn ?? []), bring] }
       return
     }
     case 'value': {
       const value = withMembers(node, saidValue(node.words), progress)
-      if (value) progress.workflow = { ...workflow, values: [...(workflow.values ?? []), value as unknown as NonNullable<Workflow['values']>[number]] }
+      if (value) progress.workflow = { ...workflow, values: [...(workflow.values ?? []), value] }
       return
     }
     case 'limit': {
-      const limit = exactOr(node, saidLimit(node.words, nounIn(workflow, installation)), progress) as Limits | null
+      const limit = exactOr(node, saidLimit(node.words, nounIn(workflow, installation)), progress)
       const { columns } = detailsOf(node, 'limit')
       const whole = limit?.digest && Array.isArray(columns) ? { digest: { ...limit.digest, columns: columns.map(String) } } : limit
       if (whole) progress.workflow = { ...workflow, limits: { ...workflow.limits, ...whole } }
@@ -115,7 +114,7 @@ function readNode(node: Node, progress: Progress): void {
 }
 
 /** A part of the document with what stands under its line over what its words say. */
-function withMembers(node: Node, said: Said<object>, progress: Progress): Record<string, unknown> | null {
+function withMembers<T extends object>(node: Node, said: Said<T>, progress: Progress, also: Partial<T> = {}): T | null {
   const is = detailsOf(node, node.role)[EXACTLY] ?? said.is
   const details = detailsOf(node, node.role)
   if (!said.isClear && Object.keys(details).length === 0) exactOr(node, said, progress)
@@ -124,9 +123,12 @@ function withMembers(node: Node, said: Said<object>, progress: Progress): Record
     return null
   }
   const { [EXACTLY]: _, ...more } = details
-  const made = { ...membersOf(is), ...more, ...(node.muted ? { muted: true } : {}) }
-  return Object.fromEntries(Object.entries(made).filter(([, value]) => value !== undefined))
+  const made = { ...membersOf(is), ...more, ...(node.muted ? { muted: true } : {}), ...also }
+  return asPart(Object.entries(made).filter(([, value]) => value !== undefined))
 }
+
+/** A part of the document from its members; the whole document is held against its shape at the end. */
+const asPart = <T>(members: readonly (readonly [string, unknown])[]): T => Object.fromEntries(members) as T
 
 function readConditions(node: Node, progress: Progress): Condition | null {
   const joint = jointSaid(node.words)
@@ -145,16 +147,24 @@ function readConditionNode(node: Node, progress: Progress): Condition[] {
         node.children.flatMap((child) => readConditionNode(child, progress)),
       ),
     ]
-  const is = exactOr(node, saidCondition(node.words, progress.workflow, '/conditions', progress.installation), progress) as Condition | null
-  return is === null ? [] : [node.muted ? ({ ...is, muted: true } as Condition) : is]
+  const is = exactOr(node, saidCondition(node.words, progress.workflow, '/conditions', progress.installation), progress)
+  return is === null ? [] : [node.muted && isClause(is) ? { ...is, muted: true } : is]
 }
 
-const ACTIONS = new Set(['email', 'notice', 'update', 'create', 'task', 'choose', 'each'])
+const ACTIONS_BY_ROLE: Readonly<Record<string, Action['do']>> = {
+  email: 'email',
+  notice: 'notice',
+  update: 'update',
+  create: 'create',
+  task: 'task',
+  choose: 'choose',
+  each: 'each',
+}
 
 /** Reads an action and those under it into the workflow, at its place in a list. */
 function readActionNode(node: Node, list: string, index: number, progress: Progress): boolean {
   const pointer = `${list}/${index}`
-  if (!ACTIONS.has(node.role)) {
+  if (!Object.hasOwn(ACTIONS_BY_ROLE, node.role)) {
     progress.unread.push({
       from: node.from,
       to: node.from + node.words.length,
@@ -163,9 +173,9 @@ function readActionNode(node: Node, list: string, index: number, progress: Progr
     })
     return false
   }
-  const made = withMembers(node, saidAction(node.role, node.words, progress.workflow, pointer, progress.installation, progress.deeds), progress)
-  if (!made) return false
-  const action = { ...made, do: node.role } as unknown as Action
+  const said = saidAction(node.role, node.words, progress.workflow, pointer, progress.installation, progress.deeds)
+  const action = withMembers<Action>(node, said, progress, { do: ACTIONS_BY_ROLE[node.role] })
+  if (!action) return false
   if (action.do === 'email') action.to ??= []
   if (action.do === 'notice') action.text ??= ''
   if (action.do === 'each') action.actions = []
@@ -196,7 +206,7 @@ function readBranches(nodes: readonly Node[], pointer: string, progress: Progres
       continue
     }
     const at = `${pointer}/branches/${n}`
-    const when = exactOr(node, saidCondition(node.words, progress.workflow, at, progress.installation), progress) as Condition | null
+    const when = exactOr(node, saidCondition(node.words, progress.workflow, at, progress.installation), progress)
     if (!when) continue
     put(progress, `${pointer}/branches`, { when, actions: [] })
     readList(node.children, `${at}/actions`, progress)

@@ -1,9 +1,10 @@
 import { type Condition, isClause } from '../../document/condition'
 import type { Action, Workflow } from '../../document/document'
 import { valueAt } from '../../document/pointer'
-import { type LimitPart, limitWords } from '../../limits/words'
+import { LIMIT_PARTS, limitWords } from '../../limits/words'
+import { membersOf } from '../../must'
 import { briefOf, type Line } from '../brief'
-import { noDeeds } from '../read/actions'
+import { noDeeds } from '../read/deeds'
 import type { Installation } from '../read/installation'
 import { isSame, writeDetail } from './details'
 import { calledOf, EXACTLY } from './members'
@@ -31,7 +32,8 @@ export function writtenOut(workflow: Workflow, installation: Installation): stri
   const head = [writeDetail('Workflow', workflow.name, '')]
   for (const member of ['note', 'refire', 'examples'] as const) if (workflow[member] !== undefined) head.push(writeDetail(member, workflow[member], ''))
   for (const member of ['bringIn', 'values'] as const) if (workflow[member]?.length === 0) head.push(writeDetail(calledOf(member), [], ''))
-  const quiet = Object.entries(workflow.limits ?? {}).filter(([part]) => !limitWords(part as LimitPart, workflow.limits ?? {}, ''))
+  const { limits = {} } = workflow
+  const quiet = LIMIT_PARTS.filter((part) => limits[part] !== undefined && !limitWords(part, limits, '')).map((part) => [part, limits[part]])
   if (workflow.limits && (quiet.length > 0 || Object.keys(workflow.limits).length === 0)) head.push(writeDetail('limits', Object.fromEntries(quiet), ''))
   if (workflow.firing !== undefined && !(workflow.firing === 'every' && workflow.conditions)) head.push(writeDetail('firing', workflow.firing, ''))
   return `${[...head, '', ...linesOf(workflow, installation)].join('\n')}\n`
@@ -61,7 +63,7 @@ function membersUnder(line: Line, words: string, workflow: Workflow, installatio
     case 'cue': {
       const said = saidCue(words, installation, null).is
       if (said?.cue.kind !== workflow.cue.kind) return [writeDetail(EXACTLY, { table: workflow.table, cue: workflow.cue }, INDENT)]
-      return membersOf({ table: said.table, ...said.cue }, { table: workflow.table, ...workflow.cue })
+      return membersLeft({ table: said.table, ...said.cue }, { table: workflow.table, ...workflow.cue })
     }
     case 'clause': {
       const { muted: _, ...clause } = valueAt<Condition & { muted?: boolean }>(workflow, line.path) ?? {}
@@ -71,16 +73,17 @@ function membersUnder(line: Line, words: string, workflow: Workflow, installatio
       return []
     case 'bring in': {
       const { muted: _, ...bring } = valueAt<NonNullable<Workflow['bringIn']>[number]>(workflow, line.path) ?? { name: '' }
-      return membersOf(saidBring(words, workflow, line.path, installation).is, bring)
+      return membersLeft(saidBring(words, workflow, line.path, installation).is, bring)
     }
     case 'value':
-      return membersOf(saidValue(words).is, valueAt<object>(workflow, line.path) ?? {})
+      return membersLeft(saidValue(words).is, valueAt<object>(workflow, line.path) ?? {})
     case 'branch': {
       if (line.role === 'else') return []
       return whole(saidCondition(words, workflow, line.path, installation), valueAt<{ when: Condition }>(workflow, line.path)?.when)
     }
     case 'limit': {
-      const part = line.path.slice('/limits/'.length) as LimitPart
+      const part = LIMIT_PARTS.find((p) => line.path === `/limits/${p}`)
+      if (!part) return []
       const said = saidLimit(words, nounIn(workflow, installation)).is
       const is = workflow.limits?.[part]
       if (isSame(said, { [part]: is })) return []
@@ -95,7 +98,7 @@ function membersUnder(line: Line, words: string, workflow: Workflow, installatio
       deeds.names.add(action.name)
       const own = Object.fromEntries(Object.entries(action).filter(([member]) => !NESTED.has(member)))
       const emptyElse = action.do === 'choose' && action.otherwise?.length === 0 ? [writeDetail('otherwise', [], INDENT)] : []
-      return [...membersOf(said && Object.fromEntries(Object.entries(said).filter(([member]) => !NESTED.has(member))), own), ...emptyElse]
+      return [...membersLeft(said && Object.fromEntries(Object.entries(said).filter(([member]) => !NESTED.has(member))), own), ...emptyElse]
     }
   }
 }
@@ -106,9 +109,9 @@ function whole<T>(said: Said<T>, is: unknown): string[] {
 }
 
 /** The members of a part that its words do not give; those that it has not, but its words would give, are none. */
-function membersOf(said: object | null, is: object): string[] {
-  const known = (said ?? {}) as Record<string, unknown>
+function membersLeft(said: object | null, is: object): string[] {
+  const known = membersOf(said)
   const lines = Object.entries(is).flatMap(([member, value]) => (value === undefined || isSame(known[member], value) ? [] : [writeDetail(calledOf(member), value, INDENT)]))
-  const gone = Object.keys(known).filter((member) => known[member] !== undefined && (is as Record<string, unknown>)[member] === undefined)
+  const gone = Object.keys(known).filter((member) => known[member] !== undefined && membersOf(is)[member] === undefined)
   return [...lines, ...gone.map((member) => `${INDENT}${calledOf(member)}: none`)]
 }

@@ -14,7 +14,7 @@ interface Props {
   readonly className: string
   /** Of how many lines it is, where of more than one. */
   readonly rows?: number
-  readonly field?: Ref<Field>
+  readonly field?: Ref<Field | null>
 }
 
 /** Most placeholders that are offered while one types. */
@@ -29,8 +29,11 @@ function begun(text: string, caret: number): { readonly from: number; readonly t
 /** A text in which “{{” offers placeholders as one types, each with its value for the sample record. */
 export function PlaceholderText({ label, value, onChange, className, rows, field }: Props) {
   const place = usePlace()
-  const own = useRef<Field>(null)
-  useImperativeHandle(field, () => own.current as Field)
+  const own = useRef<Field | null>(null)
+  useImperativeHandle<Field | null, Field | null>(field, () => own.current)
+  const hold = (made: Field | null) => {
+    own.current = made
+  }
   const list = useId()
   const [caret, setCaret] = useState<number | null>(null)
   const [at, setAt] = useState(0)
@@ -84,7 +87,7 @@ export function PlaceholderText({ label, value, onChange, className, rows, field
   }
   return (
     <div className="relative">
-      {rows === undefined ? <input ref={own as Ref<HTMLInputElement>} {...common} /> : <textarea ref={own as Ref<HTMLTextAreaElement>} rows={rows} {...common} />}
+      {rows === undefined ? <input ref={hold} {...common} /> : <textarea ref={hold} rows={rows} {...common} />}
       {offers.length > 0 && (
         <div id={list} role="listbox" aria-label="Placeholders" className="absolute z-40 mt-1 w-full max-w-[460px] rounded-md border border-rule bg-sheet p-1 shadow-lg">
           {offers.map((offer, i) => {

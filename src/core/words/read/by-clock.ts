@@ -1,0 +1,97 @@
+import { typedCron } from '../../cues/cron-typed'
+import type { TimetableCue } from '../../document/document'
+import type { TableDef } from '../../values/tables'
+import { readCondition } from './clauses'
+import type { ReadCue, ScopeOf } from './cue-scope'
+import { OF_FIGURE, overGroup } from './groups'
+import { Lexicon } from './lexicon'
+import type { Scope } from './paths'
+import type { Reader } from './reader'
+import { FOR_EACH, WHEN, WHERE } from './vocabulary'
+
+/** Words that moments of a timetable are made of. */
+const OF_CLOCK =
+  /^(every|each|on|at|and|or|the|of|in|to|from|until|between|daily|hourly|weekly|day|days|working|workday|workdays|weekday|weekdays|weekend|weekends|week|month|months|minute|minutes|min|hour|hours|noon|midnight|am|pm|a\.m|p\.m|morning|mornings|jan(uary)?|feb(ruary)?|mar(ch)?|apr(il)?|may|june?|july?|aug(ust)?|sep(t|tember)?|oct(ober)?|nov(ember)?|dec(ember)?|(mon|tues?|wed(nes)?|thu(rs)?|fri|sat(ur)?|sun)(day)?s?|\d{1,2}(st|nd|rd|th)?|\d{1,2}(am|pm))$/
+
+export function byClock(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
+  return r.attempt(() => {
+    r.attempt(() => (r.take(WHEN) && r.token?.kind !== 'word' ? true : null))
+    const cron = readCron(r)
+    if (cron === null) return null
+    r.sign(',', ':')
+    const per = readPer(r, words, given)
+    const table = per?.table ?? given
+    if (!table) return null
+    const cue: TimetableCue = { kind: 'timetable', cron, per: 'record', ...per?.cue }
+    const conditions = per ? null : r.attempt(() => (r.take(WHERE) ? readCondition(r, scopeOf(table)) : null))
+    return { table, cue, conditions }
+  })
+}
+
+function readCron(r: Reader): string | null {
+  const exact = r.token
+  if (exact?.kind === 'exact') {
+    r.at++
+    return typedCron(exact.text)
+  }
+  const begin = r.at
+  let end = begin
+  let last: string | null = null
+  let lastEnd = begin
+  for (let n = 0; n < 24; n++) {
+    const token = r.tokens[end]
+    const isClock =
+      token && (token.kind === 'number' ? /^\d{1,2}([:.]\d{2})?$/.test(token.text) : token.kind === 'word' ? OF_CLOCK.test(token.key) : token.key === ',' || token.key === '.')
+    if (!isClock) break
+    end++
+    const said = r.text.slice(r.tokens[begin]?.from, token.to)
+    const cron = token.kind === 'sign' ? null : typedCron(said)
+    if (cron !== null) {
+      last = cron
+      lastEnd = end
+    }
+  }
+  if (last === null) return null
+  r.at = lastEnd
+  return last
+}
+
+const OWNER = new Lexicon([{ words: 'owner', meant: true }], true)
+
+const THAT_FIT = new Lexicon([{ words: 'that fits', meant: true, also: ['that fit', 'which fit', 'which fits'] }], true)
+
+const EVEN_IF_NONE = new Lexicon([{ words: 'even if there are none', meant: true, also: ['even if there is none'] }], true)
+
+const THEIR = new Lexicon([{ words: 'their', meant: true, also: ['his', 'her'] }], true)
+
+const ALL = new Lexicon([{ words: 'all', meant: true, also: ['for all', 'with all', 'the', 'with the'] }], true)
+
+/** What a timetable runs once for. */
+function readPer(r: Reader, words: Scope['words'], given: TableDef | null): { table: TableDef | null; cue: Partial<TimetableCue> } | null {
+  const owner = r.attempt(() => {
+    if (!r.take(FOR_EACH) || !r.take(OWNER)) return null
+    r.sign(',')
+    r.take(THEIR)
+    const table = r.take(words.tables) ?? given
+    r.take(THAT_FIT)
+    return { table, cue: { per: 'owner' as const } }
+  })
+  if (owner) return owner
+  const record = r.attempt(() => {
+    if (!r.take(FOR_EACH)) return null
+    const table = r.take(words.tables)
+    if (!table || r.sees(() => r.take(OF_FIGURE))) return null
+    r.take(THAT_FIT)
+    return { table, cue: { per: 'record' as const } }
+  })
+  if (record) return record
+  const figure = overGroup(r, words, given)
+  if (figure !== null) return { table: given ?? null, cue: { per: 'group', over: { figure } } }
+  return r.attempt(() => {
+    if (!r.take(ALL)) return null
+    const table = r.take(words.tables)
+    if (!table || !r.take(THAT_FIT)) return null
+    const evenIfNone = r.past([','], () => r.take(EVEN_IF_NONE)) !== null
+    return { table, cue: { per: 'all' as const, ...(evenIfNone ? { evenIfNone } : {}) } }
+  })
+}

@@ -1,0 +1,205 @@
+import type { ChangeKind } from '../../changes/change'
+import { OPERATORS } from '../../conditions/operators'
+import { type Condition, isClause, joined } from '../../document/condition'
+import type { RecordCue } from '../../document/document'
+import type { TableDef } from '../../values/tables'
+import { bareValue, handedOver, readCondition } from './clauses'
+import { type ReadCue, Said, type ScopeOf } from './cue-scope'
+import { fieldsOf, valuesOf } from './installation'
+import { Lexicon } from './lexicon'
+import { readPerson } from './operands'
+import type { Scope } from './paths'
+import type { Reader } from './reader'
+import { readStays } from './stays'
+import { AND, ANYONES, BECAUSE_IT_IS, BECOMES, DETERMINERS, EACH, HANDED_OVER, HAPPENINGS, IN, IT, NEW, NOT, OR, TEAM, WHEN, WHERE } from './vocabulary'
+
+export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
+  return r.attempt(() => {
+    const isWhen = r.take(WHEN) !== null
+    const said = new Said()
+    const table = r.attempt(() => {
+      while (r.take(EACH) || r.take(DETERMINERS)) if (r.isDone) return null
+      if (r.take(NEW)) said.on.add('created')
+      return r.take(words.tables)
+    })
+    const of = table ?? given ?? (isWhen ? tableMeant(r, scopeOf, words) : null)
+    if (!of || (!table && !isWhen && given === null)) return null
+    const scope = scopeOf(of)
+    while (readPart(r, scope, said)) if (r.isDone) break
+    if (!table && said.on.size === 0 && said.clauses.length === 0) return null
+    return { table: of, cue: cueOf(said), conditions: allOf(said.clauses) }
+  })
+}
+
+/** The table whose fields are spoken of where none is named; where several have them, each is a way. */
+function tableMeant(r: Reader, scopeOf: ScopeOf, words: Scope['words']): TableDef | null {
+  const begin = r.at
+  const found = words.tables.all().flatMap((table) => {
+    const [clause, reached] = r.ahead(() => [readCondition(r, scopeOf(table)), r.at] as const)
+    return clause && !('op' in clause && clause.value === undefined && !['none'].includes(OPERATORS[clause.op].operand)) ? [{ table, reached }] : []
+  })
+  const furthest = Math.max(...found.map((f) => f.reached))
+  const best = found.filter((f) => f.reached === furthest)
+  return best.length
+    ? r.pick(
+        begin,
+        best.map(({ table }) => `a ${table.singular.replaceAll('_', ' ')}`),
+        best,
+      ).table
+    : null
+}
+
+const allOf = (clauses: readonly Condition[]): Condition | null => {
+  const flat = clauses.flatMap((c) => (!isClause(c) && 'all' in c ? c.all : [c]))
+  const [only] = flat
+  return flat.length === 1 && only ? only : flat.length ? joined('all', flat) : null
+}
+
+function cueOf({ on, fields, whose, stays, becomes, clauses }: Said): RecordCue {
+  const order: ChangeKind[] = ['created', 'changed', 'deleted']
+  const kinds = on.size ? order.filter((kind) => on.has(kind)) : becomes && !stays ? order.slice(1, 2) : clauses.length ? order.slice(0, 2) : order.slice(1, 2)
+  return { kind: 'record', on: kinds, ...(fields.length ? { fields } : {}), ...(whose ? { whose } : {}), ...(stays ? { stays } : {}) }
+}
+
+/** One more thing that is said of the record; false where none follows. */
+function readPart(r: Reader, scope: Scope, said: Said): boolean {
+  return (
+    r.attempt(() => {
+      r.sign(',')
+      r.take(AND) || r.take(OR)
+      r.take(IT)
+      return (
+        readHappening(r, scope, said) ||
+        readHandedOver(r, scope, said) ||
+        readStays(r, scope, said) ||
+        readBecomes(r, scope, said) ||
+        readWhose(r, scope, said) ||
+        readMoreConditions(r, scope, said) ||
+        unknownValue(r, scope, said) ||
+        null
+      )
+    }) ?? false
+  )
+}
+
+const FOLDER_TO = new Lexicon([{ words: 'to', meant: true, also: ['in', 'under', 'into', 'to the folder', 'in the folder'] }], true)
+
+/** “is created or changed in offer”, “is added to Minutes”. */
+function readHappening(r: Reader, scope: Scope, said: Said): boolean {
+  return (
+    r.attempt(() => {
+      r.take(BECAUSE_IT_IS)
+      const kind = r.take(HAPPENINGS)
+      if (kind === null) return null
+      // "changed to Settled" is said of a field, or of a choice
+      if (kind === 'changed' && r.sees(() => r.take(BECOMES_TO) && bareValue(r, scope.table, false))) {
+        r.take(BECOMES_TO)
+        said.becomes = true
+        const clause = bareValue(r, scope.table, false)
+        if (clause) said.clauses.push(clause)
+        return true
+      }
+      said.on.add(kind)
+      if (kind === 'created' && readFolder(r, scope, said)) return true
+      const fields = r.attempt(() => (r.take(IN) ? readFields(r, scope.table) : null))
+      if (fields) said.fields.push(...fields)
+      return true
+    }) ?? false
+  )
+}
+
+const BECOMES_TO = new Lexicon([{ words: 'to', meant: true }], true)
+
+function readFolder(r: Reader, { table }: Scope, said: Said): boolean {
+  const field = table.fields.find((f) => f.type === 'folder')
+  if (!field) return false
+  return (
+    r.attempt(() => {
+      if (!r.take(FOLDER_TO)) return null
+      const begin = r.token
+      if (!begin || begin.kind === 'sign') return null
+      r.at++
+      while (r.token && (r.token.key === '/' || r.tokens[r.at - 1]?.key === '/')) r.at++
+      const value = begin.kind === 'quoted' ? begin.text : r.text.slice(begin.from, r.tokens[r.at - 1]?.to)
+      said.clauses.push({ field: field.name, op: 'is in', value })
+      return true
+    }) ?? false
+  )
+}
+
+function readFields(r: Reader, table: TableDef): string[] | null {
+  const fields: string[] = []
+  for (;;) {
+    const field = r.past([DETERMINERS], () => r.take(fieldsOf(table)))
+    if (!field) return fields.length ? fields : null
+    fields.push(field.name)
+    if (!r.sees(() => r.further(OR) && r.past([DETERMINERS], () => r.take(fieldsOf(table))))) return fields
+    r.further(OR)
+  }
+}
+
+function readHandedOver(r: Reader, { table }: Scope, said: Said): boolean {
+  return (
+    r.attempt(() => {
+      r.take(BECAUSE_IT_IS)
+      if (!r.take(HANDED_OVER)) return null
+      const clause = handedOver(table)
+      if (!clause) return null
+      said.on.add('changed')
+      said.clauses.push(clause)
+      return true
+    }) ?? false
+  )
+}
+
+/** “becomes Settled”, “its stage turns Won”, “is Late”, “stops sailing”. */
+function readBecomes(r: Reader, scope: Scope, said: Said): boolean {
+  return (
+    r.attempt(() => {
+      const isBecoming = r.take(BECOMES) !== null
+      if (!isBecoming && !r.take(BECAUSE_IT_IS)) return null
+      const clause = bareValue(r, scope.table, r.take(NOT) !== null)
+      if (!clause) return null
+      said.becomes ||= isBecoming
+      said.clauses.push(clause)
+      return true
+    }) ?? false
+  )
+}
+
+/** “becomes Setled”: a value that is not known is marked, and what the record can become is offered. */
+function unknownValue(r: Reader, { table }: Scope, said: Said): boolean {
+  if (!r.take(BECOMES) || r.isDone) return false
+  r.matches(valuesOf(table))
+  r.skip(`A ${table.singular.replaceAll('_', ' ')} does not become that.`)
+  said.becomes = true
+  return true
+}
+
+/** “, anyone’s”, “, the team Engineers’”, “, Ann Lee’s”. */
+function readWhose(r: Reader, scope: Scope, said: Said): boolean {
+  return (
+    r.attempt(() => {
+      if (r.take(ANYONES)) return true
+      const team = r.attempt(() => (r.take(TEAM) ? r.take(scope.words.teams) : null))
+      if (team !== null && r.tokens[r.at - 1]?.whose) {
+        said.whose = { team }
+        return true
+      }
+      const person = readPerson(r, scope)
+      if (person === null || !r.tokens[r.at - 1]?.whose) return null
+      said.whose = { person }
+      return true
+    }) ?? false
+  )
+}
+
+/** Conditions in the cue’s own sentence: “where kind is Baggage”, “’s amount goes above 500”. */
+function readMoreConditions(r: Reader, scope: Scope, said: Said): boolean {
+  r.take(WHERE)
+  const condition = readCondition(r, scope)
+  if (!condition) return false
+  said.becomes ||= /\b(becomes|turns|gets|became)\b/.test(r.text.slice(0, r.tokens[r.at - 1]?.to).toLowerCase()) && said.clauses.length === 0
+  said.clauses.push(condition)
+  return true
+}

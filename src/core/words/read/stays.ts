@@ -1,0 +1,59 @@
+import type { Clause, Condition } from '../../document/condition'
+import { typedDuration } from '../../values/duration'
+import { bareValue, readClause } from './clauses'
+import { Said } from './cue-scope'
+import { fieldsOf, valuesOf } from './installation'
+import type { Scope } from './paths'
+import type { Reader } from './reader'
+import { BECAUSE_IT_IS, DETERMINERS, IN, NOT, STAYS, STAYS_FOR } from './vocabulary'
+
+/** “stays New for 5 days”, “has been in review for a day”, “and stays so for 4 hours”. */
+export function readStays(r: Reader, scope: Scope, said: Said): boolean {
+  return (
+    r.attempt(() => {
+      const clause =
+        r.attempt(() => bareValue(r, scope.table, false)) ??
+        r.attempt<Clause>(() => {
+          r.take(STAYS) || r.take(BECAUSE_IT_IS) || r.take(IN)
+          r.take(NOT)
+          return bareValue(r, scope.table, false) ?? null
+        }) ??
+        r.attempt(() => staysNamed(r, scope))
+      if (!r.take(STAYS_FOR)) return null
+      const stays = readLength(r)
+      if (stays === null) return null
+      said.stays = stays
+      if (clause) said.clauses.push(clause)
+      return true
+    }) ?? false
+  )
+}
+
+/** “status stays New”. */
+function staysNamed(r: Reader, scope: Scope): Clause | null {
+  r.take(DETERMINERS)
+  const field = r.take(fieldsOf(scope.table))
+  if (!field || !r.take(STAYS)) return readClause(r, scope)
+  const found = r.matches(valuesOf(scope.table)).find((m) => m.meant.field === field)
+  if (!found) return null
+  r.at = found.end
+  return { field: field.name, op: 'is', value: found.meant.value }
+}
+
+/** A length of time in words, in ISO 8601. */
+export function readLength(r: Reader): string | null {
+  const begin = r.token
+  for (let n = Math.min(4, r.tokens.length - r.at); n > 0 && begin; n--) {
+    const stays = typedDuration(r.text.slice(begin.from, r.tokens[r.at + n - 1]?.to))
+    if (stays === null) continue
+    r.at += n
+    return stays
+  }
+  return null
+}
+
+/** A line by itself that says how long something is to stay: “in review for 5 days”, “stays so for 4 hours”. Null where it says no such thing. */
+export function readStaysLine(r: Reader, scope: Scope): { readonly stays: string; readonly clauses: readonly Condition[] } | null {
+  const said = new Said()
+  return readStays(r, scope, said) && said.stays ? { stays: said.stays, clauses: said.clauses } : null
+}

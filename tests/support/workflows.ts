@@ -124,7 +124,7 @@ function condition(table: TableDef): fc.Arbitrary<Condition> {
 const conditionOn = (table: TableDef): fc.Arbitrary<Condition> =>
   fc.letrec<{ of: Condition }>((tie) => ({
     of: fc.oneof(
-      { maxDepth: 2, depthSize: 'small', withCrossShrink: true },
+      { maxDepth: 2, depthSize: 'xsmall', withCrossShrink: true },
       clause(table),
       fc.record({ all: fc.array(tie('of'), { maxLength: 2 }) }),
       fc.record({ any: fc.array(tie('of'), { maxLength: 2 }) }),
@@ -187,7 +187,7 @@ const plainAction = (table: TableDef): fc.Arbitrary<Action> =>
       name: actionName,
       do: fc.constant('email'),
       muted: some(fc.constant(true), 9),
-      to: fc.array(recipient(table), { maxLength: 3 }),
+      to: fc.array(recipient(table), { maxLength: 2 }),
       cc: some(fc.array(recipient(table), { maxLength: 2 })),
       bcc: some(fc.array(recipient(table), { maxLength: 2 })),
       from: some(fc.constantFrom('owner', 'default', { sender: 'Claims desk' }, { sender: 'x' })),
@@ -224,7 +224,7 @@ const plainAction = (table: TableDef): fc.Arbitrary<Action> =>
 const action = (table: TableDef): fc.Arbitrary<Action> =>
   fc.letrec<{ of: Action }>((tie) => ({
     of: fc.oneof(
-      { maxDepth: 2, depthSize: 'small', withCrossShrink: true },
+      { maxDepth: 2, depthSize: 'xsmall', withCrossShrink: true },
       plainAction(table),
       fc.record({
         name: actionName,
@@ -310,7 +310,7 @@ const workflowOn = (table: TableDef) =>
         ),
       ),
       values: some(fc.array(fc.constantFrom({ name: 'net', formula: 'a - b' }, { name: 'hello', text: 'Dear\nall' }, { name: 'two words', text: 'x' }), { maxLength: 2 })),
-      actions: fc.array(action(table), { maxLength: 2 }),
+      actions: fc.oneof({ weight: 4, arbitrary: fc.array(action(table), { maxLength: 1 }) }, { weight: 1, arbitrary: fc.array(action(table), { maxLength: 3 }) }),
       refire: some(fc.boolean(), 9),
       limits: some(limits, 4),
     })

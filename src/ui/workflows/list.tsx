@@ -112,9 +112,11 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
       >
         {isMember ? 'My workflows' : 'Workflows'}
       </Title>
-      <div className="mt-2 max-w-3xl">
-        <WordsField place="workflows" />
-      </div>
+      {!isMember && (
+        <div className="mt-2 max-w-3xl">
+          <WordsField place="workflows" />
+        </div>
+      )}
       <div className="mt-3 grid max-w-3xl grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)] gap-6">
         <input aria-label="Search" placeholder="Search by name, cue or owner" className="blank-line" value={view.q ?? ''} onChange={(e) => go({ q: e.target.value })} />
         <Choice label="State" value={view.state || ANY} options={STATES} onChange={(v) => go({ state: v === ANY ? '' : v })} />

@@ -49,10 +49,12 @@ export function vocabularyOf(installation: Installation): Vocabulary {
   const known = kept.get(installation)
   if (known) return known
   const tables = [...installation.schema.values()].filter((t) => t.name !== 'person')
+  const called = new Map<string, number>()
+  for (const name of installation.names.values()) called.set(name, (called.get(name) ?? 0) + 1)
   const figures = tables.flatMap((table) => figuresOf(table).map((figure) => ({ table, figure })))
   const made: Vocabulary = {
     tables: new Lexicon(tables.map((table) => ({ words: nounOf(table), meant: table, also: [...eitherNumber(nounOf(table)), ...eitherNumber(table.label), table.name] }))),
-    people: new Lexicon([...installation.names].map(([email, name]) => ({ words: sameName(installation.names, name) ? `${name} (${email})` : name, meant: email, also: [name] }))),
+    people: new Lexicon([...installation.names].map(([email, name]) => ({ words: (called.get(name) ?? 0) > 1 ? `${name} (${email})` : name, meant: email, also: [name] }))),
     groups: names(installation.groups),
     teams: names(installation.teams),
     channels: names(installation.channels),
@@ -78,8 +80,6 @@ export function vocabularyOf(installation: Installation): Vocabulary {
   kept.set(installation, made)
   return made
 }
-
-const sameName = (all: ReadonlyMap<string, string>, name: string) => [...all.values()].filter((n) => n === name).length > 1
 
 const fieldsKept = new WeakMap<TableDef, Lexicon<FieldDef>>()
 const choicesKept = new WeakMap<object, Lexicon<string>>()

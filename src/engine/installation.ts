@@ -12,8 +12,8 @@ import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
 
-/** What the installation calls its things, for words to be read with; `me` is the e-mail of whoever types. */
-export async function readInstallation(pool: Pool, me: string | null): Promise<Installation> {
+/** Everything of an installation that has a name which workflows use, as it is kept. */
+export async function readNamed(pool: Pool) {
   const [schema, people, groups, teams, channels, senders, files, templates, organisation] = await Promise.all([
     readSchema(pool),
     listPeople(pool),
@@ -27,16 +27,21 @@ export async function readInstallation(pool: Pool, me: string | null): Promise<I
   ])
   return {
     schema,
+    people,
+    files,
     organisation,
-    names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])),
-    groups: groups.map((g) => g.name),
     teams,
+    groups: groups.map((g) => g.name),
     channels: channels.map((c) => c.name),
-    templates: templates.map(({ name, table }) => ({ name, table })),
     senders: senders.map((s) => s.name),
-    files: files.map((f) => f.name),
-    me,
+    templates: templates.map(({ name, table }) => ({ name, table })),
   }
+}
+
+/** What the installation calls its things, for words to be read with; `me` is the e-mail of whoever types. */
+export async function readInstallation(pool: Pool, me: string | null): Promise<Installation> {
+  const { people, files, ...named } = await readNamed(pool)
+  return { ...named, names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])), files: files.map((f) => f.name), me }
 }
 
 /** Words as the API reads them: a sentence, or a brief written out. */

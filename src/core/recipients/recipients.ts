@@ -4,6 +4,7 @@ import { must } from '../must'
 import type { Lookups } from '../paths/lookups'
 import { type CheckedPath, checkPath } from '../paths/path'
 import { isBlank } from '../values/compare'
+import { capital } from '../values/naming'
 import type { Image, Schema, Stored, TableDef } from '../values/tables'
 import { idFrom, targetOf, titleOf } from '../values/tables'
 import { addressKey, isAddress } from './address'
@@ -175,8 +176,4 @@ function spoken(path: string): string {
     .replace(/^asked\./, 'the answer to ')
     .replaceAll('.', '’s ')
     .replaceAll('_', ' ')
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
 }

@@ -23,6 +23,9 @@ export function chained(names: readonly string[]): string {
 /** A path as words where no labels are known: `owner.first_name` is "owner’s first name". */
 export const spokenPath = (path: string): string => chained(path.split('.').map((name) => name.replaceAll('_', ' ')))
 
+/** A text with its first letter as at the beginning of a sentence. */
+export const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
+
 /** What one record of a table is called: "inspection", "seat order". */
 export const nounOf = (table: Pick<TableDef, 'singular'>): string => table.singular.replaceAll('_', ' ')
 

@@ -68,7 +68,8 @@ function bringWords(b: BringIn, table: TableDef, wording: Wording): string {
   return `${label}${of}${where}${b.limit ? `, at most ${b.limit}` : ''}, as ${b.name}`
 }
 
-const JOINTS = { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' } as const
+/** How parts of a condition are joined, in words. */
+export const JOINT_WORDS = { all: 'all of these hold', any: 'any of these holds', none: 'none of these holds' } as const
 
 function addConditions(conditions: Condition, workflow: Workflow, table: TableDef, wording: Wording, lines: Line[], number: string): void {
   const { cue } = workflow
@@ -79,7 +80,7 @@ function addConditions(conditions: Condition, workflow: Workflow, table: TableDe
   const node = isClause(conditions) ? { all: [conditions] } : conditions
   const path = '/conditions'
   const [joint, children] = jointOf(node)
-  lines.push({ number, role: becomes ? 'becomes' : 'where', words: `${JOINTS[joint]}${suffix}`, path, kind: 'conditions', depth: 0, muted: false })
+  lines.push({ number, role: becomes ? 'becomes' : 'where', words: `${JOINT_WORDS[joint]}${suffix}`, path, kind: 'conditions', depth: 0, muted: false })
   const base = isClause(conditions) ? null : `${path}/${joint}`
   children.forEach((child, i) => {
     addCondition(child, base === null ? path : `${base}/${i}`, `${number}.${i + 1}`, 1, table, wording, lines)
@@ -92,7 +93,7 @@ function addCondition(node: Condition, path: string, number: string, depth: numb
     return
   }
   const [joint, children] = jointOf(node)
-  lines.push({ number, role: '', words: JOINTS[joint], path, kind: 'conditions', depth, muted: false })
+  lines.push({ number, role: '', words: JOINT_WORDS[joint], path, kind: 'conditions', depth, muted: false })
   children.forEach((child, i) => {
     addCondition(child, `${path}/${joint}/${i}`, `${number}.${i + 1}`, depth + 1, table, wording, lines)
   })
@@ -189,10 +190,10 @@ function valueWords(value: Value): string {
 }
 
 function emailWords(action: EmailAction, table: TableDef, wording: Wording): string {
-  const to = action.to.map((r) => recipientWords(r, table, wording)).join(' and ') || 'nobody yet'
-  const cc = action.cc?.length ? `, copy to ${action.cc.map((r) => recipientWords(r, table, wording)).join(' and ')}` : ''
-  const bcc = action.bcc?.length ? `, blind copy to ${action.bcc.map((r) => recipientWords(r, table, wording)).join(' and ')}` : ''
-  return `${to}${cc}${bcc}${deliveryOf(action) === 'each' ? ', one each' : namesList(action) ? ', one mail to all' : ''}`
+  const names = (entries: readonly Recipient[] = []) => entries.map((r) => recipientWords(r, table, wording)).join(' and ')
+  const cc = action.cc?.length ? `, copy to ${names(action.cc)}` : ''
+  const bcc = action.bcc?.length ? `, blind copy to ${names(action.bcc)}` : ''
+  return `${names(action.to) || 'nobody yet'}${cc}${bcc}${deliveryOf(action) === 'each' ? ', one each' : namesList(action) ? ', one mail to all' : ''}`
 }
 
 function emailDetail(action: EmailAction): string {

@@ -2,12 +2,13 @@ import { OPERATORS } from '../conditions/operators'
 import { shapeOf } from '../cues/kinds'
 import { type Clause, type Condition, isClause, jointOf } from '../document/condition'
 import type { Action, EmailAction, Recipient, Value, Workflow } from '../document/document'
+import { WHAT_CHANGED } from '../message/what-changed'
 import { partsOf } from '../must'
 import { checkRooted, type RootDef } from '../paths/roots'
-import { chained, nounOf } from '../values/naming'
+import { capital, chained, nounOf } from '../values/naming'
 import { type FieldDef, fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
 import { deliveryOf } from '../workflow/delivery'
-import { scopeAt } from '../workflow/scope'
+import { listedTable, scopeAt } from '../workflow/scope'
 
 /** What texts are made from: the tables, and what is known where they stand. */
 interface Facts {
@@ -44,8 +45,6 @@ export function nameFrom(said: string, table: TableDef): string {
   const short = plain.length > 80 ? `${plain.slice(0, 79).replace(/\s\S*$/, '')}…` : plain
   return short ? capital(short) : `New ${nounOf(table)}`
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 
 function filled(actions: readonly Action[], facts: Facts, base: string): Action[] {
   return actions.map((action, i) => {
@@ -108,13 +107,8 @@ function factsOf(facts: Facts, to: readonly Recipient[], path: string, asked: re
 
 /** The names known to a mail’s text, with the recipient where it goes over a list. */
 function withRecipient(roots: ReadonlyMap<string, RootDef>, facts: Facts, to: readonly Recipient[]): ReadonlyMap<string, RootDef> {
-  const list = to.flatMap((entry) => ('list' in entry ? [listTable(entry.list, facts, roots)] : [])).find((t) => t !== undefined)
+  const list = to.flatMap((entry) => ('list' in entry ? [listedTable(entry.list, roots, facts.schema)] : [])).find((t) => t !== undefined)
   return list ? new Map([...roots, ['recipient', { kind: 'record' as const, table: list }]]) : roots
-}
-
-function listTable(list: string, { schema }: Facts, roots: ReadonlyMap<string, RootDef>): TableDef | undefined {
-  const root = roots.get(list)
-  return root?.kind === 'list' ? root.table : schema.get(partsOf(list)[0])
 }
 
 function factOf(path: string, facts: Facts, table: TableDef, roots: ReadonlyMap<string, RootDef>, moves: boolean): Fact | null {
@@ -170,7 +164,7 @@ function withMailText(email: EmailAction, facts: Facts, path: string): EmailActi
   const rows = listing(facts)
   const moved =
     shape.changeParts.includes('fields') && !workflow.conditions && asked.length === 0 && workflow.cue.kind === 'record' && workflow.cue.on.includes('changed')
-      ? ['', '{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}', '{% endfor %}']
+      ? ['', WHAT_CHANGED]
       : []
   const by = shape.changeParts.includes('by') ? '{{ change.by.name }}, {{ change.at }}' : null
   const subject = email.subject ?? subjectOf(facts)
@@ -207,7 +201,7 @@ function addressed(entry: Recipient, email: EmailAction, facts: Facts): string |
   if ('list' in entry) {
     if (deliveryOf(email) !== 'each') return null
     const roots = scopeAt(workflow, '/actions/9999', table, { schema })
-    const list = listTable(entry.list, facts, roots)
+    const list = listedTable(entry.list, roots, facts.schema)
     return list ? nameOfHolder('recipient', entry.field, list, schema) : null
   }
   if (!('field' in entry)) return null
@@ -244,7 +238,7 @@ function withTaskText(task: Extract<Action, { do: 'task' }>, { table, workflow }
 }
 
 /** What a new record takes over by itself: the link back, fields that are named alike, and a title. */
-export function withLinks(set: Readonly<Record<string, Value>>, made: string, { table, schema, workflow }: Pick<Facts, 'table' | 'schema' | 'workflow'>): Record<string, Value> {
+function withLinks(set: Readonly<Record<string, Value>>, made: string, { table, schema, workflow }: Pick<Facts, 'table' | 'schema' | 'workflow'>): Record<string, Value> {
   const target = schema.get(made)
   if (!target || shapeOf(workflow, table).table.none !== undefined) return { ...set }
   const more: Record<string, Value> = {}

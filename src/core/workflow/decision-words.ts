@@ -2,13 +2,13 @@ import { type Occasion, standingOf } from '../cues/occasion'
 import type { Cue } from '../document/document'
 import { crossingWords } from '../figures/words'
 import { durationWords } from '../values/duration'
-import { withArticle } from '../values/naming'
+import { capital, nounOf, withArticle } from '../values/naming'
 import type { CompiledWorkflow } from './compiled'
 import type { Decision } from './plan'
 
 /** A decision in a sentence. */
 export function decisionWords(decision: Decision, { cue, table, workflow }: CompiledWorkflow, occasion: Occasion): string {
-  const noun = table.singular.replaceAll('_', ' ')
+  const noun = nounOf(table)
   const what = occasion.change ? `The ${noun} was ${occasion.change.kind}` : `The ${noun} stands as it is`
   switch (decision) {
     case 'another occasion':
@@ -66,5 +66,3 @@ function whoseSentence(cue: Cue): string {
   const whose = cue.kind === 'record' ? cue.whose : undefined
   return whose && 'team' in whose ? `The owner is not of the team ${whose.team}.` : `The owner is not ${whose?.person}.`
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,7 +1,7 @@
 import { shapeOf } from '../cues/kinds'
 import type { Action, Workflow } from '../document/document'
 import { pointerNames, valueAt } from '../document/pointer'
-import { must } from '../must'
+import { partsOf } from '../must'
 import type { RootDef } from '../paths/roots'
 import type { TableDef } from '../values/tables'
 import { bringInRoot, type Known } from './run/bring-in'
@@ -26,6 +26,12 @@ export function scopeAt(workflow: Workflow, pointer: string, of: TableDef, setti
   return roots
 }
 
+/** The table of a list's entries: one that is known by its name, else that which a related list (`table.link`) or a whole table is of; undefined where there is none. */
+export function listedTable(list: string, roots: ReadonlyMap<string, RootDef>, schema: Known['schema']): TableDef | undefined {
+  const root = roots.get(list)
+  return root?.kind === 'list' ? root.table : schema.get(partsOf(list)[0])
+}
+
 /** Walks down to an action and gathers what the actions on the way name. */
 function addActionNames(workflow: Workflow, pointer: string, { schema }: Known, roots: Map<string, RootDef>): void {
   const names = pointerNames(pointer)
@@ -39,8 +45,7 @@ function addActionNames(workflow: Workflow, pointer: string, { schema }: Known, 
     }
     const holder = list[index] as Action | undefined
     if (holder?.do !== 'each' || depth === names.length - 1) continue
-    const listed = roots.get(holder.of)
-    const table = listed?.kind === 'list' ? listed.table : schema.get(must(holder.of.split('.')[0]))
+    const table = listedTable(holder.of, roots, schema)
     if (table) roots.set(holder.as, { kind: 'record', table })
   }
 }

@@ -1,5 +1,7 @@
 import type { EmailAction, Recipient, Workflow } from '../document/document'
+import { WHAT_CHANGED } from '../message/what-changed'
 import { isOrdered } from '../values/compare'
+import { capital, nounOf } from '../values/naming'
 import { type FieldDef, type TableDef, targetOf } from '../values/tables'
 
 /** A workflow to begin with, drawn from a table's own fields. */
@@ -11,9 +13,6 @@ export interface Starter {
   /** JSON Pointer of the line that still wants an answer. */
   readonly opened: string
 }
-
-const CHANGES = `{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}
-{% endfor %}`
 
 /** Whom a starter writes to: the owner, else the first person or email of the record; nobody where there is none. */
 function firstRecipient(table: TableDef): Recipient[] {
@@ -41,7 +40,6 @@ function makerOf(table: TableDef, mine: string | null, otherwise: string | null)
   }
 }
 
-const nounOf = (table: TableDef) => table.singular.replaceAll('_', ' ')
 const inTable = (table: TableDef) => (path: string) => `{{ ${table.singular}.${path} }}`
 const BY = '{{ change.by.name }} did this {{ change.at }}.\n\n{{ link }}'
 
@@ -103,7 +101,7 @@ export function startersOf(table: TableDef, mine: string | null = null, otherwis
       `${capital(noun)} ${title} is gone`,
       `${title} has been removed by {{ change.by.name }}, {{ change.at }}.`,
     ),
-    make('changed', 'anything changes', {}, `${capital(noun)} ${title} has changed`, `What changed on ${title}:\n\n${CHANGES}\n${by}`),
+    make('changed', 'anything changes', {}, `${capital(noun)} ${title} has changed`, `What changed on ${title}:\n\n${WHAT_CHANGED}\n${by}`),
     person &&
       make(
         'handed over',
@@ -175,5 +173,3 @@ export function startersOf(table: TableDef, mine: string | null = null, otherwis
   ]
   return starters.filter((s): s is Starter => Boolean(s))
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -113,7 +113,8 @@ export function Adder({
   const [open, setOpen] = useState(false)
   const box = useRef<HTMLDivElement>(null)
   const installation = useMemo(() => installationOf(place.setting), [place.setting])
-  const said = open && !place.setting.onlyTo ? saidLines(text, place.document, chosen, installation) : null
+  const { document, setting } = place
+  const said = useMemo(() => (open && !setting.onlyTo ? saidLines(text, document, chosen, installation) : null), [open, setting, text, document, chosen, installation])
   const close = () => {
     setOpen(false)
     setText('')

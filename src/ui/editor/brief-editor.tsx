@@ -18,6 +18,7 @@ import { useOnceKnown } from '../parts/queries'
 import { TablesProvider } from '../records/tables-context'
 import { useUnsaved } from '../shell/leaving'
 import { Adder } from './adder'
+import { countAt, lineOf } from './at-lines'
 import { Dragging } from './dragging'
 import { type Evidence, useEvidence } from './evidence'
 import { Head, type Verb } from './head'
@@ -28,7 +29,7 @@ import { LineEditor } from './line-editor'
 import { Margin } from './margin'
 import { Narrowing } from './narrowing'
 import { PlaceProvider, tableAt } from './place'
-import { type ShownRehearsal, useRehearsal } from './rehearsing'
+import { useRehearsal } from './rehearsing'
 import { type SaidLines, withSaid } from './said'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
@@ -279,30 +280,8 @@ function useFocusOnChosen(chosen: string, landings: number): void {
   }, [chosen, landings])
 }
 
-/** The line a finding is about: the one with the longest path that its path lies under. */
-function lineOf(finding: Finding, lines: readonly Line[]): Line | undefined {
-  const under = lines.filter((l) => finding.path === l.path || finding.path.startsWith(`${l.path}/`))
-  return under.sort((a, b) => b.path.length - a.path.length)[0] ?? (finding.path === '/actions' ? lines[lines.length - 1] : lines[0])
-}
-
 /** An email's line with the subject as the sample record makes it, where it fires. */
 function spokenBySample(line: Line, evidence: Evidence | null): Line {
   const message = evidence?.plan?.messages.find((m) => m.path === line.path)
   return message && line.detail ? { ...line, detail: line.detail.replace(/^“.*?”(?= · |$)/s, () => `“${message.subject}”`) } : line
-}
-
-/** How many past changes are alive at a line; null where it lets through what came to it, or where that is not known. */
-function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehearsal: ShownRehearsal | null): number | null {
-  if (line.kind === 'cue') return evidence.cued
-  if (line.kind === 'clause') return evidence.alive[line.path] ?? null
-  if (line.kind === 'conditions' && line.depth === 0) return lines.some((l) => l.kind === 'clause') ? null : evidence.firings
-  if (line.kind === 'conditions') return evidence.alive[line.path] ?? null
-  if (line.kind === 'limit') {
-    return rehearsal?.limits.find((l) => l.path === line.path)?.through ?? null
-  }
-  if (line.kind !== 'action' && line.kind !== 'branch') return null
-  if (line.muted) return null
-  if (rehearsal && (rehearsal.firings === evidence.firings || (rehearsal.stays && evidence.stays))) return rehearsal.byAction[line.path] ?? 0
-  if (evidence.stays) return line.depth === 0 ? evidence.stays.stayed : null
-  return line.depth === 0 ? evidence.firings : null
 }

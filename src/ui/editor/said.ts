@@ -1,8 +1,10 @@
 import type { Condition } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
 import { briefOf, type Line } from '@/core/words/brief'
+import { together } from '@/core/words/read/clauses'
 import type { Installation } from '@/core/words/read/installation'
-import { type Addition, readLine, together } from '@/core/words/read/sentence'
+import { type Addition, readLine } from '@/core/words/read/sentence'
+import { staying } from '@/core/words/read/stays'
 import { insertAt, type Moved, placeFor, renamed, withJoint } from './tree'
 
 /** Words that were understood whole as lines of a brief. */
@@ -13,7 +15,7 @@ export interface SaidLines {
 }
 
 /** Where a line of actions would stand, so that what it can speak of is known: in the repetition or branch that is chosen, else at the end. */
-export function placeOfActions(document: Workflow, chosen: string): string {
+function placeOfActions(document: Workflow, chosen: string): string {
   const { list, index } = placeFor(document, 'action', chosen)
   return `${list}/${index}`
 }
@@ -68,9 +70,7 @@ export function withSaid(document: Workflow, added: Addition, chosen: string): M
 const flat = (condition: Condition): Condition => ('all' in condition && condition.all.length === 1 && condition.all[0] ? condition.all[0] : condition)
 
 function cued(document: Workflow, { cue, stays, firing }: Addition): Workflow {
-  const of = cue ?? document.cue
-  const waits = stays !== null && of.kind === 'record' ? { ...of, stays, on: [...new Set([...of.on, 'created' as const, 'changed' as const])] } : of
-  return { ...document, cue: waits, ...(firing ? { firing } : {}) }
+  return { ...document, cue: staying(cue ?? document.cue, stays), ...(firing ? { firing } : {}) }
 }
 
 function inserted(document: Workflow, kind: 'condition' | 'bring in' | 'action', value: unknown, chosen: string): Moved {

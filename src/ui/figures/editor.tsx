@@ -13,6 +13,7 @@ import { labelOf } from '@/core/figures/review'
 import { measureWords, shownValue } from '@/core/figures/words'
 import { workflowOfThreshold } from '@/core/figures/workflow'
 import { faultOf } from '@/core/must'
+import { capital } from '@/core/values/naming'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { call, Refusal } from '../api'
 import { GroupDeeds } from '../by-hand/deeds-menu'
@@ -286,8 +287,6 @@ function noteOf({ groups, from, isCut }: PastAnswer): string {
   const since = isCut ? `since ${new Date(from).toLocaleDateString('en-GB')}, before which there is too much to look at` : `over the last ${DAYS} days`
   return `${groups > 1 ? `${groups} groups, ` : ''}worked out from the change log ${since}`
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 
 /** A name for a figure that can stand in formulas and paths. */
 const nameFrom = (label: string) =>

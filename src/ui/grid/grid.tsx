@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import type { View } from '@/core/document/view'
 import { folderFieldOf } from '@/core/values/folders'
-import { withArticle } from '@/core/values/naming'
+import { nounOf, withArticle } from '@/core/values/naming'
 import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
 import type { NamedView } from '@/store/views'
 import { ButtonLink } from '../parts/button'
@@ -91,7 +91,7 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
             />
             {(table.attached?.mayCreate ?? true) && (
               <ButtonLink kind="main" href={`/records/${table.name}/new`}>
-                Add {withArticle(table.singular.replaceAll('_', ' '))}
+                Add {withArticle(nounOf(table))}
               </ButtonLink>
             )}
           </span>

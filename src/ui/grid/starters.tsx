@@ -28,16 +28,7 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
           collisionPadding={12}
           className="z-40 max-h-[min(680px,80vh)] w-[min(640px,94vw)] overflow-y-auto rounded-md border border-rule bg-sheet px-4 py-3 shadow-lg"
         >
-          {!mine && (
-            <WordsField
-              place={`table ${table.name}`}
-              table={table.name}
-              where={where}
-              autoFocus
-              label={mine ? 'Tell me when …' : 'Tell somebody when …'}
-              onLeave={() => setOpen(false)}
-            />
-          )}
+          {!mine && <WordsField place={`table ${table.name}`} table={table.name} where={where} autoFocus label="Tell somebody when …" onLeave={() => setOpen(false)} />}
           <div role="menu" aria-label="Begin from" className="mt-3 gap-x-6 sm:columns-2">
             {startersOf(table, mine).map((starter) => (
               <button key={starter.key} type="button" role="menuitem" onClick={() => open(starter.key)} className={item}>

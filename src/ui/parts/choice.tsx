@@ -2,39 +2,21 @@
 
 import { Check, ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
-import type { Option } from './option'
+import type { ChoiceProps } from './option'
 import { SearchedChoice } from './searched-choice'
 
 export type { Option } from './option'
-
-interface Props<V extends string> {
-  label: string
-  value: V | null
-  options: readonly Option<V>[]
-  onChange: (value: V) => void
-  placeholder?: string
-  disabled?: boolean
-  /** Small and without a line, for a choice beside the thing itself. */
-  quiet?: boolean
-  /** Opened at once, as where it stands in for a value that is edited. */
-  startOpen?: boolean
-  /** Told when the list is closed, whether something was chosen or not. */
-  onClose?: () => void
-  /** An option that what is typed makes by itself, such as an address. */
-  typed?: (text: string) => Option<V> | null
-}
 
 /** How many options are looked through without typing. */
 const FEW = 14
 
 /** Chooses one of a list; where there are many, or what is typed may be an option too, they are found by typing. */
-export function Choice<V extends string>(props: Props<V>) {
-  const { placeholder = 'Choose …' } = props
-  return props.options.length > FEW || props.typed ? <SearchedChoice {...props} placeholder={placeholder} /> : <ShortChoice {...props} />
+export function Choice<V extends string>(props: ChoiceProps<V>) {
+  return props.options.length > FEW || props.typed ? <SearchedChoice {...props} /> : <ShortChoice {...props} />
 }
 
 /** Chooses one of a short list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
-function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onClose }: Props<V>) {
+function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onClose }: ChoiceProps<V>) {
   return (
     <Select.Root
       value={value ?? ''}

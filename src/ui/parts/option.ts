@@ -4,3 +4,21 @@ export interface Option<V extends string = string> {
   readonly label: string
   readonly note?: string
 }
+
+/** A choice of one of several: what it is called, what is chosen, and whom it tells. */
+export interface ChoiceProps<V extends string> {
+  label: string
+  value: V | null
+  options: readonly Option<V>[]
+  onChange: (value: V) => void
+  placeholder?: string
+  disabled?: boolean
+  /** Small and without a line, for a choice beside the thing itself. */
+  quiet?: boolean
+  /** Opened at once, as where it stands in for a value that is edited. */
+  startOpen?: boolean
+  /** Told when the list is closed, whether something was chosen or not. */
+  onClose?: () => void
+  /** An option that what is typed makes by itself, such as an address. */
+  typed?: (text: string) => Option<V> | null
+}

@@ -5,27 +5,24 @@ import { Check, ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo, useState } from 'react'
 import { beginsInOrder } from './begins'
-import type { Option } from './option'
+import type { ChoiceProps } from './option'
 
 /** Most options that are drawn at once; typing finds the others. */
 const MOST_DRAWN = 80
 
-interface Props<V extends string> {
-  readonly label: string
-  readonly value: V | null
-  readonly options: readonly Option<V>[]
-  readonly onChange: (value: V) => void
-  readonly placeholder: string
-  readonly disabled?: boolean
-  readonly quiet?: boolean
-  readonly startOpen?: boolean
-  readonly onClose?: () => void
-  /** An option that what is typed makes by itself, such as an address. */
-  readonly typed?: (text: string) => Option<V> | null
-}
-
 /** Chooses one of many by typing: what begins so stays, in order; only as many are drawn as are looked at. */
-export function SearchedChoice<V extends string>({ label, value, options, onChange, placeholder, disabled, quiet, startOpen = false, onClose, typed }: Props<V>) {
+export function SearchedChoice<V extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  placeholder = 'Choose …',
+  disabled,
+  quiet,
+  startOpen = false,
+  onClose,
+  typed,
+}: ChoiceProps<V>) {
   const [isOpen, setOpen] = useState(startOpen)
   const [text, setText] = useState('')
   const shown = useMemo(() => {

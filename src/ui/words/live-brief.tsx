@@ -5,6 +5,7 @@ import type { Workflow } from '@/core/document/document'
 import { isToMend } from '@/core/review/review'
 import { briefOf } from '@/core/words/brief'
 import { BriefSheet, Statement } from '../brief/sheet'
+import { countAt, lineOf } from '../editor/at-lines'
 import { useEvidence } from '../editor/evidence'
 import type { Words } from './use-words'
 
@@ -13,23 +14,13 @@ export function LiveBrief({ workflow, words }: { workflow: Workflow; words: Word
   const lines = useMemo(() => briefOf(workflow, words.installation), [workflow, words])
   const { evidence, review, busy } = useEvidence(workflow, null, null)
   const errors = review.filter(isToMend)
-  const isOfLine = (path: string) => lines.some((line) => path === line.path || path.startsWith(`${line.path}/`))
-  const others = errors.filter((f) => !isOfLine(f.path))
   const firings = evidence?.firings ?? null
   return (
     <section aria-label="The brief" className="mt-3">
       <BriefSheet label={`Brief of ${workflow.name}`}>
         {lines.map((line) => {
-          const count = !evidence
-            ? null
-            : line.kind === 'cue'
-              ? evidence.cued
-              : line.kind === 'clause'
-                ? (evidence.alive[line.path] ?? null)
-                : line.kind === 'action' && line.depth === 0
-                  ? firings
-                  : null
-          const fault = errors.find((f) => f.path === line.path || f.path.startsWith(`${line.path}/`))
+          const count = evidence && countAt(line, lines, evidence, null)
+          const fault = errors.find((finding) => lineOf(finding, lines) === line)
           return (
             <li key={line.path} className="grid grid-cols-[minmax(0,1fr)_5rem] items-baseline border-rule border-t px-2 py-1.5">
               <Statement line={line}>{fault && <p className="text-rope text-sm">{fault.message}</p>}</Statement>
@@ -38,11 +29,6 @@ export function LiveBrief({ workflow, words }: { workflow: Workflow; words: Word
           )
         })}
       </BriefSheet>
-      {others.map((f) => (
-        <p key={f.path + f.message} className="mt-1 text-rope text-sm">
-          {f.message}
-        </p>
-      ))}
       <p className="mt-1 text-muted text-sm" aria-live="polite">
         {firings === null ? ' ' : `Of the changes recorded it would have fired ${firings.toLocaleString(words.setting.organisation.locale)} ${firings === 1 ? 'time' : 'times'}.`}
       </p>

@@ -3,7 +3,7 @@
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { Condition } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
-import { together } from '@/core/words/read/sentence'
+import { together } from '@/core/words/read/clauses'
 import { MOST_READ } from '@/core/words/read/tokens'
 import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
 import { isBriefText } from '@/core/words/text/nodes'

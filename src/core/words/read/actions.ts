@@ -37,7 +37,7 @@ function back(r: Reader, actions: Action[], at: number): Action[] {
 }
 
 /** Where a record that an action created is known by its name. */
-export function withMade(scope: Scope, action: Action): Scope {
+function withMade(scope: Scope, action: Action): Scope {
   const table = action.do === 'create' ? scope.installation.schema.get(action.table) : undefined
   return table ? { ...scope, roots: new Map([...scope.roots, [action.name, { kind: 'record', table } satisfies RootDef]]) } : scope
 }

@@ -85,7 +85,7 @@ function readPer(r: Reader, words: Scope['words'], given: TableDef | null): { ta
     return { table, cue: { per: 'record' as const } }
   })
   if (record) return record
-  const figure = overGroup(r, words, given)
+  const figure = overGroup(r, words)
   if (figure !== null) return { table: given ?? null, cue: { per: 'group', over: { figure } } }
   return r.attempt(() => {
     if (!r.take(ALL)) return null

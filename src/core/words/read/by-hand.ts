@@ -30,7 +30,7 @@ export function byHand(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given
       cue.per = 'all'
       table = r.take(words.tables) ?? given
     } else {
-      const group = overGroup(r, words, given)
+      const group = overGroup(r, words)
       if (group) Object.assign(cue, { per: 'group', over: { figure: group } })
       else if (r.take(OF) || r.take(FOR)) {
         r.take(DETERMINERS)

@@ -1,9 +1,9 @@
 import type { ChangeKind } from '../../changes/change'
 import { OPERATORS } from '../../conditions/operators'
-import { type Condition, isClause, joined } from '../../document/condition'
 import type { RecordCue } from '../../document/document'
+import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
-import { bareValue, handedOver, readCondition } from './clauses'
+import { bareValue, handedOver, readCondition, together } from './clauses'
 import { type ReadCue, Said, type ScopeOf } from './cue-scope'
 import { fieldsOf, valuesOf } from './installation'
 import { Lexicon } from './lexicon'
@@ -27,7 +27,7 @@ export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], giv
     const scope = scopeOf(of)
     while (readPart(r, scope, said)) if (r.isDone) break
     if (!table && said.on.size === 0 && said.clauses.length === 0) return null
-    return { table: of, cue: cueOf(said), conditions: allOf(said.clauses) }
+    return { table: of, cue: cueOf(said), conditions: together(null, said.clauses) }
   })
 }
 
@@ -36,23 +36,17 @@ function tableMeant(r: Reader, scopeOf: ScopeOf, words: Scope['words']): TableDe
   const begin = r.at
   const found = words.tables.all().flatMap((table) => {
     const [clause, reached] = r.ahead(() => [readCondition(r, scopeOf(table)), r.at] as const)
-    return clause && !('op' in clause && clause.value === undefined && !['none'].includes(OPERATORS[clause.op].operand)) ? [{ table, reached }] : []
+    return clause && !('op' in clause && clause.value === undefined && OPERATORS[clause.op].operand !== 'none') ? [{ table, reached }] : []
   })
   const furthest = Math.max(...found.map((f) => f.reached))
   const best = found.filter((f) => f.reached === furthest)
   return best.length
     ? r.pick(
         begin,
-        best.map(({ table }) => `a ${table.singular.replaceAll('_', ' ')}`),
+        best.map(({ table }) => `a ${nounOf(table)}`),
         best,
       ).table
     : null
-}
-
-const allOf = (clauses: readonly Condition[]): Condition | null => {
-  const flat = clauses.flatMap((c) => (!isClause(c) && 'all' in c ? c.all : [c]))
-  const [only] = flat
-  return flat.length === 1 && only ? only : flat.length ? joined('all', flat) : null
 }
 
 function cueOf({ on, fields, whose, stays, becomes, clauses }: Said): RecordCue {
@@ -171,7 +165,7 @@ function readBecomes(r: Reader, scope: Scope, said: Said): boolean {
 function unknownValue(r: Reader, { table }: Scope, said: Said): boolean {
   if (!r.take(BECOMES) || r.isDone) return false
   r.matches(valuesOf(table))
-  r.skip(`A ${table.singular.replaceAll('_', ' ')} does not become that.`)
+  r.skip(`A ${nounOf(table)} does not become that.`)
   said.becomes = true
   return true
 }

@@ -1,4 +1,3 @@
-import type { TableDef } from '../../values/tables'
 import { Lexicon } from './lexicon'
 import type { Scope } from './paths'
 import type { Reader } from './reader'
@@ -7,7 +6,7 @@ import { FOR_EACH } from './vocabulary'
 export const OF_FIGURE = new Lexicon([{ words: 'of', meant: true }], true)
 
 /** “for each route of seats sold this week”: the groups of a figure of the table. */
-export function overGroup(r: Reader, words: Scope['words'], _table: TableDef | null): string | null {
+export function overGroup(r: Reader, words: Scope['words']): string | null {
   return r.attempt(() => {
     if (!r.take(FOR_EACH)) return null
     for (let n = 0; n < 8 && r.token; n++) {

@@ -1,6 +1,8 @@
 import type { Attach, EmailAction, Recipient } from '../../document/document'
+import { checkPath } from '../../paths/path'
 import type { RootDef } from '../../paths/roots'
-import { fieldOf, type TableDef, targetOf } from '../../values/tables'
+import { targetOf } from '../../values/tables'
+import { listedTable } from '../../workflow/scope'
 import { type Deeds, nameOf } from './deeds'
 import { readPath, type Scope } from './paths'
 import type { Reader } from './reader'
@@ -27,9 +29,8 @@ export function readEmail(r: Reader, scope: Scope, deeds: Deeds): EmailAction | 
 function toldOf(to: readonly Recipient[], scope: Scope, { bringIn }: Deeds): Scope {
   const list = to.flatMap((entry) => ('list' in entry ? [entry.list] : []))[0]
   if (list === undefined) return scope
-  const root = scope.roots.get(list)
-  const from = bringIn.find((b) => b.name === list)?.list ?? list
-  const table = root?.kind === 'list' ? root.table : scope.installation.schema.get(from.split('.')[0] ?? '')
+  const from = scope.roots.has(list) ? list : (bringIn.find((b) => b.name === list)?.list ?? list)
+  const table = listedTable(from, scope.roots, scope.installation.schema)
   return table ? { ...scope, roots: new Map([...scope.roots, ['recipient', { kind: 'record', table } satisfies RootDef]]), entry: { name: 'recipient', table } } : scope
 }
 
@@ -38,7 +39,7 @@ type Written = { -readonly [K in keyof EmailAction]: EmailAction[K] }
 const mailOf = (name: string, to: Recipient[]): Written => ({ name, do: 'email', to })
 
 /** Everything that is said of an email behind whom it goes to: copies, template, what it carries, what it says. */
-export function readMailParts(r: Reader, scope: Scope, deeds: Deeds, email: Written, says: string[]): void {
+function readMailParts(r: Reader, scope: Scope, deeds: Deeds, email: Written, says: string[]): void {
   for (;;) {
     const read = r.attempt(() => {
       r.sign(',', '·')
@@ -161,10 +162,8 @@ function readPaths(r: Reader, scope: Scope): string[] {
 }
 
 function inSame(r: Reader, scope: Scope, of: string): string | null {
-  const holder = of.split('.').reduce<TableDef | undefined>((table, name) => {
-    const field = table && fieldOf(table, name)
-    return field ? scope.installation.schema.get(targetOf(field) ?? '') : undefined
-  }, scope.table)
+  const checked = checkPath(scope.installation.schema, scope.table, of)
+  const holder = 'problem' in checked ? undefined : scope.installation.schema.get(targetOf(checked.field) ?? '')
   const path = holder && readPath(r, { ...scope, table: holder, roots: new Map() })
   return path ? `${of}.${path.path}` : null
 }

@@ -188,12 +188,6 @@ export class Reader {
     this.at++
   }
 
-  /** Marks words between two tokens. */
-  mark(from: number, end: number, message: string, could: readonly string[]): void {
-    const [first, last] = [this.tokens[from], this.tokens[Math.max(from, end - 1)]]
-    if (first && last) this.marks.push({ from: first.from, to: last.to, message, could })
-  }
-
   /** Marks the rest, where the text is too tangled to be read through. */
   private giveUp(): void {
     const [first, last] = [this.tokens[this.at], this.tokens[this.tokens.length - 1]]

@@ -157,7 +157,7 @@ function readEachList(r: Reader, scope: Scope): ReadList | null {
 }
 
 /** Where bare words mean an entry of a list. */
-export const entryScope = (table: TableDef, scope: Scope): Scope => ({ ...scope, table, roots: new Map() })
+const entryScope = (table: TableDef, scope: Scope): Scope => ({ ...scope, table, roots: new Map() })
 
 /** The name that a list goes by: itself where actions know it, else that under which it is brought in. */
 export function bringList({ list, from, of, table }: ReadList, { bringIn }: Gathered): string {

@@ -1,5 +1,5 @@
 import { shapeOf } from '../../cues/kinds'
-import { type Condition, isClause, joined } from '../../document/condition'
+import type { Condition } from '../../document/condition'
 import type { Action, BringIn, Cue, Limits, Workflow } from '../../document/document'
 import { pointerNames, valueAt } from '../../document/pointer'
 import type { TableDef } from '../../values/tables'
@@ -7,7 +7,7 @@ import { scopeAt } from '../../workflow/scope'
 import { nameFrom, withTexts } from '../facts'
 import { readActions } from './actions'
 import { readBring } from './bring'
-import { readCondition } from './clauses'
+import { readCondition, together } from './clauses'
 import type { ReadCue } from './cue-scope'
 import { readCue } from './cues'
 import { type Deeds, noDeeds } from './deeds'
@@ -15,7 +15,7 @@ import { type Installation, vocabularyOf } from './installation'
 import { readLimit } from './limits'
 import type { Scope } from './paths'
 import { type Fork, Reader, type Unread } from './reader'
-import { readStaysLine } from './stays'
+import { readStaysLine, staying } from './stays'
 import { AND, BRING_VERBS, EVERY_TIME, IF, THEN, WHERE } from './vocabulary'
 
 /** What was read of words, and what was not. */
@@ -96,7 +96,7 @@ export function readSentence(text: string, installation: Installation, { table =
   const conditions = together(cue.conditions, added.conditions)
   const workflow: Workflow = {
     ...first,
-    cue: added.stays && first.cue.kind === 'record' ? { ...first.cue, on: [...new Set([...first.cue.on, 'created' as const, 'changed' as const])], stays: added.stays } : first.cue,
+    cue: staying(first.cue, added.stays),
     ...(conditions ? { conditions } : {}),
     ...(added.firing ? { firing: added.firing } : {}),
     ...(added.bringIn.length ? { bringIn: [...added.bringIn] } : {}),
@@ -105,14 +105,6 @@ export function readSentence(text: string, installation: Installation, { table =
   }
   const named = { ...workflow, name: nameFrom(text.slice(0, added.deedsFrom ?? text.length), cue.table) }
   return { workflow: withTexts(named, added.says, installation), unread: r.unread, forks: r.forks, completions: r.completions(MOST_COMPLETIONS) }
-}
-
-/** Conditions that were said one after the other, as one. */
-export function together(first: Condition | null | undefined, others: readonly Condition[]): Condition | null {
-  const all = [...(first ? [first] : []), ...others].flatMap((c) => (!isClause(c) && 'all' in c ? c.all : [c]))
-  const [only] = all
-  if (!only) return null
-  return all.length === 1 && !isClause(only) ? only : joined('all', all)
 }
 
 /** Reads what is said behind the cue, up to the end of the text; what is not understood is marked and passed over. */

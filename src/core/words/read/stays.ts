@@ -1,4 +1,5 @@
 import type { Clause, Condition } from '../../document/condition'
+import type { Cue } from '../../document/document'
 import { typedDuration } from '../../values/duration'
 import { bareValue, readClause } from './clauses'
 import { Said } from './cue-scope'
@@ -41,7 +42,7 @@ function staysNamed(r: Reader, scope: Scope): Clause | null {
 }
 
 /** A length of time in words, in ISO 8601. */
-export function readLength(r: Reader): string | null {
+function readLength(r: Reader): string | null {
   const begin = r.token
   for (let n = Math.min(4, r.tokens.length - r.at); n > 0 && begin; n--) {
     const stays = typedDuration(r.text.slice(begin.from, r.tokens[r.at + n - 1]?.to))
@@ -56,4 +57,10 @@ export function readLength(r: Reader): string | null {
 export function readStaysLine(r: Reader, scope: Scope): { readonly stays: string; readonly clauses: readonly Condition[] } | null {
   const said = new Said()
   return readStays(r, scope, said) && said.stays ? { stays: said.stays, clauses: said.clauses } : null
+}
+
+/** A cue that waits for what becomes true, by a creation or a change, to stay so; as it is where nothing is to stay, or no record is waited for. */
+export function staying(cue: Cue, stays: string | null): Cue {
+  if (stays === null || cue.kind !== 'record') return cue
+  return { ...cue, on: [...new Set([...cue.on, 'created' as const, 'changed' as const])], stays }
 }

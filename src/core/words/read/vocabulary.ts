@@ -112,7 +112,6 @@ export const OPERATOR_WORDS = named<Op>({
   'crossed below': ['crossed below', 'crosses below', 'falls below', 'drops below', 'goes below', 'falls under', 'drops under'],
 })
 
-export const TEXT_ONLY: ReadonlySet<Op> = new Set(['contains'])
 export const OR_MORE = named({ more: ['or more', 'or above', 'or over', 'and more'], less: ['or less', 'or fewer', 'or under'] })
 
 export const YES_NO = said({ true: ['yes', 'true', 'ticked', 'on'], false: ['no', 'false', 'off'] }, (key) => key === 'true')

@@ -1,15 +1,16 @@
-import type { Condition } from '../../document/condition'
+import type { Condition, Joint } from '../../document/condition'
 import type { Action, BringIn, Limits, Workflow } from '../../document/document'
 import { typedLimit } from '../../limits/typed'
 import { must, partsOf } from '../../must'
 import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
 import { deliveryOf } from '../../workflow/delivery'
+import { JOINT_WORDS } from '../brief'
 import { readAction } from '../read/actions'
 import { readBring } from '../read/bring'
 import { readCondition } from '../read/clauses'
 import { readCue } from '../read/cues'
-import type { Deeds } from '../read/deeds'
+import { type Deeds, nameOf } from '../read/deeds'
 import { type Installation, vocabularyOf } from '../read/installation'
 import type { Scope } from '../read/paths'
 import { Reader, type Unread } from '../read/reader'
@@ -57,10 +58,10 @@ function placed(workflow: Workflow, pointer: string, installation: Installation)
 /** What is known at pointers of workflows; the clauses of one know the same. */
 const PLACED = new WeakMap<Installation, WeakMap<Workflow, Map<string, Scope | null>>>()
 
-const JOINTS: Readonly<Record<string, 'all' | 'any' | 'none'>> = { 'all of these hold': 'all', 'any of these holds': 'any', 'none of these holds': 'none' }
-
 /** How a line joins those under it; null where it joins none. */
-export const jointSaid = (words: string): 'all' | 'any' | 'none' | null => JOINTS[words.split(',')[0]?.trim() ?? ''] ?? null
+export const jointSaid = (words: string): Joint | null => JOINTS.find((joint) => JOINT_WORDS[joint] === words.split(',')[0]?.trim()) ?? null
+
+const JOINTS = ['all', 'any', 'none'] as const
 
 /** Whether a line of conditions says that they fire every time. */
 export const isEveryTime = (words: string): boolean => /,\s*every time$/.test(words)
@@ -94,7 +95,7 @@ const VERBS: Readonly<Record<string, string>> = { email: 'email ', notice: 'noti
 export function saidAction(role: string, words: string, workflow: Workflow, pointer: string, installation: Installation, deeds: Deeds): Said<Action> {
   const scope = placed(workflow, pointer, installation)
   if (!scope) return { is: null, ...NOTHING }
-  if (role === 'choose') return { is: { name: freeOf('choice', deeds), do: 'choose', branches: [] }, ...NOTHING }
+  if (role === 'choose') return { is: { name: nameOf('choice', deeds), do: 'choose', branches: [] }, ...NOTHING }
   if (role === 'each') return saidEach(words, scope, deeds)
   const read = whole(`${VERBS[role] ?? ''}${words}`, (r) => readAction(r, scope, deeds, 0))
   const shift = (VERBS[role] ?? '').length
@@ -107,13 +108,6 @@ function asSaid(action: Action): Action {
   if (action.do !== 'email' || action.delivery === undefined) return action
   const { delivery, ...rest } = action
   return deliveryOf(rest) === delivery ? rest : action
-}
-
-function freeOf(word: string, { names }: Deeds): string {
-  let n = 1
-  while (names.has(`${word}_${n}`)) n++
-  names.add(`${word}_${n}`)
-  return `${word}_${n}`
 }
 
 /** “booking, where seats is more than 1”, “booking of guests”. */
@@ -129,7 +123,7 @@ function saidEach(words: string, scope: Scope, deeds: Deeds): Said<Action> {
   const of = link?.[0] ? `${name}.${link[0].name}` : name
   const read: Said<Condition> = where === undefined || !table ? { is: null, ...NOTHING } : whole(where, (r) => readCondition(r, { ...scope, table }))
   return {
-    is: { name: freeOf('each', deeds), do: 'each', of, as: as.replaceAll(' ', '_'), ...(read.is ? { where: read.is } : {}), actions: [] },
+    is: { name: nameOf('each', deeds), do: 'each', of, as: as.replaceAll(' ', '_'), ...(read.is ? { where: read.is } : {}), actions: [] },
     isClear: read.isClear,
     unread: read.unread,
   }

@@ -115,14 +115,12 @@ function readNode(node: Node, progress: Progress): void {
 
 /** A part of the document with what stands under its line over what its words say. */
 function withMembers<T extends object>(node: Node, said: Said<T>, progress: Progress, also: Partial<T> = {}): T | null {
-  const is = detailsOf(node, node.role)[EXACTLY] ?? said.is
   const details = detailsOf(node, node.role)
-  if (!said.isClear && Object.keys(details).length === 0) exactOr(node, said, progress)
-  if (is === null && Object.keys(details).length === 0) {
-    exactOr(node, said, progress)
-    return null
-  }
-  const { [EXACTLY]: _, ...more } = details
+  const isAlone = Object.keys(details).length === 0
+  if (isAlone && (!said.isClear || said.is === null)) exactOr(node, said, progress)
+  if (isAlone && said.is === null) return null
+  const { [EXACTLY]: exact, ...more } = details
+  const is = exact ?? said.is
   const made = { ...membersOf(is), ...more, ...(node.muted ? { muted: true } : {}), ...also }
   return asPart(Object.entries(made).filter(([, value]) => value !== undefined))
 }

@@ -96,12 +96,14 @@ function membersUnder(line: Line, words: string, workflow: Workflow, installatio
       if (!action) return []
       const said = saidAction(line.role, words, workflow, line.path, installation, deeds).is
       deeds.names.add(action.name)
-      const own = Object.fromEntries(Object.entries(action).filter(([member]) => !NESTED.has(member)))
       const emptyElse = action.do === 'choose' && action.otherwise?.length === 0 ? [writeDetail('otherwise', [], INDENT)] : []
-      return [...membersLeft(said && Object.fromEntries(Object.entries(said).filter(([member]) => !NESTED.has(member))), own), ...emptyElse]
+      return [...membersLeft(said && ownMembers(said), ownMembers(action)), ...emptyElse]
     }
   }
 }
+
+/** The members of an action that stand under its own line. */
+const ownMembers = (action: Action): object => Object.fromEntries(Object.entries(action).filter(([member]) => !NESTED.has(member)))
 
 /** A part that its words say whole, or else exactly. */
 function whole<T>(said: Said<T>, is: unknown): string[] {

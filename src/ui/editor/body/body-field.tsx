@@ -2,6 +2,7 @@
 
 import { useRef, useState } from 'react'
 import { textToHtml } from '@/core/message/text'
+import { WHAT_CHANGED } from '@/core/message/what-changed'
 import { Choice } from '../../parts/choice'
 import type { CodeHandle } from '../../parts/code-field'
 import { usePlace } from '../place'
@@ -11,9 +12,6 @@ import { PlaceholderText } from './placeholder-text'
 import { tableOf, tablesAt } from './repeated'
 import { type BodyHandle, RichBody } from './rich-body'
 import { SourceField } from './source-field'
-
-const CHANGES = `{% for field in change.fields %}- {{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}
-{% endfor %}`
 
 /** Puts a text where the caret of a field stands, in the place of what is chosen there. */
 function insertInto(area: HTMLTextAreaElement | HTMLInputElement | null, old: string, text: string, give: (next: string) => void): void {
@@ -109,7 +107,7 @@ export function BodyField({ value, format, onChange, onFormat, canBringIn = fals
           )}
           <PlaceholderPicker
             label="Placeholder for the text"
-            more={isRich ? [] : [{ source: CHANGES, words: 'what changed, from what to what' }]}
+            more={isRich ? [] : [{ source: WHAT_CHANGED, words: 'what changed, from what to what' }]}
             each={isRich ? each : null}
             onPick={insert}
           />

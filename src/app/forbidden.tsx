@@ -1,4 +1,4 @@
-import Link from 'next/link'
+import Link from '@/ui/parts/link'
 
 export default function Forbidden() {
   return (

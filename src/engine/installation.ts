@@ -5,6 +5,7 @@ import type { Installation } from '@/core/words/read/installation'
 import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
 import { isBriefText } from '@/core/words/text/nodes'
 import { readBriefText } from '@/core/words/text/read'
+import { listsOfTemplate } from '@/core/workflow/template-lists'
 import { listLibrary } from '@/store/files'
 import { listChannels } from '@/store/notices'
 import { listGroups, listPeople, listTeams } from '@/store/people'
@@ -34,7 +35,7 @@ export async function readNamed(pool: Pool) {
     groups: groups.map((g) => g.name),
     channels: channels.map((c) => c.name),
     senders: senders.map((s) => s.name),
-    templates: templates.map(({ name, table }) => ({ name, table })),
+    templates: templates.map(({ name, table, body }) => ({ name, table, lists: listsOfTemplate({ table, body }, schema) })),
   }
 }
 

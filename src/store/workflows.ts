@@ -29,6 +29,16 @@ const SELECT = `select w.id, w.name, w.state, w.version, w.draft, w.draft_saved_
     (select p.email from rappel.person p where p.id = w.keeper) as keeper_email
   from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version`
 
+/** The names of workflows with the table that each is about and how it stands, of all or of those that the member with an e-mail keeps. */
+export function listWorkflowNames(db: Queryable, keeperEmail: string | null): Promise<{ name: string; table: string; state: WorkflowState }[]> {
+  return many(
+    db,
+    `select w.name, w.draft ->> 'table' as "table", w.state from rappel.workflow w left join rappel.person p on p.id = w.keeper
+      where $1::text is null or lower(p.email) = lower($1) order by w.name`,
+    [keeperEmail],
+  )
+}
+
 /** Every workflow by name, or those that one member keeps. */
 export function listWorkflows(db: Queryable, keeper: number | null = null): Promise<WorkflowRow[]> {
   return many<WorkflowRow>(db, `${SELECT} where $1::bigint is null or w.keeper = $1 order by w.name`, [keeper])

@@ -383,7 +383,7 @@ describe('by hand', () => {
     expect((await runs()).map((r) => [r.kind, r.state, r.record])).toEqual(ids.map((record, i) => ['press', i === 2 ? 'done' : 'mail waiting', record]))
     const sent = await many<{ subject: string; body: string; to: string[] }>(
       engine.pool,
-      `select subject, body, (select array_agg(address order by position) from rappel.message_recipient r where r.message = m.id) as to from rappel.message m order by id`,
+      `select subject, body, (select array_agg(address order by position) from rappel.message_recipient r where r.message = m.id) as to from rappel.message m order by 3`,
     )
     expect(sent).toHaveLength(2)
     expect(sent[0]).toMatchObject({ subject: expect.stringContaining('until 9 March 2026'), to: [`p${ids[0]}@x.example`, 'a@x.example', 'b@x.example'] })

@@ -3,6 +3,7 @@ import { Toaster } from 'sonner'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { readSettings } from '@/store/settings'
+import { OrganisationProvider } from '@/ui/parts/organisation'
 import { Queries } from '@/ui/parts/queries'
 import { Keys } from '@/ui/shell/keys'
 import { LeaveGuard } from '@/ui/shell/leaving'
@@ -12,26 +13,28 @@ import { TopBar } from '@/ui/shell/top-bar'
 
 export default async function PlacesLayout({ children }: { children: ReactNode }) {
   const actor = await visitor('PAGE /')
-  const { name } = await readSettings(pool())
+  const { name, locale, zone } = await readSettings(pool())
   return (
     <Queries>
-      <a href="#place" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
-        Skip to the page
-      </a>
-      <TopBar organisation={name} person={actor.name} role={actor.role} />
-      <div id="place">{children}</div>
-      <Palette role={actor.role} />
-      <Keys role={actor.role} />
-      <LeaveGuard />
-      <PasswordAgain email={actor.email ?? ''} />
-      <Toaster
-        position="bottom-left"
-        theme="system"
-        toastOptions={{
-          unstyled: true,
-          classNames: { toast: 'w-full rounded-md border border-rule bg-sheet px-4 py-3 text-ink text-base shadow-lg', error: 'border-l-4 border-l-alarm' },
-        }}
-      />
+      <OrganisationProvider locale={locale} zone={zone}>
+        <a href="#place" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
+          Skip to the page
+        </a>
+        <TopBar organisation={name} person={actor.name} role={actor.role} />
+        <div id="place">{children}</div>
+        <Palette role={actor.role} />
+        <Keys role={actor.role} />
+        <LeaveGuard />
+        <PasswordAgain email={actor.email ?? ''} />
+        <Toaster
+          position="bottom-left"
+          theme="system"
+          toastOptions={{
+            unstyled: true,
+            classNames: { toast: 'w-full rounded-md border border-rule bg-sheet px-4 py-3 text-ink text-base shadow-lg', error: 'border-l-4 border-l-alarm' },
+          }}
+        />
+      </OrganisationProvider>
     </Queries>
   )
 }

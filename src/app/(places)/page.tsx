@@ -60,6 +60,7 @@ export default async function Today() {
       <NewTable
         tables={[]}
         me={actor.email}
+        organisation={settings}
         head={<FirstWords organisation={settings.name} />}
         margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />

@@ -98,6 +98,7 @@ export type OtherAction = OtherActionBase &
     | { do: 'notice'; channel?: string; to?: Recipient[]; title?: string; text: string }
     | { do: 'update'; target?: string; set: Record<string, Value> }
     | { do: 'create'; table: string; set: Record<string, Value> }
+    /** `owner`: a path to a person, or the e-mail of one. */
     | { do: 'task'; subject: string; owner?: string; due?: Value; about?: string; note?: string }
     | { do: 'choose'; branches: { when: Condition; actions: Action[] }[]; otherwise?: Action[] }
     | { do: 'each'; of: string; as: string; where?: Condition; actions: Action[] }

@@ -102,7 +102,7 @@ function aboutMail(workflow: Workflow, { firings, byRecipient, blanks, nobody, n
       warning(
         'many mails a day',
         '/actions',
-        `${flooded[0].address} would have got ${flooded[0].mostADay} mails on one day${flooded.length > 1 ? `, and ${flooded.length - 1} others more than ${MANY_A_DAY}` : ''}. Narrow the conditions, or write to a group that shares the work.`,
+        `${flooded[0].address} would have got ${flooded[0].mostADay} mails on one day${flooded.length > 1 ? `, and ${flooded.length === 2 ? 'one other' : `${flooded.length - 1} others`} more than ${MANY_A_DAY}` : ''}. Narrow the conditions, or write to a group that shares the work.`,
         flooded[0].changes,
       ),
     )

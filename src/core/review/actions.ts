@@ -173,7 +173,10 @@ function reviewTask(action: Of<'task'>, path: string, context: Context): void {
   if (!action.subject.trim()) context.error('no subject', `${path}/subject`, 'The task has no subject. Write one.')
   reviewText(action.subject, `${path}/subject`, 'plain', context)
   if (action.note !== undefined) reviewText(action.note, `${path}/note`, 'plain', context)
-  if (action.owner) reviewRecipient({ field: action.owner }, path, { ...context, error: (code, _path, message) => context.error(code, `${path}/owner`, message) })
+  if (action.owner?.includes('@')) {
+    if (!context.setting.people.has(action.owner.trim().toLowerCase()))
+      context.error('unknown person', `${path}/owner`, `Nobody here has the address ${JSON.stringify(action.owner)}. A task is for a person who is known here.`)
+  } else if (action.owner) reviewRecipient({ field: action.owner }, path, { ...context, error: (code, _path, message) => context.error(code, `${path}/owner`, message) })
   if (action.about !== undefined) reviewAbout(action.about, `${path}/about`, context)
   if (action.due !== undefined && action.due !== null && typeof action.due === 'object') reviewValue(action.due, `${path}/due`, context)
 }

@@ -76,3 +76,17 @@ export function plainInstant(text: string, order: Ways['dates'], zone: string): 
   const [year = 0, month = 1, date = 1] = day.split('-').map(Number)
   return new Date(new TZDate(year, month - 1, date, hour, Number(minutes), Number(seconds), zone).getTime()).toISOString()
 }
+
+/** A calendar day as it is typed: `31/12/2026` where days come first. What is no day stays as it is. */
+export function typedDay(day: string, order: Ways['dates']): string {
+  const [year, month, date] = day.split('-')
+  if (!isDay(day)) return day
+  return order === 'ymd' ? day : order === 'dmy' ? `${date}/${month}/${year}` : `${month}/${date}/${year}`
+}
+
+/** A moment as it is typed, on the clock of a zone: `31/12/2026 14:30`; what is no moment stays as it is. */
+export function typedInstant(moment: string, order: Ways['dates'], zone: string): string {
+  if (!isInstant(moment)) return moment
+  const at = new TZDate(new Date(moment).getTime(), zone)
+  return `${typedDay(isoDay(at), order)} ${pad(at.getHours())}:${pad(at.getMinutes())}`
+}

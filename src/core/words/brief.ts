@@ -148,7 +148,7 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'task':
       return {
         role: 'task',
-        words: `for ${action.owner ? recipientWords({ field: action.owner }, table, wording) : 'nobody in particular'}${action.due ? `, due ${valueWords(action.due)}` : ''}`,
+        words: `for ${action.owner ? recipientWords(action.owner.includes('@') ? { address: action.owner } : { field: action.owner }, table, wording) : 'nobody in particular'}${action.due ? `, due ${valueWords(action.due)}` : ''}`,
         detail: `“${action.subject}”`,
       }
     case 'choose':

@@ -2,7 +2,6 @@ import { OPERATORS } from '../conditions/operators'
 import { shapeOf } from '../cues/kinds'
 import { type Clause, type Condition, isClause, jointOf } from '../document/condition'
 import type { Action, EmailAction, Recipient, Value, Workflow } from '../document/document'
-import { WHAT_CHANGED } from '../message/what-changed'
 import { partsOf } from '../must'
 import { checkRooted, type RootDef } from '../paths/roots'
 import { capital, chained, nounOf } from '../values/naming'
@@ -52,7 +51,7 @@ function filled(actions: readonly Action[], facts: Facts, base: string): Action[
     switch (action.do) {
       case 'email':
         if (action.template) return action
-        return action.body ? { ...action, subject: action.subject ?? subjectOf(facts) } : withMailText(action, facts, path)
+        return action.body ? { ...action, subject: action.subject || subjectOf(facts) } : withMailText(action, facts, path)
       case 'notice':
         return action.text ? action : { ...action, title: action.title || subjectOf(facts), text: factLines(factsOf(facts, [], path)).join('\n') || '{{ link }}' }
       case 'task':
@@ -100,7 +99,7 @@ function factsOf(facts: Facts, to: readonly Recipient[], path: string, asked: re
   for (const entry of to) {
     const of = 'field' in entry && !('list' in entry) ? entry.field : 'managerOf' in entry ? entry.managerOf : null
     const holder = of?.includes('.') ? of.slice(0, of.lastIndexOf('.')) : null
-    if (holder && asked.length === 0) add(holder)
+    if (holder && asked.length === 0 && shape.table.none === undefined) add(holder)
   }
   return [...found.values()]
 }
@@ -147,10 +146,12 @@ function subjectOf({ workflow, table }: Facts): string {
   const own = clauses.filter((c) => fieldOf(table, c.field))
   const told = own.find((c) => OPERATORS[c.op].change) ?? own.find((c) => c.op === 'is') ?? own[0]
   const field = told && fieldOf(table, told.field)
-  if (cue.kind === 'record' && cue.on.length === 1 && cue.on[0] === 'created') return `New ${noun} ${title}`
+  if (cue.kind === 'record' && cue.on.length === 1 && cue.on[0] === 'created' && !cue.stays) return `New ${noun} ${title}`
   if (cue.kind === 'record' && cue.on.length === 1 && cue.on[0] === 'deleted') return `${capital(noun)} ${title} is gone`
   if (!told || !field) return `${capital(noun)} ${title} has changed`
   const shown = `{{ ${table.singular}.${field.name}${nameIn(field)} }}`
+  if (cue.kind === 'record' && cue.stays) return `${title}: ${field.label.toLowerCase()} ${shown} since {{ stay.since | date: "%-d %B" }}`
+  if (field.type === 'person' && ['changed', 'changed to'].includes(told.op)) return `${title} is with ${shown}`
   return field.type === 'choice' && ['is', 'changed to'].includes(told.op)
     ? `${title} is ${shown}`
     : `${title}: ${field.label.toLowerCase()} ${field.type === 'yes/no' ? 'is ' : ''}${shown}`
@@ -160,33 +161,36 @@ function withMailText(email: EmailAction, facts: Facts, path: string): EmailActi
   const { workflow, table } = facts
   const shape = shapeOf(workflow, table)
   const asked = facts.says.get(email.name) ?? []
-  const told = factLines(factsOf(facts, email.to, path, asked))
-  const rows = listing(facts)
-  const moved =
-    shape.changeParts.includes('fields') && !workflow.conditions && asked.length === 0 && workflow.cue.kind === 'record' && workflow.cue.on.includes('changed')
-      ? ['', WHAT_CHANGED]
-      : []
+  const told = [...answersOf(facts), ...factLines(factsOf(facts, email.to, path, asked))]
+  const rows = rowsOf(facts)
+  const moves = shape.changeParts.includes('fields') && !workflow.conditions && asked.length === 0 && workflow.cue.kind === 'record' && workflow.cue.on.includes('changed')
   const by = shape.changeParts.includes('by') ? '{{ change.by.name }}, {{ change.at }}' : null
-  const subject = email.subject ?? subjectOf(facts)
-  // what goes through a list is written plainly, since its lines repeat
-  if (rows.length || moved.length) {
-    const lines = [greeting(email, facts), ...(told.length ? ['', ...told.map((l) => `- ${l}`)] : []), ...rows, ...moved, ...(by ? ['', by] : []), '', '{{ link }}']
-    return { ...email, subject, body: lines.join('\n'), format: 'plain' }
-  }
   const body = [
     `<p>${greeting(email, facts)}</p>`,
     ...(told.length ? [`<ul>${told.map((l) => `<li><p>${l}</p></li>`).join('')}</ul>`] : []),
+    ...(rows === null ? [] : [`<ul>{% for r in records %}<li><p>${rows}</p></li>{% endfor %}</ul>`]),
+    ...(moves ? [`<ul>{% for field in change.fields %}<li><p>${MOVED}</p></li>{% endfor %}</ul>`] : []),
     ...(by ? [`<p>${by}</p>`] : []),
     `<p><a href="{{ link }}">Open ${shape.table.none === undefined ? `the ${nounOf(table)}` : 'it'}</a></p>`,
   ]
-  return { ...email, subject, body: body.join('\n'), format: 'rich' }
+  return { ...email, subject: email.subject || subjectOf(facts), body: body.join('\n'), format: 'rich' }
 }
 
-/** The records that a timetable goes through all at once. */
-function listing({ workflow, table }: Facts): string[] {
+/** A field that changed, from what to what. */
+const MOVED = '{{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}'
+
+/** What is said of each of the records that a run is about all at once: its title, and what conditions name of it. */
+function rowsOf({ workflow, table }: Facts): string | null {
   const { cue } = workflow
-  const isOver = (cue.kind === 'timetable' || cue.kind === 'by hand') && (cue.per === 'owner' || cue.per === 'all')
-  return isOver ? ['', `{% for r in records %}- {{ r.${table.titleField} }}`, '{% endfor %}'] : []
+  if (!((cue.kind === 'timetable' || cue.kind === 'by hand') && (cue.per === 'owner' || cue.per === 'all'))) return null
+  const named = [...new Set((workflow.conditions ? clausesIn(workflow.conditions) : []).map((c) => c.field))].flatMap((name) => fieldOf(table, name) ?? [])
+  const fields = named.filter((f) => f.name !== table.titleField && f.name !== table.ownerField).slice(0, MOST_FACTS)
+  return [`{{ r.${table.titleField} }}`, ...fields.map((f) => `${f.label.toLowerCase()} {{ r.${f.name}${nameIn(f)} | default: "blank" }}`)].join(', ')
+}
+
+/** What was answered where a run is started by hand, question by question. */
+function answersOf({ workflow: { cue } }: Facts): string[] {
+  return cue.kind === 'by hand' ? (cue.ask ?? []).map(({ name, label, type }) => `${label}: {{ asked.${name}${type === 'person' ? '.name' : ''} | default: "blank" }}`) : []
 }
 
 function greeting(email: EmailAction, facts: Facts): string {

@@ -1,6 +1,5 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { toast } from 'sonner'
@@ -9,6 +8,7 @@ import { faultOf } from '@/core/must'
 import type { Attachable } from '@/store/attach/attach'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import Link from '../parts/link'
 import { Empty, MarginTitle, Page, Title } from '../parts/page'
 import { counted } from '../today/summary'
 

@@ -30,10 +30,12 @@ interface Props {
   readonly onChange: (clause: Clause) => void
   /** `records`: only what records can be filtered by, no change operators. */
   readonly only?: 'records'
+  /** The table of the record, whose fields a right side can name too as `record.…`, where the clause is about an entry of a list. */
+  readonly outer?: TableDef
 }
 
 /** The controls of a clause in one glance: field, when it holds, value. */
-export function ClauseFields({ table, people, clause, onChange, only }: Props) {
+export function ClauseFields({ table, people, clause, onChange, only, outer }: Props) {
   const schema = useTables()
   const checked = checkPath(schema, table, clause.field)
   const field: FieldDef = 'problem' in checked ? { name: '', label: '', type: 'text' } : checked.field
@@ -59,7 +61,16 @@ export function ClauseFields({ table, people, clause, onChange, only }: Props) {
         <Choice label="Holds when it" value={clause.op} options={ops.map((op) => ({ value: op, label: HOLDS[op] ?? op }))} onChange={setOp} />
       </Labelled>
       {operand === 'one' && (
-        <Side label="Value" table={table} field={field} people={people} value={clause.value} onChange={(value) => onChange({ ...clause, value })} ofRecords={only === 'records'} />
+        <Side
+          label="Value"
+          table={table}
+          field={field}
+          people={people}
+          value={clause.value}
+          onChange={(value) => onChange({ ...clause, value })}
+          ofRecords={only === 'records'}
+          outer={outer}
+        />
       )}
       {operand === 'two' && (
         <div className="grid grid-cols-2 gap-3">
@@ -71,6 +82,7 @@ export function ClauseFields({ table, people, clause, onChange, only }: Props) {
             value={clause.value}
             onChange={(value) => onChange({ ...clause, value })}
             ofRecords={only === 'records'}
+            outer={outer}
           />
           <Side
             label={clause.op === 'between' ? 'To' : 'After'}
@@ -80,6 +92,7 @@ export function ClauseFields({ table, people, clause, onChange, only }: Props) {
             value={clause.to}
             onChange={(to) => onChange({ ...clause, to })}
             ofRecords={only === 'records'}
+            outer={outer}
           />
         </div>
       )}

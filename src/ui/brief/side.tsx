@@ -2,9 +2,11 @@
 
 import type { Operand } from '@/core/document/condition'
 import { membersOf } from '@/core/must'
+import { nounOf } from '@/core/values/naming'
 import type { FieldDef, FieldType, TableDef } from '@/core/values/tables'
 import { FormulaField } from '../editor/formula-field'
 import { Choice, type Option } from '../parts/choice'
+import { DateField } from '../parts/date-field'
 import { Labelled } from '../parts/labelled'
 import { useTables } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
@@ -37,6 +39,8 @@ interface Props {
   readonly onChange: (value: Operand) => void
   /** Whether it filters records, where there is no change and no formula. */
   readonly ofRecords: boolean
+  /** The table of the record beside the entry that the clause is about. */
+  readonly outer?: TableDef
 }
 
 /** A right side: how it is given, and what it is, offered by type. */
@@ -54,14 +58,16 @@ export function Side(props: Props) {
   )
 }
 
-function Given({ label, table, field, people, value, onChange, way }: Props & { way: Way }) {
+function Given({ label, table, field, people, value, onChange, way, outer }: Props & { way: Way }) {
   const schema = useTables()
   const held = membersOf(value)
   if (way === 'changedBy') return <p className="blank-line">whoever changed it</p>
   if (way === 'formula') return <FormulaField label={label} value={String(held.formula)} onChange={(formula) => onChange({ formula })} />
   if (way === 'field') {
     const alike = (o: Option) => o.value !== field.name && (o.note === field.type || (isNumber(field) && (o.note === 'number' || o.note === 'money')))
-    return <Choice label={label} value={String(held.field) || null} options={pathOptions(table, schema).filter(alike)} onChange={(path) => onChange({ field: path })} />
+    const ofRecord = outer ? pathOptions(outer, schema).map((o) => ({ ...o, value: `record.${o.value}`, label: `the ${nounOf(outer)}’s ${o.label}` })) : []
+    const options = [...pathOptions(table, schema), ...ofRecord].filter(alike)
+    return <Choice label={label} value={String(held.field) || null} options={options} onChange={(path) => onChange({ field: path })} />
   }
   if (way === 'today') return <DaysFromToday label={label} days={Number(held.today)} onChange={(today) => onChange({ today })} />
   return <Fixed label={label} field={field} people={people} value={value} onChange={onChange} />
@@ -102,12 +108,13 @@ function Fixed({ label, field, people, value, onChange }: Pick<Props, 'label' | 
         onChange={(v) => onChange(v === BLANK ? null : field.type === 'yes/no' ? v === 'true' : v)}
       />
     )
+  if (field.type === 'date' || field.type === 'date-time')
+    return <DateField label={label} value={typeof value === 'string' ? value : ''} onChange={onChange} clock={field.type === 'date-time'} />
   return (
     <input
       aria-label={label}
       className="blank-line"
       value={value === undefined || value === null || typeof value === 'object' ? '' : String(value)}
-      type={field.type === 'date' ? 'date' : 'text'}
       inputMode={isNumber(field) ? 'decimal' : undefined}
       onChange={(e) => onChange(readTyped(e.target.value, field))}
     />

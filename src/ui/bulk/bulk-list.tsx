@@ -1,4 +1,4 @@
-import Link from 'next/link'
+import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { TableHead } from '../parts/table-head'
 import { Time } from '../parts/time'

@@ -2,9 +2,9 @@
 
 import { useEffect, useMemo, useState } from 'react'
 import { faultOf } from '@/core/must'
-import type { FieldDef, TableDef } from '@/core/values/tables'
+import { type FieldDef, type Organisation, PERSON_TABLE, type TableDef } from '@/core/values/tables'
+import { type Starter, type StarterSetting, startersOf, valueStartersOf } from '@/core/words/starters'
 import type { ShownPlan } from '@/core/workflow/shown'
-import { type Starter, startersOf, valueStartersOf } from '@/core/workflow/starters'
 import type { Proposal } from '@/engine/bulk/propose'
 import { call } from '../api'
 import { MarginTitle } from '../parts/page'
@@ -17,6 +17,7 @@ export interface FirstChoice {
 
 interface Props {
   readonly table: TableDef
+  readonly organisation: Organisation
   /** The field of each of the file's columns; null where one is left out. */
   readonly columns: readonly (string | null)[]
   readonly proposal: Proposal
@@ -37,12 +38,15 @@ interface Offer {
 const MOST_VALUES = 4
 
 /** What could be told of a table to be: starters with what its rows say of each, and the mail of the chosen one for a row. */
-export function FirstAlert({ table, columns, proposal, me, chosen, onChoose }: Props) {
+export function FirstAlert({ table, organisation, columns, proposal, me, chosen, onChoose }: Props) {
   const named = [(f: FieldDef) => f.name === table.ownerField, (f: FieldDef) => f.type === 'person', (f: FieldDef) => f.type === 'email']
     .map((is) => table.fields.find(is))
     .find(Boolean)
   const tell = chosen?.tell ?? (named?.type === 'person' ? 'named' : 'me')
-  const offers = useMemo(() => offersOf(table, columns, proposal, tell === 'me' ? me : null), [table, columns, proposal, tell, me])
+  const offers = useMemo(() => {
+    const schema = new Map([PERSON_TABLE, table].map((t) => [t.name, t]))
+    return offersOf(table, columns, proposal, { wording: { schema, organisation, names: new Map() }, mine: tell === 'me' ? me : null })
+  }, [table, organisation, columns, proposal, tell, me])
   const offer = offers.find((o) => o.starter.key === chosen?.key) ?? null
   return (
     <section aria-label="First alert">
@@ -131,7 +135,7 @@ function TrialMail({ table, columns, proposal, offer }: Pick<Props, 'table' | 'c
 const TRUE = /^(yes|y|true|ja|oui|s[ií])$/i
 
 /** The starters that fit a table to be, the values that are there most first. */
-function offersOf(table: TableDef, columns: readonly (string | null)[], proposal: Proposal, me: string | null): Offer[] {
+function offersOf(table: TableDef, columns: readonly (string | null)[], proposal: Proposal, setting: StarterSetting): Offer[] {
   const { rows, first } = proposal
   const at = (field: string) => columns.indexOf(field)
   const timesOf = (field: string, value: string | boolean) =>
@@ -143,7 +147,7 @@ function offersOf(table: TableDef, columns: readonly (string | null)[], proposal
       0,
       first.findIndex((cells) => (typeof value === 'boolean' ? TRUE.test(cells[at(field)] ?? '') === value : cells[at(field)] === value)),
     )
-  const values = valueStartersOf(table, me)
+  const values = valueStartersOf(table, setting)
     .map((starter) => ({ starter, times: timesOf(starter.field, starter.value) }))
     .filter(({ times }) => times > 0)
   const perField = new Map<string, number>()
@@ -162,13 +166,13 @@ function offersOf(table: TableDef, columns: readonly (string | null)[], proposal
         row: rowWith(starter.field, starter.value),
       }
     })
-  const all = startersOf(table, me)
+  const all = startersOf(table, setting)
   const named = (key: string, count: string, before: Offer['before']): Offer[] => all.filter((s) => s.key === key).map((starter) => ({ starter, count, before, row: 0 }))
   const owner = table.fields.find((f) => f.name === table.ownerField)
   return [
     ...named('added', 'each new one', null),
     ...becoming,
-    ...(owner ? named('handed over', `${proposal.columns[at(owner.name)]?.values.length ?? 0} different now`, { [owner.name]: null }) : []),
+    ...(owner ? named(`handed over ${owner.name}`, `${proposal.columns[at(owner.name)]?.values.length ?? 0} different now`, { [owner.name]: null }) : []),
     ...named('changed', 'each change', table.fields[1] ? { [table.fields[1].name]: null } : null),
   ]
 }

@@ -5,7 +5,7 @@ import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { singularOf, snakeName } from '@/core/bulk/propose'
 import { faultOf } from '@/core/must'
-import type { TableDef } from '@/core/values/tables'
+import type { Organisation, TableDef } from '@/core/values/tables'
 import type { Proposal } from '@/engine/bulk/propose'
 import { call, Refusal, upload, watch } from '../api'
 import { Button } from '../parts/button'
@@ -20,13 +20,14 @@ interface Props {
   readonly tables: readonly { readonly name: string; readonly label: string }[]
   /** Whom the first alert goes to where the rows name nobody. */
   readonly me: string | null
+  readonly organisation: Organisation
   /** What stands above, and beside it until rows are there. */
   readonly head: ReactNode
   readonly margin?: ReactNode
 }
 
 /** Makes a table of a file or of rows that are pasted: it is proposed from all rows, corrected in place, and made with its records in it; beside it what could be told of it. */
-export function NewTable({ tables, me, head, margin }: Props) {
+export function NewTable({ tables, me, organisation, head, margin }: Props) {
   const router = useRouter()
   const [file, setFile] = useState<File | null>(null)
   const [proposal, setProposal] = useState<Proposal | null>(null)
@@ -82,7 +83,15 @@ export function NewTable({ tables, me, head, margin }: Props) {
     }
   }
   return (
-    <Page margin={proposal && table ? <FirstAlert table={table} columns={fields.map(columnOf)} proposal={proposal} me={me} chosen={first} onChoose={setFirst} /> : margin}>
+    <Page
+      margin={
+        proposal && table ? (
+          <FirstAlert table={table} organisation={organisation} columns={fields.map(columnOf)} proposal={proposal} me={me} chosen={first} onChoose={setFirst} />
+        ) : (
+          margin
+        )
+      }
+    >
       {head}
       <Drop
         file={file}

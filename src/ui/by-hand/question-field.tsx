@@ -2,8 +2,8 @@
 
 import type { Ask } from '@/core/document/document'
 import { Choice } from '../parts/choice'
+import { DateField } from '../parts/date-field'
 import { Labelled } from '../parts/labelled'
-import { localInstant } from '../parts/local-instant'
 import type { PersonChoice } from '../records/values'
 
 interface Props {
@@ -13,8 +13,6 @@ interface Props {
   readonly fault: string | undefined
   readonly onAnswer: (value: unknown) => void
 }
-
-const INPUT_TYPES: Partial<Record<Ask['type'], string>> = { date: 'date', 'date-time': 'datetime-local' }
 
 /** One question of a workflow that is run by hand, with the control that fits its type. */
 export function QuestionField({ question, value, people, fault, onAnswer }: Props) {
@@ -50,14 +48,14 @@ function Control({ type, question, given, people, onAnswer }: Pick<Props, 'quest
     )
   if (type === 'person')
     return <Choice label={label} value={text || null} options={people.filter((p) => p.active).map((p) => ({ value: p.email, label: p.name }))} onChange={onAnswer} />
+  if (type === 'date' || type === 'date-time') return <DateField label={label} value={text} onChange={onAnswer} clock={type === 'date-time'} />
   return (
     <input
       aria-label={label}
       className="blank-line"
-      type={INPUT_TYPES[type] ?? 'text'}
       inputMode={type === 'number' || type === 'money' ? 'decimal' : undefined}
-      value={type === 'date-time' && text ? localInstant(text) : text}
-      onChange={(e) => onAnswer(type === 'date-time' && e.target.value ? new Date(e.target.value).toISOString() : e.target.value)}
+      value={text}
+      onChange={(e) => onAnswer(e.target.value)}
     />
   )
 }

@@ -1,4 +1,3 @@
-import Link from 'next/link'
 import type { Change } from '@/core/changes/change'
 import type { Wording } from '@/core/conditions/sentence'
 import type { Workflow } from '@/core/document/document'
@@ -7,6 +6,7 @@ import type { TableDef } from '@/core/values/tables'
 import { briefOf } from '@/core/words/brief'
 import type { Plan } from '@/core/workflow/plan'
 import type { Trace as TraceData } from '@/store/runs'
+import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
 import { Trace } from '../runs/trace'
 

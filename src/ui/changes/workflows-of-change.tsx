@@ -1,4 +1,4 @@
-import Link from 'next/link'
+import Link from '../parts/link'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
 

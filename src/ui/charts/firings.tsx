@@ -1,8 +1,8 @@
 'use client'
 
 import { scaleTime } from 'd3'
-import Link from 'next/link'
 import { must } from '@/core/must'
+import Link from '../parts/link'
 
 interface Firing {
   readonly workflow: string

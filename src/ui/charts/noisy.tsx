@@ -1,6 +1,6 @@
 import { scaleLinear } from 'd3'
-import Link from 'next/link'
 import type { NoisyRow } from '@/store/today'
+import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
 
 /** Which workflows write most to one person, and to whom. */

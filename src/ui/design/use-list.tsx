@@ -1,5 +1,5 @@
-import Link from 'next/link'
 import type { Use } from '@/store/design/mentions'
+import Link from '../parts/link'
 
 const WORDS: Readonly<Record<Use['kind'], string>> = {
   workflow: 'workflow',

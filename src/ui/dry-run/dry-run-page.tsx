@@ -1,6 +1,5 @@
 'use client'
 
-import Link from 'next/link'
 import { type ComponentProps, type ReactNode, useMemo } from 'react'
 import type { Example, Saw, Workflow } from '@/core/document/document'
 import { briefOf } from '@/core/words/brief'
@@ -9,9 +8,11 @@ import { PlanTold } from '../editor/margin'
 import { type EditorSetting, shownAt, wordingOf } from '../editor/setting'
 import { pageOf } from '../editor/standing'
 import { KeepExample } from '../examples/keep'
+import Link from '../parts/link'
 import { MarginTitle, Page, Title } from '../parts/page'
 import { useAsked } from '../parts/queries'
 import { TablesProvider } from '../records/tables-context'
+import { useTitles } from '../records/use-titles'
 
 type Keep = ComponentProps<typeof KeepExample>
 
@@ -45,7 +46,8 @@ export function DryRunPage({ name, document, savedAt, setting, example, tried, f
   const wording = useMemo(() => wordingOf(setting), [setting])
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
   const { answer, fault, busy } = useAsked<Answer>('/api/v1/try', { workflow: document, ...tried, ...frozen }, AFTER_MS)
-  const shown = (path: string, value: unknown, table = document.table) => shownAt(setting, wording.schema.get(table), path, value)
+  const titleOf = useTitles(wording.schema)
+  const shown = (path: string, value: unknown, table = document.table) => shownAt(setting, wording.schema.get(table), path, value, titleOf)
   return (
     <TablesProvider tables={setting.tables}>
       <Page

@@ -13,8 +13,8 @@ import { QuestionField } from '../by-hand/question-field'
 import { type EditorSetting, wordingOf } from '../editor/setting'
 import { NumberField } from '../figures/number-field'
 import { Choice } from '../parts/choice'
+import { DateField } from '../parts/date-field'
 import { Labelled } from '../parts/labelled'
-import { localInstant } from '../parts/local-instant'
 import { LinkPicker } from '../records/link-picker'
 import { DryRunPage } from './dry-run-page'
 
@@ -114,13 +114,7 @@ export function OccasionDryRun({ document, savedAt, setting, record: begun, exam
         )}
         {wanted.includes('moment') && (
           <Labelled label="At" note={moment ? undefined : 'Now.'}>
-            <input
-              aria-label="At"
-              type="datetime-local"
-              className="blank-line"
-              value={localInstant(moment)}
-              onChange={(e) => setMoment(e.target.value ? new Date(e.target.value).toISOString() : '')}
-            />
+            <DateField label="At" value={moment} onChange={setMoment} clock />
           </Labelled>
         )}
       </div>

@@ -16,11 +16,13 @@ import { Button } from '../parts/button'
 import { Page } from '../parts/page'
 import { useOnceKnown } from '../parts/queries'
 import { TablesProvider } from '../records/tables-context'
+import { useTitles } from '../records/use-titles'
 import { useUnsaved } from '../shell/leaving'
 import { Adder } from './adder'
 import { countAt, lineOf } from './at-lines'
 import { Dragging } from './dragging'
 import { type Evidence, useEvidence } from './evidence'
+import { editing, otherNames } from './following'
 import { Head, type Verb } from './head'
 import { focusLine, useBriefKeys } from './keys'
 import { EditedLine } from './line'
@@ -34,7 +36,7 @@ import { type SaidLines, withSaid } from './said'
 import { useSaving } from './saving'
 import { type EditorSetting, shownAt, wordingOf } from './setting'
 import { pageOf, type Standing } from './standing'
-import { edit, NEW_CLAUSE, newEmail, startEditing } from './state'
+import { NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
 import { TrialPanel, useTrial } from './trial'
 import { useStanding, useTrueAddress } from './use-standing'
@@ -49,17 +51,23 @@ export interface EditedWorkflow extends Standing {
   readonly opened?: string
   /** Whether it is asked at once whether it goes live. */
   readonly ask?: boolean
+  /** Whether it is a starter, whose recipients are a guess. */
+  readonly isGuessed?: boolean
 }
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
   const router = useRouter()
-  const [state, dispatch] = useReducer(edit, startEditing(workflow.document, workflow.ask ? null : (workflow.opened ?? (workflow.name === null ? '/cue' : null)) || null))
+  const wording = useMemo(() => wordingOf(setting), [setting])
+  const [isYoung, setYoung] = useState(workflow.state === 'draft')
+  const reduce = useMemo(() => editing(wording, isYoung ? otherNames(setting, workflow.name) : null), [wording, isYoung, setting, workflow.name])
+  const [state, dispatch] = useReducer(reduce, startEditing(workflow.document, workflow.ask ? null : (workflow.opened ?? (workflow.name === null ? '/cue' : null)) || null))
+  const [guessed] = useState(() => (workflow.isGuessed ? workflow.document.actions[0] : undefined))
   const [sample, setSample] = useState<RecordId | null>(null)
   const [asking, setAsking] = useState(false)
   const typing = useRef<HTMLInputElement>(null)
   const { document } = state
-  const wording = useMemo(() => wordingOf(setting), [setting])
+  const titleOf = useTitles(wording.schema)
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
   const table = wording.schema.get(document.table)
   const saving = useSaving(document, workflow)
@@ -84,6 +92,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     try {
       await call('POST', `/api/v1/workflows/${encodeURIComponent(name)}/${verb}`, body && Object.keys(body).length ? body : undefined)
       toast(done)
+      if (verb === 'live') setYoung(false)
       await lookAgain(name)
     } catch (error) {
       const first = error instanceof Refusal ? error.problem.review?.[0] : undefined
@@ -150,7 +159,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
                 found={found}
                 line={lines.find((l) => l.path === state.chosen)}
                 lines={lines}
-                shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value)}
+                shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value, titleOf)}
                 onSample={setSample}
                 onJump={jumpTo}
                 document={document}
@@ -211,6 +220,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
                         plan={plan}
                         placeholders={placeholders}
                         evidence={evidence}
+                        guessed={guessed?.do === 'email' ? guessed.to : null}
                         put={put}
                       >
                         <LineEditor line={line} />

@@ -3,6 +3,7 @@
 import { useState } from 'react'
 import type { EmailAction, Recipient } from '@/core/document/document'
 import { formatOf } from '@/core/message/format'
+import { recipientWords } from '@/core/words/brief'
 import { deliveryOf } from '@/core/workflow/delivery'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
@@ -11,7 +12,7 @@ import { AttachField } from './attach-field'
 import { BodyField, SubjectField } from './body/body-field'
 import { KeepTemplate } from './keep-template'
 import { pathsAt, usePlace } from './place'
-import { RecipientsField } from './recipients-field'
+import { peopleOptions, RecipientsField, typedAddress } from './recipients-field'
 
 const NONE = '\u0000none'
 
@@ -42,12 +43,15 @@ export function EmailFields({ action }: { action: EmailAction }) {
 
 /** What it says: a template of the table, or a text of its own. */
 function TextOrTemplate({ action }: { action: EmailAction }) {
-  const { setting, table, roots, put, path } = usePlace()
+  const { document, setting, table, roots, put, path } = usePlace()
   const about = action.about ? roots.get(action.about) : undefined
   const aboutTable = about?.kind === 'record' ? about.table : table
   const templates = setting.templates.filter((t) => t.table === aboutTable.name)
   const pick = (name: string) => {
     const { template: _t, subject: _s, body: _b, format: _f, ...rest } = action
+    const { bringIn = [] } = document
+    const lists = setting.templates.find((t) => t.name === name)?.lists.filter((list) => !bringIn.some((b) => b.name === list.name)) ?? []
+    if (lists.length > 0 && !action.about) put('/bringIn', [...bringIn, ...lists])
     put(path, name === NONE ? { ...rest, subject: '', body: '', format: 'rich' } : { ...rest, template: name })
   }
   return (
@@ -129,16 +133,23 @@ function MoreFields({ action, set }: { action: EmailAction; set: Set }) {
   const place = usePlace()
   const { roots, table } = place
   const named = [...roots].filter(([name, root]) => root.kind === 'record' && !['record', 'before', table.singular].includes(name)).map(([name]) => name)
-  const replies = pathsAt(place, ['person', 'email'])
-  const reply = action.replyTo && 'field' in action.replyTo ? action.replyTo.field : action.replyTo ? JSON.stringify(action.replyTo) : NONE
+  const paths = pathsAt(place, ['person', 'email']).map((o) => ({ ...o, value: JSON.stringify({ field: o.value }) }))
+  const people = place.setting.onlyTo ? [] : peopleOptions(place.setting).map((o) => ({ ...o, value: JSON.stringify({ address: o.value }) }))
+  const reply = action.replyTo ? JSON.stringify(action.replyTo) : NONE
+  const replies = [...paths, ...people]
   return (
     <div className="grid grid-cols-3 gap-8">
       <Labelled label="Replies go to">
         <Choice
           label="Replies go to"
           value={reply}
-          options={[{ value: NONE, label: 'whom it is from' }, ...replies, ...(replies.some((r) => r.value === reply) || reply === NONE ? [] : [{ value: reply, label: reply }])]}
-          onChange={(v) => set('replyTo')(v === NONE ? undefined : { field: v })}
+          options={[
+            { value: NONE, label: 'whom it is from' },
+            ...replies,
+            ...(action.replyTo && !replies.some((r) => r.value === reply) ? [{ value: reply, label: recipientWords(action.replyTo, table, place.wording) }] : []),
+          ]}
+          onChange={(v) => set('replyTo')(v === NONE ? undefined : JSON.parse(v))}
+          typed={place.setting.onlyTo ? undefined : typedAddress}
         />
       </Labelled>
       <Labelled label="About">

@@ -3,7 +3,8 @@
 import { createContext, type ReactNode, useContext, useMemo } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
 import { shapeOf } from '@/core/cues/kinds'
-import type { Workflow } from '@/core/document/document'
+import type { BringIn, Recipient, Workflow } from '@/core/document/document'
+import { freeName } from '@/core/document/exchange'
 import type { RootDef } from '@/core/paths/roots'
 import { everyTableFields, type FieldType, type Schema, type TableDef, targetOf } from '@/core/values/tables'
 import { scopeAt } from '@/core/workflow/scope'
@@ -26,6 +27,8 @@ export interface Place {
   readonly placeholders: ReadonlyMap<string, { readonly value: string; readonly blank: number }>
   /** What the newest changes say of the whole; null while it is not known. */
   readonly evidence: Evidence | null
+  /** Whom a starter guessed that its mail goes to; whom one chooses takes their place. */
+  readonly guessed: readonly Recipient[] | null
   readonly put: (path: string, value: unknown) => void
 }
 
@@ -75,6 +78,31 @@ export function pathsAt({ table, roots, wording }: Pick<Place, 'table' | 'roots'
     options.push(...fieldsUnder(`${name}.`, name === 'before' ? 'previous ' : `${words(name)}’s `, root.table, wording.schema))
   }
   return options.filter(fits)
+}
+
+/** The lists of what the record points at, such as the contacts of its company, each with what is brought in for it. */
+export function linkedListsAt({ document, table, wording }: Pick<Place, 'document' | 'table' | 'wording'>): { option: Option; table: TableDef; bring: BringIn }[] {
+  if (table.none !== undefined) return []
+  const taken = new Set(document.bringIn?.map((b) => b.name))
+  return table.fields
+    .filter((link) => link.type === 'link')
+    .flatMap((link) =>
+      [...wording.schema.values()].flatMap((other) =>
+        other.name === 'person'
+          ? []
+          : other.fields
+              .filter((back) => back.type === 'link' && targetOf(back) === targetOf(link) && !(other === table && back === link))
+              .map((back) => ({
+                option: {
+                  value: `${other.name}.${back.name} of ${link.name}`,
+                  label: `${other.label.toLowerCase()} of its ${link.label.toLowerCase()}`,
+                  note: back.label.toLowerCase(),
+                },
+                table: other,
+                bring: { name: freeName(other.name, taken), list: `${other.name}.${back.name}`, of: link.name },
+              })),
+      ),
+    )
 }
 
 /** The lists that can be gone through at a place: what was brought in, and whatever points at the record. */

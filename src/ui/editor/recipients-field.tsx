@@ -1,15 +1,17 @@
 'use client'
 
 import { shapeOf } from '@/core/cues/kinds'
-import type { Recipient } from '@/core/document/document'
+import type { BringIn, Recipient } from '@/core/document/document'
 import { must } from '@/core/must'
 import { isAddress } from '@/core/recipients/address'
+import { spokenPath } from '@/core/values/naming'
 import type { TableDef } from '@/core/values/tables'
 import { targetOf } from '@/core/values/tables'
 import { recipientWords } from '@/core/words/brief'
 import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
-import { listsAt, type Place, pathsAt, usePlace } from './place'
+import { lastFirst, rememberRecipient } from './last-recipients'
+import { linkedListsAt, listsAt, type Place, pathsAt, usePlace } from './place'
 
 interface Props {
   readonly label: string
@@ -27,7 +29,12 @@ export function RecipientsField({ label, part, entries, onChange }: Props) {
   const place = usePlace()
   const { table, wording } = place
   const fresh: Record<string, Recipient> = { [NEW_ADDRESS]: { address: '' }, [NEW_TEXT]: { text: '' } }
-  const add = (key: string) => onChange([...entries, fresh[key] ?? (JSON.parse(key) as Recipient)])
+  const isGuess = part === 'to' && place.guessed !== null && entries.length > 0 && JSON.stringify(entries) === JSON.stringify(place.guessed)
+  const add = (key: string) => {
+    const linked = linkedRecipients(place).find((l) => l.option.value === key)
+    if (linked) place.put('/bringIn', [...(place.document.bringIn ?? []), linked.bring])
+    onChange([...(isGuess ? [] : entries), linked?.entry ?? fresh[key] ?? (JSON.parse(key) as Recipient)])
+  }
   const set = (i: number, entry: Recipient) => onChange(entries.map((e, n) => (n === i ? entry : e)))
   return (
     <Labelled label={label}>
@@ -62,17 +69,39 @@ export function RecipientsField({ label, part, entries, onChange }: Props) {
       <Choice
         label={`Add to ${label}`}
         value={null}
-        placeholder={entries.length ? 'and …' : 'Choose who …'}
-        options={recipientOptions(place)}
-        onChange={add}
+        placeholder={isGuess ? 'or rather …' : entries.length ? 'and …' : 'Choose who …'}
+        options={lastFirst(recipientOptions(place))}
+        onChange={(key) => {
+          rememberRecipient(key)
+          add(key)
+        }}
         typed={place.setting.onlyTo ? undefined : typedAddress}
       />
     </Labelled>
   )
 }
 
+/** Those on the lists of what the record points at, such as the contacts of its company, with what has to be brought in for them. */
+function linkedRecipients(place: Pick<Place, 'document' | 'table' | 'wording'>): { option: Option; entry: Recipient; bring: BringIn }[] {
+  return linkedListsAt(place)
+    .filter(({ bring }) => !place.document.bringIn?.some((b) => b.list === bring.list && b.of === bring.of))
+    .flatMap(({ option, table, bring }) =>
+      addressFields(table, place.wording.schema).map((field) => ({
+        option: { value: `${option.value} ${field}`, label: `the ${spokenPath(field)} of each of the ${option.label}`, note: 'list' },
+        entry: { list: bring.name, field },
+        bring,
+      })),
+    )
+}
+
+/** Everybody by e-mail, oneself first. */
+export function peopleOptions({ me, people }: Pick<Place['setting'], 'me' | 'people'>): Option[] {
+  const others = people.filter((p) => p.active && p.email !== me).map((p) => ({ value: p.email, label: p.name, note: p.email }))
+  return me === null ? others : [{ value: me, label: 'me', note: me }, ...others]
+}
+
 /** An address that is typed is a choice of its own. */
-const typedAddress = (text: string): Option | null => (isAddress(text) ? { value: JSON.stringify({ address: text }), label: `write to ${text}`, note: 'address' } : null)
+export const typedAddress = (text: string): Option | null => (isAddress(text) ? { value: JSON.stringify({ address: text }), label: `write to ${text}`, note: 'address' } : null)
 
 /** Whom an entry yields for the sample record, and what was dropped and why. */
 function Yield({ path, place }: { path: string; place: Place }) {
@@ -111,12 +140,10 @@ export function recipientOptions(place: Pick<Place, 'document' | 'table' | 'root
     for (const field of addressFields(listed, wording.schema)) entries.push({ entry: { list: option.value, field }, note: 'list' })
   if (shapeOf(document, table).changeParts.includes('by')) entries.push({ entry: { changedBy: true }, note: 'person' })
   entries.push(...setting.groups.map((group) => ({ entry: { group }, note: 'group' })), ...setting.teams.map((team) => ({ entry: { team }, note: 'team' })))
-  const me = setting.me === null ? [] : [{ value: JSON.stringify({ address: setting.me }), label: 'me', note: setting.me }]
-  const people = setting.people.filter((p) => p.active && p.email !== setting.me).map((p) => ({ value: JSON.stringify({ address: p.email }), label: p.name, note: p.email }))
   return [
     ...entries.map(({ entry, note }) => ({ value: JSON.stringify(entry), label: recipientWords(entry, table, wording), note })),
-    ...me,
-    ...people,
+    ...linkedRecipients(place).map((l) => l.option),
+    ...peopleOptions(setting).map((o) => ({ ...o, value: JSON.stringify({ address: o.value }) })),
     { value: NEW_ADDRESS, label: 'an address …' },
     { value: NEW_TEXT, label: 'addresses in a text …' },
   ]

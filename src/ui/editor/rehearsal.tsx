@@ -1,10 +1,10 @@
 'use client'
 
 import { scaleLinear } from 'd3'
-import Link from 'next/link'
 import { useEffect, useState } from 'react'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import Link from '../parts/link'
 import { TableHead } from '../parts/table-head'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'

@@ -1,12 +1,12 @@
 'use client'
 
-import Link from 'next/link'
 import { useEffect, useState } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
 import type { Workflow } from '@/core/document/document'
 import { briefOf } from '@/core/words/brief'
 import type { Trace } from '@/store/runs'
 import { call } from '../api'
+import Link from '../parts/link'
 import { StateMark } from '../parts/state-mark'
 import { Outcome } from '../runs/trace'
 

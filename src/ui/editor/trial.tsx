@@ -1,7 +1,6 @@
 'use client'
 
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import Link from 'next/link'
 import { toast } from 'sonner'
 import type { Wording } from '@/core/conditions/sentence'
 import { sampleAnswers } from '@/core/cues/samples'
@@ -11,8 +10,10 @@ import type { RecordId } from '@/core/values/tables'
 import type { TrialAnswer } from '@/engine/answers/trial'
 import { call, Refusal } from '../api'
 import { Button } from '../parts/button'
+import Link from '../parts/link'
 import { StateMark } from '../parts/state-mark'
-import { Time } from '../parts/time'
+import { ClockTime, Time } from '../parts/time'
+import { useTitles } from '../records/use-titles'
 import type { Sample } from './evidence'
 import { TrialRun } from './trial-run'
 
@@ -77,6 +78,7 @@ const pathOf = (name: string) => `/api/v1/workflows/${encodeURIComponent(name)}/
 export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDesk; sample: Sample | undefined; wording: Wording; document: Workflow }) {
   const { trial } = desk
   const newest = trial?.runs[0]
+  const titleOf = useTitles(wording.schema)
   return (
     <section aria-label="Trial" className="mb-5 border-rule border-b pb-4">
       {trial?.armed ? (
@@ -84,7 +86,7 @@ export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDes
           <p className="flex items-baseline gap-4">
             <span className="font-semibold text-rope">On trial</span>
             <span className="text-muted text-sm">
-              for {trial.record === null ? 'the changes that I make' : `record ${trial.record}`}, until <Time at={trial.until} />
+              for {trial.record === null ? 'the changes that I make' : titleOf(document.table, trial.record)}, until <ClockTime at={trial.until} />
             </span>
             <span className="ml-auto">
               <Button data-trial-deed onClick={desk.end}>

@@ -1,9 +1,9 @@
 'use client'
 
-import Link from 'next/link'
 import type { Workflow } from '@/core/document/document'
 import type { ExampleAnswer } from '@/engine/answers/lines'
 import { pageOf } from '../editor/standing'
+import Link from '../parts/link'
 import { type Asked, useAsked } from '../parts/queries'
 import { counted } from '../today/summary'
 

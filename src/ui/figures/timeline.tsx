@@ -1,6 +1,6 @@
 'use client'
 
-import Link from 'next/link'
+import Link from '../parts/link'
 import { Time } from '../parts/time'
 import type { PastAnswer } from './told'
 

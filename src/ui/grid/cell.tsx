@@ -1,7 +1,7 @@
 'use client'
 
-import Link from 'next/link'
 import { type FieldDef, type Image, type Organisation, recordPath, type Stored, type TableDef } from '@/core/values/tables'
+import Link from '../parts/link'
 import { ValueEditor } from '../records/value-editor'
 import { isNumeric, type PersonChoice, shownValue } from '../records/values'
 

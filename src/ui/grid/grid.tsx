@@ -1,6 +1,5 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import type { View } from '@/core/document/view'
@@ -9,6 +8,7 @@ import { nounOf, withArticle } from '@/core/values/naming'
 import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
 import type { NamedView } from '@/store/views'
 import { ButtonLink } from '../parts/button'
+import Link from '../parts/link'
 import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
 import { addressOf } from './address'
@@ -26,6 +26,8 @@ interface Props {
   readonly tables: readonly TableDef[]
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
+  /** How often each field has changed of late. */
+  readonly moves: Readonly<Record<string, number>>
   /** How the address asks for the records to be looked at, and the name of the view, where it names one. */
   readonly view: View
   readonly named: string | null
@@ -36,7 +38,7 @@ interface Props {
 }
 
 /** A table's records as a grid: sorted, filtered by clauses, gathered, edited in place. How they are looked at lives in the address. */
-export function Grid({ table, tables, people, organisation, mine, role, views, ...given }: Props) {
+export function Grid({ table, tables, people, organisation, moves, mine, role, views, ...given }: Props) {
   const router = useRouter()
   const [state, setState] = useState({ view: given.view, named: given.named })
   const asked = JSON.stringify([given.view, given.named])
@@ -78,7 +80,7 @@ export function Grid({ table, tables, people, organisation, mine, role, views, .
             <Link href={`/workflows?table=${table.name}`} className="text-sm">
               Its workflows
             </Link>
-            <Starters table={table} mine={mine} where={where} />
+            <Starters table={table} organisation={organisation} mine={mine} moves={moves} where={where} />
             <TableDeeds
               table={table}
               where={where}

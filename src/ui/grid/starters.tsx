@@ -3,19 +3,35 @@
 import { group } from 'd3'
 import { useRouter } from 'next/navigation'
 import { Popover } from 'radix-ui'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import type { Condition } from '@/core/document/condition'
-import { fieldOf, type TableDef } from '@/core/values/tables'
-import { startersOf, valueStartersOf } from '@/core/workflow/starters'
+import { fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
+import { startersOf, valueStartersOf } from '@/core/words/starters'
+import { useTables } from '../records/tables-context'
 import { WordsField } from '../words/words-field'
 
 const valueWords = (value: string | boolean) => (typeof value === 'boolean' ? (value ? 'yes' : 'no') : value)
 
-/** A workflow about a table: said in words, or begun from one that is drawn from the table's own fields; `where` is what it is narrowed to already, as a filter does. */
-export function Starters({ table, mine, where = null }: { table: TableDef; mine: string | null; where?: Condition | null }) {
+interface Props {
+  readonly table: TableDef
+  readonly organisation: Organisation
+  readonly mine: string | null
+  /** How often each field has changed of late. */
+  readonly moves: Readonly<Record<string, number>>
+  /** What the table is narrowed to already, as a filter does. */
+  readonly where?: Condition | null
+}
+
+/** A workflow about a table: said in words, or begun from one that is drawn from the table's own fields. */
+export function Starters({ table, organisation, mine, moves, where = null }: Props) {
   const router = useRouter()
+  const schema = useTables()
   const [isOpen, setOpen] = useState(false)
-  const becoming = group(valueStartersOf(table, mine), ({ field }) => (fieldOf(table, field)?.label ?? field).toLowerCase())
+  const setting = useMemo(
+    () => ({ wording: { schema, organisation, names: new Map<string, string>() }, mine, moves: new Map(Object.entries(moves)) }),
+    [schema, organisation, mine, moves],
+  )
+  const becoming = group(isOpen ? valueStartersOf(table, setting) : [], ({ field }) => (fieldOf(table, field)?.label ?? field).toLowerCase())
   const open = (key: string | null) => router.push(`/workflows/new?table=${table.name}${key ? `&starter=${encodeURIComponent(key)}` : ''}`)
   const item = 'block w-full cursor-pointer rounded-sm px-2 py-1 text-left hover:bg-spruce-wash focus-visible:bg-spruce-wash'
   return (
@@ -30,7 +46,7 @@ export function Starters({ table, mine, where = null }: { table: TableDef; mine:
         >
           {!mine && <WordsField place={`table ${table.name}`} table={table.name} where={where} autoFocus label="Tell somebody when …" onLeave={() => setOpen(false)} />}
           <div role="menu" aria-label="Begin from" className="mt-3 gap-x-6 sm:columns-2">
-            {startersOf(table, mine).map((starter) => (
+            {(isOpen ? startersOf(table, setting) : []).map((starter) => (
               <button key={starter.key} type="button" role="menuitem" onClick={() => open(starter.key)} className={item}>
                 {starter.words}
               </button>

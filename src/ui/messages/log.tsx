@@ -1,6 +1,5 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
@@ -9,9 +8,10 @@ import { call } from '../api'
 import { useAddress } from '../parts/address'
 import { Button } from '../parts/button'
 import { Choice, type Option } from '../parts/choice'
+import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
-import { Time } from '../parts/time'
+import { ClockTime, Time } from '../parts/time'
 import { counted, span } from '../today/summary'
 
 const ANY = '\u0000any'
@@ -158,7 +158,7 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                         {HELD_WORDS[m.held_for ?? 'quiet']}
                         {m.held_until && (
                           <>
-                            , until <Time at={m.held_until} locale={locale} zone={zone} />
+                            , until <ClockTime at={m.held_until} locale={locale} zone={zone} />
                           </>
                         )}
                       </span>

@@ -1,5 +1,5 @@
-import Link from 'next/link'
 import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react'
+import Link from './link'
 
 const KINDS = {
   main: 'rounded-md bg-spruce px-3 py-1.5 font-semibold text-on-spruce text-sm hover:brightness-110 disabled:opacity-50',

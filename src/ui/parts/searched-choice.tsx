@@ -4,7 +4,7 @@ import { Command } from 'cmdk'
 import { Check, ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo, useState } from 'react'
-import { beginsInOrder } from './begins'
+import { beginsInOrder } from '@/core/values/begins'
 import type { ChoiceProps } from './option'
 
 /** Most options that are drawn at once; typing finds the others. */

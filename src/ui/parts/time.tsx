@@ -31,3 +31,21 @@ export function Time({ at, locale = 'en-GB', zone }: { at: string | Date; locale
     </time>
   )
 }
+
+/** A moment to come, by the clock: “17:45”, or with its day where that is another. */
+export function ClockTime({ at, locale = 'en-GB', zone }: { at: string | Date; locale?: string; zone?: string }) {
+  const moment = new Date(at)
+  const day = (date: Date) => new Intl.DateTimeFormat('en-CA', { timeZone: zone }).format(date)
+  const isToday = day(moment) === day(new Date())
+  const shown = new Intl.DateTimeFormat(locale, { hour: '2-digit', minute: '2-digit', timeZone: zone, ...(isToday ? {} : { day: 'numeric', month: 'short' }) }).format(moment)
+  return (
+    <time
+      dateTime={moment.toISOString()}
+      title={new Intl.DateTimeFormat(locale, { dateStyle: 'full', timeStyle: 'medium', timeZone: zone }).format(moment)}
+      suppressHydrationWarning
+      className="whitespace-nowrap"
+    >
+      {shown}
+    </time>
+  )
+}

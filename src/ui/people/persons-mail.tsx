@@ -1,10 +1,10 @@
 'use client'
 
 import { max, scaleLinear, sum } from 'd3'
-import Link from 'next/link'
 import { useState } from 'react'
 import type { PersonMail } from '@/store/limits/person-mail'
 import { Button } from '../parts/button'
+import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { counted } from '../today/summary'
 import { WhatWouldHalveIt } from './offers'

@@ -1,6 +1,6 @@
 import { scaleSqrt } from 'd3'
-import Link from 'next/link'
 import type { LoadOf } from '@/core/limits/load'
+import Link from '../parts/link'
 import { counted } from '../today/summary'
 
 /** Rows and columns that are drawn. */

@@ -1,4 +1,4 @@
-import Link from 'next/link'
+import Link from '../parts/link'
 
 /** The channels of the board that notices came to. */
 export function Channels({ channels }: { channels: readonly string[] }) {

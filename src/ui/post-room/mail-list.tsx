@@ -1,4 +1,4 @@
-import Link from 'next/link'
+import Link from '../parts/link'
 import { Time } from '../parts/time'
 
 interface Arrival {

@@ -1,4 +1,4 @@
-import Link from 'next/link'
+import Link from '../parts/link'
 
 /** The figures that a record counts in now, each with the value of its group. */
 export function CountsIn({ figures }: { figures: readonly { readonly name: string; readonly label: string; readonly group: string; readonly value: string }[] }) {

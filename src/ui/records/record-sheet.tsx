@@ -1,6 +1,5 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
@@ -10,6 +9,7 @@ import { call } from '../api'
 import { Starters } from '../grid/starters'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
+import Link from '../parts/link'
 import { Title } from '../parts/page'
 import { holdRefresh } from './refresh'
 import { TablesProvider } from './tables-context'
@@ -23,13 +23,15 @@ interface Props {
   readonly titles: Readonly<Record<string, string>>
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
+  /** How often each field of the table has changed of late. */
+  readonly moves: Readonly<Record<string, number>>
   readonly canDelete: boolean
   /** The address that a member’s own workflows write to; null for others. */
   readonly mine: string | null
 }
 
 /** A record's fields, each edited where it stands. */
-export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete, mine }: Props) {
+export function RecordSheet({ table, tables, record, titles, people, organisation, moves, canDelete, mine }: Props) {
   const router = useRouter()
   const [editing, setEditing] = useState<{ field: string; typed?: Stored } | null>(null)
   const end = (field: FieldDef) => {
@@ -54,7 +56,7 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
       <Title
         actions={
           <>
-            <Starters table={table} mine={mine} where={{ field: table.titleField, op: 'is', value: titleOf(table, record) }} />
+            <Starters table={table} organisation={organisation} mine={mine} moves={moves} where={{ field: table.titleField, op: 'is', value: titleOf(table, record) }} />
             {canDelete && <DeleteRecord table={table} record={record} />}
           </>
         }

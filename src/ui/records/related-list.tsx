@@ -1,5 +1,5 @@
-import Link from 'next/link'
 import { type Image, type Organisation, type RecordId, recordPath, type TableDef, titleOf } from '@/core/values/tables'
+import Link from '../parts/link'
 import { shownValue } from './values'
 
 interface List {

@@ -3,7 +3,7 @@
 import { type KeyboardEvent, useState } from 'react'
 import type { FieldDef, Stored } from '@/core/values/tables'
 import { Choice, type Option } from '../parts/choice'
-import { localInstant } from '../parts/local-instant'
+import { DateField } from '../parts/date-field'
 import { useUnsaved } from '../shell/leaving'
 import { FileEditor } from './file-editor'
 import { LinkPicker } from './link-picker'
@@ -80,19 +80,19 @@ function Options({ field, value, options, onPick, ...rest }: OptionsProps) {
   return <Choice label={field.label} value={all.some((o) => o.value === value) ? value : null} options={all} onChange={(v) => onPick(v === BLANK ? null : v)} {...rest} />
 }
 
-const INPUT_TYPES: Partial<Record<FieldDef['type'], string>> = { date: 'date', 'date-time': 'datetime-local', email: 'email', phone: 'tel' }
+const INPUT_TYPES: Partial<Record<FieldDef['type'], string>> = { email: 'email', phone: 'tel' }
 
 /** A value as it is typed. */
-const asTyped = (field: FieldDef, value: Stored) => (value === null ? '' : field.type === 'date-time' ? localInstant(String(value)) : String(value))
+const asTyped = (value: Stored) => (value === null ? '' : String(value))
 
 function TextEditor({ field, value, typed, onSave, onCancel, autoFocus }: Omit<Props, 'people' | 'title'>) {
-  const start = asTyped(field, value)
-  const [text, setText] = useState(typed === undefined ? start : asTyped(field, typed))
+  const start = asTyped(value)
+  const [text, setText] = useState(typed === undefined ? start : asTyped(typed))
   useUnsaved(text !== start, field.label)
   const save = () => {
     if (text === start) onCancel?.()
     else if (text.trim() === '') onSave(null)
-    else onSave(field.type === 'date-time' ? new Date(text).toISOString() : text)
+    else onSave(text)
   }
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key === 'Escape') onCancel?.()
@@ -102,6 +102,8 @@ function TextEditor({ field, value, typed, onSave, onCancel, autoFocus }: Omit<P
     } else return
     event.stopPropagation()
   }
+  if (field.type === 'date' || field.type === 'date-time')
+    return <DateField label={field.label} value={text} onChange={setText} clock={field.type === 'date-time'} autoFocus={autoFocus} onBlur={save} onKeyDown={onKeyDown} />
   const common = { 'aria-label': field.label, value: text, onBlur: save, onKeyDown, autoFocus, className: 'blank-line' }
   if (field.type === 'long text') return <textarea {...common} rows={3} onChange={(e) => setText(e.target.value)} />
   return (

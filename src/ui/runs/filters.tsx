@@ -2,8 +2,10 @@
 
 import { useRouter } from 'next/navigation'
 import { useEffect } from 'react'
+import { isDay } from '@/core/values/dates'
 import { useAddress } from '../parts/address'
 import { Choice, type Option } from '../parts/choice'
+import { DateField } from '../parts/date-field'
 
 const ANY = '\u0000any'
 const LOOK_EVERY_MS = 5_000
@@ -46,7 +48,7 @@ export function RunFilters({ asked, workflows, tables }: { asked: RunsAsked; wor
       <div className="w-40">
         <Choice label="Table" value={asked.table || ANY} options={[{ value: ANY, label: 'of any table' }, ...tables]} onChange={pick('table')} />
       </div>
-      <input aria-label="Day" type="date" className="blank-line w-36" value={asked.day ?? ''} onChange={(e) => go({ day: e.target.value })} />
+      <DateField label="Day" className="blank-line w-28" value={asked.day ?? ''} onChange={(day) => (day === '' || isDay(day)) && go({ day: day })} />
       <form
         className="w-52"
         onSubmit={(e) => {

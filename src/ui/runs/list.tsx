@@ -1,6 +1,6 @@
-import Link from 'next/link'
 import { recordPath } from '@/core/values/tables'
 import type { RunRow } from '@/store/runs'
+import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'

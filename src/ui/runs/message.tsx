@@ -1,7 +1,7 @@
 import type { OccasionKind } from '@/core/cues/occasion'
 import type { MessageDetail } from '@/store/messages'
 import { StateMark } from '../parts/state-mark'
-import { Time } from '../parts/time'
+import { ClockTime, Time } from '../parts/time'
 import { counted, span } from '../today/summary'
 import { RetryMessage } from './retry'
 
@@ -31,7 +31,7 @@ export function RunMessage({ message, setOffBy, locale, zone }: { message: Messa
               {HELD_WORDS[message.held_for ?? 'quiet']}
               {message.held_until && (
                 <>
-                  , until <Time at={message.held_until} locale={locale} zone={zone} />
+                  , until <ClockTime at={message.held_until} locale={locale} zone={zone} />
                 </>
               )}
             </>

@@ -1,5 +1,5 @@
-import Link from 'next/link'
 import type { Relative } from '@/store/run-retry'
+import Link from '../parts/link'
 
 /** The run that a run came of, and those that came of it. */
 export function Relatives({ relatives: { causedBy, caused } }: { relatives: { readonly causedBy: Relative | null; readonly caused: readonly Relative[] } }) {

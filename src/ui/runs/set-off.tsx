@@ -1,4 +1,3 @@
-import Link from 'next/link'
 import { answersTable } from '@/core/cues/answers'
 import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
@@ -6,6 +5,7 @@ import { labelOf } from '@/core/figures/review'
 import { durationWords } from '@/core/values/duration'
 import type { Organisation } from '@/core/values/tables'
 import type { Trace } from '@/store/runs'
+import Link from '../parts/link'
 import { Time } from '../parts/time'
 import { readable } from './what-changed'
 

@@ -1,4 +1,3 @@
-import Link from 'next/link'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { Wording } from '@/core/conditions/sentence'
 import { checkPath } from '@/core/paths/path'
@@ -8,6 +7,7 @@ import type { Line } from '@/core/words/brief'
 import type { Write } from '@/core/workflow/plan'
 import type { Trace as TraceData } from '@/store/runs'
 import { BriefSheet, StaticLine } from '../brief/sheet'
+import Link from '../parts/link'
 
 interface Props {
   readonly lines: readonly Line[]

@@ -1,7 +1,7 @@
 'use client'
 
-import Link from 'next/link'
 import { useState } from 'react'
+import Link from '../parts/link'
 import { MarginTitle, Page, Title } from '../parts/page'
 
 /** A call as it is shown. */

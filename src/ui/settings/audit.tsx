@@ -1,7 +1,9 @@
 'use client'
 
+import { isDay } from '@/core/values/dates'
 import { useAddress } from '../parts/address'
 import { Choice } from '../parts/choice'
+import { DateField } from '../parts/date-field'
 import { Time } from '../parts/time'
 
 /** A line of the audit log as it is shown. */
@@ -56,8 +58,8 @@ export function AuditFilters({ asked, deeds }: { asked: AuditAsked; deeds: reado
           onChange={(value) => go({ what: value === ANY ? '' : value })}
         />
       </div>
-      <input aria-label="From the day" type="date" className="blank-line w-36" value={asked.from ?? ''} onChange={(e) => go({ from: e.target.value })} />
-      <input aria-label="To the day" type="date" className="blank-line w-36" value={asked.to ?? ''} onChange={(e) => go({ to: e.target.value })} />
+      <DateField label="From the day" className="blank-line w-28" value={asked.from ?? ''} onChange={(day) => (day === '' || isDay(day)) && go({ from: day })} />
+      <DateField label="To the day" className="blank-line w-28" value={asked.to ?? ''} onChange={(day) => (day === '' || isDay(day)) && go({ to: day })} />
       <a href={`/api/v1/audit/export?${query}`} className="ml-auto text-sm">
         Export as JSON Lines
       </a>

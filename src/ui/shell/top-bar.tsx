@@ -1,9 +1,9 @@
 'use client'
 
-import Link from 'next/link'
 import { usePathname, useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { call } from '../api'
+import Link from '../parts/link'
 import { mayLeave, useGo } from './leaving'
 import { openPalette } from './palette'
 import { placesOf } from './places'

@@ -1,6 +1,5 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
@@ -8,6 +7,7 @@ import { recordPath } from '@/core/values/tables'
 import type { StayRow } from '@/store/stays'
 import { call } from '../api'
 import { Button } from '../parts/button'
+import Link from '../parts/link'
 import { Time } from '../parts/time'
 
 interface Props {

@@ -1,13 +1,13 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
-import type { RecordId } from '@/core/values/tables'
+import type { RecordId, Schema } from '@/core/values/tables'
 import type { Template } from '@/core/workflow/surroundings'
+import { listsOfTemplate } from '@/core/workflow/template-lists'
 import { call } from '../api'
 import { AttachField } from '../editor/attach-field'
 import { BodyField, SubjectField } from '../editor/body/body-field'
@@ -18,10 +18,12 @@ import { type EditorSetting, wordingOf } from '../editor/setting'
 import { Button, ButtonLink } from '../parts/button'
 import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import Link from '../parts/link'
 import { MarginTitle, Page } from '../parts/page'
 import { TablesProvider } from '../records/tables-context'
 import { useUnsaved } from '../shell/leaving'
 import { counted } from '../today/summary'
+import { SendWhen } from './send-when'
 
 interface Props {
   readonly template: Template
@@ -35,14 +37,15 @@ interface Props {
   readonly setting: EditorSetting
 }
 
-/** The template as a workflow that sends it to nobody in particular, so that it can be rendered as every mail is. */
-function sending({ table, subject, body, format, attachments }: Template): Workflow {
+/** The template as a workflow that sends it to nobody in particular, with the lists that it goes through, so that it can be rendered as every mail is. */
+function sending({ table, subject, body, format, attachments }: Template, schema: Schema): Workflow {
   return {
     rappel: 'workflow/1',
     name: 'rendering',
     table,
     cue: { kind: 'record', on: ['created', 'changed', 'deleted'] },
     firing: 'every',
+    bringIn: listsOfTemplate({ table, body }, schema),
     actions: [{ name: 'render', do: 'email', to: [{ address: 'somebody@example.org' }], subject: subject || ' ', body: body || ' ', format, attach: [...(attachments ?? [])] }],
   }
 }
@@ -66,7 +69,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
     setDraft({ ...template, ...found.document, name: template.name })
   }
   const wording = useMemo(() => wordingOf(setting), [setting])
-  const document = useMemo(() => sending(draft), [draft])
+  const document = useMemo(() => sending(draft, wording.schema), [draft, wording])
   const { evidence, review } = useEvidence(document, sample, null)
   const table = wording.schema.get(draft.table)
   const tables = setting.tables.filter((t) => t.name !== 'person')
@@ -138,6 +141,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
             </span>
             <span className="ml-auto flex items-center gap-5">
               {kept && <ButtonLink href={`/templates/new?copy=${encodeURIComponent(kept)}`}>Make a copy</ButtonLink>}
+              {kept && !isEdited && <SendWhen template={kept} table={draft.table} />}
               <Button kind="main" onClick={save}>
                 {users.length ? 'Save, also for those workflows' : 'Save'}
               </Button>
@@ -153,6 +157,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
               plan={evidence?.plan ?? null}
               placeholders={placeholders}
               evidence={null}
+              guessed={null}
               put={() => undefined}
             >
               <div className="grid max-w-3xl gap-4">
@@ -176,7 +181,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
                   </Labelled>
                 </div>
                 <SubjectField value={draft.subject} onChange={(subject) => set({ subject })} />
-                <BodyField value={draft.body} format={draft.format} onChange={(body) => set({ body })} onFormat={(format, body) => set({ format, body })} />
+                <BodyField value={draft.body} format={draft.format} onChange={(body) => set({ body })} onFormat={(format, body) => set({ format, body })} canBringIn />
                 <AttachField entries={draft.attachments ?? []} onChange={(attachments) => set({ attachments })} />
                 {problems.map((f) => (
                   <p key={f.path + f.message} className="text-alarm text-sm">

@@ -1,8 +1,8 @@
-import Link from 'next/link'
 import type { Figure } from '@/core/document/figure'
 import { labelOf } from '@/core/figures/review'
 import { lineWords } from '@/core/figures/words'
 import type { Beyond } from '@/store/figures/check'
+import Link from '../parts/link'
 import { Time } from '../parts/time'
 import { counted } from './summary'
 

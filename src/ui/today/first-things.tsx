@@ -1,6 +1,6 @@
-import Link from 'next/link'
 import type { ReactNode } from 'react'
 import type { MailGoesTo } from '@/store/access/mail-server'
+import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
 import { counted } from './summary'
 

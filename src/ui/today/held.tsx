@@ -1,12 +1,12 @@
 'use client'
 
-import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
 import { call } from '../api'
 import { Button } from '../parts/button'
-import { Time } from '../parts/time'
+import Link from '../parts/link'
+import { ClockTime } from '../parts/time'
 import { counted } from './summary'
 
 /** Mail that limits hold, by workflow. */
@@ -48,7 +48,7 @@ export function HeldToday({ held, canAct, locale, zone }: { held: readonly Shown
                 ? ', until it is resumed'
                 : h.until && (
                     <>
-                      , until <Time at={h.until} locale={locale} zone={zone} />
+                      , until <ClockTime at={h.until} locale={locale} zone={zone} />
                     </>
                   )}
             </span>

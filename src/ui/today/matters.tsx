@@ -1,8 +1,8 @@
-import Link from 'next/link'
 import type { ReactNode } from 'react'
 import type { AttachedNews } from '@/store/attach/follow'
 import type { RefusedFile } from '@/store/bulk/imports'
 import type { FailedRow, WaitingRow } from '@/store/today'
+import Link from '../parts/link'
 import { Time } from '../parts/time'
 import { counted } from './summary'
 

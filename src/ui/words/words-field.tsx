@@ -2,12 +2,14 @@
 
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { Condition } from '@/core/document/condition'
-import type { Workflow } from '@/core/document/document'
+import type { Action, Workflow } from '@/core/document/document'
 import { together } from '@/core/words/read/clauses'
 import { MOST_READ } from '@/core/words/read/tokens'
 import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
+import { firstRecipient } from '@/core/words/starters'
 import { isBriefText } from '@/core/words/text/nodes'
 import { readBriefText } from '@/core/words/text/read'
+import { everyAction } from '@/core/workflow/uses'
 import { Button } from '../parts/button'
 import { useGo } from '../shell/leaving'
 import { handOver } from './handed-over'
@@ -22,6 +24,8 @@ interface Props {
   readonly table?: string
   /** Conditions that stand there already, as a filter does. */
   readonly where?: Condition | null
+  /** The template that its mail takes. */
+  readonly template?: string
   readonly autoFocus?: boolean
   /** Text that it begins with. */
   readonly begun?: string
@@ -45,8 +49,29 @@ const withFilter = (workflow: Workflow | null, where: Condition | null | undefin
   return workflow && conditions ? { ...workflow, conditions } : workflow
 }
 
+/** A workflow whose mail takes a template; where no mail was said, one to whom the record names first. */
+function withTemplate(workflow: Workflow | null, template: string | undefined, words: Words | null): Workflow | null {
+  if (!workflow || template === undefined || !words) return workflow
+  const table = words.installation.schema.get(workflow.table)
+  const lists = words.setting.templates.find((t) => t.name === template)?.lists ?? []
+  const hasMail = everyAction(workflow.actions).some((action) => action.do === 'email')
+  const actions: readonly Action[] = hasMail || !table ? workflow.actions : [...workflow.actions, { name: 'tell', do: 'email', to: firstRecipient(table) }]
+  const bringIn = [...(workflow.bringIn ?? []), ...lists.filter((list) => !workflow.bringIn?.some((b) => b.name === list.name))]
+  return { ...workflow, ...(bringIn.length ? { bringIn } : {}), actions: sendingAll(actions, template) }
+}
+
+/** Actions whose mail takes a template in the place of a text. */
+function sendingAll(actions: readonly Action[], template: string): Action[] {
+  return actions.map((action) => {
+    if (action.do === 'each') return { ...action, actions: sendingAll(action.actions, template) }
+    if (action.do !== 'email') return action
+    const { subject: _s, body: _b, format: _f, ...rest } = action
+    return { ...rest, template }
+  })
+}
+
 /** The one field in which workflows are said in words: the brief stands below as one types, and opens by Enter, or is asked to go live by Ctrl Enter. */
-export function WordsField({ place, table, where, autoFocus = false, begun = '', label = 'Make a workflow by saying it', onLeave }: Props) {
+export function WordsField({ place, table, where, template, autoFocus = false, begun = '', label = 'Make a workflow by saying it', onLeave }: Props) {
   const [text, setText] = useKept(place, begun)
   const [isWanted, setWanted] = useState(autoFocus || begun !== '')
   const [way, setWay] = useState(0)
@@ -59,7 +84,8 @@ export function WordsField({ place, table, where, autoFocus = false, begun = '',
   const shown = useDeferredValue(text)
   const said = useMemo(() => read(shown, words, table), [shown, words, table])
   const go = useGo()
-  const workflow = withFilter(said.readings?.[way]?.workflow ?? said.workflow, where)
+  const made = (from: Workflow | null) => withTemplate(withFilter(from, where), template, words)
+  const workflow = made(said.readings?.[way]?.workflow ?? said.workflow)
   const unread = unfinishedLeftOut(said, shown)
   const [completion] = said.completions.words
   const put = (next: string) => {
@@ -72,7 +98,7 @@ export function WordsField({ place, table, where, autoFocus = false, begun = '',
   }
   const leave = (live: boolean) => {
     // what was typed last may not be read yet
-    const now = shown === text ? workflow : withFilter(read(text, words, table).workflow, where)
+    const now = shown === text ? workflow : made(read(text, words, table).workflow)
     if (!now) return
     setText('')
     onLeave?.()
@@ -89,7 +115,7 @@ export function WordsField({ place, table, where, autoFocus = false, begun = '',
         value={text}
         maxLength={1_000_000}
         spellCheck={false}
-        placeholder={table ? 'it becomes …, email its owner' : 'When a claim becomes Settled, email its owner …'}
+        placeholder={template ? 'it is created, email its owner' : table ? 'it becomes …, email its owner' : 'When a claim becomes Settled, email its owner …'}
         className="field-sizing-content block max-h-60 w-full resize-none border-rule border-b-2 bg-transparent py-1.5 font-serif text-xl leading-snug outline-none focus:border-rope-mark"
         onFocus={() => setWanted(true)}
         onChange={(event) => put(event.target.value)}

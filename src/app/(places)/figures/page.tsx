@@ -1,5 +1,4 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { apart, pool } from '@/app/_server/environment'
@@ -15,6 +14,7 @@ import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { Spark } from '@/ui/figures/spark'
 import { ButtonLink } from '@/ui/parts/button'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Figures' }

@@ -1,11 +1,11 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
 import { listWorkflows } from '@/store/workflows'
 import { MessageLog } from '@/ui/messages/log'
+import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Messages' }

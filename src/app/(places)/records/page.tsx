@@ -1,5 +1,4 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
@@ -7,6 +6,7 @@ import { sqlName } from '@/core/attach/catalog'
 import type { TableDef } from '@/core/values/tables'
 import { readSchema, readTableSizes } from '@/store/tables'
 import { ButtonLink } from '@/ui/parts/button'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Records' }

@@ -1,11 +1,11 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { usersOf } from '@/app/_server/uses'
 import { readSchema } from '@/store/tables'
 import { listTemplates } from '@/store/templates'
 import { ButtonLink } from '@/ui/parts/button'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Templates' }

@@ -1,5 +1,6 @@
 import type { Action } from '../../document/document'
 import { type Deeds, nameOf } from './deeds'
+import { readPerson } from './operands'
 import { readPath, type Scope } from './paths'
 import type { Reader } from './reader'
 import { readValue } from './values'
@@ -36,11 +37,14 @@ function readTaskPart(r: Reader, scope: Scope, task: Extract<Action, { do: 'task
   return true
 }
 
+/** A path to a person, or somebody by name, me or an e-mail. */
 function ownerPath(r: Reader, scope: Scope): string | null {
-  return r.attempt(() => {
-    const path = readPath(r, scope)
-    return path && (path.field?.type === 'person' || path.leadsTo?.name === 'person') ? path.path : null
-  })
+  return (
+    r.attempt(() => {
+      const path = readPath(r, scope)
+      return path && (path.field?.type === 'person' || path.leadsTo?.name === 'person') ? path.path : null
+    }) ?? r.attempt(() => readPerson(r, scope))
+  )
 }
 
 const readDue = (r: Reader, scope: Scope) => {

@@ -165,7 +165,7 @@ function renamedAction(action: Action, pointer: string, at: (pointer: string) =>
       return {
         ...action,
         subject: text(action.subject, here),
-        ...(action.owner === undefined ? {} : { owner: path(action.owner, here) }),
+        ...(action.owner === undefined ? {} : { owner: action.owner.includes('@') ? action.owner : path(action.owner, here) }),
         ...(action.due === undefined ? {} : { due: value(action.due, here) }),
         ...(action.about === undefined ? {} : { about: path(action.about, here) }),
         ...(action.note === undefined ? {} : { note: text(action.note, here) }),

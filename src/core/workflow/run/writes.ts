@@ -1,6 +1,7 @@
 import type { OtherAction } from '../../document/document'
 import { checkRooted, endTable } from '../../paths/roots'
 import { resolveRecipients } from '../../recipients/recipients'
+import { spokenPath } from '../../values/naming'
 import { fieldOf, type Image, idFrom, recordPath, type TableDef, titleOf } from '../../values/tables'
 import { recipientFacts, resolveIn } from './resolve'
 import type { ActionSetting, Performer } from './setting'
@@ -73,6 +74,15 @@ function aboutOf(action: Of<'task'>, run: RunState, setting: ActionSetting): { t
   return table && image ? { table, image } : own
 }
 
+/** The id of the person whom a task is for: the one with an e-mail, or the one that a path leads to; null where there is none. */
+function taskOwner(owner: string, run: RunState, { roots, surroundings }: ActionSetting): number | null {
+  if (owner.includes('@')) return surroundings.people.get(owner.trim().toLowerCase()) ?? null
+  const { target, value } = resolveIn(run, roots, owner)
+  return target === 'person' && value ? Number(value) : null
+}
+
+const noOwner = (owner: string) => (owner.includes('@') ? `nobody here has the address ${owner}` : `${spokenPath(owner)} is blank`)
+
 /**
  * Compiles a task: a record of the table of tasks, with subject, owner, due and note where it has those. What it is about stands in the
  * field that links to such records, or else at the end of the note with its page.
@@ -84,17 +94,17 @@ export function compileTask(action: Of<'task'>, path: string, setting: ActionSet
   const note = action.note === undefined ? null : compileText(action.note, setting.surroundings)
   const due = action.due === undefined ? null : compileValue(action.due, setting.table, setting, setting.surroundings)
   return (run) => {
-    const owner = action.owner ? resolveIn(run, setting.roots, action.owner) : null
-    const person = owner?.target === 'person' && owner.value ? run.lookups.record('person', Number(owner.value)) : null
+    const owner = action.owner ? taskOwner(action.owner, run, setting) : null
+    const person = owner === null ? null : run.lookups.record('person', owner)
     if (run.lookups.lacking()) return
-    if (action.owner && !person) run.notes.push({ code: 'no owner', path, message: `The task has no owner: ${action.owner.replaceAll('.', '’s ')} is blank.` })
+    if (action.owner && !person) run.notes.push({ code: 'no owner', path, message: `The task has no owner: ${noOwner(action.owner)}.` })
     const day = due ? String(due(run) ?? '').slice(0, 10) || null : null
     const about = aboutOf(action, run, setting)
     if (run.lookups.lacking()) return
     const linked = about ? target.fields.find((f) => f.type === 'link' && f.table === about.table.name) : undefined
     const aboutLine = linked || !about ? '' : `About ${titleOf(about.table, about.image)}: ${setting.surroundings.baseUrl}${recordPath(about.table.name, about.image.id)}`
     const noted = [note ? note(run).trimEnd() : '', aboutLine].filter(Boolean).join('\n\n') || null
-    const given = { subject: subject(run).trim(), owner: owner?.value ?? null, due: day, note: noted }
+    const given = { subject: subject(run).trim(), owner, due: day, note: noted }
     const set = { ...Object.fromEntries(Object.entries(given).filter(([name]) => fieldOf(target, name))), ...(linked && about ? { [linked.name]: about.image.id ?? null } : {}) }
     run.create(path, target, set)
     run.tasks.push({ path, subject: given.subject, owner: person ? String(person.email) : null, due: day, note: given.note })

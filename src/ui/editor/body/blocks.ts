@@ -41,7 +41,7 @@ export function blocksMarked(html: string, kept: readonly string[]): string {
     const close = endOf(html, name, begin + all.length)
     const end = close === null ? null : END.exec(html.slice(close))
     if (close === null || !end || kept[Number(end[1])] !== tag.ends) continue
-    const said = escaped(must(tag.opens.exec(must(kept[Number(mark)]))?.[1]))
+    const said = escaped(heldWhen(must(tag.opens.exec(must(kept[Number(mark)]))?.[1])))
     const marked = `<${name}${attributes} data-${tag.attribute}="${said}">${html.slice(begin + all.length, close)}`
     return blocksMarked(html.slice(0, begin) + marked + html.slice(close + end[0].length), kept)
   }
@@ -59,17 +59,13 @@ export function blocksWritten(html: string): string {
   const [each, when] = [one('each'), one('when')]
   const end = endOf(html, name, found.index + all.length)
   const close = end ?? html.length
-  const opening = `${each ? `{% for ${unescaped(each)} %}` : ''}${when ? `{% ${unescaped(when)} %}` : ''}`
+  const opening = `${each ? `{% for ${unescaped(each)} %}` : ''}${when ? `{% ${saidWhen(unescaped(when))} %}` : ''}`
   const closing = `${when ? `{% end${when.split(' ')[0]} %}` : ''}${each ? '{% endfor %}' : ''}`
   const bare = rest.replaceAll(/ data-(each|when)="[^"]*"/g, '')
   return blocksWritten(`${html.slice(0, found.index)}${opening}<${name}${bare}>${html.slice(found.index + all.length, close)}${closing}${html.slice(close)}`)
 }
 
-/** A condition on a block, taken apart: the path it looks at and whether it must be filled or blank; null where it is anything more. */
-export function readWhen(when: string): { path: string; filled: boolean } | null {
-  const m = /^(if|unless) ([a-z_][\w.]*)$/i.exec(when)
-  return m ? { path: must(m[2]), filled: m[1] === 'if' } : null
-}
-
-/** Writes a condition on a block out. */
-export const writeWhen = ({ path, filled }: { path: string; filled: boolean }) => `${filled ? 'if' : 'unless'} ${path}`
+/** What a condition says, without the signs that would end a tag where it stands in an attribute. */
+export const heldWhen = (when: string) => when.replaceAll('>', '\ue002').replaceAll('<', '\ue003')
+/** The reverse of `heldWhen`. */
+export const saidWhen = (held: string) => held.replaceAll('\ue002', '>').replaceAll('\ue003', '<')

@@ -1,12 +1,15 @@
 import { type Editor, useEditorState } from '@tiptap/react'
-import { Choice, type Option } from '../../parts/choice'
+import { checkPath } from '@/core/paths/path'
+import { FIELD_TYPES, type FieldType } from '@/core/values/tables'
+import { fixedOptions } from '../../brief/clause-values'
+import { Choice } from '../../parts/choice'
 import { type Place, usePlace } from '../place'
 import { attributeOf } from './attributes'
-import { readWhen, writeWhen } from './blocks'
 import { readPlaceholder, writePlaceholder } from './liquid-html'
 import { BLOCKS } from './nodes'
 import { sourcesAt } from './placeholder-picker'
 import { entryOf, listsInText, placeInBlock } from './repeated'
+import { readWhen, type When, type WhenOp, whenOpsFor, writeWhen } from './when'
 
 const BAR = 'border-rule border-t bg-rope-wash px-3 py-2 text-sm'
 
@@ -100,27 +103,114 @@ function ChosenBlock({ editor }: { editor: Editor }) {
           />
         </div>
       )}
-      <div className="min-w-56 flex-1">
-        <Choice
-          label={`${SAID[type]} is shown`}
-          value={when ?? ALWAYS}
-          options={[{ value: ALWAYS, label: 'always' }, ...conditionsAt(placeInBlock(place, each), when)]}
-          onChange={(v) => set({ when: v === ALWAYS ? null : v })}
-        />
-      </div>
+      <ShownWhen said={SAID[type]} place={placeInBlock(place, each)} when={when} onChange={(next) => set({ when: next })} />
     </fieldset>
   )
 }
 
-/** The conditions a block can be shown on: that something is filled, or blank; and the one it has, if it is anything more. */
-function conditionsAt(place: Place, held: string | null): Option[] {
-  const offers = sourcesAt(place).flatMap(({ path, words }) => [
-    { value: writeWhen({ path, filled: true }), label: `only if ${words} is filled` },
-    { value: writeWhen({ path, filled: false }), label: `only if ${words} is blank` },
-  ])
-  return held && !readWhen(held)
-    ? [{ value: held, label: `only ${held}` }, ...offers]
-    : offers.some((o) => o.value === held) || !held
-      ? offers
-      : [{ value: held, label: `only ${held}` }, ...offers]
+const WHEN_WORDS: Readonly<Record<WhenOp, string>> = {
+  filled: 'is filled',
+  blank: 'is blank',
+  is: 'is',
+  'is not': 'is not',
+  'is one of': 'is one of',
+  contains: 'contains',
+  'more than': 'is more than',
+  'at least': 'is at least',
+  'less than': 'is less than',
+  'at most': 'is at most',
+  between: 'is between',
+  'differs from before': 'differs from before',
+}
+
+/** On which condition a block is shown: what it looks at, how it compares, and with what. */
+function ShownWhen({ said, place, when, onChange }: { said: string; place: Place; when: string | null; onChange: (when: string | null) => void }) {
+  const held = when === null ? null : readWhen(when)
+  const sources = sourcesAt(place)
+  const source = sources.find((s) => s.path === held?.path)
+  const type = FIELD_TYPES.find((t) => t === source?.type) ?? null
+  const moves = place.roots.has('before') && (held?.path.startsWith(`${place.table.singular}.`) ?? false)
+  const give = (next: When) => onChange(writeWhen(next, type))
+  const isOwn = when !== null && held === null
+  return (
+    <>
+      <div className="min-w-48 flex-1">
+        <Choice
+          label={`${said} is shown`}
+          value={held?.path ?? when ?? ALWAYS}
+          options={[
+            { value: ALWAYS, label: 'always' },
+            ...(isOwn ? [{ value: when, label: `only ${when}` }] : []),
+            ...(held && !source ? [{ value: held.path, label: `only if ${held.path}` }] : []),
+            ...sources.map((s) => ({ value: s.path, label: `only if ${s.words}`, note: s.type })),
+          ]}
+          onChange={(v) => v !== when && onChange(v === ALWAYS ? null : writeWhen({ path: v, op: 'filled', values: [] }))}
+        />
+      </div>
+      {held && (
+        <div className="w-36">
+          <Choice
+            label={`${said}, how it compares`}
+            value={held.op}
+            options={whenOpsFor(type, moves).map((op) => ({ value: op, label: WHEN_WORDS[op] }))}
+            onChange={(op) =>
+              give({ ...held, op, values: op === 'between' ? [held.values[0] ?? '', held.values[1] ?? ''] : held.values.slice(0, op === 'is one of' ? undefined : 1) })
+            }
+          />
+        </div>
+      )}
+      {held && !['filled', 'blank', 'differs from before'].includes(held.op) && (
+        <WhenValues said={said} place={place} known={source?.known ?? held.path} type={type} when={held} onChange={give} />
+      )}
+    </>
+  )
+}
+
+/** What a block's condition compares with: chosen where the field has choices, else typed. */
+function WhenValues({
+  said,
+  place,
+  known,
+  type,
+  when,
+  onChange,
+}: {
+  said: string
+  place: Place
+  known: string
+  type: FieldType | null
+  when: When
+  onChange: (when: When) => void
+}) {
+  const checked = checkPath(place.wording.schema, place.table, known)
+  const field = 'problem' in checked ? null : checked.field
+  const fixed = type === 'choice' || type === 'yes/no' ? field && fixedOptions(field, []) : null
+  const put = (at: number, value: string) =>
+    onChange({ ...when, values: Array.from({ length: Math.max(at + 1, when.values.length) }, (_, i) => (i === at ? value : (when.values[i] ?? ''))) })
+  if (when.op === 'is one of')
+    return (
+      <input
+        aria-label={`${said}, values`}
+        placeholder="with commas between"
+        className="blank-line w-44"
+        value={when.values.join(', ')}
+        onChange={(e) => onChange({ ...when, values: e.target.value.split(',').map((v) => v.trimStart()) })}
+      />
+    )
+  return (when.op === 'between' ? [0, 1] : [0]).map((at) =>
+    fixed ? (
+      <div key={at} className="w-36">
+        <Choice label={`${said}, value`} value={when.values[at] || null} options={fixed} onChange={(v) => put(at, v)} />
+      </div>
+    ) : (
+      <input
+        key={at}
+        aria-label={at === 0 ? `${said}, value` : `${said}, and`}
+        className="blank-line w-28"
+        placeholder={type === 'date' ? '2026-12-31' : undefined}
+        value={when.values[at] ?? ''}
+        onChange={(e) => put(at, e.target.value)}
+      />
+    ),
+  )
 }

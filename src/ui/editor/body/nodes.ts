@@ -2,7 +2,9 @@ import { Extension, mergeAttributes, Node } from '@tiptap/core'
 import Image from '@tiptap/extension-image'
 import { Table, TableCell, TableHeader, TableRow } from '@tiptap/extension-table'
 import StarterKit from '@tiptap/starter-kit'
+import { heldWhen, saidWhen } from './blocks'
 import { HELD_SOURCE, liquidWords, readPlaceholder } from './liquid-html'
+import { TypedLiquid } from './typed-liquid'
 
 /** A piece of Liquid in the text, moved and removed as one. */
 const Liquid = Node.create({
@@ -39,8 +41,11 @@ export const TABLE_STYLE = 'border-collapse:collapse;margin:0 0 1em'
 const kept = (name: string, html: string, fresh: string | null = null) => ({
   default: fresh,
   keepOnSplit: false,
-  parseHTML: (el: HTMLElement) => el.getAttribute(html),
-  renderHTML: (attributes: Record<string, unknown>) => (attributes[name] ? { [html]: attributes[name] } : {}),
+  parseHTML: (el: HTMLElement) => {
+    const held = el.getAttribute(html)
+    return held === null ? null : saidWhen(held)
+  },
+  renderHTML: (attributes: Record<string, unknown>) => (attributes[name] ? { [html]: heldWhen(String(attributes[name])) } : {}),
 })
 
 /** Repetitions, conditions and styles, which blocks and links carry as attributes. */
@@ -66,6 +71,7 @@ export function bodyExtensions(files: readonly { readonly name: string; readonly
     TableCell,
     TableHeader,
     Liquid,
+    TypedLiquid,
     Carried,
     Image.configure({ inline: true }).extend({
       // what an image names is no address that this page may fetch, which making the element would try

@@ -24,7 +24,7 @@ export interface PlaceholderOffer {
 
 /** Placeholders by path, each with its value for the sample record and how often it is blank; one is put into the text. */
 export function PlaceholderPicker({ label, onPick, more = [], each = null }: Props) {
-  const place = placeInBlock(usePlace(), each)
+  const place = usePlace()
   const [open, setOpen] = useState(false)
   const picked = useRef<string | null>(null)
   const pick = (source: string) => {
@@ -49,7 +49,7 @@ export function PlaceholderPicker({ label, onPick, more = [], each = null }: Pro
             <Command.Input autoFocus placeholder="Which? Type a part of its name" className="w-full border-rule border-b bg-transparent px-3 py-2 outline-none" />
             <Command.List className="max-h-72 overflow-y-auto p-1">
               <Command.Empty className="px-3 py-3 text-muted">Nothing here is called that.</Command.Empty>
-              {offersAt(place, more).map((offer) => {
+              {offersAt(place, more, each).map((offer) => {
                 const known = offer.path === null ? undefined : place.placeholders.get(offer.path)
                 return (
                   <Command.Item
@@ -75,7 +75,7 @@ export function PlaceholderPicker({ label, onPick, more = [], each = null }: Pro
 }
 
 /** Every path that a text can name at a place, written as Liquid writes it, in words, and as the evidence knows it. */
-export function sourcesAt(place: Place): { path: string; words: string; known: string }[] {
+export function sourcesAt(place: Place): { path: string; words: string; known: string; type: string }[] {
   const { table } = place
   const isOwn = (path: string) => !place.roots.has(must(path.split('.')[0]))
   const { cue } = place.document
@@ -88,13 +88,18 @@ export function sourcesAt(place: Place): { path: string; words: string; known: s
       path: `${isOwn(o.value) ? `${table.singular}.` : ''}${o.value}`,
       words: isOwn(o.value) ? `${table.singular.replaceAll('_', ' ')}’s ${o.label}` : o.label,
       known: o.value,
+      type: o.note ?? '',
     }))
 }
 
-/** Placeholders that can be put in at a place, those of now before those of before. */
-export function offersAt(place: Place, more: Props['more']): PlaceholderOffer[] {
+/** Placeholders that can be put in at a place: what the workflow names already first, then those of now before those of before. */
+export function offersAt(given: Place, more: Props['more'], each: string | null = null): PlaceholderOffer[] {
+  const place = placeInBlock(given, each)
+  const said = JSON.stringify(place.document)
+  const isNamed = ({ known }: { known: string }) => said.includes(`"${known}"`) || said.includes(`.${known} `)
+  const sources = sourcesAt(place)
   return [
-    ...sourcesAt(place).map(({ path, words, known }) => ({ source: `{{ ${path} }}`, words, path: known })),
+    ...[...sources.filter(isNamed), ...sources.filter((s) => !isNamed(s))].map(({ path, words, known }) => ({ source: `{{ ${path} }}`, words, path: known })),
     { source: '{{ recipient.name }}', words: 'recipient’s name', path: null },
     { source: '{{ recipient.first_name | default: "colleague" }}', words: 'recipient’s first name', path: null },
     { source: '{{ change.by.name }}', words: 'who made the change', path: null },

@@ -1,12 +1,13 @@
 'use client'
 
-import { EditorContent, useEditor } from '@tiptap/react'
-import { useEffect, useImperativeHandle, useRef } from 'react'
+import { type Editor, EditorContent, useEditor, useEditorState } from '@tiptap/react'
+import { useEffect, useImperativeHandle, useLayoutEffect, useRef, useState } from 'react'
 import { useEcho } from '../../parts/echo'
 import { attributeOf } from './attributes'
 import { Chosen } from './chosen'
 import { fromEditable, settled, toEditable } from './liquid-html'
 import { bodyExtensions } from './nodes'
+import { begunPlaceholder, usePlaceholders } from './placeholder-list'
 import { Toolbar } from './toolbar'
 
 /** What can be put into the text from outside it. */
@@ -37,11 +38,16 @@ interface Props {
 export function RichBody({ value, label, files, onChange, onUnmodelled, handle, onRepetition }: Props) {
   const echo = useEcho()
   const held = useRef(value)
+  /** Whether the list of placeholders takes a key. */
+  const takesKey = useRef((_: string): boolean => false)
   const editor = useEditor({
     extensions: bodyExtensions(files),
     content: toEditable(value),
     immediatelyRender: false,
-    editorProps: { attributes: { 'aria-label': label, role: 'textbox', 'aria-multiline': 'true', class: 'mail-body' } },
+    editorProps: {
+      handleKeyDown: (_, event) => takesKey.current(event.key),
+      attributes: { 'aria-label': label, role: 'textbox', 'aria-multiline': 'true', class: 'mail-body' },
+    },
     onCreate: ({ editor: made }) => {
       if (!canModel(value, made.getHTML()) && value.trim() !== '') onUnmodelled()
     },
@@ -87,7 +93,43 @@ export function RichBody({ value, label, files, onChange, onUnmodelled, handle, 
     <div className="border border-rule bg-sheet focus-within:border-rope-mark">
       <Toolbar editor={editor} />
       <EditorContent editor={editor} />
+      <Completion editor={editor} takesKey={takesKey} />
       <Chosen editor={editor} />
     </div>
   )
+}
+
+/** Stands for what is no text, as an image, in the text before the caret. */
+const NO_TEXT = '\ufffc'
+
+/** Behind “{{” in the text: the placeholders that could be meant, under the line that one types. */
+function Completion({ editor, takesKey }: { editor: Editor; takesKey: React.RefObject<(key: string) => boolean> }) {
+  const [left, setLeft] = useState<number | null>(null)
+  const { caret, start, typed, each } = useEditorState({
+    editor,
+    selector: ({ editor: e }) => {
+      const { $from, empty } = e.state.selection
+      const before = empty && e.isFocused ? $from.parent.textBetween(0, $from.parentOffset, undefined, NO_TEXT) : ''
+      const begun = begunPlaceholder(before, before.length)
+      return {
+        caret: $from.pos,
+        start: begun ? $from.start() + begun.from : null,
+        typed: begun?.typed ?? null,
+        each: attributeOf(e, 'tableRow', 'each') ?? attributeOf(e, 'listItem', 'each'),
+      }
+    },
+  })
+  const offered = usePlaceholders({
+    typed: left === start ? null : typed,
+    each,
+    onTake: ({ source }) => {
+      if (start === null) return
+      editor.chain().focus().insertContentAt({ from: start, to: caret }, { type: 'liquid', attrs: { source } }).run()
+    },
+    onClose: () => setLeft(start),
+  })
+  useLayoutEffect(() => {
+    takesKey.current = offered.onKey
+  })
+  return <div className="relative px-3">{offered.shown}</div>
 }

@@ -1,12 +1,12 @@
 'use client'
 
-import Link from 'next/link'
 import type { FigureCue } from '@/core/document/document'
 import { figureOf, figuresOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
 import { lineWords } from '@/core/figures/words'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import Link from '../../parts/link'
 import type { CueProps } from './props'
 
 /** A figure cue: which figure of the table, and which of its thresholds. */

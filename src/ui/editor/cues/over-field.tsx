@@ -1,11 +1,11 @@
 'use client'
 
-import Link from 'next/link'
 import { figureOf, figuresOf } from '@/core/figures/of-table'
 import { labelOf } from '@/core/figures/review'
 import type { TableDef } from '@/core/values/tables'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import Link from '../../parts/link'
 
 /** The figure whose groups a workflow goes through. */
 export function OverField({ table, over, onOver }: { readonly table: TableDef | undefined; readonly over: string | undefined; readonly onOver: (figure: string) => void }) {

@@ -5,7 +5,7 @@ import { must } from '@/core/must'
 import { Choice, type Option } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { FormulaField } from '../formula-field'
-import { listsAt, pathsAt, usePlace } from '../place'
+import { linkedListsAt, listsAt, pathsAt, usePlace } from '../place'
 import { ConditionTree } from './condition-tree'
 
 /** What can be brought in: linked records, whatever points at the record, and any table. */
@@ -15,6 +15,7 @@ function sourcesAt(place: ReturnType<typeof usePlace>): Option[] {
   const tables = [...place.wording.schema.values()].filter((t) => t.name !== 'person')
   return [
     ...lists.map((l) => ({ ...l.option, value: `list ${l.option.value}` })),
+    ...linkedListsAt(place).map((l) => ({ ...l.option, value: `list ${l.option.value}` })),
     ...links,
     ...tables.map((t) => ({ value: `list ${t.name}`, label: `all ${t.label.toLowerCase()}`, note: 'table' })),
   ]
@@ -27,16 +28,21 @@ export function BringFields({ bring }: { bring: BringIn }) {
   const listed = bring.list ? wording.schema.get(must(bring.list.split('.')[0])) : undefined
   const setSource = (value: string) => {
     const [kind, ...rest] = value.split(' ')
-    const source = rest.join(' ')
+    const [source = '', of] = rest.join(' ').split(' of ')
     const name = kind === 'link' ? source.replaceAll('.', '_') : must(source.split('.')[0])
     const { link: _l, list: _s, of: _o, where: _w, order: _r, limit: _n, ...kept } = bring
-    put(path, { ...kept, name: bring.name || name, [must(kind)]: source })
+    put(path, { ...kept, name: bring.name || name, [must(kind)]: source, ...(of === undefined ? {} : { of }) })
   }
   return (
     <div className="grid gap-4">
       <div className="grid grid-cols-2 gap-8">
         <Labelled label="What">
-          <Choice label="What" value={bring.link !== undefined ? `link ${bring.link}` : bring.list ? `list ${bring.list}` : null} options={sourcesAt(place)} onChange={setSource} />
+          <Choice
+            label="What"
+            value={bring.link !== undefined ? `link ${bring.link}` : bring.list ? `list ${bring.list}${bring.of ? ` of ${bring.of}` : ''}` : null}
+            options={sourcesAt(place)}
+            onChange={setSource}
+          />
         </Labelled>
         <Labelled label="Called">
           <input aria-label="Called" className="blank-line font-mono text-sm" value={bring.name} onChange={(e) => put(`${path}/name`, e.target.value)} />
@@ -54,7 +60,7 @@ export function BringFields({ bring }: { bring: BringIn }) {
               />
             </Labelled>
           )}
-          <ConditionTree table={listed} condition={bring.where} onChange={(where) => put(`${path}/where`, where)} only="records" />
+          <ConditionTree table={listed} condition={bring.where} onChange={(where) => put(`${path}/where`, where)} only="records" outer={table} />
           <div className="grid grid-cols-2 gap-8">
             <Labelled label="In order of">
               <Choice

@@ -22,11 +22,13 @@ interface Props {
   /** Undefined when nothing is left of it. */
   readonly onChange: (condition: Condition | undefined) => void
   readonly only?: 'records'
+  /** The table of the record that a right side can speak of too, where the condition is about the entries of a list. */
+  readonly outer?: TableDef
   readonly depth?: number
 }
 
 /** A condition inside a line: clauses and groups of them, one under the other. */
-export function ConditionTree({ table, condition, onChange, only, depth = 0 }: Props) {
+export function ConditionTree({ table, condition, onChange, only, outer, depth = 0 }: Props) {
   const { setting } = usePlace()
   const node = condition === undefined ? { all: [] } : isClause(condition) ? { all: [condition] } : condition
   const [joint, children] = jointOf(node)
@@ -43,9 +45,9 @@ export function ConditionTree({ table, condition, onChange, only, depth = 0 }: P
         {children.map((child, i) => (
           <li key={i} className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-3">
             {isClause(child) ? (
-              <ClauseFields table={table} people={setting.people} clause={child} onChange={(clause) => replace(i, clause)} only={only} />
+              <ClauseFields table={table} people={setting.people} clause={child} onChange={(clause) => replace(i, clause)} only={only} outer={outer} />
             ) : (
-              <ConditionTree table={table} condition={child} onChange={(next) => replace(i, next)} only={only} depth={depth + 1} />
+              <ConditionTree table={table} condition={child} onChange={(next) => replace(i, next)} only={only} outer={outer} depth={depth + 1} />
             )}
             <button type="button" aria-label="Take the condition away" className="px-1 text-muted hover:text-alarm" onClick={() => replace(i, undefined)}>
               ×

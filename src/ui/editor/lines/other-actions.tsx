@@ -6,7 +6,7 @@ import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { PlaceholderText } from '../body/placeholder-text'
 import { listsAt, pathsAt, usePlace } from '../place'
-import { RecipientsField } from '../recipients-field'
+import { peopleOptions, RecipientsField } from '../recipients-field'
 import { NEW_CLAUSE } from '../state'
 import { ConditionTree } from './condition-tree'
 import { ValueField } from './value-field'
@@ -57,7 +57,7 @@ export function TaskFields({ action }: { action: Of<'task'> }) {
           <Choice
             label="By whom"
             value={action.owner ?? NOWHERE}
-            options={[{ value: NOWHERE, label: 'nobody in particular' }, ...pathsAt(place, ['person'])]}
+            options={[{ value: NOWHERE, label: 'nobody in particular' }, ...pathsAt(place, ['person']), ...(place.setting.onlyTo ? [] : peopleOptions(place.setting))]}
             onChange={(v) => put(`${path}/owner`, v === NOWHERE ? undefined : v)}
           />
         </Labelled>
@@ -122,7 +122,7 @@ export function EachFields({ action }: { action: Of<'each'> }) {
           <input aria-label="Called" className="blank-line font-mono text-sm" value={action.as} onChange={(e) => put(`${path}/as`, e.target.value)} />
         </Labelled>
       </div>
-      {entries && <ConditionTree table={entries.table} condition={action.where} onChange={(where) => put(`${path}/where`, where)} />}
+      {entries && <ConditionTree table={entries.table} condition={action.where} onChange={(where) => put(`${path}/where`, where)} outer={place.table} />}
     </div>
   )
 }

@@ -6,6 +6,7 @@ import type { TableDef } from '@/core/values/tables'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
 import { type Place, usePlace } from '../place'
+import { setOffers } from './set-offers'
 import { ValueField } from './value-field'
 
 type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
@@ -13,7 +14,9 @@ type Of<Do extends OtherAction['do']> = Extract<OtherAction, { do: Do }>
 /** What an action sets: a row for each field, and a list of the others. */
 function SetRows({ target, set, onChange }: { target: TableDef; set: Readonly<Record<string, Value>>; onChange: (set: Record<string, Value>) => void }) {
   const names = Object.keys(set)
-  const rest = target.fields.filter((f) => !names.includes(f.name))
+  const place = usePlace()
+  const rest = target.fields.filter((f) => !names.includes(f.name) && !f.housekeeping && !f.number)
+  const offers = setOffers(rest, target, place)
   return (
     <div className="grid gap-3">
       {names.map((name) => {
@@ -33,13 +36,16 @@ function SetRows({ target, set, onChange }: { target: TableDef; set: Readonly<Re
           </div>
         )
       })}
-      <div className="w-60">
+      <div className="w-80">
         <Choice
           label="Set a field"
           value={null}
           placeholder={names.length ? 'and set …' : 'Set …'}
-          options={rest.map((f) => ({ value: f.name, label: f.label.toLowerCase(), note: f.type }))}
-          onChange={(name) => onChange({ ...set, [name]: null })}
+          options={offers.map((o) => o.option)}
+          onChange={(key) => {
+            const offer = offers.find((o) => o.option.value === key)
+            if (offer) onChange({ ...set, [offer.name]: offer.value })
+          }}
         />
       </div>
     </div>

@@ -5,9 +5,11 @@ import { membersOf } from '@/core/must'
 import { type FieldDef, type FieldType, type Stored, targetOf } from '@/core/values/tables'
 import { fixedOptions } from '../../brief/clause-values'
 import { Choice } from '../../parts/choice'
+import { DateField } from '../../parts/date-field'
 import { LinkPicker } from '../../records/link-picker'
 import { FormulaField } from '../formula-field'
 import { pathsAt, usePlace } from '../place'
+import { likeTypes } from './set-offers'
 
 type Way = 'fixed' | 'field' | 'text' | 'formula' | 'today' | 'now'
 
@@ -61,13 +63,6 @@ function Given({ field, way, value, onChange }: { field: FieldDef; way: Way; val
   return <Fixed field={field} value={value !== null && typeof value === 'object' ? null : value} onChange={onChange} />
 }
 
-/** The types of fields whose values a field of a type can take. */
-function likeTypes(type: FieldType): FieldType[] | undefined {
-  if (['text', 'long text'].includes(type)) return undefined
-  if (type === 'number' || type === 'money') return ['number', 'money']
-  return type === 'date' || type === 'date-time' ? ['date', 'date-time'] : [type]
-}
-
 function Line({ label, text, onChange }: { label: string; text: string; onChange: (text: string) => void }) {
   return <input aria-label={label} className="blank-line" value={text} onChange={(e) => onChange(e.target.value)} />
 }
@@ -87,12 +82,13 @@ function Fixed({ field, value, onChange }: { field: FieldDef; value: Stored; onC
       />
     )
   if (targetOf(field)) return <LinkPicker field={field} value={value} onPick={(v) => onChange(v)} />
+  if (field.type === 'date' || field.type === 'date-time')
+    return <DateField label={field.label} value={value === null ? '' : String(value)} onChange={(next) => onChange(next === '' ? null : next)} clock={field.type === 'date-time'} />
   const isNumber = field.type === 'number' || field.type === 'money'
   return (
     <input
       aria-label={field.label}
       className="blank-line"
-      type={field.type === 'date' ? 'date' : 'text'}
       inputMode={isNumber ? 'decimal' : undefined}
       value={value === null ? '' : String(value)}
       onChange={(e) => onChange(e.target.value === '' ? null : isNumber && /^-?\d{1,15}(\.\d*[1-9])?$/.test(e.target.value) ? Number(e.target.value) : e.target.value)}

@@ -1,5 +1,4 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
@@ -9,6 +8,7 @@ import { groupsOfPerson, personByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { listWorkflows } from '@/store/workflows'
 import { ButtonLink } from '@/ui/parts/button'
+import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
 import { PersonsMail } from '@/ui/people/persons-mail'
 

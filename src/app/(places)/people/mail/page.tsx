@@ -1,5 +1,4 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { Suspense } from 'react'
 import { visitor } from '@/app/_server/actor'
 import { draftLoads } from '@/app/_server/draft-loads'
@@ -8,6 +7,7 @@ import { type GroupLoad, type Load, whoGetsWhat } from '@/core/limits/load'
 import { listGroupLoads, listLoads } from '@/store/limits/load'
 import { listPeople } from '@/store/people'
 import { ButtonLink } from '@/ui/parts/button'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { WhoGetsWhat } from '@/ui/people/who-gets-what'
 

@@ -1,9 +1,9 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { listAttachable } from '@/store/attach/attach'
 import { AttachSheet } from '@/ui/attach/attach-sheet'
+import Link from '@/ui/parts/link'
 
 export const metadata: Metadata = { title: 'Attach tables' }
 

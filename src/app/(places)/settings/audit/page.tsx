@@ -1,11 +1,11 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { auditAsked } from '@/app/_server/audit'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { listAudit, listDeeds } from '@/store/access/audit'
 import { readSettings } from '@/store/settings'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { type AuditAsked, AuditFilters, AuditList } from '@/ui/settings/audit'
 

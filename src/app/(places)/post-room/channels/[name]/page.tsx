@@ -1,10 +1,10 @@
 import type { Metadata } from 'next'
-import Link from 'next/link'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { postRoom } from '@/app/_server/post-room'
 import { readSettings } from '@/store/settings'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { Time } from '@/ui/parts/time'
 

@@ -3,7 +3,7 @@ import { TABLES } from '@/demo/tables'
 import { ORGANISATION, SURROUNDINGS } from '../../../tests/support/core'
 import { review } from '../review/review'
 import { PERSON_TABLE } from '../values/tables'
-import { startersOf } from './starters'
+import { startersOf, valueStartersOf } from './starters'
 
 const schema = new Map([['person', PERSON_TABLE] as const, ...TABLES.map((t) => [t.name, t] as const)])
 const setting = {
@@ -15,8 +15,10 @@ const setting = {
   engines: SURROUNDINGS.engines,
 }
 
+const drawing = { wording: { schema, organisation: ORGANISATION, names: new Map<string, string>() } }
+
 test.each(TABLES.map((t) => [t.label, t] as const))('the starters of %s are finished but for the answer they ask for', (_, table) => {
-  const starters = startersOf(table)
+  const starters = [...startersOf(table, drawing), ...valueStartersOf(table, drawing)]
   expect(new Set(starters.map((s) => s.key)).size).toBe(starters.length)
   expect(starters.length).toBeGreaterThanOrEqual(3)
   for (const { workflow, opened, key } of starters) {
@@ -27,5 +29,6 @@ test.each(TABLES.map((t) => [t.label, t] as const))('the starters of %s are fini
 })
 
 test('a member’s starters write to themselves alone', () => {
-  for (const { workflow } of startersOf(TABLES[0] as (typeof TABLES)[number], 'me@x.example')) expect(workflow.actions).toMatchObject([{ to: [{ address: 'me@x.example' }] }])
+  for (const { workflow } of startersOf(TABLES[0] as (typeof TABLES)[number], { ...drawing, mine: 'me@x.example' }))
+    expect(workflow.actions).toMatchObject([{ to: [{ address: 'me@x.example' }] }])
 })

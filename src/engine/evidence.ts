@@ -69,14 +69,14 @@ export interface Evidence {
   readonly stays?: StaysTold
 }
 
-/** Evaluates a draft over the recorded changes of its table in the last days, or over the `newest` of them where there are more, with linked data as it stood. Nothing is sent or written. */
+/** Evaluates a draft over the recorded changes of its table in the last days, or over the `newest` of them where there are more, with linked data as it stood; `reach` is the JSON Pointer of a line that the sample is to reach. Nothing is sent or written. */
 export async function gatherEvidence(
   db: Pool,
   workflow: Workflow,
   findings: readonly Finding[],
   surroundings: Surroundings,
   sample: RecordId | null,
-  { days = 30, newest: most, signal }: { days?: number; newest?: number; signal?: AbortSignal } = {},
+  { days = 30, newest: most, reach, signal }: { days?: number; newest?: number; reach?: string; signal?: AbortSignal } = {},
 ): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
   const stays = staysOf(workflow)
@@ -88,7 +88,8 @@ export async function gatherEvidence(
   const { narrowing, firing: ids } = await narrow(db, deciding, query, { signal })
   const { firing, quiet, held } = await newest(db, query, ids, deciding, past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
-  const chosen = await chosenOf(db, surroundings, shown, sample)
+  const reaching = sample === null && reach !== undefined ? await reachingOf(past, compiled, firing, reach) : null
+  const chosen = reaching ?? (await chosenOf(db, surroundings, shown, sample))
   const [outcome] = chosen ? await (stays ? settleStaying(past, compiled, deciding, stays, chosen) : past.settle(compiled, [chosen], true)) : []
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
   return {
@@ -154,6 +155,18 @@ const decisionOf = (outcome: Settled | undefined) => (outcome && 'plan' in outco
 async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: RecordId | null): Promise<Change | null> {
   if (sample === null) return shown[0] ?? null
   return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, Number(sample)))
+}
+
+/** The newest of the changes that fire whose run does something at a line or below it; null where none does. */
+async function reachingOf(past: Past, compiled: CompiledWorkflow, firing: readonly Change[], reach: string): Promise<Change | null> {
+  const settled = await past.settle(compiled, firing, false)
+  const isAt = ({ path }: { path: string }) => path === reach || path.startsWith(`${reach}/`)
+  return (
+    firing.find((_, i) => {
+      const outcome = settled[i]
+      return outcome !== undefined && 'plan' in outcome && [...outcome.plan.messages, ...outcome.plan.notices, ...outcome.plan.writes].some(isAt)
+    }) ?? null
+  )
 }
 
 /** What a workflow would do about a change if nothing held it back; null where even that fails. */

@@ -34,6 +34,8 @@ export interface RehearsalTally {
   readonly failed: readonly { readonly message: string; readonly count: number; readonly example: PastChange }[]
   /** For how many firings each action did something, by JSON Pointer. */
   readonly byAction: Readonly<Record<string, number>>
+  /** Whom each action that sends would have reached, and whom not, by JSON Pointer. */
+  readonly reach: Readonly<Record<string, Reach>>
   readonly samples: readonly { readonly change: PastChange; readonly messages: readonly PlannedMessage[] }[]
   /** What each limit would have held back, where the workflow has any; the counts of mail are after them. */
   readonly limits: readonly HeldBack[]
@@ -49,6 +51,13 @@ export interface PastDigest {
   readonly entries: readonly { readonly change: PastChange; readonly columns: readonly Column[] }[]
 }
 
+/** Whom an action that sends would have reached: how many addresses, those with most mail first, and why it found nobody or left somebody out. */
+export interface Reach {
+  readonly addresses: number
+  readonly reached: readonly { readonly address: string; readonly messages: number }[]
+  readonly missed: readonly { readonly message: string; readonly count: number }[]
+}
+
 /** What one limit would have held back: how many mails it left out or held, how many came to it, and some of the changes. */
 export interface HeldBack {
   /** JSON Pointer. */
@@ -61,6 +70,8 @@ export interface HeldBack {
 }
 
 const KEPT_EXAMPLES = 5
+/** Most addresses, and most reasons, that are told of one action. */
+const MOST_REACHED = 12
 
 /** Days begin on quarters of an hour in every zone (IANA time zone database; offsets before 1972 aside). */
 const QUARTER_MS = 900_000
@@ -83,6 +94,8 @@ export class Rehearsing {
   private readonly records = new Map<RecordId, { title: string; firings: number; changes: PastChange[] }>()
   private readonly failures = new Map<string, { count: number; example: PastChange }>()
   private readonly actions = new Map<string, number>()
+  private readonly reached = new Map<string, Map<string, number>>()
+  private readonly missed = new Map<string, Map<string, number>>()
   private readonly samples: { change: PastChange; messages: readonly PlannedMessage[] }[] = []
   private readonly digests = new Map<string, { address: string; until: Date; count: number }>()
   private readonly dayOf: (at: Date) => string
@@ -123,6 +136,7 @@ export class Rehearsing {
     for (const message of sent) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day, change)
     this.addDigests(change, plan)
     this.addNobody(change, plan)
+    this.addReach(plan)
     const seen = this.records.get(change.record)
     if (!seen) this.records.set(change.record, { title: pointedAt(change, this.table).title, firings: 1, changes: [pointedAt(change, this.table)] })
     else {
@@ -182,6 +196,7 @@ export class Rehearsing {
         .sort((a, b) => b.firings - a.firings || compareIds(a.record, b.record)),
       failed: [...this.failures].map(([message, f]) => ({ message, ...f })).sort((a, b) => b.count - a.count),
       byAction: Object.fromEntries(this.actions),
+      reach: this.reach(),
       samples,
       limits: (this.limiting?.heldBack() ?? []).map(({ path, held, of, examples }) => ({
         path,
@@ -213,6 +228,38 @@ export class Rehearsing {
     if (ofDay.changes.length < KEPT_EXAMPLES) ofDay.changes.push(pointedAt(change, this.table))
     seen.days.set(day, ofDay)
     this.recipients.set(address, seen)
+  }
+
+  /** Adds whom each line that sends wrote to, and what it says of whom it left out. */
+  private addReach(plan: Plan): void {
+    const add = (counts: Map<string, Map<string, number>>, path: string, what: string) => {
+      const of = counts.get(path) ?? new Map<string, number>()
+      of.set(what, (of.get(what) ?? 0) + 1)
+      counts.set(path, of)
+    }
+    for (const { path, to, cc, bcc } of plan.messages) for (const { address } of [...to, ...cc, ...bcc]) add(this.reached, path, address.toLowerCase())
+    for (const { path, message } of plan.notes) {
+      const action = ancestors(path)
+        .filter((at) => /\/\d+$/.test(at))
+        .at(-1)
+      if (action) add(this.missed, action, message)
+    }
+  }
+
+  private reach(): Record<string, Reach> {
+    return Object.fromEntries(
+      [...new Set([...this.reached.keys(), ...this.missed.keys()])].map((path) => {
+        const reached = [...(this.reached.get(path) ?? [])].map(([address, messages]) => ({ address, messages }))
+        return [
+          path,
+          {
+            addresses: reached.length,
+            reached: reached.sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address)).slice(0, MOST_REACHED),
+            missed: counted(this.missed.get(path) ?? new Map()).slice(0, MOST_REACHED),
+          },
+        ]
+      }),
+    )
   }
 
   private addNobody(change: Change, plan: Plan): void {

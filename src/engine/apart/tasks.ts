@@ -121,14 +121,14 @@ export const TASKS = {
     shownSettled(await explainChange(room.pool, workflow, change, await around(room))),
 
   /** What the newest changes make of a draft, as JSON. */
-  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: RecordId | null; newest?: number }): Promise<string> => {
+  evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: RecordId | null; newest?: number; reach?: string }): Promise<string> => {
     const { workflow, findings, sample } = asked
     const isStanding = workflow.cue.kind === 'timetable' || workflow.cue.kind === 'by hand'
     const surroundings = await around(room)
     if (workflow.cue.kind === 'figure') return evidenceAsJson(room.pool, await gatherCrossings(room.pool, workflow, findings, surroundings, sample))
     const evidence = isStanding
       ? await gatherStanding(room.pool, workflow, findings, surroundings, sample)
-      : await gatherEvidence(room.pool, workflow, findings, surroundings, sample, { newest: asked.newest, signal: room.signal })
+      : await gatherEvidence(room.pool, workflow, findings, surroundings, sample, { newest: asked.newest, reach: asked.reach, signal: room.signal })
     return evidenceAsJson(room.pool, { ...evidence, plan: evidence.plan && forShowing(evidence.plan), preview: evidence.preview && forShowing(evidence.preview) })
   },
 

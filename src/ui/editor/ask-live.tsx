@@ -1,17 +1,33 @@
 'use client'
 
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
+import type { Wording } from '@/core/conditions/sentence'
 import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
 import { durationWords } from '@/core/values/duration'
+import { differences } from '@/core/words/diff'
 import { call } from '../api'
 import type { ShownExample } from '../examples/panel'
 import { Confirm } from '../parts/confirm'
 import { counted } from '../today/summary'
+import { Differences } from '../versions/differences'
+import type { ShownMessage } from './evidence'
+import { Preview } from './preview'
 import type { ShownRehearsal } from './rehearsing'
+import type { EditorSetting } from './setting'
 import type { Standing } from './standing'
+
+/** What going live is asked with, besides what the past says. */
+export interface Proof {
+  readonly wording: Wording
+  /** The mail that the sample would get, where there is one. */
+  readonly mail: ShownMessage | null
+  /** What the version that is live would have done; null where none is, or it is not worked out. */
+  readonly live: ShownRehearsal | null
+  readonly workflows: EditorSetting['workflows']
+}
 
 interface Props {
   readonly open: boolean
@@ -24,17 +40,65 @@ interface Props {
   readonly past: ShownRehearsal | null
   readonly days: number
   readonly document: Workflow
+  readonly proof: Proof
   readonly onLive: (overrule: string | undefined, alreadyTrue: boolean) => void
 }
 
-/** What a draft would have done in the past, in a sentence. */
-function pastWords({ firings, messages, nobody }: ShownRehearsal, days: number): string {
-  const missed = nobody.count ? `; ${nobody.count} times it would have found nobody to write to` : ''
-  return `In the last ${days} days it would have fired ${counted(firings, 'time')} and sent ${counted(messages, 'mail')}${missed}.`
+const MONTH = 30
+const MOST_TOLD = 5
+
+const aMonth = (count: number, days: number) => Math.round((count * MONTH) / days)
+
+/** How much more or less a number is than another, in words; blank where there is nothing to compare with. */
+function moreWords(now: number, was: number | null): string {
+  if (was === null) return ''
+  return now === was ? ', as the version that is live' : now > was ? `, ${now - was} more than the version that is live` : `, ${was - now} fewer than the version that is live`
+}
+
+/** What a draft would have done in the past, by the month, against the version that is live. */
+function PastTold({ past, live, days }: { past: ShownRehearsal; live: ShownRehearsal | null; days: number }) {
+  const [firings, messages] = [aMonth(past.firings, days), aMonth(past.messages, days)]
+  const { nobody, byRecipient } = past
+  return (
+    <section aria-label="By the past" className="mb-3">
+      <p>
+        By the last {days} days it fires <b className="figures font-semibold">{counted(firings, 'time')}</b> a month{moreWords(firings, live && aMonth(live.firings, days))}, and
+        sends <b className="figures font-semibold">{counted(messages, 'mail')}</b>
+        {moreWords(messages, live && aMonth(live.messages, days))}.{nobody.count > 0 && ` ${counted(nobody.count, 'time')} it would have found nobody to write to.`}
+      </p>
+      {byRecipient.length > 0 && (
+        <ul aria-label="Who would get most" className="mt-1 text-sm">
+          {byRecipient.slice(0, MOST_TOLD).map((r) => (
+            <li key={r.address} className="flex justify-between gap-4 border-rule border-t py-0.5">
+              <span className="truncate" title={r.address}>
+                {r.address}
+              </span>
+              <span className="figures text-muted">
+                {counted(r.messages, 'mail')} in {days} days
+              </span>
+            </li>
+          ))}
+          {byRecipient.length > MOST_TOLD && <li className="text-muted text-xs">and {counted(byRecipient.length - MOST_TOLD, 'other')}</li>}
+        </ul>
+      )}
+    </section>
+  )
+}
+
+/** The lines that differ from the version that is live. */
+function LinesChanged({ standing, document, wording }: { standing: Standing; document: Workflow; wording: Wording }) {
+  const changed = useMemo(() => (standing.live ? differences(standing.live, document, wording) : []), [standing.live, document, wording])
+  if (!standing.live || changed.length === 0) return null
+  return (
+    <section aria-label="Lines that changed" className="mb-3">
+      <h3 className="text-muted text-xs">{counted(changed.length, 'line')} changed</h3>
+      <Differences differences={changed} />
+    </section>
+  )
 }
 
 /** Whether it matters to a workflow what fits already when it goes live. */
-const asksForPresent = ({ cue, firing }: Workflow) =>
+export const asksForPresent = ({ cue, firing }: Workflow) =>
   (cue.kind === 'record' && cue.stays !== undefined) || (cue.kind === 'timetable' && (cue.per === 'record' || cue.per === 'group') && firing !== 'every')
 
 /** How many records fit now, asked while the question stands there; null until it is known. */
@@ -67,7 +131,8 @@ function liveWords({ cue }: Workflow): string {
 export const heldWords = (held: number) => `${counted(held, 'mail')} that its limits hold ${held === 1 ? 'is' : 'are'}`
 
 /** Asks before a draft goes live; where examples fail, also why it may all the same. */
-export function AskLive({ open, setOpen, standing: { state, version, held }, failing, warnings, past, days, document, onLive }: Props) {
+export function AskLive({ open, setOpen, standing, failing, warnings, past, days, document, proof, onLive }: Props) {
+  const { state, version, held } = standing
   const [reason, setReason] = useState('')
   const [alreadyTrue, setAlreadyTrue] = useState(false)
   const fits = useFits(document, open)
@@ -80,10 +145,12 @@ export function AskLive({ open, setOpen, standing: { state, version, held }, fai
       leave="Not yet"
       kind="main"
       onDeed={() => onLive(failing.length ? reason.trim() : undefined, alreadyTrue)}
+      isWide
       waits={failing.length > 0 && reason.trim() === ''}
       before={
         <>
-          {past && document.cue.kind !== 'by hand' && <p className="mb-3">{pastWords(past, days)}</p>}
+          <LinesChanged standing={standing} document={document} wording={proof.wording} />
+          {past && document.cue.kind !== 'by hand' && <PastTold past={past} live={proof.live} days={days} />}
           {asksForPresent(document) && fits !== null && fits > 0 && (
             <label className="mb-4 flex items-baseline gap-2 border-rule border-y py-2">
               <input type="checkbox" className="accent-spruce" checked={alreadyTrue} onChange={(e) => setAlreadyTrue(e.target.checked)} />
@@ -98,6 +165,12 @@ export function AskLive({ open, setOpen, standing: { state, version, held }, fai
                 </li>
               ))}
             </ul>
+          )}
+          {proof.mail && (
+            <details className="mb-4">
+              <summary className="cursor-pointer py-1 text-spruce text-sm leading-5">One of them: “{proof.mail.subject}”</summary>
+              <Preview message={proof.mail} />
+            </details>
           )}
           {failing.length > 0 && (
             <div className="mb-5 border-rule border-t pt-2">

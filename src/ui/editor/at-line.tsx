@@ -1,24 +1,67 @@
 'use client'
 
+import { useMemo } from 'react'
+import type { Wording } from '@/core/conditions/sentence'
+import { type Clause, isClause } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
-import type { AtLineAnswer } from '@/engine/answers/lines'
+import { valueAt } from '@/core/document/pointer'
+import { checkPath } from '@/core/paths/path'
+import { fitsValue } from '@/core/rehearsal/fits-value'
+import type { TableDef } from '@/core/values/tables'
+import type { AtLineAnswer, SpreadAnswer } from '@/engine/answers/lines'
 import { useAsked } from '../parts/queries'
 import { Time } from '../parts/time'
+import type { EditorSetting } from './setting'
 import type { ShowValue } from './show-value'
+import { SpreadPicture } from './spread'
 
 type ChangeAtLine = AtLineAnswer['on'][number]
 
 const AFTER_MS = 250
 
-/** The past changes that the chosen line of the conditions stopped, and those that went on, each with its values. */
-export function AtLine({ document, path, shown, onSample }: { document: Workflow; path: string; shown: ShowValue; onSample: (id: number) => void }) {
-  const { answer } = useAsked<{ line: AtLineAnswer | null }>('/api/v1/rehearse/line', { workflow: document, path }, AFTER_MS)
-  if (!answer?.line) return null
-  const { stopped, on } = answer.line
+interface Props {
+  readonly document: Workflow
+  readonly path: string
+  readonly table: TableDef | undefined
+  readonly setting: EditorSetting
+  readonly wording: Wording
+  readonly shown: ShowValue
+  readonly onSample: (id: number) => void
+  readonly put: (path: string, value: unknown) => void
+}
+
+/** What the past says of the chosen line of the conditions: where records lie on its value, and the changes that it stopped and that went on, each with its values. */
+export function AtLine({ document, path, table, setting, wording, shown, onSample, put }: Props) {
+  const { answer, busy } = useAsked<{ line: AtLineAnswer | null; spread: SpreadAnswer | null }>('/api/v1/rehearse/line', { workflow: document, path }, AFTER_MS)
+  const clause = valueAt<Clause>(document, path)
+  const checked = table && clause && isClause(clause) ? checkPath(wording.schema, table, clause.field) : null
+  const field = checked && !('problem' in checked) ? checked.field : null
+  const fits = useMemo(() => {
+    const people = new Map(setting.people.map((p) => [p.email.toLowerCase(), p.id]))
+    return clause && field ? fitsValue(clause, field, { schema: wording.schema, organisation: setting.organisation, people }, new Date()) : null
+  }, [clause, field, setting, wording])
+  if (!answer) return null
+  const { line, spread } = answer
+  const emailOf = (id: unknown) => (field?.type === 'person' ? (setting.people.find((p) => p.id === id)?.email ?? null) : null)
   return (
-    <div className="mb-4 grid grid-cols-2 gap-5">
-      <Changes title="Went on" changes={on} shown={shown} onSample={onSample} />
-      <Changes title="Stopped here" changes={stopped} shown={shown} onSample={onSample} />
+    <div aria-busy={busy}>
+      {clause && field && spread && spread.values.length > 0 && (
+        <SpreadPicture
+          clause={clause}
+          spread={spread}
+          fits={fits}
+          records={table?.label ?? 'records'}
+          emailOf={emailOf}
+          shown={(value) => shown(clause.field, value)}
+          onChange={(value) => put(`${path}/value`, value)}
+        />
+      )}
+      {line && (
+        <div className="mb-4 grid grid-cols-2 gap-5">
+          <Changes title="Went on" changes={line.on} shown={shown} onSample={onSample} />
+          <Changes title="Stopped here" changes={line.stopped} shown={shown} onSample={onSample} />
+        </div>
+      )}
     </div>
   )
 }

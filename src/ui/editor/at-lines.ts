@@ -13,7 +13,7 @@ export function lineOf(finding: Finding, lines: readonly Line[]): Line | undefin
 export function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehearsal: ShownRehearsal | null): number | null {
   if (line.kind === 'cue') return evidence.cued
   if (line.kind === 'clause') return evidence.alive[line.path] ?? null
-  if (line.kind === 'conditions' && line.depth === 0) return lines.some((l) => l.kind === 'clause') ? null : evidence.firings
+  if (line.kind === 'conditions' && line.depth === 0) return line.role === 'becomes' || !lines.some((l) => l.kind === 'clause') ? evidence.firings : null
   if (line.kind === 'conditions') return evidence.alive[line.path] ?? null
   if (line.kind === 'limit') {
     return rehearsal?.limits.find((l) => l.path === line.path)?.through ?? null
@@ -24,3 +24,6 @@ export function countAt(line: Line, lines: readonly Line[], evidence: Evidence, 
   if (evidence.stays) return line.depth === 0 ? evidence.stays.stayed : null
   return line.depth === 0 ? evidence.firings : null
 }
+
+/** The branch that a line is, or stands in; undefined where it stands in none. */
+export const branchOf = (path: string): string | undefined => /^.*\/(branches\/\d+|otherwise)(?=\/|$)/.exec(path)?.[0]

@@ -19,7 +19,8 @@ import { TablesProvider } from '../records/tables-context'
 import { useTitles } from '../records/use-titles'
 import { useUnsaved } from '../shell/leaving'
 import { Adder } from './adder'
-import { countAt, lineOf } from './at-lines'
+import { branchOf, countAt, lineOf } from './at-lines'
+import { againstLive, behindAt, goesAtOnce, useBehind } from './behind'
 import { Dragging } from './dragging'
 import { type Evidence, useEvidence } from './evidence'
 import { editing, otherNames } from './following'
@@ -38,7 +39,7 @@ import { type EditorSetting, shownAt, wordingOf } from './setting'
 import { pageOf, type Standing } from './standing'
 import { NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
-import { TrialPanel, useTrial } from './trial'
+import { TrialChoices, TrialPanel, useTrial } from './trial'
 import { useStanding, useTrueAddress } from './use-standing'
 
 export interface EditedWorkflow extends Standing {
@@ -71,14 +72,19 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
   const table = wording.schema.get(document.table)
   const saving = useSaving(document, workflow)
-  const found = useEvidence(document, sample, saving.name)
+  const found = useEvidence(document, sample, saving.name, branchOf(state.chosen))
   const { evidence } = found
   const rehearsal = useRehearsal(document, saving.name)
   const examples = useExamples(document)
   const [standing, lookAgain] = useStanding(workflow, saving.name)
+  const isLive = standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)
+  const behind = useBehind(standing.live, standing.live !== null && !isLive, saving.name, rehearsal.days, wording)
   useTrueAddress(workflow.name)
   useUnsaved(saving.isUnsaved, 'the draft', async () => (await saving.save()) !== null)
   const desk = useTrial(saving.name, saving.save)
+  const [trialOpen, setTrialOpen] = useState(false)
+  /** A new brief shows no errors before something in it was edited. */
+  const isUntouched = saving.name === null && state.past.length === 0
   const placeholders = useMemo(() => new Map(evidence?.placeholders.map((p) => [p.path, p]) ?? []), [evidence])
   const put = (path: string, value: unknown) => dispatch({ do: 'put', path, value, at: Date.now() })
   const plan = evidence?.plan?.fires ? evidence.plan : (evidence?.preview ?? null)
@@ -100,7 +106,9 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     }
   }
   const errors = found.review.filter(isToMend)
-  const warnings = rehearsal.answer?.review.filter((f) => !isToMend(f)) ?? []
+  const shownErrors = isUntouched ? [] : errors
+  const warnings = rehearsal.answer?.review.filter((f) => !isToMend(f) && f.code !== 'failing example') ?? []
+  const failing = examples.answer?.examples.filter((e) => !e.passes) ?? []
   const jumpTo = (finding: Finding) => {
     const line = lineOf(finding, lines)
     if (!line) return
@@ -122,6 +130,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
   const askLive = useOnceKnown(found.busy, () => {
     const [first] = errors
     if (!first) {
+      if (goesAtOnce(standing, isLive, document, rehearsal, failing)) return void act('live', `Version ${(standing.version ?? 0) + 1} is live.`, {})
       void lookAgain() // more may be held by now
       return setAsking(true)
     }
@@ -134,7 +143,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
     askLive,
     typeLine: () => typing.current?.focus(),
     rehearse: rehearsal.again,
-    arm: () => window.document.querySelector<HTMLElement>('[data-trial-deed]')?.focus(), // its button arms; a single key does not
+    arm: () => (desk.trial?.armed ? window.document.querySelector<HTMLElement>('[data-trial-deed]')?.focus() : setTrialOpen(true)), // a button arms; a single key does not
     dryRun,
   })
   usePaste((item) => dispatch({ do: 'paste', ...item }))
@@ -153,21 +162,23 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
       <div data-editor>
         <Page
           margin={
-            <>
-              {saving.state.is !== 'stale' && <TrialPanel desk={desk} wording={wording} document={document} sample={evidence?.samples.find((s) => s.id === evidence.sample)} />}
-              <Margin
-                found={found}
-                line={lines.find((l) => l.path === state.chosen)}
-                lines={lines}
-                shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value, titleOf)}
-                onSample={setSample}
-                onJump={jumpTo}
-                document={document}
-                rehearsal={rehearsal}
-                examples={<ExamplesPanel asked={examples} name={saving.name} />}
-                records={table?.label ?? 'the table'}
-              />
-            </>
+            <Margin
+              found={isUntouched ? { ...found, review: [] } : found}
+              line={lines.find((l) => l.path === state.chosen)}
+              lines={lines}
+              shown={(path, value, of) => shownAt(setting, of ? wording.schema.get(of) : table, path, value, titleOf)}
+              onSample={setSample}
+              onJump={jumpTo}
+              document={document}
+              setting={setting}
+              wording={wording}
+              table={table}
+              put={put}
+              rehearsal={rehearsal}
+              trial={saving.state.is !== 'stale' && <TrialPanel desk={desk} wording={wording} document={document} />}
+              examples={<ExamplesPanel asked={examples} name={saving.name} />}
+              records={table?.label ?? 'the table'}
+            />
           }
         >
           <Head
@@ -180,12 +191,12 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
               const theirs = await saving.takeTheirs()
               if (theirs) dispatch({ do: 'replace', document: theirs })
             }}
-            isLive={standing.live !== null && JSON.stringify(standing.live) === JSON.stringify(document)}
-            errors={errors.length}
+            isLive={isLive}
+            errors={shownErrors.length}
             warnings={warnings}
             rehearsal={rehearsal}
             document={document}
-            failing={examples.answer?.examples.filter((e) => !e.passes) ?? []}
+            failing={failing}
             asking={asking}
             setAsking={setAsking}
             onSave={save}
@@ -193,6 +204,16 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
             onAct={act}
             onDryRun={dryRun}
             onJump={() => errors[0] && jumpTo(errors[0])}
+            onUndo={state.past.length ? () => dispatch({ do: 'undo' }) : null}
+            onRedo={state.future.length ? () => dispatch({ do: 'redo' }) : null}
+            trial={
+              desk.trial?.armed || saving.state.is === 'stale' ? null : (
+                <TrialChoices desk={desk} document={document} sample={evidence?.samples.find((s) => s.id === evidence.sample)} onDone={() => setTrialOpen(false)} />
+              )
+            }
+            trialOpen={trialOpen}
+            setTrialOpen={setTrialOpen}
+            proof={{ wording, mail: plan?.messages[0] ?? null, live: behind?.rehearsal ?? null, workflows: setting.workflows }}
           />
           <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
             <div className="relative">
@@ -204,7 +225,8 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
                     isMovable={kindAt(line.path) !== null}
                     isChosen={line.path === state.chosen}
                     isOpen={line.path === state.open}
-                    findings={[...errors, ...warnings].filter((f) => lineOf(f, lines) === line)}
+                    findings={[...shownErrors, ...warnings].filter((f) => lineOf(f, lines) === line)}
+                    against={behind && againstLive(line, behind)}
                     count={counts[i]?.count ?? null}
                     onToggle={() => dispatch(state.open === line.path ? { do: 'fold' } : { do: 'open', path: line.path })}
                     onChoose={() => line.path !== state.chosen && dispatch({ do: 'choose', path: line.path })}
@@ -231,7 +253,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
                   </EditedLine>
                 ))}
               </BriefSheet>
-              <Narrowing counts={counts} most={most} />
+              <Narrowing counts={counts} behind={behind && behindAt(lines, behind)} most={most} />
             </div>
           </Dragging>
           {chosenPlace && (

@@ -1,5 +1,6 @@
 'use client'
 
+import { useState } from 'react'
 import type { Workflow } from '@/core/document/document'
 import type { Json } from '@/core/json'
 import type { Finding } from '@/core/review/review'
@@ -34,16 +35,20 @@ type Answer = Pick<Found, 'review' | 'evidence'>
 
 /**
  * What the recorded changes say about the document as it stands, asked again shortly after each edit; `was` is the name it is saved under. Where there are many, the newest of them
- * answer first.
+ * answer first; `reach` is the JSON Pointer of a branch that the sample is to reach. While a draft cannot be looked at, as with half a cue, what was last known of the same table stays.
  */
-export function useEvidence(document: Workflow, sample: RecordId | null, was: string | null): Found {
-  const question = { workflow: document, sample, was: was ?? undefined }
+export function useEvidence(document: Workflow, sample: RecordId | null, was: string | null, reach?: string): Found {
+  const question = { workflow: document, sample, was: was ?? undefined, ...(sample === null && reach ? { reach } : {}) }
   const first = useAsked<Answer>('/api/v1/evidence', { ...question, part: 'newest' }, AFTER_TYPING_MS)
   const isPart = !first.busy && first.answer?.evidence?.since !== undefined
   const whole = useAsked<Answer>('/api/v1/evidence', isPart ? question : null, 0)
   const { answer, fault } = isPart && whole.answer && !whole.busy ? whole : first
   const { busy } = first
-  return { review: answer?.review ?? NOTHING, evidence: answer?.evidence ?? null, busy, fault }
+  const now = answer?.evidence ?? null
+  const [last, setLast] = useState<{ readonly table: string; readonly evidence: Evidence } | null>(null)
+  if (now && now !== last?.evidence) setLast({ table: document.table, evidence: now })
+  const kept = last?.table === document.table ? last.evidence : null
+  return { review: answer?.review ?? NOTHING, evidence: now ?? (document.table ? kept : null), busy, fault }
 }
 
 const NOTHING: readonly Finding[] = []

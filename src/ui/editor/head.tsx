@@ -1,8 +1,9 @@
 'use client'
 
+import { Redo2, Undo2 } from 'lucide-react'
 import { useRouter } from 'next/navigation'
-import { DropdownMenu } from 'radix-ui'
-import { useState } from 'react'
+import { DropdownMenu, Popover } from 'radix-ui'
+import { type ReactNode, useState } from 'react'
 import { toast } from 'sonner'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
@@ -13,11 +14,11 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
-import { AskLive, heldWords } from './ask-live'
+import { AskLive, heldWords, type Proof } from './ask-live'
 import { AskPassedBy } from './passed-by'
 import type { Rehearsing } from './rehearsing'
 import type { Saving } from './saving'
-import type { Standing } from './standing'
+import { pageOf, type Standing } from './standing'
 
 /** What can be done with a saved workflow. */
 export type Verb = 'live' | 'pause' | 'resume' | 'catch-up'
@@ -47,6 +48,15 @@ interface Props {
   readonly onAct: (verb: Verb, done: string, body?: { readonly overrule?: string; readonly alreadyTrue?: boolean }) => void
   readonly onJump: () => void
   readonly onDryRun: () => void
+  /** Undoes and redoes an edit; null where there is none. */
+  readonly onUndo: (() => void) | null
+  readonly onRedo: (() => void) | null
+  /** How a trial is begun; null where one is armed. */
+  readonly trial: ReactNode
+  readonly trialOpen: boolean
+  readonly setTrialOpen: (open: boolean) => void
+  /** What going live is asked with. */
+  readonly proof: Proof
 }
 
 const RESUMED = 'It is live again.'
@@ -72,6 +82,12 @@ export function Head({
   onAct,
   onJump,
   onDryRun,
+  onUndo,
+  onRedo,
+  trial,
+  trialOpen,
+  setTrialOpen,
+  proof,
 }: Props) {
   const { state, version } = standing
   const isSaved = saving.state.is === 'saved'
@@ -80,44 +96,72 @@ export function Head({
   const pause = () => onAct('pause', 'Paused. Changes pass it by until it is resumed.')
   return (
     <header className="mb-3">
-      <div className="flex items-baseline gap-4">
+      <div className="flex items-center gap-4">
+        <h1 className="sr-only">Workflow {name}</h1>
         <input
           aria-label="Name of the workflow"
           value={name}
+          title={name}
           onChange={(e) => onName(e.target.value)}
-          className="min-w-0 flex-1 border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
+          className="min-w-0 flex-1 truncate border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
         />
-      </div>
-      <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-2">
-        <StateMark state={state}>{state === 'draft' ? 'Draft, never live' : `${state === 'live' ? 'Live' : 'Paused'}, version ${version}`}</StateMark>
-        <span className="text-rope text-sm" aria-live="polite">
-          {savedWords(saving, state !== 'draft' && !isLive)}
-        </span>
-        {state !== 'draft' && (
-          <span className="text-muted text-sm">
-            {counted(standing.firings, 'firing')} so far, {counted(standing.messages, 'message')}
-          </span>
+        {errors > 0 && (
+          <Button kind="alarm" className="whitespace-nowrap" onClick={onJump}>
+            {counted(errors, 'thing')} to mend
+          </Button>
         )}
-        <span className="ml-auto flex items-center gap-5">
-          {errors > 0 && (
-            <Button kind="alarm" onClick={onJump}>
-              {counted(errors, 'thing')} to mend
-            </Button>
+        <Button kind="main" className="whitespace-nowrap" onClick={onAskLive} disabled={state === 'live' && isLive && isSaved}>
+          {state === 'live' && !isLive ? 'Send the edit live' : 'Send it live'}
+        </Button>
+      </div>
+      <div className="mt-1 flex h-8 items-center gap-4 whitespace-nowrap">
+        <StateMark state={state}>{state === 'draft' ? 'Draft, never live' : `${state === 'live' ? 'Live' : 'Paused'}, version ${version}`}</StateMark>
+        <span className="min-w-0 flex-1 truncate text-sm">
+          <span className="text-rope" aria-live="polite">
+            {savedWords(saving, state !== 'draft' && !isLive)}
+          </span>
+          {state !== 'draft' && (
+            <span className="pl-3 text-muted">
+              {counted(standing.firings, 'firing')}, {counted(standing.messages, 'message')} so far
+            </span>
           )}
-          <Button onClick={onSave} disabled={isSaved} shortcut="Ctrl S">
-            Save draft
-          </Button>
-          <Button onClick={onDryRun} shortcut="t">
-            Dry run
-          </Button>
-          {state === 'live' && <Button onClick={async () => ((await onLook()).held > 0 ? setPausing(true) : pause())}>Pause</Button>}
-          {state === 'live' && standing.passedBy > 0 && <Button onClick={() => setPassing('catch-up')}>Run the {standing.passedBy} that passed by</Button>}
-          {state === 'paused' && <Button onClick={() => (standing.passedBy > 0 ? setPassing('resume') : onAct('resume', RESUMED))}>Resume</Button>}
-          {saving.name !== null && <More name={saving.name} held={standing.held} onLook={onLook} />}
-          <Button kind="main" onClick={onAskLive} disabled={state === 'live' && isLive && isSaved}>
-            Send it live
-          </Button>
         </span>
+        <span className="flex items-center gap-1">
+          <IconButton label="Undo" keys="Ctrl Z" onClick={onUndo}>
+            <Undo2 aria-hidden className="size-4" />
+          </IconButton>
+          <IconButton label="Redo" keys="Ctrl Shift Z" onClick={onRedo}>
+            <Redo2 aria-hidden className="size-4" />
+          </IconButton>
+        </span>
+        <Button onClick={onSave} disabled={isSaved} title="Ctrl S">
+          Save draft
+        </Button>
+        <Button onClick={onDryRun} title="t">
+          Dry run
+        </Button>
+        {trial && (
+          <Popover.Root open={trialOpen} onOpenChange={setTrialOpen}>
+            <Popover.Trigger className="rounded-sm text-spruce text-sm underline-offset-4 hover:underline" title="y">
+              Trial
+            </Popover.Trigger>
+            <Popover.Portal>
+              <Popover.Content
+                align="end"
+                sideOffset={6}
+                collisionPadding={12}
+                aria-label="Begin a trial"
+                className="z-40 w-[min(420px,92vw)] rounded-md border border-rule bg-sheet px-4 py-3 shadow-lg"
+              >
+                {trial}
+              </Popover.Content>
+            </Popover.Portal>
+          </Popover.Root>
+        )}
+        {state === 'live' && <Button onClick={async () => ((await onLook()).held > 0 ? setPausing(true) : pause())}>Pause</Button>}
+        {state === 'live' && standing.passedBy > 0 && <Button onClick={() => setPassing('catch-up')}>Run the {standing.passedBy} that passed by</Button>}
+        {state === 'paused' && <Button onClick={() => (standing.passedBy > 0 ? setPassing('resume') : onAct('resume', RESUMED))}>Resume</Button>}
+        {saving.name !== null && <More name={saving.name} held={standing.held} onLook={onLook} table={document.table} workflows={proof.workflows} />}
       </div>
       <Stale saving={saving} onTheirs={onTheirs} />
       <Confirm open={pausing} setOpen={setPausing} title="Pause it?" deed="Pause it" leave="Leave it live" kind="main" onDeed={pause}>
@@ -139,9 +183,26 @@ export function Head({
         past={rehearsal.answer}
         days={rehearsal.days}
         document={document}
+        proof={proof}
         onLive={(overrule, alreadyTrue) => onAct('live', 'It is live.', { ...(overrule === undefined ? {} : { overrule }), ...(alreadyTrue ? { alreadyTrue } : {}) })}
       />
     </header>
+  )
+}
+
+/** A deed by its picture, with its name and its keys for whoever points at it or hears it. */
+function IconButton({ label, keys, onClick, children }: { label: string; keys: string; onClick: (() => void) | null; children: ReactNode }) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={`${label}  ${keys}`}
+      disabled={onClick === null}
+      onClick={() => onClick?.()}
+      className="inline-flex min-h-6 min-w-6 items-center justify-center rounded-sm text-spruce hover:bg-spruce-wash disabled:text-rule"
+    >
+      {children}
+    </button>
   )
 }
 
@@ -167,7 +228,16 @@ function Stale({ saving, onTheirs }: { saving: Saving; onTheirs: () => void }) {
   )
 }
 
-function More({ name, held, onLook }: { name: string; held: number; onLook: () => Promise<Standing> }) {
+interface MoreProps {
+  readonly name: string
+  readonly held: number
+  readonly onLook: () => Promise<Standing>
+  readonly table: string
+  readonly workflows: Proof['workflows']
+}
+
+function More({ name, held, onLook, table, workflows }: MoreProps) {
+  const others = workflows.filter((w) => w.table === table && w.name !== name)
   const router = useRouter()
   const [asking, setAsking] = useState(false)
   const remove = async () => {
@@ -202,6 +272,23 @@ function More({ name, held, onLook }: { name: string; held: number; onLook: () =
             <DropdownMenu.Item onSelect={() => router.push(`/workflows/new?copy=${encodeURIComponent(name)}`)} className={item}>
               Make a copy
             </DropdownMenu.Item>
+            {others.length > 0 && (
+              <DropdownMenu.Sub>
+                <DropdownMenu.SubTrigger className={`${item} flex justify-between gap-4`}>
+                  The other {counted(others.length, 'workflow')} of this table <span aria-hidden>›</span>
+                </DropdownMenu.SubTrigger>
+                <DropdownMenu.Portal>
+                  <DropdownMenu.SubContent sideOffset={6} className="z-50 max-h-96 max-w-96 overflow-y-auto rounded-md border border-rule bg-sheet p-1 shadow-lg">
+                    {others.map((other) => (
+                      <DropdownMenu.Item key={other.name} onSelect={() => router.push(pageOf(other.name))} className={`${item} flex items-baseline gap-3`}>
+                        <StateMark state={other.state} />
+                        <span className="truncate">{other.name}</span>
+                      </DropdownMenu.Item>
+                    ))}
+                  </DropdownMenu.SubContent>
+                </DropdownMenu.Portal>
+              </DropdownMenu.Sub>
+            )}
             {(['json', 'yaml', 'text'] as const).map((as) => (
               <DropdownMenu.Item key={as} asChild className={`${item} block text-ink no-underline`}>
                 <a href={`/api/v1/workflows/${encodeURIComponent(name)}/export?format=${as}`}>Export it as {as === 'text' ? 'text' : as.toUpperCase()}</a>

@@ -4,6 +4,8 @@ import type { ReactNode } from 'react'
 import { type Finding, isToMend } from '@/core/review/review'
 import type { Line } from '@/core/words/brief'
 import { Statement, spokenLine } from '../brief/sheet'
+import Link from '../parts/link'
+import type { Against } from './behind'
 import { DropPlace, Handle } from './dragging'
 
 interface Props {
@@ -14,6 +16,8 @@ interface Props {
   readonly findings: readonly Finding[]
   /** Past changes alive at this line; null where it is not known or the line lets through what came to it. */
   readonly count: number | null
+  /** How it stands to the version that is live, where the draft is ahead of one. */
+  readonly against: Against | null
   readonly onToggle: () => void
   readonly onChoose: () => void
   /** What can be done with the line as a whole. */
@@ -22,7 +26,7 @@ interface Props {
 }
 
 /** One line of a brief that is edited: its statement, its count, and its editor unfolded under it while it is open. */
-export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count, onToggle, onChoose, deeds, children }: Props) {
+export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count, against, onToggle, onChoose, deeds, children }: Props) {
   const look = isOpen ? 'border-rope-mark bg-rope-wash' : isChosen ? 'border-rope-mark' : 'border-transparent hover:bg-sheet'
   return (
     <li data-line={line.path} className="border-rule border-t">
@@ -39,15 +43,40 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
               onFocus={onChoose}
               className="-outline-offset-2 py-2.5 pr-2 text-left"
             >
-              <Statement line={line} />
+              <Statement line={line}>
+                {against?.mark && (
+                  <p className="text-rope text-sm">
+                    <span className="role-word pr-2">{against.mark === 'new' ? 'new' : 'live'}</span>
+                    {against.mark === 'new' ? 'not in the version that is live' : against.mark}
+                  </p>
+                )}
+              </Statement>
             </button>
             <div className="flex w-44 items-center gap-3 pr-1">
-              <span className="figures w-14 text-right font-semibold">{count === null ? '' : count.toLocaleString('en-GB')}</span>
+              <span className="figures w-14 text-right font-semibold">
+                {count === null ? '' : count.toLocaleString('en-GB')}
+                {against?.count != null && against.count !== count && (
+                  <span className="block font-normal text-rope text-xs" title="in the version that is live">
+                    was {against.count.toLocaleString('en-GB')}
+                  </span>
+                )}
+              </span>
             </div>
           </div>
           {findings.map((f) => (
             <p key={f.path + f.message} className={`pr-32 pb-2 pl-[9.25rem] text-sm ${isToMend(f) ? 'text-alarm' : 'text-rope'}`}>
               {f.message}
+              {f.changes && (
+                <span className="block text-muted text-xs">
+                  As at{' '}
+                  {f.changes.map((c, i) => (
+                    <Link key={c.id} href={`/changes/${c.id}`} className="pr-2">
+                      {c.title || `change ${c.id}`}
+                      {i < (f.changes?.length ?? 0) - 1 && ','}
+                    </Link>
+                  ))}
+                </span>
+              )}
             </p>
           ))}
           {isOpen && (

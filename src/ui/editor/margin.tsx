@@ -1,9 +1,10 @@
 'use client'
 
 import type { ReactNode } from 'react'
+import type { Wording } from '@/core/conditions/sentence'
 import type { Workflow } from '@/core/document/document'
 import { type Finding, isToMend } from '@/core/review/review'
-import type { RecordId } from '@/core/values/tables'
+import type { RecordId, TableDef } from '@/core/values/tables'
 import type { Line } from '@/core/words/brief'
 import { usesOf } from '@/core/workflow/uses'
 import { Choice } from '../parts/choice'
@@ -12,10 +13,13 @@ import { MarginTitle } from '../parts/page'
 import { Time } from '../parts/time'
 import { counted } from '../today/summary'
 import { AtLine } from './at-line'
+import { lineOf } from './at-lines'
 import type { Evidence, Found, ShownPlan } from './evidence'
 import { Preview } from './preview'
+import { Reached } from './reached'
 import { RehearsalPanel } from './rehearsal'
 import type { Rehearsing } from './rehearsing'
+import type { EditorSetting } from './setting'
 import type { ShowValue } from './show-value'
 
 const VERBS = { created: 'added', changed: 'changed', deleted: 'deleted' } as const
@@ -28,7 +32,13 @@ interface Props {
   readonly onSample: (id: RecordId) => void
   readonly onJump: (finding: Finding) => void
   readonly document: Workflow
+  readonly setting: EditorSetting
+  readonly wording: Wording
+  readonly table: TableDef | undefined
+  readonly put: (path: string, value: unknown) => void
   readonly rehearsal: Rehearsing
+  /** A trial that is armed, or was run. */
+  readonly trial: ReactNode
   /** How the examples fare. */
   readonly examples: ReactNode
   /** What the records of the table are called together. */
@@ -38,47 +48,42 @@ interface Props {
 }
 
 /** The margin of a brief: what is to mend, and what the chosen line and the whole make of a past change. */
-export function Margin({ found, line, lines, shown, onSample, onJump, document, rehearsal, examples, records, standing }: Props) {
+export function Margin(props: Props) {
+  const { found, lines, onSample, onJump, document, rehearsal, trial, examples, records, standing } = props
   const { evidence, fault } = found
   if (fault) return <p role="alert">{fault}</p>
   return (
     <>
-      <ToMend title="To mend" findings={found.review.filter(isToMend)} onJump={onJump} />
-      <ToMend title="To consider" findings={rehearsal.answer?.review.filter((f) => !isToMend(f) && f.code !== 'failing example') ?? []} onJump={onJump} />
+      <ToMend findings={found.review.filter(isToMend)} lines={lines} onJump={onJump} />
+      {trial}
       {!evidence && <p className="font-serif text-lg text-muted">Choose a table, and past changes show here what the workflow would do.</p>}
-      {examples}
-      {standing}
       {evidence && document.cue.kind !== 'by hand' && (
         <RehearsalPanel rehearsal={rehearsal} table={records} usesGroups={usesOf(document, 'group').length > 0} onSample={onSample} />
       )}
-      {evidence && evidence.changes > 0 && <OnPast evidence={evidence} line={line} lines={lines} shown={shown} onSample={onSample} document={document} />}
+      {evidence && evidence.changes > 0 && (
+        <div aria-busy={found.busy} className={found.busy ? 'opacity-60 transition-opacity delay-300' : ''}>
+          <OnPast {...props} evidence={evidence} />
+        </div>
+      )}
+      {examples}
+      {standing}
     </>
   )
 }
 
-/** What keeps it from going live, or what the past warns of; each leads to its line. */
-function ToMend({ title, findings, onJump }: { title: 'To mend' | 'To consider'; findings: readonly Finding[]; onJump: (finding: Finding) => void }) {
+/** What keeps it from going live; each leads to its line. */
+function ToMend({ findings, lines, onJump }: { findings: readonly Finding[]; lines: readonly Line[]; onJump: (finding: Finding) => void }) {
   if (findings.length === 0) return null
   return (
-    <section aria-label={title} className="mb-5">
-      <h2 className={`role-word mb-1 ${title === 'To mend' ? 'text-alarm' : 'text-rope'}`}>{title}</h2>
+    <section aria-label="To mend" className="mb-5">
+      <h2 className="role-word mb-1 text-alarm">To mend</h2>
       <ul>
         {findings.map((f) => (
           <li key={f.path + f.message} className="border-rule border-t">
-            <button type="button" className="w-full py-1 text-left text-sm hover:underline" onClick={() => onJump(f)}>
+            <button type="button" className="grid w-full grid-cols-[2.5rem_minmax(0,1fr)] gap-2 py-1 text-left text-sm hover:underline" onClick={() => onJump(f)}>
+              <span className="font-mono text-muted text-xs leading-5">{lineOf(f, lines)?.number}</span>
               {f.message}
             </button>
-            {f.changes && (
-              <p className="pb-1 text-muted text-xs">
-                As at{' '}
-                {f.changes.map((c, i) => (
-                  <Link key={c.id} href={`/changes/${c.id}`} className="pr-2">
-                    {c.title || `change ${c.id}`}
-                    {i < (f.changes?.length ?? 0) - 1 && ','}
-                  </Link>
-                ))}
-              </p>
-            )}
           </li>
         ))}
       </ul>
@@ -97,15 +102,17 @@ function noteOf({ standing, stays, since, changes, firings, days, samples }: Evi
   return stays ? `${past}; ${stays.stayed} stayed so, ${stays.broken} were broken, ${stays.waiting} still wait` : past
 }
 
-function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props, 'line' | 'lines' | 'shown' | 'onSample' | 'document'> & { evidence: Evidence }) {
+function OnPast({ found, evidence, line, lines, shown, onSample, document, setting, wording, table, put, rehearsal }: Props & { evidence: Evidence }) {
   const chosen = evidence.samples.find((s) => s.id === evidence.sample)
   const isCrossing = document.cue.kind === 'figure'
+  const needs = lines.filter((l) => l.kind === 'clause' && found.review.some((f) => isToMend(f) && f.path.startsWith(`${l.path}/value`))).map((l) => `${l.number} needs a value`)
   return (
     <>
       <MarginTitle note={noteOf(evidence)}>{line ? `Line ${line.number} · ${line.words}` : 'What it would do'}</MarginTitle>
       {line && !evidence.standing && (line.kind === 'clause' || line.kind === 'conditions') && line.path.startsWith('/conditions') && (
-        <AtLine document={document} path={line.path} shown={shown} onSample={onSample} />
+        <AtLine document={document} path={line.path} table={table} setting={setting} wording={wording} shown={shown} onSample={onSample} put={put} />
       )}
+      {line?.kind === 'action' && <Reached line={line} rehearsal={rehearsal.answer} />}
       <div className="mb-4 border-rule border-y py-2">
         <span className="text-muted text-xs">{evidence.standing ? 'On' : isCrossing ? 'When it went from' : 'On the change of'}</span>
         <Choice
@@ -130,7 +137,7 @@ function OnPast({ evidence, line, lines, shown, onSample, document }: Pick<Props
         )}
       </div>
       {evidence.fault && <p role="alert">The run would fail: {evidence.fault}</p>}
-      {evidence.plan && !evidence.fault && <PlanTold plan={evidence.plan} preview={evidence.preview} lines={lines} line={line} shown={shown} />}
+      {evidence.plan && !evidence.fault && <PlanTold plan={evidence.plan} preview={evidence.preview} lines={lines} line={line} shown={shown} needs={needs} />}
     </>
   )
 }
@@ -142,16 +149,18 @@ interface ToldProps {
   readonly line: Line | undefined
   readonly lines: readonly Line[]
   readonly shown: ShowValue
+  /** What lines still need before it can be decided. */
+  readonly needs?: readonly string[]
 }
 
 /** What a workflow makes of a change: whether it fires and why, each clause with its values, and what comes of it. */
-export function PlanTold({ plan, preview, line, lines, shown }: ToldProps) {
+export function PlanTold({ plan, preview, line, lines, shown, needs = [] }: ToldProps) {
   const numberOf = (path: string) => lines.find((l) => l.path === path)?.number
   return (
     <>
       <p className={`mb-2 font-serif text-lg leading-snug ${plan.fires ? 'text-calm' : 'text-muted'}`}>
         {plan.fires ? 'It fires. ' : 'It does not fire. '}
-        <span className="text-ink">{plan.why}</span>
+        <span className="text-ink">{needs.length ? `${needs.join(', ')}.` : plan.why}</span>
       </p>
       <ul className="mb-4">
         {plan.clauses.map((c) => (

@@ -74,14 +74,42 @@ function forWords({ cue }: Workflow, sample: Sample | undefined): string {
 
 const pathOf = (name: string) => `/api/v1/workflows/${encodeURIComponent(name)}/trial`
 
-/** The trial in the margin: arm it, make the change in another tab, and watch the runs arrive. */
-export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDesk; sample: Sample | undefined; wording: Wording; document: Workflow }) {
+interface Props {
+  readonly desk: TrialDesk
+  readonly sample: Sample | undefined
+  readonly wording: Wording
+  readonly document: Workflow
+}
+
+/** How a trial is begun, beside the dry run: armed for changes to come, or run once for real; all mail goes to oneself. */
+export function TrialChoices({ desk, sample, document, onDone }: Omit<Props, 'wording'> & { onDone: () => void }) {
+  const arm = (...how: Parameters<TrialDesk['arm']>) => {
+    onDone()
+    void desk.arm(...how)
+  }
+  if (document.cue.kind === 'figure' && !sample?.occasion)
+    return <p className="text-muted text-sm">The figure has not crossed yet. A dry run tries a crossing of your own making.</p>
+  const isOnce = document.cue.kind !== 'record'
+  return (
+    <>
+      <p className="mb-1 text-muted text-sm">{isOnce ? 'Run it once for real, all mail to me:' : 'Arm it for real, all mail to me:'}</p>
+      <p className="flex flex-wrap items-baseline gap-x-5">
+        <Button onClick={() => (isOnce ? arm(null, occasionOf(document, sample)) : arm(null))}>{isOnce ? forWords(document, sample) : 'for my changes'}</Button>
+        {!isOnce && sample && <Button onClick={() => arm(sample.record)}>for {sample.title}</Button>}
+      </p>
+    </>
+  )
+}
+
+/** A trial that is armed, or was run, in the margin: make the change in another tab, and watch the runs arrive. Nothing where there is none. */
+export function TrialPanel({ desk, wording, document }: Omit<Props, 'sample'>) {
   const { trial } = desk
   const newest = trial?.runs[0]
   const titleOf = useTitles(wording.schema)
+  if (!trial || (!trial.armed && trial.runs.length === 0)) return null
   return (
     <section aria-label="Trial" className="mb-5 border-rule border-b pb-4">
-      {trial?.armed ? (
+      {trial.armed && (
         <>
           <p className="flex items-baseline gap-4">
             <span className="font-semibold text-rope">On trial</span>
@@ -96,25 +124,9 @@ export function TrialPanel({ desk, sample, wording, document }: { desk: TrialDes
           </p>
           <p className="text-muted text-sm">Make the change in another tab. It runs for real; all its mail goes to {trial.to} alone.</p>
         </>
-      ) : document.cue.kind === 'figure' && !sample?.occasion ? (
-        <p className="text-muted text-sm">The figure has not crossed yet. A dry run tries a crossing of your own making.</p>
-      ) : document.cue.kind !== 'record' ? (
-        <p className="flex flex-wrap items-baseline gap-x-5">
-          <span className="text-muted text-sm">Run it once for real, all mail to me:</span>
-          <Button shortcut="y" data-trial-deed onClick={() => desk.arm(null, occasionOf(document, sample))}>
-            {forWords(document, sample)}
-          </Button>
-        </p>
-      ) : (
-        <p className="flex flex-wrap items-baseline gap-x-5">
-          <span className="text-muted text-sm">Arm it for real, all mail to me:</span>
-          <Button shortcut="y" data-trial-deed onClick={() => desk.arm(null)}>
-            for my changes
-          </Button>
-          {sample && <Button onClick={() => desk.arm(sample.record)}>for {sample.title}</Button>}
-        </p>
       )}
-      {trial && trial.runs.length > 0 && (
+      {!trial.armed && <h2 className="role-word text-rope">Trial</h2>}
+      {trial.runs.length > 0 && (
         <ul aria-label="Runs of the trial" className="mt-2">
           {trial.runs.slice(0, 6).map((run) => (
             <li key={run.id} className="flex items-baseline gap-3 border-rule border-t py-1 text-sm">

@@ -16,12 +16,14 @@ interface Props {
   readonly onDeed: () => void
   /** What has to be said or ticked before, below the sentences. */
   readonly before?: ReactNode
+  /** Whether it holds more than a few sentences. */
+  readonly isWide?: boolean
   /** Whether the deed has to wait for that. */
   readonly waits?: boolean
 }
 
 /** Asks before something that cannot be taken back. */
-export function Confirm({ open, setOpen, title, children, deed, leave, kind, onDeed, before, waits = false }: Props) {
+export function Confirm({ open, setOpen, title, children, deed, leave, kind, onDeed, before, isWide = false, waits = false }: Props) {
   const answer = useRef<HTMLButtonElement>(null)
   return (
     <AlertDialog.Root open={open} onOpenChange={setOpen}>
@@ -34,7 +36,7 @@ export function Confirm({ open, setOpen, title, children, deed, leave, kind, onD
             event.preventDefault()
             answer.current?.focus()
           }}
-          className="fixed top-[24vh] left-1/2 z-50 w-[min(480px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl"
+          className={`fixed left-1/2 z-50 max-h-[84vh] -translate-x-1/2 overflow-y-auto rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl ${isWide ? 'top-[8vh] w-[min(640px,94vw)]' : 'top-[24vh] w-[min(480px,92vw)]'}`}
         >
           <AlertDialog.Title className="font-serif text-xl">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 mb-5 text-muted">{children}</AlertDialog.Description>

@@ -83,7 +83,13 @@ export const WORKFLOW_BODIES = {
     { workflow: SAMPLE, change: { kind: 'created', after: { label: 'One', amount: 12 } } },
   ),
   'POST /api/v1/evidence': body(
-    yup.object({ workflow: documentOf<object>('Workflow'), sample: yup.mixed().nullable(), part: yup.string().strict().oneOf(['newest', 'all']), was: was() }),
+    yup.object({
+      workflow: documentOf<object>('Workflow'),
+      sample: yup.mixed().nullable(),
+      part: yup.string().strict().oneOf(['newest', 'all']),
+      was: was(),
+      reach: yup.string().strict().max(500),
+    }),
     'Give workflow, a document.',
     { workflow: SAMPLE, part: 'newest' },
   ),

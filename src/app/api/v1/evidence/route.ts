@@ -21,7 +21,11 @@ export const POST = route('POST /api/v1/evidence', async ({ actor, body, request
   if (review.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return { review, evidence: null }
   const sample = asked.sample === undefined || asked.sample === null ? null : await sampleOf(workflow, asked.sample)
   const evidence = await inTurn(() =>
-    apart().run('evidence', { workflow, findings: review, sample, newest: asked.part === 'newest' ? NEWEST : undefined }, { signal: request.signal }),
+    apart().run(
+      'evidence',
+      { workflow, findings: review, sample, newest: asked.part === 'newest' ? NEWEST : undefined, ...(asked.reach ? { reach: asked.reach } : {}) },
+      { signal: request.signal },
+    ),
   )
   return new Response(`{"review":${JSON.stringify(review)},"evidence":${evidence}}`, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } })
 })

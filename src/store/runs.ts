@@ -225,6 +225,17 @@ export function readRun(
   )
 }
 
+/** The changes that set runs off, as they are kept with them, by the run; and what notices each gave. */
+export async function readWhatMoved(db: Queryable, runs: readonly number[]): Promise<Map<number, { change: Trace['change']; notices: number }>> {
+  if (runs.length === 0) return new Map()
+  const rows = await many<{ id: number; change: Trace['change']; notices: number }>(
+    db,
+    `select id, trace -> 'change' as change, coalesce(jsonb_array_length(trace -> 'notices'), 0) as notices from rappel.run where id = any($1)`,
+    [runs],
+  )
+  return new Map(rows.map(({ id, change, notices }) => [id, { change, notices }]))
+}
+
 /** The chains behind runs, each ending with the run itself. */
 export async function readChains(db: Queryable, runs: readonly number[]): Promise<Map<number, ChainLink[]>> {
   if (runs.length === 0) return new Map()

@@ -85,3 +85,10 @@ export function mappedClauses(condition: Condition, of: (clause: Clause) => Clau
 export function isClause(condition: Condition): condition is Clause {
   return 'op' in condition
 }
+
+/** The clauses of a condition in reading order, wherever they stand in it; muted ones left out. None of no condition. */
+export function clausesOf(condition: Condition | undefined): Clause[] {
+  if (!condition) return []
+  if (isClause(condition)) return condition.muted ? [] : [condition]
+  return jointOf(condition)[1].flatMap(clausesOf)
+}

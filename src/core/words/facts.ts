@@ -1,6 +1,6 @@
 import { OPERATORS } from '../conditions/operators'
 import { shapeOf } from '../cues/kinds'
-import { type Clause, type Condition, isClause, jointOf } from '../document/condition'
+import { clausesOf } from '../document/condition'
 import type { Action, EmailAction, Recipient, Value, Workflow } from '../document/document'
 import { partsOf } from '../must'
 import { checkRooted, type RootDef } from '../paths/roots'
@@ -94,7 +94,7 @@ function factsOf(facts: Facts, to: readonly Recipient[], path: string, asked: re
     if (fact) found.set(of, fact)
   }
   for (const of of asked) add(of)
-  const clauses = workflow.conditions ? clausesIn(workflow.conditions) : []
+  const clauses = clausesOf(workflow.conditions)
   for (const clause of clauses) add(clause.field, shape.moves && (OPERATORS[clause.op].change || clause.op === 'is'))
   for (const entry of to) {
     const of = 'field' in entry && !('list' in entry) ? entry.field : 'managerOf' in entry ? entry.managerOf : null
@@ -128,11 +128,6 @@ const nameIn = (field: FieldDef) => (field.type === 'person' ? '.name' : '')
 
 const factLines = (facts: readonly Fact[]): string[] => facts.map(({ label, shown }) => `${label}: ${shown}`)
 
-function clausesIn(condition: Condition): Clause[] {
-  if (isClause(condition)) return condition.muted ? [] : [condition]
-  return jointOf(condition)[1].flatMap(clausesIn)
-}
-
 /** The subject that says what has happened. */
 function subjectOf({ workflow, table }: Facts): string {
   const { cue } = workflow
@@ -142,7 +137,7 @@ function subjectOf({ workflow, table }: Facts): string {
   if (shapeOf(workflow, table).table.none !== undefined)
     return cue.kind === 'timetable' && cue.per !== 'group' ? `${table.label}: {{ records.size }}` : workflow.name || capital(noun)
   if (cue.kind === 'by hand') return `About ${title}`
-  const clauses = workflow.conditions ? clausesIn(workflow.conditions) : []
+  const clauses = clausesOf(workflow.conditions)
   const own = clauses.filter((c) => fieldOf(table, c.field))
   const told = own.find((c) => OPERATORS[c.op].change) ?? own.find((c) => c.op === 'is') ?? own[0]
   const field = told && fieldOf(table, told.field)
@@ -183,7 +178,7 @@ const MOVED = '{{ field.label }}: {{ field.before | default: "blank" }} to {{ fi
 function rowsOf({ workflow, table }: Facts): string | null {
   const { cue } = workflow
   if (!((cue.kind === 'timetable' || cue.kind === 'by hand') && (cue.per === 'owner' || cue.per === 'all'))) return null
-  const named = [...new Set((workflow.conditions ? clausesIn(workflow.conditions) : []).map((c) => c.field))].flatMap((name) => fieldOf(table, name) ?? [])
+  const named = [...new Set(clausesOf(workflow.conditions).map((c) => c.field))].flatMap((name) => fieldOf(table, name) ?? [])
   const fields = named.filter((f) => f.name !== table.titleField && f.name !== table.ownerField).slice(0, MOST_FACTS)
   return [`{{ r.${table.titleField} }}`, ...fields.map((f) => `${f.label.toLowerCase()} {{ r.${f.name}${nameIn(f)} | default: "blank" }}`)].join(', ')
 }

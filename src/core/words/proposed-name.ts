@@ -1,7 +1,6 @@
 import { clauseSentence, type Wording } from '../conditions/sentence'
 import { cronWords } from '../cues/cron'
-import type { Clause, Condition } from '../document/condition'
-import { isClause, jointOf } from '../document/condition'
+import { type Clause, clausesOf } from '../document/condition'
 import type { Workflow } from '../document/document'
 import { durationWords } from '../values/duration'
 import { capital, nounOf } from '../values/naming'
@@ -16,7 +15,7 @@ export function proposedName(workflow: Workflow, wording: Wording): string {
   const table = wording.schema.get(workflow.table)
   if (!table) return 'New workflow'
   const noun = capital(nounOf(table))
-  const clauses = workflow.conditions ? clausesOf(workflow.conditions) : []
+  const clauses = clausesOf(workflow.conditions)
   const told = clauses.length ? toldWords(clauses, workflow, table, wording) : null
   const { cue } = workflow
   switch (cue.kind) {
@@ -43,11 +42,6 @@ function toldWords(clauses: readonly Clause[], workflow: Workflow, table: TableD
     return becomes && clause.op === 'is' ? sentence.replace(/ is (?=\S+)/, ' becomes ') : sentence
   })
   return words.join(', ') + (clauses.length > MOST_CLAUSES ? ', …' : '')
-}
-
-function clausesOf(condition: Condition): Clause[] {
-  if (isClause(condition)) return condition.muted ? [] : [condition]
-  return jointOf(condition)[1].flatMap(clausesOf)
 }
 
 const short = (name: string) => (name.length > LONGEST ? `${name.slice(0, LONGEST - 1).replace(/\s\S*$/, '')}…` : name)

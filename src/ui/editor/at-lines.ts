@@ -6,7 +6,7 @@ import type { ShownRehearsal } from './rehearsing'
 /** The line a finding is about: the one with the longest path that its path lies under. */
 export function lineOf(finding: Finding, lines: readonly Line[]): Line | undefined {
   const under = lines.filter((l) => finding.path === l.path || finding.path.startsWith(`${l.path}/`))
-  return under.sort((a, b) => b.path.length - a.path.length)[0] ?? (finding.path === '/actions' ? lines[lines.length - 1] : lines[0])
+  return under.sort((a, b) => b.path.length - a.path.length)[0] ?? (finding.path === '/actions' ? (lines.findLast((l) => l.role === 'email') ?? lines[lines.length - 1]) : lines[0])
 }
 
 /** How many past changes are alive at a line; null where it lets through what came to it, or where that is not known. */

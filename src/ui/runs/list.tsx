@@ -8,7 +8,7 @@ import { counted } from '../today/summary'
 import type { RunsAsked } from './filters'
 
 interface Props {
-  readonly runs: readonly RunRow[]
+  readonly runs: readonly (RunRow & { readonly moved: string | null; readonly notices: number })[]
   readonly next: number | null
   readonly filters: RunsAsked
   readonly locale: string
@@ -25,7 +25,7 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
       <table className="w-full border-rule border-b text-left">
         <thead>
           <tr className="text-muted text-xs">
-            {['Run', 'Workflow', 'About', 'State', 'Mail', 'Why', 'When'].map((h) => (
+            {['Run', 'Workflow', 'About', 'State', 'What came of it', 'What changed', 'When'].map((h) => (
               <th key={h} scope="col" className="py-1 pr-4 font-normal">
                 {h}
               </th>
@@ -49,9 +49,15 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
               <td className="pr-4">
                 <StateMark state={r.state} />
               </td>
-              <td className="whitespace-nowrap pr-4">{r.messages === 0 ? <span className="text-rope">no mail</span> : counted(r.messages, 'message')}</td>
+              <td className="whitespace-nowrap pr-4">
+                {r.messages === 0 && r.notices === 0 ? (
+                  <span className="text-rope">no mail</span>
+                ) : (
+                  [...(r.messages ? [counted(r.messages, 'message')] : []), ...(r.notices ? [counted(r.notices, 'notice')] : [])].join(', ')
+                )}
+              </td>
               <td className="max-w-0 truncate pr-4 text-muted" style={{ width: '40%' }} title={r.error ?? r.why}>
-                {r.error ?? r.why}
+                {r.error ?? r.moved ?? r.why}
               </td>
               <td className="whitespace-nowrap text-right text-muted">
                 <Time at={r.at} locale={locale} zone={zone} />

@@ -8,7 +8,8 @@ export function readable(table: TableDef, name: string, value: Stored | undefine
   const field = fieldOf(table, name)
   if (value === null || value === undefined || value === '') return 'blank'
   const target = field && targetOf(field)
-  if (target) return titles.get(`${target} ${value}`) ?? `${target} ${value}`
+  if (target) return titles.get(`${target} ${value}`) ?? 'one that is gone'
+  if (field?.type === 'file') return titles.get(`file ${value}`) ?? 'a file'
   return field ? formatStored(field.type, value, organisation) : String(value)
 }
 

@@ -1,11 +1,11 @@
 import type { ReactNode } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
-import type { Action, Recipient } from '@/core/document/document'
+import type { Recipient } from '@/core/document/document'
 import { valueAt } from '@/core/document/pointer'
 import { must } from '@/core/must'
-import type { Organisation, TableDef } from '@/core/values/tables'
-import { type Line, recipientWords } from '@/core/words/brief'
-import { deliveryOf } from '@/core/workflow/delivery'
+import { fieldOf, type Organisation, type TableDef, targetOf } from '@/core/values/tables'
+import type { Line } from '@/core/words/brief'
+import { whyYou } from '@/core/words/spoken-to'
 import type { Origin } from '@/store/messages'
 import { Time } from '../parts/time'
 import { SetOff } from '../runs/set-off'
@@ -71,7 +71,7 @@ export function WhyYouGotThis({ origin, values, lines, table, wording, titles, o
           </ul>
         </Part>
       )}
-      <Part name="Why you">{whyYou(origin, table, wording)}</Part>
+      <Part name="Why you">{reasonOf(origin, table, wording, titles, isShown)}</Part>
       <Part name="When">
         Written {moment(origin.created_at)}
         {origin.finished_at && origin.state === 'sent' && <>, accepted by the mail server {moment(origin.finished_at)}</>}.
@@ -85,14 +85,18 @@ export function WhyYouGotThis({ origin, values, lines, table, wording, titles, o
   )
 }
 
-/** The entries that named those a mail went to, in words; nobody in Bcc is betrayed. */
-function whyYou(origin: Origin, table: TableDef, wording: Wording): string {
+/** Why its reader got it, said to them; nobody in Bcc is betrayed, and to people outside nothing of the record is said. */
+function reasonOf(origin: Origin, table: TableDef, wording: Wording, titles: ReadonlyMap<string, string>, isShown: boolean): string {
   const paths = origin.recipients.filter((r) => r.part !== 'bcc').map((r) => r.path)
   if (paths.includes(null)) return 'You armed a trial of this workflow, so its mail came to you alone.'
-  const about = valueAt<Action>(origin.document, (paths[0] ?? '/nowhere').replace(/\/(to|cc|bcc|ifNobody)\/\d+$/, ''))
-  if (about?.do !== 'email') return 'An entry of the workflow named your address.'
-  const words = new Set(paths.map((path) => recipientWords(must(valueAt<Recipient>(origin.document, must(path))), table, wording)))
-  return `It is written to ${[...words].join(' and ')}${deliveryOf(about) === 'each' ? ', one mail each' : ''}.`
+  const entries = [...new Set(paths)].flatMap((path) => valueAt<Recipient>(origin.document, must(path)) ?? [])
+  if (entries.length === 0) return 'An entry of the workflow named your address.'
+  const image = origin.trace.change?.after ?? origin.trace.change?.before ?? null
+  const linked = (name: string) => {
+    const field = fieldOf(table, name)
+    return isShown && field && image ? (titles.get(`${targetOf(field)} ${image[name]}`) ?? null) : null
+  }
+  return whyYou(entries, { workflow: origin.document, table, wording, title: isShown ? origin.title : null, linked }, origin.trace.change?.kind ?? null)
 }
 
 function Part({ name, children }: { name: string; children: ReactNode }) {

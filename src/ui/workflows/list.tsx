@@ -20,7 +20,8 @@ export interface ListedWorkflow {
   readonly name: string
   readonly state: 'draft' | 'live' | 'paused'
   readonly table: string
-  readonly cue: string
+  /** What it waits for and does, in a line. */
+  readonly does: string
   /** Whether the draft is ahead of what is live. */
   readonly isAhead: boolean
   readonly owner: string | null
@@ -49,6 +50,7 @@ interface Props {
   readonly zone: string
 }
 
+const COLUMNS = 'grid grid-cols-[1.2rem_6rem_minmax(0,1fr)_6rem_10rem_7rem] items-baseline gap-x-4 max-lg:grid-cols-[1.2rem_5rem_minmax(0,1fr)_9rem_6rem]'
 const ANY = '\u0000any'
 const STATES: readonly Option[] = [
   { value: ANY, label: 'in any state' },
@@ -78,10 +80,12 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
     const query = new URLSearchParams(Object.entries(next).filter((e): e is [string, string] => Boolean(e[1])))
     window.history.replaceState(null, '', `/workflows${query.size ? `?${query}` : ''}`)
   }
+  /** One scale for all, so that bars compare. */
+  const most = Math.max(1, ...workflows.flatMap((w) => w.daily))
   const text = (view.q ?? '').trim().toLowerCase()
   const shown = workflows.filter(
     (w) =>
-      (!view.state || w.state === view.state) && (!view.table || w.table === view.table) && (text === '' || `${w.name} ${w.cue} ${w.owner ?? ''}`.toLowerCase().includes(text)),
+      (!view.state || w.state === view.state) && (!view.table || w.table === view.table) && (text === '' || `${w.name} ${w.does} ${w.owner ?? ''}`.toLowerCase().includes(text)),
   )
   const act = async (verb: 'pause' | 'resume' | 'live', wanted: ListedWorkflow['state'], done: string) => {
     const names = workflows.filter((w) => chosen.has(w.name) && w.state === wanted).map((w) => w.name)
@@ -150,12 +154,19 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
         </Empty>
       )}
       {workflows.length > 0 && shown.length === 0 && <Empty>None fits. Search for less, or look in any state and table.</Empty>}
-      <ul aria-label="Workflows" className="mt-3 border-rule border-b">
+      {shown.length > 0 && (
+        <p aria-hidden className={`${COLUMNS} mt-3 pb-1 text-muted text-xs`}>
+          <span />
+          <span>State</span>
+          <span>Workflow</span>
+          <span className="max-lg:hidden">Last 7 days</span>
+          <span>In 7 days</span>
+          <span className="text-right">Last fired</span>
+        </p>
+      )}
+      <ul aria-label="Workflows" className="border-rule border-b">
         {shown.map((w) => (
-          <li
-            key={w.name}
-            className="grid grid-cols-[1.2rem_6rem_minmax(0,1fr)_6rem_10rem_7rem] items-baseline gap-x-4 border-rule border-t py-2.5 hover:bg-sheet max-lg:grid-cols-[1.2rem_5rem_minmax(0,1fr)_9rem_6rem]"
-          >
+          <li key={w.name} className={`${COLUMNS} border-rule border-t py-2.5 hover:bg-sheet`}>
             <input
               type="checkbox"
               aria-label={`Choose ${w.name}`}
@@ -169,13 +180,13 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
                 {w.name}
               </Link>
               {w.isAhead && <span className="pl-3 text-rope text-sm">edits not yet live</span>}
-              <p className="truncate text-muted text-sm">
-                {w.cue}
+              <p className="truncate text-muted text-sm" title={w.does}>
+                {w.does}
                 {w.owner && !isMember && ` · ${w.owner}${w.isOwn ? ', for themselves' : ''}`}
               </p>
             </div>
             <div className="self-center max-lg:hidden">
-              <Week daily={w.daily} name={w.name} />
+              <Week daily={w.daily} most={most} name={w.name} />
             </div>
             <span className="text-sm">
               {counted(w.runs, 'run')}, {counted(w.messages, 'mail')}

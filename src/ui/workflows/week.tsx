@@ -1,14 +1,13 @@
 'use client'
 
-import { scaleLinear } from 'd3'
+import { scaleSqrt } from 'd3'
 
 const WIDTH = 84
 const HEIGHT = 22
 
-/** Runs on each of the last seven days, as small strokes; the last is today. */
-export function Week({ daily, name }: { daily: readonly number[]; name: string }) {
-  const most = Math.max(...daily, 1)
-  const height = scaleLinear().domain([0, most]).range([0, HEIGHT])
+/** Runs on each of the last seven days, as small strokes; the last is today. `most` is where the scale ends, the same for all workflows; it goes by the square root, so that one run beside hundreds can be seen. */
+export function Week({ daily, most, name }: { daily: readonly number[]; most: number; name: string }) {
+  const height = scaleSqrt().domain([0, most]).range([0, HEIGHT])
   const step = WIDTH / daily.length
   return (
     <svg

@@ -4,6 +4,7 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { runsAsked } from '@/app/_server/runs'
+import { withWhatMoved } from '@/engine/answers/what-moved'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
@@ -35,6 +36,7 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
     readSettings(pool()),
     readSchema(pool()),
   ])
+  const told = await withWhatMoved(pool(), runs, workflows, schema, settings)
   const tables = [...schema.values()].filter((t) => t.name !== 'person').map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
@@ -50,7 +52,7 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
       </Title>
       <p className="mb-4 text-muted">Each firing of a live workflow, the newest first.</p>
       <RunFilters asked={filters} workflows={workflows.map((w) => w.name)} tables={tables} />
-      <RunList runs={runs} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
+      <RunList runs={told} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

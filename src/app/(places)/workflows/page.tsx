@@ -2,7 +2,7 @@ import type { Metadata } from 'next'
 import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { cueWords } from '@/core/cues/kinds'
+import { doesWords } from '@/core/words/does'
 import { readReviewSetting } from '@/engine/program'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -32,7 +32,7 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
       name: w.name,
       state: w.state,
       table: w.draft.table,
-      cue: cueWords(w.draft, wording.schema.get(w.draft.table), wording),
+      does: doesWords(w.draft, wording),
       isAhead: w.live !== null && JSON.stringify(w.live) !== JSON.stringify(w.draft),
       owner: people.find((p) => p.id === (w.keeper ?? w.created_by))?.name ?? null,
       isOwn: w.keeper !== null,

@@ -1,6 +1,8 @@
 'use client'
 
 import { type Ref, useImperativeHandle, useRef, useState } from 'react'
+import { usePlace } from '../place'
+import { liquidWords, readPlaceholder } from './liquid-html'
 import { begunPlaceholder, usePlaceholders } from './placeholder-list'
 import type { PlaceholderOffer } from './placeholder-picker'
 
@@ -24,6 +26,9 @@ export function PlaceholderText({ label, value, onChange, className, rows, field
     own.current = made
   }
   const [caret, setCaret] = useState<number | null>(null)
+  const [isTyped, setTyped] = useState(false)
+  /** While it is not typed into, its placeholders stand in words. */
+  const inWords = !isTyped && /\{[{%]/.test(value)
   const open = caret === null ? null : begunPlaceholder(value, caret)
   const take = ({ source }: PlaceholderOffer) => {
     if (open === null || caret === null) return
@@ -40,14 +45,18 @@ export function PlaceholderText({ label, value, onChange, className, rows, field
   const common = {
     'aria-label': label,
     ...offered.told,
-    className,
+    className: inWords ? `${className} text-transparent` : className,
+    onFocus: () => setTyped(true),
     value,
     onChange: (event: React.ChangeEvent<Field>) => {
       onChange(event.target.value)
       setCaret(event.target.selectionStart)
       offered.restart()
     },
-    onBlur: () => setCaret(null),
+    onBlur: () => {
+      setCaret(null)
+      setTyped(false)
+    },
     onKeyDown: (event: React.KeyboardEvent) => {
       if (!offered.onKey(event.key)) return
       event.preventDefault()
@@ -57,7 +66,36 @@ export function PlaceholderText({ label, value, onChange, className, rows, field
   return (
     <div className="relative">
       {rows === undefined ? <input ref={hold} {...common} /> : <textarea ref={hold} rows={rows} {...common} />}
+      {inWords && <InWords value={value} className={className} rows={rows} />}
       {offered.shown}
+    </div>
+  )
+}
+
+const LIQUID = /(\{\{[\s\S]*?\}\}|\{%[\s\S]*?%\})/
+
+/** A text over its field as it is read: each placeholder as the value that the sample record gives it, else as its path in words. */
+function InWords({ value, className, rows }: { value: string; className: string; rows: number | undefined }) {
+  const { placeholders } = usePlace()
+  const shown = (source: string) => {
+    const path = readPlaceholder(source)?.path
+    const known = path && (placeholders.get(path) ?? placeholders.get(path.split('.').slice(1).join('.')))
+    return known ? known.value || 'blank' : liquidWords(source)
+  }
+  return (
+    <div
+      aria-hidden
+      className={`in-words pointer-events-none absolute inset-0 overflow-hidden border-transparent bg-transparent ${className} ${rows === undefined ? 'truncate' : 'whitespace-pre-wrap'}`}
+    >
+      {value.split(LIQUID).map((part, i) =>
+        i % 2 === 0 ? (
+          part
+        ) : (
+          <span key={i} data-liquid-chip={readPlaceholder(part) ? 'placeholder' : 'tag'} title={part}>
+            {shown(part)}
+          </span>
+        ),
+      )}
     </div>
   )
 }

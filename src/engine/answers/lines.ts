@@ -1,8 +1,8 @@
 import type { Json } from '@/core/json'
 import type { Found } from '@/store/find'
-import type { Spread } from '@/store/spread'
 import type { ExampleOutcome } from '../examples'
 import type { AtLine } from '../rehearsal/at-line'
+import type { SpreadAtLine } from '../spread'
 
 /** How an example fares, as the API tells it. */
 export type ExampleAnswer = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls'>
@@ -11,7 +11,7 @@ export type ExampleAnswer = Pick<ExampleOutcome, 'name' | 'passes' | 'shortfalls
 export type AtLineAnswer = Json<AtLine>
 
 /** Where records lie on the value that a clause tests. */
-export type SpreadAnswer = Json<Spread>
+export type SpreadAnswer = Json<SpreadAtLine>
 
 /** What was found by words. */
 export type FoundAnswer = Json<Found>

@@ -45,7 +45,7 @@ export function AtLine({ document, path, table, setting, wording, shown, onSampl
   const emailOf = (id: unknown) => (field?.type === 'person' ? (setting.people.find((p) => p.id === id)?.email ?? null) : null)
   return (
     <div aria-busy={busy}>
-      {clause && field && spread && spread.values.length > 0 && (
+      {clause && field && spread?.field === clause.field && spread.values.length > 0 && (
         <SpreadPicture
           clause={clause}
           spread={spread}

@@ -83,7 +83,7 @@ export function DateField({ label, value, onChange, clock = false, className = '
       <Popover.Root open={isOpen} onOpenChange={setOpen}>
         <Popover.Trigger
           type="button"
-          aria-label={`Calendar for ${label}`}
+          aria-label="Calendar"
           disabled={disabled}
           className="inline-flex min-h-6 min-w-6 items-center justify-center text-muted hover:text-ink"
           onMouseDown={(event) => event.preventDefault()} // the field keeps the focus, so that opening the calendar is not leaving it

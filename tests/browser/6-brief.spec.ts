@@ -31,7 +31,10 @@ test('a starter opens as a finished draft at the line that still wants an answer
   await choose(page, 'Value', 'Baggage')
   await expect(page.getByRole('region', { name: 'To mend' })).toHaveCount(0)
   await saved(page)
-  expect(await draftOf('Claim: kind becomes Baggage')).toMatchObject({ conditions: { all: [{ field: 'kind', op: 'is', value: 'Baggage' }] }, actions: [{ to: [{ field: 'owner' }] }] })
+  expect(await draftOf('Claim: kind becomes Baggage')).toMatchObject({
+    conditions: { all: [{ field: 'kind', op: 'is', value: 'Baggage' }] },
+    actions: [{ to: [{ field: 'owner' }] }],
+  })
 })
 
 test('every kind of line is added by typing it, edited in place, and kept as one types', async ({ page }) => {

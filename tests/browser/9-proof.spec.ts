@@ -47,7 +47,7 @@ test('a draft is rehearsed beside its brief: counts at the lines, mail by day an
   await brief.getByRole('button', { name: /^line 2.2, condition/ }).click()
   await page.getByRole('textbox', { name: 'Value', exact: true }).fill('100000')
   await expect(clause.getByText('0', { exact: true })).toBeVisible()
-  await expect(page.getByRole('region', { name: 'To consider' }).getByText(/^None of the \d+ past changes/)).toBeVisible()
+  await expect(page.getByRole('list', { name: /^Brief of/ }).getByText(/^None of the \d+ past changes/)).toBeVisible()
   await expect(rehearsal.getByText('It would have fired 0 times and sent nothing.')).toBeVisible()
 })
 

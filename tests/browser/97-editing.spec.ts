@@ -340,11 +340,15 @@ test('the question before going live says what the past would have sent, and wha
     firing: 'every',
     actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B' }],
   })
-  await expect(page.getByRole('region', { name: 'To consider' })).toBeVisible()
-  const consider = await page.getByRole('region', { name: 'To consider' }).getByRole('button').first().innerText()
+  const warning = page.getByRole('list', { name: /^Brief of/ }).getByText(/^It would have fired several times/)
+  await expect(warning).toBeVisible()
+  const [consider = ''] = (await warning.innerText()).split('\n')
   await page.getByRole('button', { name: 'Send it live' }).click()
   const question = page.getByRole('alertdialog')
-  await expect(question).toContainText(/In the last 30 days it would have fired [\d,]+ times? and sent [\d,]+ mails?/)
+  await expect(question).toContainText(/By the last 30 days it fires [\d,]+ times? a month, and sends [\d,]+ mails?/)
+  await expect(question.getByRole('list', { name: 'Who would get most' }).getByRole('listitem').first()).toContainText(/@.*mails? in 30 days/)
+  await question.getByText(/^One of them:/).click()
+  await expect(question.getByRole('article')).toBeVisible()
   await expect(question.getByRole('list', { name: 'To consider' })).toContainText(consider)
   await question.getByRole('button', { name: 'Not yet' }).click()
 })

@@ -135,7 +135,9 @@ function subjectOf({ workflow, table }: Facts): string {
   const title = `{{ ${table.singular}.${table.titleField} }}`
   if (cue.kind === 'figure') return '{{ figure.name }} is {{ figure.value }}'
   if (shapeOf(workflow, table).table.none !== undefined)
-    return cue.kind === 'timetable' && cue.per !== 'group' ? `${table.label}: {{ records.size }}` : workflow.name || capital(noun)
+    return cue.kind === 'timetable' && cue.per !== 'group'
+      ? `${cue.per === 'owner' ? `Your ${table.label.toLowerCase()}` : table.label}: {{ records.size }}`
+      : workflow.name || capital(noun)
   if (cue.kind === 'by hand') return `About ${title}`
   const clauses = clausesOf(workflow.conditions)
   const own = clauses.filter((c) => fieldOf(table, c.field))

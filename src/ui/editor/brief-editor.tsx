@@ -213,7 +213,7 @@ export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; s
             }
             trialOpen={trialOpen}
             setTrialOpen={setTrialOpen}
-            proof={{ wording, mail: plan?.messages[0] ?? null, live: behind?.rehearsal ?? null, workflows: setting.workflows }}
+            proof={{ wording, mail: rehearsal.answer?.samples[0]?.messages[0] ?? plan?.messages[0] ?? null, live: behind?.rehearsal ?? null, workflows: setting.workflows }}
           />
           <Dragging onDrop={(path, target) => dispatch({ do: 'move before', path, target })}>
             <div className="relative">

@@ -12,7 +12,7 @@ import { useAsked } from '../parts/queries'
 const AFTER_TYPING_MS = 60
 
 export type { ShownPlan }
-export type ShownMessage = ShownPlan['messages'][number]
+export type ShownMessage = Json<ShownPlan['messages'][number]>
 
 /** What the newest changes say, as the API tells it: its plans are shown ones. */
 export type Evidence = Omit<Json<Gathered>, 'plan' | 'preview'> & {

@@ -166,8 +166,9 @@ export function PlanTold({ plan, preview, line, lines, shown, needs = [] }: Told
         {plan.clauses.map((c) => (
           <li key={c.path} className="grid grid-cols-[2.5rem_minmax(0,1fr)_auto] gap-2 border-rule border-t py-1 text-sm">
             <span className="font-mono text-muted text-xs">{numberOf(c.path)}</span>
-            <span className="truncate">
-              {c.field.replaceAll('.', ' › ')}: {c.before !== c.after && c.before !== null ? <span className="text-muted">{shown(c.field, c.before)} → </span> : null}
+            <span className="min-w-0">
+              <span className="block font-serif text-base leading-snug">{lines.find((l) => l.path === c.path)?.words ?? c.field.replaceAll('.', ' › ')}</span>
+              {c.before !== c.after && c.before !== null ? <span className="text-muted">{shown(c.field, c.before)} → </span> : null}
               {shown(c.field, c.after)}
             </span>
             <span className={c.holds ? 'text-calm' : 'text-alarm'}>{c.holds ? 'holds' : 'does not hold'}</span>

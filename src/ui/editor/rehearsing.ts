@@ -37,7 +37,7 @@ export function useRehearsal(document: Workflow, was: string | null): Rehearsing
   const [days, setDays] = useState(30)
   const [progress, setProgress] = useState(0)
   const [off, setOff] = useState<string | null>(null)
-  const now = JSON.stringify({ workflow: document, days, samples: 0, was: was ?? undefined })
+  const now = JSON.stringify({ workflow: document, days, samples: 1, was: was ?? undefined })
   const [question] = useDebounce(now, AFTER_MS)
   const queryKey = ['rehearse', question]
   const { data, error, isFetching, refetch } = useQuery({

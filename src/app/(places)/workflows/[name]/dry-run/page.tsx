@@ -2,10 +2,11 @@ import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
-import { pool } from '@/app/_server/environment'
+import { apart, pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
-import { visibleRow } from '@/app/_server/workflows'
-import type { Example } from '@/core/document/document'
+import { findingsOf, visibleRow } from '@/app/_server/workflows'
+import type { Example, Workflow } from '@/core/document/document'
+import { membersOf } from '@/core/must'
 import { readId } from '@/core/values/parse'
 import { type Image, idOf, type Schema, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges, readChange } from '@/store/changes'
@@ -22,6 +23,9 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
 }
 
 /** The number of a change that an address asks for. */
+/** How many of the newest changes a dry run looks through for one that fires. */
+const LOOKED_AT = 20_000
+
 const numberOf = (text: string | undefined) => (text && /^\d{1,15}$/.test(text) ? Number(text) : null)
 
 /** A dry run of a draft: on a past change, or on a record with changes typed in. Nothing is sent. */
@@ -39,7 +43,9 @@ export default async function DryRunPage({ params, searchParams }: Props) {
     const key = JSON.stringify([asked, row.draft_saved_at])
     return <OccasionDryRun key={key} document={row.draft} savedAt={row.draft_saved_at.toISOString()} setting={setting} record={record} example={example} />
   }
-  const begun = example ? begunFromExample(example) : await begin(asked, table, schema)
+  const isAsked = asked.change !== undefined || asked.record !== undefined
+  const firing = example || isAsked ? null : await newestFiring(row.draft)
+  const begun = example ? begunFromExample(example) : await begin(firing === null ? asked : { change: String(firing) }, table, schema)
   const titles = await readTitles(pool(), schema, table, [begun.before ?? {}, begun.after ?? {}])
   return (
     <DryRun
@@ -54,6 +60,15 @@ export default async function DryRunPage({ params, searchParams }: Props) {
       me={actor.email}
     />
   )
+}
+
+/** The newest recorded change that fires a draft; null where none does, or the draft cannot be looked at yet. */
+async function newestFiring(draft: Workflow): Promise<number | null> {
+  const findings = await findingsOf(draft, null)
+  if (findings.some((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))) return null
+  const { samples } = membersOf(JSON.parse(await apart().run('evidence', { workflow: draft, findings, sample: null, newest: LOOKED_AT })))
+  const newest = Array.isArray(samples) ? samples.map(membersOf).find((sample) => sample.fires === true) : undefined
+  return newest ? Number(newest.id) : null
 }
 
 /** The record that a dry run of a tick or a press begins with: the one asked for, else the newest. */

@@ -2,6 +2,7 @@ import { type NextRequest, NextResponse } from 'next/server'
 import { malformedAddress, unknownCall, unknownHost } from './app/_server/calls'
 import { pool } from './app/_server/environment'
 import { isSecure } from './app/_server/origin'
+import { PATH_HEADER } from './app/_server/path-header'
 
 const PATIENCE_MS = 2_500
 
@@ -19,6 +20,7 @@ export async function proxy(request: NextRequest): Promise<Response> {
   const policy = contentSecurityPolicy(nonce)
   const headers = new Headers(request.headers)
   headers.set('x-nonce', nonce)
+  headers.set(PATH_HEADER, pathname)
   headers.set('content-security-policy', policy)
   const response = NextResponse.next({ request: { headers } })
   response.headers.set('content-security-policy', policy)

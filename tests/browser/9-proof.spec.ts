@@ -33,7 +33,7 @@ test('a draft is rehearsed beside its brief: counts at the lines, mail by day an
   await page.goto('/workflows/Proved')
   const rehearsal = page.getByRole('region', { name: 'Rehearsal' })
   await expect(rehearsal.getByText(`It would have fired ${told.firings} times`)).toBeVisible()
-  await expect(rehearsal.getByRole('img', { name: /^Mail by day/ })).toBeVisible()
+  await expect(rehearsal.getByRole('slider', { name: /^Mail by day/ })).toBeVisible()
   const brief = page.getByRole('list', { name: 'Brief of Proved' })
   const clause = brief.getByRole('listitem').filter({ has: page.getByRole('button', { name: /^line 2.2, condition/ }) })
   const met = told.survivors[2]?.count as number

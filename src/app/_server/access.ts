@@ -219,6 +219,15 @@ export function rolesFor(permission: Permission): 'anyone' | readonly Role[] {
   return typeof allowed === 'object' && 'own' in allowed ? allowed.own : allowed
 }
 
+/** The roles that may open the page at a path; null where there is none such. */
+export function rolesForPath(path: string): 'anyone' | readonly Role[] | null {
+  const found = (Object.keys(ACCESS) as Permission[]).find((permission) => {
+    const pattern = /^PAGE (.*)$/.exec(permission)?.[1]
+    return pattern !== undefined && new RegExp(`^${pattern.replaceAll(/\[\w+\]/g, '[^/]+')}$`).test(path)
+  })
+  return found ? rolesFor(found) : null
+}
+
 /** Whether members get only what is their own from a route or page. */
 export const isOwnOnly = (permission: Permission) => typeof ACCESS[permission] === 'object' && 'own' in ACCESS[permission]
 

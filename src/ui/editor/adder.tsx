@@ -1,13 +1,14 @@
 'use client'
 
 import { Command } from 'cmdk'
-import { useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Action, Limits, Recipient } from '@/core/document/document'
 import { LIMIT_PARTS, limitWords } from '@/core/limits/words'
 import { beginsInOrder } from '@/core/values/begins'
 import { withArticle } from '@/core/values/naming'
 import { recipientWords } from '@/core/words/brief'
 import { withTexts } from '@/core/words/facts'
+import { firstRecipient } from '@/core/words/starters'
 import { installationOf } from '../words/use-words'
 import { listsAt, type Place, pathsAt } from './place'
 import { recipientOptions } from './recipients-field'
@@ -69,6 +70,19 @@ function offersAt(place: AddPlace): Offer[] {
   return setting.onlyTo ? offers.filter((o) => FOR_MEMBERS.includes(o.role) && o.words !== 'email an address') : offers
 }
 
+/** Lines that can be typed here, made of the table's own fields: what the row offers as examples has to work. */
+function examplesOf({ table, wording, setting }: AddPlace): string[] {
+  const to = firstRecipient(table)[0]
+  const choice = table.fields.find((f) => f.type === 'choice' && !f.housekeeping)
+  const isTable = table.none === undefined
+  return [
+    to ? `email ${recipientWords(to, table, wording)}` : 'email me',
+    ...(isTable && choice?.choices?.[0] ? [`${choice.label.toLowerCase()} is ${choice.choices[0]}`] : []),
+    ...(isTable && table.ownerField && !setting.onlyTo ? ['task for owner in 2 days'] : []),
+    ...(setting.onlyTo ? [] : ['quiet 22:00 to 07:00']),
+  ]
+}
+
 /** Limits to begin with, where "limit" or a part of their words is typed. */
 const SUGGESTED: readonly Limits[] = [
   { spacing: { per: 'record', every: 'PT1H' } },
@@ -112,6 +126,11 @@ export function Adder({
   const [text, setText] = useState('')
   const [open, setOpen] = useState(false)
   const box = useRef<HTMLDivElement>(null)
+  const list = useRef<HTMLDivElement>(null)
+  // what is offered stands in sight, also where the row is at the end of the page
+  useEffect(() => {
+    if (open) list.current?.scrollIntoView({ block: 'nearest' })
+  }, [open])
   const installation = useMemo(() => installationOf(place.setting), [place.setting])
   const { document, setting } = place
   const said = useMemo(() => (open && !setting.onlyTo ? saidLines(text, document, chosen, installation) : null), [open, setting, text, document, chosen, installation])
@@ -145,11 +164,11 @@ export function Adder({
             setOpen(true) // also where it kept the focus after a line was added
           }}
           onFocus={() => setOpen(true)}
-          placeholder="Add a line: email its owner, status is …, task for owner in 2 days, quiet 22:00 to 07:00 …"
+          placeholder={`Add a line: ${examplesOf(place).join(', ')} …`}
           className="w-full bg-transparent font-serif text-lg outline-none"
         />
       </div>
-      <Command.List className={open ? 'absolute z-40 max-h-72 w-full overflow-y-auto border border-rule border-t-0 bg-sheet p-1 shadow-lg' : 'hidden'}>
+      <Command.List ref={list} className={open ? 'absolute z-40 max-h-72 w-full overflow-y-auto border border-rule border-t-0 bg-sheet p-1 shadow-lg' : 'hidden'}>
         {open && (
           <>
             <Command.Empty className="px-3 py-3 text-muted">

@@ -1,7 +1,7 @@
 'use client'
 
-import { scaleLinear } from 'd3'
 import { useEffect, useState } from 'react'
+import { WalkedDays } from '../charts/walked-days'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import Link from '../parts/link'
@@ -166,33 +166,19 @@ const HELD_WORDS: Readonly<Record<string, string>> = {
 
 const WIDTH = 380
 const HEIGHT = 44
+const DAY_MS = 86_400_000
 
 /** Mail by day, over the whole span, days without any included. */
 function ByDay({ days, span }: { days: ShownRehearsal['byDay']; span: number }) {
-  const dayMs = 86_400_000
-  const today = Math.floor(Date.now() / dayMs)
-  const bars = days.map((d) => ({ ...d, i: span - 1 - (today - Math.floor(Date.parse(d.day) / dayMs)) }))
-  const most = Math.max(1, ...days.map((d) => Math.max(d.messages, d.firings)))
-  const x = scaleLinear().domain([0, span]).range([0, WIDTH])
-  const y = scaleLinear()
-    .domain([0, most])
-    .range([0, HEIGHT - 6])
+  const told = new Map(days.map((d) => [d.day, d]))
+  const today = Math.floor(Date.now() / DAY_MS)
+  const bars = Array.from({ length: span }, (_, i) => {
+    const day = new Date((today - span + 1 + i) * DAY_MS).toISOString().slice(0, 10)
+    const { firings = 0, messages = 0 } = told.get(day) ?? {}
+    return { day, value: messages, words: `${counted(firings, 'firing')}, ${counted(messages, 'mail')}` }
+  })
   const top = days.reduce((a, b) => (b.messages > a.messages ? b : a))
-  return (
-    <svg
-      role="img"
-      aria-label={`Mail by day; most on ${top.day}: ${top.messages} from ${top.firings} firings`}
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      className="mt-2 mb-1 h-11 w-full"
-    >
-      <line x1={0} x2={WIDTH} y1={HEIGHT - 0.5} y2={HEIGHT - 0.5} stroke="var(--rule)" />
-      {bars.map((d) => (
-        <rect key={d.day} x={x(d.i) + 0.5} width={Math.max(1.5, x(1) - 1.5)} y={HEIGHT - 1 - y(d.messages)} height={y(d.messages)} className="fill-spruce">
-          <title>{`${d.day}: ${d.firings} firings, ${d.messages} mails`}</title>
-        </rect>
-      ))}
-    </svg>
-  )
+  return <WalkedDays className="mt-2" label={`Mail by day; most on ${top.day}: ${top.messages} from ${top.firings} firings`} bars={bars} width={WIDTH} height={HEIGHT} />
 }
 
 /** What the draft does otherwise than the version that is live, each change to be opened. */

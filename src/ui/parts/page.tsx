@@ -1,14 +1,13 @@
 import type { ReactNode } from 'react'
+import { MarginSheet } from './margin-sheet'
 
-/** A page with its evidence: the thing on the left, the margin on the right; on a narrow screen the margin follows below. */
+/** A page with its evidence: the thing on the left, the margin on the right; on a narrow screen the margin is a sheet that one opens. */
 export function Page({ children, margin }: { children: ReactNode; margin?: ReactNode }) {
-  if (!margin) return <main className="min-w-0 px-7 pt-5 pb-16">{children}</main>
+  if (!margin) return <main className="min-w-0 px-7 pt-5 pb-16 max-sm:px-4">{children}</main>
   return (
     <div className="grid min-h-[calc(100vh-46px)] grid-cols-1 lg:grid-cols-[minmax(0,1fr)_minmax(340px,444px)]">
-      <main className="min-w-0 px-7 pt-5 pb-16">{children}</main>
-      <aside aria-label="Evidence" className="min-w-0 border-rule border-t bg-sheet px-6 pt-5 pb-16 lg:border-t-0 lg:border-l">
-        {children && margin}
-      </aside>
+      <main className="min-w-0 px-7 pt-5 pb-24 max-sm:px-4">{children}</main>
+      <MarginSheet>{children && margin}</MarginSheet>
     </div>
   )
 }

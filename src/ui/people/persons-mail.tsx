@@ -1,8 +1,9 @@
 'use client'
 
-import { max, scaleLinear, sum } from 'd3'
+import { max, sum } from 'd3'
 import { useState } from 'react'
 import type { PersonMail } from '@/store/limits/person-mail'
+import { WalkedDays } from '../charts/walked-days'
 import { Button } from '../parts/button'
 import Link from '../parts/link'
 import { Empty } from '../parts/page'
@@ -10,7 +11,7 @@ import { counted } from '../today/summary'
 import { WhatWouldHalveIt } from './offers'
 
 const CELL = 9
-const HEIGHT = 22
+const HEIGHT = 24
 
 interface Props {
   readonly address: string
@@ -48,7 +49,7 @@ export function PersonsMail({ address, mail, days, lessenable }: Props) {
               >
                 {m.mails.toLocaleString('en-GB')}
               </Link>
-              <Days mail={m} days={days} most={most} />
+              <Days mail={m} days={days} most={most} address={address} />
               <span className="text-right">
                 {lessenable.includes(m.workflow) && m.mails > 1 && (
                   <Button aria-expanded={open === m.workflow} onClick={() => setOpen(open === m.workflow ? null : m.workflow)}>
@@ -65,31 +66,28 @@ export function PersonsMail({ address, mail, days, lessenable }: Props) {
   )
 }
 
-/** A bar for each day's mail, all workflows on one scale. */
-function Days({ mail, days, most }: { mail: PersonMail; days: readonly string[]; most: number }) {
-  const y = scaleLinear().domain([0, most]).range([0, HEIGHT])
+/** A bar for each day's mail, all workflows on one scale; a day leads to its runs that wrote to them. */
+function Days({ mail, days, most, address }: { mail: PersonMail; days: readonly string[]; most: number; address: string }) {
   const byDay = new Map(mail.days.map((d) => [d.day, d.mails]))
   const busiest = mail.days.reduce((a, b) => (b.mails > a.mails ? b : a))
+  const bars = days.map((day) => {
+    const mails = byDay.get(day) ?? 0
+    return {
+      day,
+      value: mails,
+      words: mails === 0 ? 'no mail' : counted(mails, 'mail'),
+      ...(mails > 0 ? { href: `/runs?${new URLSearchParams({ workflow: mail.workflow, day, to: address })}` } : {}),
+    }
+  })
   return (
-    <svg
-      role="img"
-      aria-label={`By day: ${counted(mail.days.length, 'day')} with mail, most on ${busiest.day}: ${busiest.mails}`}
-      width={days.length * CELL}
-      height={HEIGHT + 1}
-      className="hidden sm:block"
-    >
-      <line x1={0} x2={days.length * CELL} y1={HEIGHT + 0.5} y2={HEIGHT + 0.5} stroke="var(--rule)" />
-      {days.map((day, i) => {
-        const mails = byDay.get(day) ?? 0
-        if (mails === 0) return null
-        return (
-          <rect key={day} x={i * CELL + 1} width={CELL - 2} y={HEIGHT - Math.max(2, y(mails))} height={Math.max(2, y(mails))} className="fill-spruce">
-            <title>
-              {day}: {counted(mails, 'mail')}
-            </title>
-          </rect>
-        )
-      })}
-    </svg>
+    <div style={{ width: days.length * CELL }} className="hidden sm:block">
+      <WalkedDays
+        label={`${mail.workflow} by day: ${counted(mail.days.length, 'day')} with mail, most on ${busiest.day}: ${busiest.mails}`}
+        bars={bars}
+        most={most}
+        width={days.length * CELL}
+        height={HEIGHT}
+      />
+    </div>
   )
 }

@@ -3,19 +3,21 @@
 import { Dialog } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import { useGo } from './leaving'
+import { areLettersKeys, setLettersKeys } from './letters'
 import { PLACES, placesOf } from './places'
 
-/** Whether a key press is meant for something being typed into. */
+/** What takes letters besides fields: lists, whose options are found by them, and what stands over the page. */
+const TAKES_LETTERS =
+  '[role="listbox"], [role="combobox"], [role="radiogroup"], [role="slider"], [role="dialog"], [role="alertdialog"], [role="menu"], [role="menuitem"], [aria-haspopup="menu"]'
+
+/** Whether a key press is meant for something being typed into or chosen from. */
 export function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement &&
-    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="listbox"], [role="dialog"], [role="menu"]') !== null)
-  )
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest(TAKES_LETTERS) !== null)
 }
 
 /** Whether a single letter may be taken for a key: not while something is typed or chosen, and in an editor only where a line itself has the focus. */
 export function isForKeys(target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement) || isTyping(target)) return false
+  if (!(target instanceof HTMLElement) || isTyping(target) || !areLettersKeys()) return false
   return isSelectedLine(target) || target.closest('[data-editor]') === null
 }
 
@@ -35,6 +37,9 @@ const LISTED: readonly [keys: string, does: string][] = [
   ['t', 'dry run of the brief'],
   ['y', 'to the trial of the brief; Enter arms it'],
   ['m', 'mute the line'],
+  ['Alt ↑  Alt ↓', 'move the line up or down'],
+  ['Alt →  Alt ←', 'move the line in or out'],
+  ['Ctrl C  Ctrl V', 'copy the line, paste a copied one'],
   ['Ctrl Z  Ctrl Shift Z', 'undo, redo'],
   ['Ctrl S', 'save the draft'],
   ['Ctrl Enter', 'send it live (asks)'],
@@ -45,9 +50,14 @@ const LISTED: readonly [keys: string, does: string][] = [
 export function Keys({ role }: { role: string }) {
   const go = useGo()
   const [open, setOpen] = useState(false)
+  const [areLetters, setLetters] = useState(true)
+  // what the browser keeps is known once the page is there
+  useEffect(() => setLetters(areLettersKeys()), [])
   const going = useRef(false)
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      // the list of keys, where letters can be switched on again, is always there
+      if (event.key === '?' && !isTyping(event.target)) setOpen(true)
       if (!isForKeys(event.target) || event.ctrlKey || event.metaKey || event.altKey) return
       if (going.current) {
         going.current = false
@@ -62,7 +72,7 @@ export function Keys({ role }: { role: string }) {
         setTimeout(() => {
           going.current = false
         }, 1_200)
-      } else if (event.key === '?') setOpen(true)
+      }
     }
     window.addEventListener('keydown', onKey, true)
     return () => window.removeEventListener('keydown', onKey, true)
@@ -84,6 +94,18 @@ export function Keys({ role }: { role: string }) {
               </div>
             ))}
           </dl>
+          <label className="mt-4 flex items-baseline gap-2 border-rule border-t pt-3">
+            <input
+              type="checkbox"
+              className="accent-spruce"
+              checked={areLetters}
+              onChange={(event) => {
+                setLettersKeys(event.target.checked)
+                setLetters(event.target.checked)
+              }}
+            />
+            <span>Single letters act as keys, in this browser</span>
+          </label>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

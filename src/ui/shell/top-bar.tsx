@@ -1,5 +1,6 @@
 'use client'
 
+import { ChevronDown } from 'lucide-react'
 import { usePathname, useRouter } from 'next/navigation'
 import { DropdownMenu } from 'radix-ui'
 import { call } from '../api'
@@ -13,11 +14,12 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
   const path = usePathname()
   const isIn = (href: string) => (href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`))
   return (
-    <header className="sticky top-0 z-30 flex h-[46px] items-center gap-6 border-rule max-lg:gap-4 border-b bg-paper px-7">
+    <header className="sticky top-0 z-30 flex h-[46px] items-center gap-6 border-rule border-b bg-paper px-7 max-lg:gap-4 max-sm:px-4">
       <Link href="/" className="font-serif text-spruce text-xl no-underline hover:no-underline">
         Rappel
       </Link>
-      <nav aria-label="Places" className="flex gap-5 overflow-x-auto max-lg:gap-4">
+      <PlacesMenu role={role} isIn={isIn} />
+      <nav aria-label="Places" className="flex gap-5 max-lg:hidden">
         {placesOf(role).map((place) => (
           <Link
             key={place.href}
@@ -29,12 +31,40 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
           </Link>
         ))}
       </nav>
-      <button type="button" onClick={openPalette} className="ml-auto flex w-48 max-lg:w-20 items-baseline justify-between border-rule border-b pb-0.5 text-muted hover:text-ink">
+      <button type="button" onClick={openPalette} className="ml-auto flex w-48 items-baseline max-lg:w-28 justify-between border-rule border-b pb-0.5 text-muted hover:text-ink">
         Find or do <kbd className="font-mono text-[0.6875rem] max-lg:hidden">Ctrl K</kbd>
       </button>
       <span className="whitespace-nowrap font-medium max-lg:hidden">{organisation}</span>
       <PersonMenu person={person} role={role} />
     </header>
+  )
+}
+
+/** The places as a menu, where the bar has no room for all of them. */
+function PlacesMenu({ role, isIn }: { role: string; isIn: (href: string) => boolean }) {
+  const go = useGo()
+  const places = placesOf(role)
+  const here = places.find((place) => isIn(place.href))
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="flex min-h-6 items-center gap-1.5 whitespace-nowrap font-semibold lg:hidden">
+        {here?.name ?? 'Places'}
+        <ChevronDown aria-hidden className="size-3.5 text-muted" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content aria-label="Places" align="start" sideOffset={10} className="z-50 min-w-44 rounded-md border border-rule bg-sheet p-1 shadow-lg lg:hidden">
+          {places.map((place) => (
+            <DropdownMenu.Item
+              key={place.href}
+              onSelect={() => void go(place.href)}
+              className={`cursor-pointer rounded-sm px-2 py-1.5 outline-none data-[highlighted]:bg-spruce-wash ${isIn(place.href) ? 'font-semibold' : ''}`}
+            >
+              {place.name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   )
 }
 

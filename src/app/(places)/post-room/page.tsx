@@ -4,6 +4,7 @@ import { apart, pool } from '@/app/_server/environment'
 import { type Arrival, mayReadArrival, postRoom } from '@/app/_server/post-room'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
+import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { Channels } from '@/ui/post-room/channels'
 import { Faults } from '@/ui/post-room/faults'
@@ -40,20 +41,27 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
   const openId = Number(asked.message ?? arrivals[0]?.id ?? 0)
   const asOpened = openId ? await postRoom.message(openId).catch(() => null) : null
   const opened = asOpened && mayReadArrival(actor, asOpened) ? asOpened : null
+  /** On a small screen a message takes the place of the list, once one was chosen. */
+  const isReading = asked.message !== undefined
   const parsed = opened ? await apart().run('read mail', { source: opened.raw }) : null
   return (
     <div className="grid min-h-[calc(100vh-46px)] grid-cols-1 md:grid-cols-[250px_minmax(0,1fr)] lg:grid-cols-[250px_minmax(260px,1fr)_minmax(420px,560px)]">
       <PostRoomRefresh newest={arrivals[0]?.id ?? 0} />
-      <nav aria-label="Mailboxes" className="min-w-0 border-rule border-r px-5 pt-5 pb-10">
+      <nav aria-label="Mailboxes" className={`min-w-0 border-rule border-r px-5 pt-5 pb-10 ${isReading ? 'max-md:hidden' : ''}`}>
         <h1 className="mb-3 font-serif text-2xl tracking-tight">Post room</h1>
         <Mailboxes boxes={isMember ? boxes.filter((b) => b.address === mailbox?.toLowerCase()) : boxes} names={Object.fromEntries(names)} selected={mailbox} all={!isMember} />
         {!isMember && <Channels channels={channels} />}
         {!isMember && <Faults faults={faults} canSwitch={actor.role === 'administrator'} />}
       </nav>
-      <section aria-label="Messages" className="min-w-0 pt-5 pb-10">
+      <section aria-label="Messages" className={`min-w-0 pt-5 pb-10 ${isReading ? 'max-lg:hidden' : ''}`}>
         <MailList arrivals={arrivals} mailbox={mailbox} names={Object.fromEntries(names)} opened={opened?.id ?? null} locale={settings.locale} zone={settings.zone} />
       </section>
-      <aside aria-label="Message" className="min-w-0 border-rule border-l bg-sheet px-6 pt-5 pb-10">
+      <aside aria-label="Message" className={`min-w-0 border-rule border-l bg-sheet px-6 pt-5 pb-10 ${isReading ? '' : 'max-lg:hidden'}`}>
+        {isReading && (
+          <p className="mb-3 text-sm lg:hidden">
+            <Link href={`/post-room${mailbox && !isMember ? `?mailbox=${encodeURIComponent(mailbox)}` : ''}`}>Back to the list</Link>
+          </p>
+        )}
         {opened && parsed ? (
           <Letter
             id={opened.id}

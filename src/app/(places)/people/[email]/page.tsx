@@ -3,6 +3,7 @@ import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { dayFrom } from '@/core/values/dates'
+import { namesPerson } from '@/core/workflow/uses'
 import { listPersonMail } from '@/store/limits/person-mail'
 import { groupsOfPerson, personByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -26,6 +27,7 @@ export default async function PersonPage({ params }: { params: Promise<{ email: 
     listPersonMail(pool(), address, new Date(now.getTime() - DAYS * 86_400_000), settings.zone),
     person ? groupsOfPerson(pool(), person.id) : [],
   ])
+  const uses = workflows.filter((w) => [w.draft, w.live].some((document) => document && namesPerson(document, address))).map((w) => w.name)
   const lessenable = workflows.filter((w) => w.live && w.keeper === null && w.live.cue.kind !== 'by hand').map((w) => w.name)
   return (
     <Page>
@@ -39,6 +41,18 @@ export default async function PersonPage({ params }: { params: Promise<{ email: 
         {person?.name ?? address}
       </Title>
       {groups.length > 0 && <p className="text-muted">In {new Intl.ListFormat('en-GB').format(groups)}.</p>}
+      {uses.length > 0 && (
+        <p className="text-muted">
+          Named by{' '}
+          {uses.map((name, i) => (
+            <span key={name}>
+              {i > 0 && ', '}
+              <Link href={`/workflows/${encodeURIComponent(name)}`}>{name}</Link>
+            </span>
+          ))}
+          .
+        </p>
+      )}
       <PersonsMail address={address} mail={mail} days={Array.from({ length: DAYS }, (_, i) => dayFrom(now, i - DAYS + 1, settings.zone))} lessenable={lessenable} />
     </Page>
   )

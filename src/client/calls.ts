@@ -495,7 +495,14 @@ export interface Calls {
   /** What the newest changes make of a draft. */
   readonly 'POST /evidence': {
     readonly path: undefined
-    readonly body: { readonly workflow: Workflow; readonly sample?: unknown; readonly part?: 'newest' | 'all'; readonly was?: string | null; readonly [more: string]: unknown }
+    readonly body: {
+      readonly workflow: Workflow
+      readonly sample?: unknown
+      readonly part?: 'newest' | 'all'
+      readonly was?: string | null
+      readonly reach?: string
+      readonly [more: string]: unknown
+    }
   }
   /** Why a recorded change fired a workflow or did not. */
   readonly 'POST /why': { readonly path: undefined; readonly body: { readonly workflow: string; readonly change: number; readonly [more: string]: unknown } }

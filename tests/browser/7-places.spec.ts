@@ -2,33 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import { expect, test } from '@playwright/test'
 import { api } from './installation'
 import { signIn } from './people'
-
-const VIEWS = [
-  '/',
-  '/workflows',
-  '/workflows/Sailing%20cancelled',
-  '/workflows/Offer%20above%201%2C000/versions',
-  '/templates',
-  '/templates/Charter%20agreed',
-  '/records',
-  '/records/claims',
-  '/records/claims/3',
-  '/runs',
-  '/runs/3',
-  '/messages',
-  '/workflows/Sailing%20cancelled/dry-run',
-  '/workflows/new?table=claims&starter=added',
-  '/post-room',
-  '/people',
-  '/people/mail',
-  '/people/ines.okafor@ternsay-ferries.example',
-  '/account',
-  '/records/claims/import',
-  '/bulk',
-  '/records/attach',
-  '/settings/api',
-  '/settings',
-]
+import { VIEWS } from './views'
 
 /** The page of the change behind the newest run. */
 async function newestChange(): Promise<string> {

@@ -8,7 +8,7 @@ import { fail, ROOT } from './environment.mjs'
 const SOURCES = { worker: 'src/engine/main.ts', apart: 'src/engine/apart/main.ts', 'post-room': 'src/outside/post-room/main.ts', prepare: 'src/demo/prepare.ts' }
 
 /** Packages that are loaded as they are: they bring parts that are no JavaScript, or look for files beside them. */
-const AS_THEY_ARE = ['@node-rs/argon2', 'graphile-worker', 'pg-native']
+const AS_THEY_ARE = ['@node-rs/argon2', 'graphile-worker', 'pg-native', '@playwright/test']
 
 /** What packages written for CommonJS expect. */
 const BANNER = `import { createRequire as rappelRequire } from 'node:module'; import { fileURLToPath as rappelPath } from 'node:url'; import { dirname as rappelFolder } from 'node:path';

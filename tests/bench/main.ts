@@ -10,9 +10,11 @@ import { benchLimits } from './limits'
 import { benchLog } from './log'
 import { benchMail } from './mail'
 import { benchManyWorkflows } from './many-workflows'
+import { benchMargin } from './margin'
 import { benchOccasions } from './occasions'
 import { benchPredicates } from './predicates'
 import { benchRehearsal } from './rehearsal'
+import { benchWords } from './words'
 
 await makeTemplate()
 const benches = {
@@ -30,6 +32,8 @@ const benches = {
   limits: benchLimits,
   bulk: benchBulk,
   keys: benchKeys,
+  words: benchWords,
+  margin: benchMargin,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -140,7 +140,7 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'email':
       return { role: 'email', words: emailWords(action, table, wording), detail: emailDetail(action) }
     case 'notice':
-      return { role: 'notice', words: noticeWords(action, table, wording), detail: `“${(action.title || action.text).split('\n')[0]}”` }
+      return { role: 'notice', words: noticeWords(action, table, wording), detail: `“${inWords(must((action.title || action.text).split('\n')[0]))}”` }
     case 'update':
       return { role: 'update', words: `the ${action.target ? spokenPath(action.target) : nounOf(table)}: ${setWords(action.set, ' to ')}` }
     case 'create':
@@ -149,7 +149,7 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
       return {
         role: 'task',
         words: `for ${action.owner ? recipientWords(action.owner.includes('@') ? { address: action.owner } : { field: action.owner }, table, wording) : 'nobody in particular'}${action.due ? `, due ${valueWords(action.due)}` : ''}`,
-        detail: `“${action.subject}”`,
+        detail: `“${inWords(action.subject)}”`,
       }
     case 'choose':
       return { role: 'choose', words: 'the first of these that holds' }
@@ -197,13 +197,16 @@ function emailWords(action: EmailAction, table: TableDef, wording: Wording): str
 }
 
 function emailDetail(action: EmailAction): string {
-  const parts = [action.template ? `template ${action.template}` : `“${action.subject?.trim() || 'no subject yet'}”`]
+  const parts = [action.template ? `template ${action.template}` : `“${inWords(action.subject?.trim() || 'no subject yet')}”`]
   if (action.attach?.length)
     parts.push(`with ${action.attach.map((a) => `${a.as === 'link' ? 'a link to ' : ''}${'file' in a ? a.file : `its ${spokenPath(a.field)}`}`).join(', ')}`)
   if (action.priority && action.priority !== 'normal') parts.push(action.priority)
   else if (action.priority && action.template) parts.push('normal priority')
   return parts.join(' · ')
 }
+
+/** A text as one reads it: each placeholder as the words of its path, in the place of its source. */
+const inWords = (text: string): string => text.replaceAll(/\{\{\s*([a-z_][\w.]*)[^{}]*\}\}/gi, (_, path: string) => `‹${spokenPath(path)}›`)
 
 /** A recipient entry in words: "its owner", "its previous owner", "the group Claims desk". */
 export function recipientWords(entry: Recipient, table: TableDef, wording: Wording): string {

@@ -25,7 +25,8 @@ export function readTyped(text: string, field: FieldDef): Operand {
 /** The values that can only be chosen from: choices, people by e-mail, yes and no; null for what is typed. */
 export function fixedOptions(field: FieldDef, people: readonly PersonChoice[]): Option[] | null {
   if (field.type === 'choice') return (field.choices ?? []).map((c) => ({ value: c, label: c }))
-  if (field.type === 'person') return people.map((p) => ({ value: p.email, label: p.name }))
+  if (field.type === 'person')
+    return people.map((p) => ({ value: p.email, label: p.name, ...(people.filter((other) => other.name === p.name).length > 1 ? { note: p.email } : {}) }))
   if (field.type !== 'yes/no') return null
   return [
     { value: 'true', label: 'yes' },

@@ -183,7 +183,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
                 <SubjectField value={draft.subject} onChange={(subject) => set({ subject })} />
                 <BodyField value={draft.body} format={draft.format} onChange={(body) => set({ body })} onFormat={(format, body) => set({ format, body })} canBringIn />
                 <AttachField entries={draft.attachments ?? []} onChange={(attachments) => set({ attachments })} />
-                {problems.map((f) => (
+                {(kept !== null || isEdited ? problems : []).map((f) => (
                   <p key={f.path + f.message} className="text-alarm text-sm">
                     {f.message}
                   </p>

@@ -1,6 +1,6 @@
 'use client'
 
-import { useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { textToHtml } from '@/core/message/text'
 import { WHAT_CHANGED } from '@/core/message/what-changed'
 import { Choice } from '../../parts/choice'
@@ -53,7 +53,8 @@ export function BodyField({ value, format, onChange, onFormat, canBringIn = fals
   const { setting, document } = place
   const [each, setEach] = useState<string | null>(null)
   const images = setting.files.filter((f) => /\.(png|jpe?g|gif|webp)$/i.test(f.name))
-  const tables = tablesAt(place, canBringIn)
+  const tables = useMemo(() => tablesAt(place, canBringIn), [place, canBringIn])
+  const rows = useMemo(() => tables.map((t) => ({ source: t.list.name, words: t.words.replace(/^table of/, 'rows of'), path: null })), [tables])
   const [source, setSource] = useState(false)
   const [unmodelled, setUnmodelled] = useState(false)
   const rich = useRef<BodyHandle>(null)
@@ -115,7 +116,17 @@ export function BodyField({ value, format, onChange, onFormat, canBringIn = fals
       </div>
       {unmodelled && <p className="text-rope text-sm">This text holds what the formatted view would lose, so it is edited as its source.</p>}
       {isRich ? (
-        <RichBody label="Body" files={setting.files} value={value} onChange={onChange} onUnmodelled={() => setUnmodelled(true)} handle={rich} onRepetition={setEach} />
+        <RichBody
+          label="Body"
+          files={setting.files}
+          value={value}
+          onChange={onChange}
+          onUnmodelled={() => setUnmodelled(true)}
+          handle={rich}
+          onRepetition={setEach}
+          rows={rows}
+          onRows={putTable}
+        />
       ) : way === 'source' ? (
         <SourceField label="Body" value={value} onChange={onChange} handle={code} />
       ) : (

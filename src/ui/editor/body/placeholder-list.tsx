@@ -8,6 +8,8 @@ import { offersAt, type PlaceholderOffer } from './placeholder-picker'
 /** Most placeholders that are offered while one types. */
 const MOST_OFFERED = 8
 
+const NONE: readonly PlaceholderOffer[] = []
+
 /** What stands behind the last “{{” before the caret; null where there is none that is open. */
 export function begunPlaceholder(text: string, caret: number): { readonly from: number; readonly typed: string } | null {
   const found = /\{\{\s*([^{}|\n]{0,60})$/.exec(text.slice(0, caret))
@@ -21,10 +23,12 @@ interface Props {
   readonly each?: string | null
   readonly onTake: (offer: PlaceholderOffer) => void
   readonly onClose: () => void
+  /** What can be put in besides placeholders, such as rows of a list. */
+  readonly more?: readonly PlaceholderOffer[]
 }
 
 /** The placeholders that “{{” offers, one of them chosen: the list to show, what the field says of it to a screen reader, and the keys that it takes. */
-export function usePlaceholders({ typed, each = null, onTake, onClose }: Props) {
+export function usePlaceholders({ typed, each = null, onTake, onClose, more = NONE }: Props) {
   const place = usePlace()
   const list = useId().replaceAll(':', '')
   const [at, setAt] = useState(0)
@@ -32,10 +36,10 @@ export function usePlaceholders({ typed, each = null, onTake, onClose }: Props) 
     () =>
       typed === null
         ? []
-        : offersAt(place, [], each)
+        : [...(typed.trim() === '' ? [] : more), ...offersAt(place, [], each), ...(typed.trim() === '' ? more : [])]
             .filter((o) => beginsInOrder(o.words, typed) || beginsInOrder(o.source, typed))
             .slice(0, MOST_OFFERED),
-    [typed, place, each],
+    [typed, place, each, more],
   )
   const chosen = Math.max(0, Math.min(at, offers.length - 1))
   /** Whether a key was for the list. */

@@ -8,6 +8,7 @@ import { Chosen } from './chosen'
 import { fromEditable, settled, toEditable } from './liquid-html'
 import { bodyExtensions } from './nodes'
 import { begunPlaceholder, usePlaceholders } from './placeholder-list'
+import type { PlaceholderOffer } from './placeholder-picker'
 import { Toolbar } from './toolbar'
 
 /** What can be put into the text from outside it. */
@@ -30,12 +31,15 @@ interface Props {
   /** Told when the body holds something that the editor would lose. */
   readonly onUnmodelled: () => void
   readonly handle: React.Ref<BodyHandle>
+  /** The tables of rows that “{{” offers too, by their words, and what puts one in. */
+  readonly rows: readonly PlaceholderOffer[]
+  readonly onRows: (source: string) => void
   /** Told of the repetition that the caret is in, as `booking in bookings`. */
   readonly onRepetition: (each: string | null) => void
 }
 
 /** A message's body as it will look, placeholders set in it as underlined words. */
-export function RichBody({ value, label, files, onChange, onUnmodelled, handle, onRepetition }: Props) {
+export function RichBody({ value, label, files, onChange, onUnmodelled, handle, rows, onRows, onRepetition }: Props) {
   const echo = useEcho()
   const held = useRef(value)
   /** Whether the list of placeholders takes a key. */
@@ -93,7 +97,7 @@ export function RichBody({ value, label, files, onChange, onUnmodelled, handle, 
     <div className="border border-rule bg-sheet focus-within:border-rope-mark">
       <Toolbar editor={editor} />
       <EditorContent editor={editor} />
-      <Completion editor={editor} takesKey={takesKey} />
+      <Completion editor={editor} takesKey={takesKey} rows={rows} onRows={onRows} />
       <Chosen editor={editor} />
     </div>
   )
@@ -103,7 +107,7 @@ export function RichBody({ value, label, files, onChange, onUnmodelled, handle, 
 const NO_TEXT = '\ufffc'
 
 /** Behind “{{” in the text: the placeholders that could be meant, under the line that one types. */
-function Completion({ editor, takesKey }: { editor: Editor; takesKey: React.RefObject<(key: string) => boolean> }) {
+function Completion({ editor, takesKey, rows, onRows }: Pick<Props, 'rows' | 'onRows'> & { editor: Editor; takesKey: React.RefObject<(key: string) => boolean> }) {
   const [left, setLeft] = useState<number | null>(null)
   const { caret, start, typed, each } = useEditorState({
     editor,
@@ -124,9 +128,14 @@ function Completion({ editor, takesKey }: { editor: Editor; takesKey: React.RefO
     each,
     onTake: ({ source }) => {
       if (start === null) return
+      if (rows.some((r) => r.source === source)) {
+        editor.chain().focus().deleteRange({ from: start, to: caret }).run()
+        return onRows(source)
+      }
       editor.chain().focus().insertContentAt({ from: start, to: caret }, { type: 'liquid', attrs: { source } }).run()
     },
     onClose: () => setLeft(start),
+    more: rows,
   })
   useLayoutEffect(() => {
     takesKey.current = offered.onKey

@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test'
+import { CHROMIUM } from './tests/browser/chromium'
 import { SECOND_LANE } from './tests/browser/lanes'
 
 /** Which of the two lanes this is, or null: all specs one after the other. */
@@ -23,7 +24,7 @@ export default defineConfig({
     baseURL: `http://127.0.0.1:${process.env.RAPPEL_PORT ?? 4270}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: CHROMIUM,
       args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
     },
   },

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { freePorts, ROOT, readEnvironment, say } from './lib/environment.mjs'
-import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
+import { ensureDebian, ensureNode, ensurePackages, wishHeadlessChromium } from './lib/install.mjs'
 import { ensurePrograms } from './lib/programs.mjs'
 
 const RESULTS = join(ROOT, 'test-results')
@@ -14,6 +14,7 @@ const more = process.argv.slice(3)
 
 ensureNode()
 ensurePackages()
+wishHeadlessChromium()
 ensureDebian(['postgresql', 'chromium'])
 
 /** Tests run beside whatever else runs here: a home of their own, and ports that are free now. */

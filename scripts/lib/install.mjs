@@ -14,9 +14,11 @@ export function ensurePackages() {
   if (status !== 0) fail('npm could not install the packages. Its message stands above.')
 }
 
+const HEADLESS = '/usr/bin/chromium-headless-shell'
+
 const isThere = {
   postgresql: () => findPostgres() !== null,
-  chromium: () => existsSync('/usr/bin/chromium'),
+  chromium: () => existsSync('/usr/bin/chromium') || existsSync(HEADLESS),
 }
 
 /** Installs Debian packages that are missing; says the command where that needs another user. */
@@ -30,6 +32,16 @@ export function ensureDebian(names) {
   run('apt-get', ['update', '-qq'], { env })
   const { status } = run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], { env })
   if (status !== 0 || missing.some((name) => !isThere[name]())) fail(`“${command}” did not work. Its message stands above.`)
+}
+
+/** Chromium without a screen, which takes a fifth less time than the one with one: installed where it is missing and can be, else passed over. */
+export function wishHeadlessChromium() {
+  if (existsSync(HEADLESS) || process.getuid?.() !== 0) return
+  say('Installing Debian’s chromium-headless-shell …')
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+  const options = { env, stdio: 'ignore', timeout: 180_000 }
+  spawnSync('apt-get', ['update', '-qq'], options)
+  spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium-headless-shell'], options)
 }
 
 /** The folder of PostgreSQL's programs, the newest version's; null where there is none. */

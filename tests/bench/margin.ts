@@ -1,4 +1,5 @@
 import { chromium } from '@playwright/test'
+import { CHROMIUM } from '../browser/chromium'
 import { BASE, startDemo, stopDemo } from '../browser/installation'
 import { MAREN } from '../browser/people'
 import { median, quantile, report } from './measure'
@@ -8,7 +9,7 @@ const EDITS = 24
 /** How long after a key in a brief of the demo its margin has the answer, in a browser, against one bare call over the same way. */
 export async function benchMargin(): Promise<void> {
   await startDemo()
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
+  const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] })
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.request.post(`${BASE}/api/session`, { data: { email: MAREN, password: 'ternsay' }, headers: { origin: BASE } })

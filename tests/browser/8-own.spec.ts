@@ -2,7 +2,7 @@ import { expect, test } from '@playwright/test'
 import { api, POST_ROOM } from './installation'
 import { RAFI, sessionOf, signIn } from './people'
 
-const NAME = 'Claim: one is added'
+const NAME = 'Claim added'
 
 test.afterAll(async () => {
   for (const name of [NAME, 'Mail for others']) await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)

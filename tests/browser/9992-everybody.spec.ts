@@ -35,7 +35,8 @@ test('every view has one heading of its own and one main part, and none scrolls 
   for (const view of VIEWS) {
     await page.setViewportSize({ width: 820, height: 1180 })
     await page.goto(view)
-    await expect(page.locator('h1').first()).toBeAttached()
+    await expect(page.getByRole('main').first()).toBeAttached()
+    await page.waitForTimeout(300) // what the browser adds once it is there
     const [headings, mains] = [await page.locator('h1').count(), await page.getByRole('main').count()]
     if (headings !== 1 || mains !== 1) found.push([view, 'h1', headings, 'main', mains])
     for (const width of [820, 640]) {

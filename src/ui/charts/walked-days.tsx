@@ -86,19 +86,21 @@ export function WalkedDays({ label, bars, most, width, height, className = '' }:
       <p className="h-4 truncate text-muted text-xs leading-4" aria-hidden>
         {said}
       </p>
-      <table className="sr-only">
-        <caption>{label}</caption>
-        <tbody>
-          {bars
-            .filter((bar) => bar.value > 0)
-            .map((bar) => (
-              <tr key={bar.day}>
-                <th scope="row">{bar.day}</th>
-                <td>{bar.words}</td>
-              </tr>
-            ))}
-        </tbody>
-      </table>
+      <div className="sr-only">
+        <table>
+          <caption>{label}</caption>
+          <tbody>
+            {bars
+              .filter((bar) => bar.value > 0)
+              .map((bar) => (
+                <tr key={bar.day}>
+                  <th scope="row">{bar.day}</th>
+                  <td>{bar.words}</td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      </div>
     </div>
   )
 }

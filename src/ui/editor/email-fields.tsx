@@ -24,13 +24,13 @@ export function EmailFields({ action }: { action: EmailAction }) {
   const [all, setAll] = useState(Boolean(action.ifNobody?.length || action.replyTo || action.attach?.length || action.about))
   return (
     <div className="grid gap-4">
-      <div className="grid grid-cols-3 gap-8">
+      <div className="grid grid-cols-3 gap-8 max-sm:grid-cols-1">
         <RecipientsField label="To" part="to" entries={action.to} onChange={set('to')} />
         <RecipientsField label="Cc" part="cc" entries={action.cc ?? []} onChange={list('cc')} />
         <RecipientsField label="Bcc" part="bcc" entries={action.bcc ?? []} onChange={list('bcc')} />
       </div>
       {all && (
-        <div className="grid grid-cols-2 gap-8">
+        <div className="grid grid-cols-2 gap-8 max-sm:grid-cols-1">
           <RecipientsField label="If nobody is left" part="ifNobody" entries={action.ifNobody ?? []} onChange={list('ifNobody')} />
         </div>
       )}
@@ -92,7 +92,7 @@ function HowSent({ action, set }: { action: EmailAction; set: Set }) {
   const { table, setting } = usePlace()
   const unsaid = action.template ? TEMPLATES : 'normal'
   return (
-    <div className="grid grid-cols-3 gap-8">
+    <div className="grid grid-cols-3 gap-8 max-sm:grid-cols-1">
       <Labelled label="From">
         <Choice
           label="From"
@@ -138,7 +138,7 @@ function MoreFields({ action, set }: { action: EmailAction; set: Set }) {
   const reply = action.replyTo ? JSON.stringify(action.replyTo) : NONE
   const replies = [...paths, ...people]
   return (
-    <div className="grid grid-cols-3 gap-8">
+    <div className="grid grid-cols-3 gap-8 max-sm:grid-cols-1">
       <Labelled label="Replies go to">
         <Choice
           label="Replies go to"

@@ -114,7 +114,7 @@ export function Head({
           {state === 'live' && !isLive ? 'Send the edit live' : 'Send it live'}
         </Button>
       </div>
-      <div className="mt-1 flex h-8 items-center gap-4 whitespace-nowrap">
+      <div className="mt-1 flex min-h-8 items-center gap-x-4 gap-y-1 whitespace-nowrap max-lg:flex-wrap">
         <StateMark state={state}>{state === 'draft' ? 'Draft, never live' : `${state === 'live' ? 'Live' : 'Paused'}, version ${version}`}</StateMark>
         <span className="min-w-0 flex-1 truncate text-sm">
           <span className="text-rope" aria-live="polite">

@@ -22,60 +22,63 @@ export function WhoGetsWhat({ rows, drafts }: { rows: readonly LoadOf[]; drafts:
     .range([0, RADIUS])
   return (
     <>
-      <table className="mt-6 text-sm">
-        <thead>
-          <tr className="align-bottom">
-            <th scope="col" className="pr-6 pb-2 text-left font-normal text-muted text-xs">
-              Recipient
-            </th>
-            <th scope="col" className="pr-4 pb-2 text-right font-normal text-muted text-xs">
-              mail
-            </th>
-            {columns.map((name) => (
-              <th key={name} scope="col" style={{ width: WIDTH }} className="relative h-36 p-0 font-normal">
-                <Link
-                  href={`/workflows/${encodeURIComponent(name.replace(/, as edited$/, ''))}`}
-                  title={isDraft(name) ? `${name} (draft, rehearsed)` : name}
-                  className="absolute bottom-2 left-6 block w-40 origin-bottom-left -rotate-55 truncate text-left text-ink text-xs no-underline hover:underline"
-                >
-                  {isDraft(name) ? <i>{name}</i> : name}
-                </Link>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls in itself is reached by key */}
+      <section aria-label="Who gets what, as a table" tabIndex={0} className="mt-6 overflow-x-auto">
+        <table className="text-sm">
+          <thead>
+            <tr className="align-bottom">
+              <th scope="col" className="pr-6 pb-2 text-left font-normal text-muted text-xs">
+                Recipient
               </th>
-            ))}
-            <th scope="col" className="pb-2 pl-24 text-left font-normal text-muted text-xs">
-              about the same record within an hour
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.slice(0, MOST_ROWS).map((row) => (
-            <tr key={row.key} className="border-rule border-t">
-              <th scope="row" className="max-w-56 truncate py-0.5 pr-6 text-left font-normal" title={row.address ?? row.name}>
-                <RowName row={row} />
+              <th scope="col" className="pr-4 pb-2 text-right font-normal text-muted text-xs">
+                mail
               </th>
-              <td className="figures pr-4 text-right font-semibold">{row.mails.toLocaleString('en-GB')}</td>
               {columns.map((name) => (
-                <td key={name} className="p-0 text-center">
-                  <Mark row={row} workflow={name} radius={size(row.byWorkflow[name] ?? 0)} isDraft={isDraft(name)} />
-                </td>
+                <th key={name} scope="col" style={{ width: WIDTH }} className="relative h-36 p-0 font-normal">
+                  <Link
+                    href={`/workflows/${encodeURIComponent(name.replace(/, as edited$/, ''))}`}
+                    title={isDraft(name) ? `${name} (draft, rehearsed)` : name}
+                    className="absolute bottom-2 left-6 block w-40 origin-bottom-left -rotate-55 truncate text-left text-ink text-xs no-underline hover:underline"
+                  >
+                    {isDraft(name) ? <i>{name}</i> : name}
+                  </Link>
+                </th>
               ))}
-              <td className="pl-24 text-muted">
-                {row.again > 0 && (
-                  <>
-                    <b className={`figures font-semibold ${row.again * 4 > row.mails ? 'text-rope' : 'text-ink'}`}>{row.again.toLocaleString('en-GB')}</b> of{' '}
-                    {row.mails.toLocaleString('en-GB')}
-                    {row.address && (
-                      <Link href={`/people/${encodeURIComponent(row.address)}`} className="ml-4">
-                        lessen it
-                      </Link>
-                    )}
-                  </>
-                )}
-              </td>
+              <th scope="col" className="pb-2 pl-24 text-left font-normal text-muted text-xs">
+                about the same record within an hour
+              </th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {rows.slice(0, MOST_ROWS).map((row) => (
+              <tr key={row.key} className="border-rule border-t">
+                <th scope="row" className="max-w-56 truncate py-0.5 pr-6 text-left font-normal" title={row.address ?? row.name}>
+                  <RowName row={row} />
+                </th>
+                <td className="figures pr-4 text-right font-semibold">{row.mails.toLocaleString('en-GB')}</td>
+                {columns.map((name) => (
+                  <td key={name} className="p-0 text-center">
+                    <Mark row={row} workflow={name} radius={size(row.byWorkflow[name] ?? 0)} isDraft={isDraft(name)} />
+                  </td>
+                ))}
+                <td className="pl-24 text-muted">
+                  {row.again > 0 && (
+                    <>
+                      <b className={`figures font-semibold ${row.again * 4 > row.mails ? 'text-rope' : 'text-ink'}`}>{row.again.toLocaleString('en-GB')}</b> of{' '}
+                      {row.mails.toLocaleString('en-GB')}
+                      {row.address && (
+                        <Link href={`/people/${encodeURIComponent(row.address)}`} className="ml-4">
+                          lessen it
+                        </Link>
+                      )}
+                    </>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
       <p className="mt-3 text-muted text-sm">
         {rows.length > MOST_ROWS && `${rows.length - MOST_ROWS} rows with less mail are left out. `}
         {workflows.length > columns.length && `${workflows.length - columns.length} workflows with less mail are left out. `}A mark opens its mail; dashed ones are what a draft

@@ -15,6 +15,17 @@ interface Props {
   readonly zone: string
 }
 
+/** The columns, and those that are left out where there is little room. */
+const COLUMNS = [
+  ['Run', 'max-lg:hidden'],
+  ['Workflow', ''],
+  ['About', ''],
+  ['State', 'max-sm:hidden'],
+  ['What came of it', 'max-md:hidden'],
+  ['What changed', 'max-lg:hidden'],
+  ['When', ''],
+] as const
+
 /** Runs as rows: which workflow, about what, what came of it, when. */
 export function RunList({ runs, next, filters, locale, zone }: Props) {
   if (runs.length === 0)
@@ -25,8 +36,8 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
       <table className="w-full border-rule border-b text-left">
         <thead>
           <tr className="text-muted text-xs">
-            {['Run', 'Workflow', 'About', 'State', 'What came of it', 'What changed', 'When'].map((h) => (
-              <th key={h} scope="col" className="py-1 pr-4 font-normal">
+            {COLUMNS.map(([h, on]) => (
+              <th key={h} scope="col" className={`py-1 pr-4 font-normal ${on}`}>
                 {h}
               </th>
             ))}
@@ -35,28 +46,28 @@ export function RunList({ runs, next, filters, locale, zone }: Props) {
         <tbody>
           {runs.map((r) => (
             <tr key={r.id} className="border-rule border-t align-baseline hover:bg-sheet">
-              <td className="py-1.5 pr-4">
+              <td className="py-1.5 pr-4 max-lg:hidden">
                 <Link href={`/runs/${r.id}`} className="font-mono text-xs">
                   {r.id}
                 </Link>
               </td>
-              <td className="whitespace-nowrap pr-4">
+              <td className="py-1.5 pr-4 lg:whitespace-nowrap">
                 <Link href={`/runs/${r.id}`} className="font-semibold text-ink">
                   {r.workflow}
                 </Link>
               </td>
-              <td className="whitespace-nowrap pr-4">{r.record === null ? r.title : <Link href={recordPath(r.table, r.record)}>{r.title}</Link>}</td>
-              <td className="pr-4">
+              <td className="pr-4 lg:whitespace-nowrap">{r.record === null ? r.title : <Link href={recordPath(r.table, r.record)}>{r.title}</Link>}</td>
+              <td className="pr-4 max-sm:hidden">
                 <StateMark state={r.state} />
               </td>
-              <td className="whitespace-nowrap pr-4">
+              <td className="whitespace-nowrap pr-4 max-md:hidden">
                 {r.messages === 0 && r.notices === 0 ? (
                   <span className="text-rope">no mail</span>
                 ) : (
                   [...(r.messages ? [counted(r.messages, 'message')] : []), ...(r.notices ? [counted(r.notices, 'notice')] : [])].join(', ')
                 )}
               </td>
-              <td className="max-w-0 truncate pr-4 text-muted" style={{ width: '40%' }} title={r.error ?? r.why}>
+              <td className="max-w-0 truncate pr-4 text-muted max-lg:hidden" style={{ width: '40%' }} title={r.error ?? r.why}>
                 {r.error ?? r.moved ?? r.why}
               </td>
               <td className="whitespace-nowrap text-right text-muted">

@@ -83,7 +83,7 @@ export function Keys({ role }: { role: string }) {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-[12vh] left-1/2 z-50 w-[min(520px,92vw)] -translate-x-1/2 rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl"
+          className="fixed top-[6vh] left-1/2 z-50 max-h-[88vh] w-[min(520px,92vw)] -translate-x-1/2 overflow-y-auto rounded-md border border-rule bg-sheet px-6 py-5 shadow-xl"
         >
           <Dialog.Title className="mb-3 font-serif text-xl">Keys</Dialog.Title>
           <dl>

@@ -49,7 +49,8 @@ export function Palette({ role }: { role: string }) {
     setText('')
     void leaveFor(href)
   }
-  const item = 'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash'
+  const item =
+    'flex items-baseline gap-3 rounded-sm px-3 py-1.5 data-[selected=true]:bg-spruce-wash data-[selected=true]:[&_.role-word]:text-ink data-[selected=true]:[&_.text-muted]:text-ink'
   if (pressing) return <PressSheet {...pressing} onClose={() => setPressing(null)} />
   return (
     <Dialog.Root

@@ -113,6 +113,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
           <p className="text-sm">
             <Link href="/templates">Templates</Link>
           </p>
+          <h1 className="sr-only">Template {draft.name}</h1>
           <input
             aria-label="Name of the template"
             value={draft.name}

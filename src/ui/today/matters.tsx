@@ -114,13 +114,13 @@ interface MatterProps {
 
 function Matter({ word, tone, title, href, link, wraps = false, children }: MatterProps) {
   return (
-    <article className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-baseline gap-x-3 border-rule border-t py-2.5">
+    <article className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-baseline gap-x-3 max-sm:grid-cols-1 border-rule border-t py-2.5">
       <span className={`role-word ${tone}`}>{word}</span>
       <h2 className="truncate font-serif text-lg leading-snug">{title}</h2>
       <Link href={href} className="font-semibold text-sm">
         {link}
       </Link>
-      {children && <p className={`col-span-2 col-start-2 text-muted text-sm ${wraps ? 'max-w-[90ch]' : 'truncate'}`}>{children}</p>}
+      {children && <p className={`text-muted text-sm sm:col-span-2 sm:col-start-2 ${wraps ? 'max-w-[90ch]' : 'truncate'}`}>{children}</p>}
     </article>
   )
 }

@@ -45,7 +45,7 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
   const isReading = asked.message !== undefined
   const parsed = opened ? await apart().run('read mail', { source: opened.raw }) : null
   return (
-    <div className="grid min-h-[calc(100vh-46px)] grid-cols-1 md:grid-cols-[250px_minmax(0,1fr)] lg:grid-cols-[250px_minmax(260px,1fr)_minmax(420px,560px)]">
+    <main className="grid min-h-[calc(100vh-46px)] grid-cols-1 md:grid-cols-[250px_minmax(0,1fr)] lg:grid-cols-[250px_minmax(260px,1fr)_minmax(420px,560px)]">
       <PostRoomRefresh newest={arrivals[0]?.id ?? 0} />
       <nav aria-label="Mailboxes" className={`min-w-0 border-rule border-r px-5 pt-5 pb-10 ${isReading ? 'max-md:hidden' : ''}`}>
         <h1 className="mb-3 font-serif text-2xl tracking-tight">Post room</h1>
@@ -90,6 +90,6 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
           </Empty>
         )}
       </aside>
-    </div>
+    </main>
   )
 }

@@ -19,10 +19,10 @@ export function spokenLine(line: Line): string {
 /** Number, role word and statement of a line. */
 export function Statement({ line, children }: { line: Line; children?: ReactNode }) {
   return (
-    <div className="grid grid-cols-[3rem_5.25rem_minmax(0,1fr)] items-baseline">
+    <div className="grid grid-cols-[2.25rem_minmax(0,1fr)] items-baseline md:grid-cols-[3rem_5.25rem_minmax(0,1fr)]">
       <span className="font-mono text-muted text-xs">{line.number}</span>
       <span className={`role-word text-spruce ${line.muted ? 'opacity-60' : ''}`}>{line.role}</span>
-      <div style={{ paddingLeft: `${line.depth * 22}px` }}>
+      <div className="max-md:col-start-2" style={{ paddingLeft: `${line.depth * 22}px` }}>
         <p className={`font-serif text-lg leading-snug ${line.muted ? 'text-muted line-through' : ''}`}>{line.words}</p>
         {line.detail && <p className="truncate text-muted text-sm">{line.detail}</p>}
         {children}

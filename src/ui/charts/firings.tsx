@@ -75,7 +75,7 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
             </div>
           )
         })}
-        <div className="col-start-3 flex justify-between text-muted text-xs">
+        <div className="col-start-3 flex justify-between overflow-hidden text-muted text-xs max-sm:[&>span:nth-child(even)]:hidden">
           {hours.map((h) => (
             <span key={h}>{String(h).padStart(2, '0')}:00</span>
           ))}

@@ -52,7 +52,7 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
                 )}
               </Statement>
             </button>
-            <div className="flex w-44 items-center gap-3 pr-1">
+            <div className="flex w-16 items-center gap-3 pr-1 md:w-44">
               <span className="figures w-14 text-right font-semibold">
                 {count === null ? '' : count.toLocaleString('en-GB')}
                 {against?.count != null && against.count !== count && (
@@ -64,7 +64,7 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
             </div>
           </div>
           {findings.map((f) => (
-            <p key={f.path + f.message} className={`pr-32 pb-2 pl-[9.25rem] text-sm ${isToMend(f) ? 'text-alarm' : 'text-rope'}`}>
+            <p key={f.path + f.message} className={`pr-4 pb-2 pl-4 md:pr-32 md:pl-[9.25rem] text-sm ${isToMend(f) ? 'text-alarm' : 'text-rope'}`}>
               {f.message}
               {f.changes && (
                 <span className="block text-muted text-xs">
@@ -80,7 +80,7 @@ export function EditedLine({ line, isMovable, isChosen, isOpen, findings, count,
             </p>
           ))}
           {isOpen && (
-            <section aria-label={`Editor of line ${line.number}`} className="pr-6 pb-4 pl-[9.25rem]">
+            <section aria-label={`Editor of line ${line.number}`} className="pr-4 pb-4 pl-4 md:pr-6 md:pl-[9.25rem]">
               {children}
               {deeds}
             </section>

@@ -95,7 +95,7 @@ export function Narrowing({ counts, behind, most }: Props) {
     return () => watch.disconnect()
   }, [counts, behind, most])
   return (
-    <svg ref={svg} aria-hidden width={WIDTH + 2 * BRANCH_INDENT + 2} className="pointer-events-none absolute top-0 right-[-19px]">
+    <svg ref={svg} aria-hidden width={WIDTH + 2 * BRANCH_INDENT + 2} className="pointer-events-none absolute top-0 right-[-19px] max-md:hidden">
       <path ref={shape} className="fill-spruce-wash stroke-spruce" strokeWidth={1} />
       <path ref={live} className="fill-none stroke-rope-mark" strokeWidth={1} strokeDasharray="2 3" />
     </svg>

@@ -134,7 +134,13 @@ function Line({ judged, clause, spread, shown, onChange }: Props & { judged: rea
         </g>
       ))}
       {ticks.map((t) => (
-        <text key={t.place} x={Math.min(WIDTH - 24, Math.max(2, x(t.place)))} y={HEIGHT - 5} className="fill-muted text-[10px]">
+        <text
+          key={t.place}
+          x={Math.min(WIDTH - 2, Math.max(2, x(t.place)))}
+          textAnchor={x(t.place) > WIDTH - 40 ? 'end' : 'start'}
+          y={HEIGHT - 5}
+          className="fill-muted text-[10px]"
+        >
           {t.text}
         </text>
       ))}

@@ -1,52 +1,9 @@
-import AxeBuilder from '@axe-core/playwright'
-import { expect, type Page, test } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { api } from './installation'
 import { signIn } from './people'
-import { VIEWS } from './views'
-
-/** How far a page goes beyond its window sideways, in pixels, and what does. */
-const beyond = (page: Page) =>
-  page.evaluate(() => {
-    const wide = document.documentElement.scrollWidth - window.innerWidth
-    if (wide <= 0) return null
-    const widest = [...document.querySelectorAll('body *')]
-      .filter((el) => el.getBoundingClientRect().right > window.innerWidth + 1)
-      .map((el) => `${el.tagName}.${el.className}`.slice(0, 90))
-    return [wide, ...widest.slice(0, 3)]
-  })
-
-/** Violations of WCAG 2.2 A and AA by the rules of axe-core, as far as a dozen of what is alike. */
-async function violations(page: Page): Promise<string[]> {
-  const axe = new AxeBuilder({ page })
-    .setLegacyMode()
-    .options({ resultTypes: ['violations'] })
-    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
-  for (const later of ['tbody tr', 'li', '[role="row"]', 'a', 'button']) axe.exclude(`${later}:nth-of-type(n+13)`)
-  const { violations: found } = await axe.exclude('iframe').exclude('.mail-body').analyze()
-  return found.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`)
-}
+import { beyond, violations } from './views'
 
 test.beforeEach(async ({ page }) => signIn(page))
-
-// Source: WCAG 2.2, 1.4.10 Reflow (a window of 1280 at 200 % has 640 CSS pixels); headings and landmarks are common practice.
-test('every view has one heading of its own and one main part, and none scrolls sideways at 820 pixels or at 200 %', async ({ page }) => {
-  test.setTimeout(300_000)
-  const found: unknown[] = []
-  for (const view of VIEWS) {
-    await page.setViewportSize({ width: 820, height: 1180 })
-    await page.goto(view)
-    await expect(page.getByRole('main').first()).toBeAttached()
-    await page.waitForTimeout(300) // what the browser adds once it is there
-    const [headings, mains] = [await page.locator('h1').count(), await page.getByRole('main').count()]
-    if (headings !== 1 || mains !== 1) found.push([view, 'h1', headings, 'main', mains])
-    for (const width of [820, 640]) {
-      await page.setViewportSize({ width, height: 800 })
-      const wide = await beyond(page)
-      if (wide) found.push([view, width, ...wide])
-    }
-  }
-  expect(found).toEqual([])
-})
 
 test('a phone reads Today, a run, a record and why, and pauses a workflow', async ({ page }) => {
   await page.setViewportSize({ width: 390, height: 844 })

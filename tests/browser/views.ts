@@ -1,3 +1,6 @@
+import AxeBuilder from '@axe-core/playwright'
+import type { Page } from '@playwright/test'
+
 /** Every view of the application that has an address of its own, on the demo's data. */
 export const VIEWS = [
   '/',
@@ -25,3 +28,25 @@ export const VIEWS = [
   '/settings/api',
   '/settings',
 ]
+
+/** How far a page goes beyond its window sideways, in pixels, and what does. */
+export const beyond = (page: Page) =>
+  page.evaluate(() => {
+    const wide = document.documentElement.scrollWidth - window.innerWidth
+    if (wide <= 0) return null
+    const widest = [...document.querySelectorAll('body *')]
+      .filter((el) => el.getBoundingClientRect().right > window.innerWidth + 1)
+      .map((el) => `${el.tagName}.${el.className}`.slice(0, 90))
+    return [wide, ...widest.slice(0, 3)]
+  })
+
+/** Violations of WCAG 2.2 A and AA by the rules of axe-core, as far as a dozen of what is alike. */
+export async function violations(page: Page): Promise<string[]> {
+  const axe = new AxeBuilder({ page })
+    .setLegacyMode()
+    .options({ resultTypes: ['violations'] })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+  for (const later of ['tbody tr', 'li', '[role="row"]', 'a', 'button']) axe.exclude(`${later}:nth-of-type(n+13)`)
+  const { violations: found } = await axe.exclude('iframe').exclude('.mail-body').analyze()
+  return found.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`)
+}

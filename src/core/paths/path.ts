@@ -22,7 +22,7 @@ export function checkPath(schema: Schema, table: TableDef, text: string): Checke
   let at = table
   for (const [i, name] of names.entries()) {
     const field = fieldOf(at, name)
-    if (!field) return { problem: unknownField(at, name) }
+    if (!field) return unknown(at, name)
     if (i === names.length - 1) return { text, table, links, field }
     const target = targetOf(field)
     const next = target ? schema.get(target) : undefined
@@ -32,6 +32,13 @@ export function checkPath(schema: Schema, table: TableDef, text: string): Checke
   }
   return { problem: 'The path is empty.' }
 }
+
+/** That a table does not have a field; the sentence is made when it is read, for most who ask want to know only whether there is one. */
+const unknown = (table: TableDef, name: string) => ({
+  get problem() {
+    return unknownField(table, name)
+  },
+})
 
 /** The sentence for a field that a table does not have, naming the nearest one it has. */
 export function unknownField(table: TableDef, name: string): string {

@@ -41,9 +41,13 @@ export function checkRooted(schema: Schema, table: TableDef, roots: Roots, text:
       const checked = checkPath(schema, root.table, rest.join('.'))
       return 'problem' in checked ? checked : { root: head, table: root.table, path: checked }
     }
-    const near = nearest(head, [...table.fields.map((f) => f.name), ...roots.keys()])
-    if (near && roots.has(near)) return { problem: `Nothing here is called ${JSON.stringify(head)}; did you mean ${near}?` }
-    return { problem: unknownField(table, head) }
+    return {
+      // made when it is read: most who ask want to know only whether there is one
+      get problem() {
+        const near = nearest(head, [...table.fields.map((f) => f.name), ...roots.keys()])
+        return near && roots.has(near) ? `Nothing here is called ${JSON.stringify(head)}; did you mean ${near}?` : unknownField(table, head)
+      },
+    }
   }
   const checked = checkPath(schema, table, text)
   return 'problem' in checked ? checked : { root: null, table, path: checked }

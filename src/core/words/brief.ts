@@ -158,12 +158,12 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
   }
 }
 
-/** What is gone through, in words: “booking, where seats is more than 1”, “booking of guests”. */
+/** What is gone through, in words: “booking, where seats is more than 1”, “booking of guests” where they go by another name. */
 function eachWords({ as, of, where }: Extract<Action, { do: 'each' }>, table: TableDef, wording: Wording): string {
   const name = must(partsOf(of)[0])
   const listed = wording.schema.get(name)
   const each = as.replaceAll('_', ' ')
-  const list = of.includes('.') && listed?.singular === as ? each : `${each} of ${name.replaceAll('_', ' ')}`
+  const list = listed?.singular === as ? each : `${each} of ${name.replaceAll('_', ' ')}`
   return where ? `${list}, where ${conditionWords(where, listed ?? table, wording)}` : list
 }
 

@@ -73,7 +73,8 @@ function offersAt(place: AddPlace): Offer[] {
 /** Lines that can be typed here, made of the table's own fields: what the row offers as examples has to work. */
 function examplesOf({ table, wording, setting }: AddPlace): string[] {
   const to = firstRecipient(table)[0]
-  const choice = table.fields.find((f) => f.type === 'choice' && !f.housekeeping)
+  const choices = table.fields.filter((f) => f.type === 'choice' && !f.housekeeping)
+  const choice = choices.find((f) => ['status', 'stage', 'state'].includes(f.name)) ?? choices[0]
   const isTable = table.none === undefined
   return [
     to ? `email ${recipientWords(to, table, wording)}` : 'email me',

@@ -54,6 +54,15 @@ test('from Today to live without a mouse, in at most twice the keys of the sente
   await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
 })
 
+test('what is cut off for want of room is read whole by pointing at it', async ({ page }) => {
+  await page.goto('/workflows')
+  const cut = page.getByText(/a claim is created or changed, and stays so for 10 days/)
+  await page.setViewportSize({ width: 700, height: 800 })
+  await cut.evaluate((el) => el.removeAttribute('title'))
+  await cut.hover()
+  await expect(cut).toHaveAttribute('title', /email the manager of its owner/)
+})
+
 // Source: WCAG 2.2, success criterion 2.1.4 Character Key Shortcuts.
 test('letters act as keys until they are switched off, and never while a choice has the focus', async ({ page }) => {
   await page.goto('/workflows')

@@ -9,6 +9,7 @@ import { Keys } from '@/ui/shell/keys'
 import { LeaveGuard } from '@/ui/shell/leaving'
 import { Palette } from '@/ui/shell/palette'
 import { PasswordAgain } from '@/ui/shell/password-again'
+import { ReadWhole } from '@/ui/shell/read-whole'
 import { TopBar } from '@/ui/shell/top-bar'
 
 export default async function PlacesLayout({ children }: { children: ReactNode }) {
@@ -24,6 +25,7 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
         <div id="place">{children}</div>
         <Palette role={actor.role} />
         <Keys role={actor.role} />
+        <ReadWhole />
         <LeaveGuard />
         <PasswordAgain email={actor.email ?? ''} />
         <Toaster

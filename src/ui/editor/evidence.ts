@@ -9,7 +9,7 @@ import type { ShownPlan } from '@/core/workflow/shown'
 import type { Evidence as Gathered } from '@/engine/evidence'
 import { useAsked } from '../parts/queries'
 
-const AFTER_TYPING_MS = 60
+const AFTER_TYPING_MS = 20
 
 export type { ShownPlan }
 export type ShownMessage = Json<ShownPlan['messages'][number]>

@@ -39,7 +39,7 @@ export function wishHeadlessChromium() {
   if (existsSync(HEADLESS) || process.getuid?.() !== 0) return
   say('Installing Debian’s chromium-headless-shell …')
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
-  const options = { env, stdio: 'ignore', timeout: 180_000 }
+  const options = { env, stdio: 'ignore', timeout: 90_000 }
   spawnSync('apt-get', ['update', '-qq'], options)
   spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium-headless-shell'], options)
 }

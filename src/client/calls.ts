@@ -137,6 +137,8 @@ export interface Calls {
   readonly 'POST /tables/{name}/attach': { readonly path: { readonly name: string | number }; readonly body: { readonly schema: string; readonly table: string } }
   /** Lets go of an attached table, which stays as it is; its workflows are paused. 409 with the places that use it, unless `{ anyway: true }`. */
   readonly 'POST /tables/{name}/detach': { readonly path: { readonly name: string | number }; readonly body: undefined }
+  /** How often each field of a table changed in its newest changes. */
+  readonly 'GET /tables/{name}/moves': { readonly path: { readonly name: string | number }; readonly body: undefined }
   /** Where a table and each of its fields is used. */
   readonly 'GET /tables/{name}/uses': { readonly path: { readonly name: string | number }; readonly body: undefined }
   /** Puts the fields into the order of `fields`. */

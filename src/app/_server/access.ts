@@ -36,6 +36,7 @@ export const ACCESS = {
   'GET /api/v1/tables/attachable': ADMINISTRATORS,
   'POST /api/v1/tables/[name]/attach': ADMINISTRATORS,
   'POST /api/v1/tables/[name]/detach': ADMINISTRATORS,
+  'GET /api/v1/tables/[name]/moves': ALL,
   'GET /api/v1/tables/[name]/uses': ADMINISTRATORS,
   'PUT /api/v1/tables/[name]/order': ADMINISTRATORS,
   'POST /api/v1/tables/[name]/rename-field': ADMINISTRATORS,

@@ -22,6 +22,7 @@ const SUMMARIES = {
   'GET /api/v1/tables/attachable': 'The tables of other programs in the database: which can be attached, under which name, and why the others cannot.',
   'POST /api/v1/tables/[name]/attach': 'Attaches the table of another program (`schema`, `table`) under a name; 422 with the reason where it cannot be.',
   'POST /api/v1/tables/[name]/detach': 'Lets go of an attached table, which stays as it is; its workflows are paused. 409 with the places that use it, unless `{ anyway: true }`.',
+  'GET /api/v1/tables/[name]/moves': 'How often each field of a table changed in its newest changes.',
   'GET /api/v1/tables/[name]/uses': 'Where a table and each of its fields is used.',
   'PUT /api/v1/tables/[name]/order': 'Puts the fields into the order of `fields`.',
   'POST /api/v1/tables/[name]/rename-field': 'Gives `field` the name `to` (and a `label`), and whatever speaks of it with it. 409 with the places, unless `{ anyway: true }`.',

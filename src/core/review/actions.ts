@@ -1,4 +1,5 @@
 import type { Action, Attach, EmailAction, OtherAction, Value } from '../document/document'
+import { ownerEntry } from '../document/task-owner'
 import { formulaProblem } from '../formula/formula'
 import { emailText } from '../message/format'
 import { must } from '../must'
@@ -166,6 +167,14 @@ function reviewCreate(action: Of<'create'>, path: string, context: Context): voi
       context.error('required', `${path}/set`, `${field.label} must be filled in a new ${target.singular}.`)
 }
 
+/** That a task is for somebody: a person who is known here by e-mail, or whom a path can lead to. */
+function reviewOwner(owner: string, path: string, context: Context): void {
+  const entry = ownerEntry(owner)
+  if ('field' in entry) reviewRecipient(entry, path, { ...context, error: (code, _path, message) => context.error(code, path, message) })
+  else if (!context.setting.people.has(owner.trim().toLowerCase()))
+    context.error('unknown person', path, `Nobody here has the address ${JSON.stringify(owner)}. A task is for a person who is known here.`)
+}
+
 function reviewTask(action: Of<'task'>, path: string, context: Context): void {
   const table = context.setting.schema.get(TASK_TABLE)
   if (!table || !['subject', 'owner'].every((name) => fieldOf(table, name)))
@@ -173,10 +182,7 @@ function reviewTask(action: Of<'task'>, path: string, context: Context): void {
   if (!action.subject.trim()) context.error('no subject', `${path}/subject`, 'The task has no subject. Write one.')
   reviewText(action.subject, `${path}/subject`, 'plain', context)
   if (action.note !== undefined) reviewText(action.note, `${path}/note`, 'plain', context)
-  if (action.owner?.includes('@')) {
-    if (!context.setting.people.has(action.owner.trim().toLowerCase()))
-      context.error('unknown person', `${path}/owner`, `Nobody here has the address ${JSON.stringify(action.owner)}. A task is for a person who is known here.`)
-  } else if (action.owner) reviewRecipient({ field: action.owner }, path, { ...context, error: (code, _path, message) => context.error(code, `${path}/owner`, message) })
+  if (action.owner) reviewOwner(action.owner, `${path}/owner`, context)
   if (action.about !== undefined) reviewAbout(action.about, `${path}/about`, context)
   if (action.due !== undefined && action.due !== null && typeof action.due === 'object') reviewValue(action.due, `${path}/due`, context)
 }

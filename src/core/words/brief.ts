@@ -2,6 +2,7 @@ import { clauseSentence, type Wording } from '../conditions/sentence'
 import { cueWords } from '../cues/kinds'
 import { type Clause, isClause, jointOf } from '../document/condition'
 import type { Action, BringIn, Condition, EmailAction, Recipient, Value, Workflow } from '../document/document'
+import { ownerEntry } from '../document/task-owner'
 import { LIMIT_PARTS, limitWords } from '../limits/words'
 import { must, partsOf } from '../must'
 import { checkPath, pathWords } from '../paths/path'
@@ -148,7 +149,7 @@ function actionWords(action: Action, table: TableDef, wording: Wording): Pick<Li
     case 'task':
       return {
         role: 'task',
-        words: `for ${action.owner ? recipientWords(action.owner.includes('@') ? { address: action.owner } : { field: action.owner }, table, wording) : 'nobody in particular'}${action.due ? `, due ${valueWords(action.due)}` : ''}`,
+        words: `for ${action.owner ? recipientWords(ownerEntry(action.owner), table, wording) : 'nobody in particular'}${action.due ? `, due ${valueWords(action.due)}` : ''}`,
         detail: `“${inWords(action.subject)}”`,
       }
     case 'choose':

@@ -2,12 +2,14 @@ import { OPERATORS } from '../conditions/operators'
 import { shapeOf } from '../cues/kinds'
 import { clausesOf } from '../document/condition'
 import type { Action, EmailAction, Recipient, Value, Workflow } from '../document/document'
+import { FIELD_CHANGED } from '../message/what-changed'
 import { partsOf } from '../must'
 import { checkRooted, type RootDef } from '../paths/roots'
 import { capital, chained, nounOf } from '../values/naming'
 import { type FieldDef, fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
 import { deliveryOf } from '../workflow/delivery'
 import { listedTable, scopeAt } from '../workflow/scope'
+import { shortName } from './proposed-name'
 
 /** What texts are made from: the tables, and what is known where they stand. */
 interface Facts {
@@ -41,8 +43,7 @@ export function nameFrom(said: string, table: TableDef): string {
     .replace(/^(an?|the|any|its)\s+/i, '')
     .replace(/[\s,;:.]+$/, '')
     .replace(/,? (and|then)$/, '')
-  const short = plain.length > 80 ? `${plain.slice(0, 79).replace(/\s\S*$/, '')}…` : plain
-  return short ? capital(short) : `New ${nounOf(table)}`
+  return plain ? capital(shortName(plain)) : `New ${nounOf(table)}`
 }
 
 function filled(actions: readonly Action[], facts: Facts, base: string): Action[] {
@@ -166,15 +167,12 @@ function withMailText(email: EmailAction, facts: Facts, path: string): EmailActi
     `<p>${greeting(email, facts)}</p>`,
     ...(told.length ? [`<ul>${told.map((l) => `<li><p>${l}</p></li>`).join('')}</ul>`] : []),
     ...(rows === null ? [] : [`<ul>{% for r in records %}<li><p>${rows}</p></li>{% endfor %}</ul>`]),
-    ...(moves ? [`<ul>{% for field in change.fields %}<li><p>${MOVED}</p></li>{% endfor %}</ul>`] : []),
+    ...(moves ? [`<ul>{% for field in change.fields %}<li><p>${FIELD_CHANGED}</p></li>{% endfor %}</ul>`] : []),
     ...(by ? [`<p>${by}</p>`] : []),
     `<p><a href="{{ link }}">Open ${shape.table.none === undefined ? `the ${nounOf(table)}` : 'it'}</a></p>`,
   ]
   return { ...email, subject: email.subject || subjectOf(facts), body: body.join('\n'), format: 'rich' }
 }
-
-/** A field that changed, from what to what. */
-const MOVED = '{{ field.label }}: {{ field.before | default: "blank" }} to {{ field.after | default: "blank" }}'
 
 /** What is said of each of the records that a run is about all at once: its title, and what conditions name of it. */
 function rowsOf({ workflow, table }: Facts): string | null {

@@ -1,18 +1,21 @@
 import type { Wording } from '../conditions/sentence'
-import type { Action, Workflow } from '../document/document'
-import { everyAction } from '../workflow/uses'
+import type { Action, EmailAction, Workflow } from '../document/document'
+import { everyAction, mappedActions } from '../workflow/uses'
 import { withTexts } from './facts'
 import { proposedName } from './proposed-name'
 
 const NO_SAYS: ReadonlyMap<string, readonly string[]> = new Map()
 
+/** An email without a text of its own. */
+export function withoutText({ subject: _s, body: _b, format: _f, ...rest }: EmailAction): EmailAction {
+  return rest
+}
+
 /** An action without what it says, which the text by default then takes the place of. */
 function silent(action: Action): Action {
   switch (action.do) {
-    case 'email': {
-      const { subject: _s, body: _b, format: _f, ...rest } = action
-      return action.template ? action : rest
-    }
+    case 'email':
+      return action.template ? action : withoutText(action)
     case 'notice':
       return { ...action, title: undefined, text: '' }
     case 'task':
@@ -36,19 +39,6 @@ function saidBy(action: Action): string | null {
   }
 }
 
-function mapped(actions: readonly Action[], map: (action: Action) => Action): Action[] {
-  return actions.map((given) => {
-    const action = map(given)
-    if (action.do === 'each') return { ...action, actions: mapped(action.actions, map) }
-    if (action.do !== 'choose') return action
-    return {
-      ...action,
-      branches: action.branches.map((branch) => ({ ...branch, actions: mapped(branch.actions, map) })),
-      ...(action.otherwise ? { otherwise: mapped(action.otherwise, map) } : {}),
-    }
-  })
-}
-
 const byName = (actions: readonly Action[]) => new Map(everyAction(actions).map((action) => [action.name, action]))
 
 /**
@@ -59,15 +49,15 @@ export function followed(before: Workflow, after: Workflow, wording: Wording, fr
   if (before === after) return after
   const isNamed = after.name === before.name && after.name === free(proposedName(before, wording))
   const named = isNamed ? { ...after, name: free(proposedName(after, wording)) } : after
-  const [old, bare] = [byName(before.actions), byName(withTexts({ ...before, actions: mapped(before.actions, silent) }, NO_SAYS, wording).actions)]
+  const [old, bare] = [byName(before.actions), byName(withTexts({ ...before, actions: mappedActions(before.actions, silent) }, NO_SAYS, wording).actions)]
   const follows = (action: Action) => {
     const [was, byDefault] = [old.get(action.name), bare.get(action.name)]
     const said = saidBy(action)
     return said !== null && was !== undefined && byDefault !== undefined && saidBy(was) === said && saidBy(byDefault) === said
   }
-  const fresh = byName(withTexts({ ...named, actions: mapped(named.actions, silent) }, NO_SAYS, wording).actions)
+  const fresh = byName(withTexts({ ...named, actions: mappedActions(named.actions, silent) }, NO_SAYS, wording).actions)
   let isMoved = false
-  const actions = mapped(named.actions, (action) => {
+  const actions = mappedActions(named.actions, (action) => {
     const next = fresh.get(action.name)
     if (!next || !follows(action) || saidBy(next) === saidBy(action)) return action
     isMoved = true
@@ -79,7 +69,7 @@ export function followed(before: Workflow, after: Workflow, wording: Wording, fr
 /** A workflow with the text by default in one of its actions, which says nothing yet. */
 export function withTextAt(workflow: Workflow, name: string, wording: Wording): Workflow {
   const filled = byName(withTexts(workflow, NO_SAYS, wording).actions).get(name)
-  return filled ? { ...workflow, actions: mapped(workflow.actions, (action) => (action.name === name ? withSaid(action, filled) : action)) } : workflow
+  return filled ? { ...workflow, actions: mappedActions(workflow.actions, (action) => (action.name === name ? withSaid(action, filled) : action)) } : workflow
 }
 
 /** An action with what another of its kind says. */

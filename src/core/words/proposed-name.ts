@@ -20,14 +20,14 @@ export function proposedName(workflow: Workflow, wording: Wording): string {
   const { cue } = workflow
   switch (cue.kind) {
     case 'timetable':
-      return short(told && cue.per === 'record' ? `${noun}: ${told}` : `${table.label}: ${told ?? cronWords(cue.cron)}`)
+      return shortName(told && cue.per === 'record' ? `${noun}: ${told}` : `${table.label}: ${told ?? cronWords(cue.cron)}`)
     case 'by hand':
-      return short(`${noun}: by hand`)
+      return shortName(`${noun}: by hand`)
     case 'figure':
-      return short(`${cue.figure || table.label}: ${cue.threshold || 'a threshold'}`)
+      return shortName(`${cue.figure || table.label}: ${cue.threshold || 'a threshold'}`)
     case 'record': {
       if (!told) return `${noun} ${cue.on.map((kind) => ON_WORDS[kind]).join(' or ')}`
-      return short(`${noun}: ${told}${cue.stays ? ` for ${durationWords(cue.stays)}` : ''}`)
+      return shortName(`${noun}: ${told}${cue.stays ? ` for ${durationWords(cue.stays)}` : ''}`)
     }
   }
 }
@@ -44,4 +44,5 @@ function toldWords(clauses: readonly Clause[], workflow: Workflow, table: TableD
   return words.join(', ') + (clauses.length > MOST_CLAUSES ? ', …' : '')
 }
 
-const short = (name: string) => (name.length > LONGEST ? `${name.slice(0, LONGEST - 1).replace(/\s\S*$/, '')}…` : name)
+/** A name as long as one can be read at a glance, cut between words. */
+export const shortName = (name: string) => (name.length > LONGEST ? `${name.slice(0, LONGEST - 1).replace(/\s\S*$/, '')}…` : name)

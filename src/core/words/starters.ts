@@ -53,8 +53,16 @@ function makerOf(table: TableDef, { wording, mine = null, otherwise = null }: St
   return (key, words, { to = guessed, ...parts }, opened = '/actions/0', field) => {
     const action: EmailAction = { name: 'tell', do: 'email', to }
     const bare: Workflow = { rappel: 'workflow/1', name: '', table: table.name, cue: { kind: 'record', on: ['changed'] }, actions: [action], ...parts }
-    const workflow = withTexts({ ...bare, name: proposedName(bare, wording) }, new Map(), wording)
-    return { key, words, workflow, opened, ...(field ? { field: field.name } : {}) }
+    return {
+      key,
+      words,
+      opened,
+      ...(field ? { field: field.name } : {}),
+      // made when it is read: of the many that are offered, and looked through for their words, one is taken
+      get workflow() {
+        return withTexts({ ...bare, name: proposedName(bare, wording) }, new Map(), wording)
+      },
+    }
   }
 }
 
@@ -83,7 +91,7 @@ export function valueStartersOf(table: TableDef, setting: StarterSetting): Value
   const make = makerOf(table, setting)
   return byMoves(own(table), setting.moves).flatMap((field) => {
     const values = field.type === 'choice' ? (field.choices ?? []) : field.type === 'yes/no' ? [true, false] : []
-    return values.map((value) => ({ ...becoming(field, value, make), field: field.name, value }))
+    return values.map((value) => Object.assign(becoming(field, value, make), { field: field.name, value }))
   })
 }
 
@@ -127,8 +135,8 @@ export function startersOf(table: TableDef, setting: StarterSetting): Starter[] 
   ]
 }
 
-/** The choice that says how a record stands, which a table may have besides others. */
-function standingField(table: TableDef, moves: StarterSetting['moves']): FieldDef | undefined {
+/** The choice that says how a record stands, which a table may have besides others; where none is called so, the one that changes most. */
+export function standingField(table: TableDef, moves?: StarterSetting['moves']): FieldDef | undefined {
   const choices = own(table).filter((f) => f.type === 'choice')
   return choices.find((f) => /^(status|state|stage)$/.test(f.name)) ?? byMoves(choices, moves)[0]
 }

@@ -14,6 +14,20 @@ export function everyAction(actions: readonly Action[]): Action[] {
   })
 }
 
+/** Actions with each, those under others too, as `map` makes it: first the one that others stand under. */
+export function mappedActions(actions: readonly Action[], map: (action: Action) => Action): Action[] {
+  return actions.map((given) => {
+    const action = map(given)
+    if (action.do === 'each') return { ...action, actions: mappedActions(action.actions, map) }
+    if (action.do !== 'choose') return action
+    return {
+      ...action,
+      branches: action.branches.map((branch) => ({ ...branch, actions: mappedActions(branch.actions, map) })),
+      ...(action.otherwise ? { otherwise: mappedActions(action.otherwise, map) } : {}),
+    }
+  })
+}
+
 /** The names of one kind of thing that a workflow uses, each once. */
 export function usesOf(workflow: Workflow, thing: UsedThing): string[] {
   if (thing === 'figure') return figuresOf(workflow)
@@ -54,6 +68,10 @@ function libraryFiles(entries: readonly Attach[] = []): string[] {
 export function filesOfTemplate({ attachments, body }: Pick<Template, 'attachments' | 'body'>): string[] {
   return [...libraryFiles(attachments), ...imagesIn(body)]
 }
+
+/** Whether a workflow's draft or its version in force names a person by e-mail. */
+export const isPersonNamed = ({ draft, live }: { readonly draft: Workflow; readonly live: Workflow | null }, email: string): boolean =>
+  [draft, live].some((document) => document && namesPerson(document, email))
 
 /** Whether a workflow names a person by e-mail: in its cue, its conditions, or among its recipients. */
 export function namesPerson(workflow: Workflow, email: string): boolean {

@@ -1,7 +1,7 @@
 import { group } from 'd3'
 import { clausesOf } from '@/core/document/condition'
-import { formatStored } from '@/core/values/format'
-import { type FieldDef, type Image, type Organisation, type Schema, type Stored, targetOf } from '@/core/values/tables'
+import { readable } from '@/core/values/readable'
+import type { FieldDef, Image, Organisation, Schema, Stored } from '@/core/values/tables'
 import { movedWords } from '@/core/words/moved'
 import type { Queryable } from '@/store/database'
 import { readTitles } from '@/store/records'
@@ -26,13 +26,7 @@ export async function withWhatMoved(
     const images = own.flatMap((r) => [kept.get(r.id)?.change?.before, kept.get(r.id)?.change?.after]).filter((image): image is Image => image !== null && image !== undefined)
     if (table) for (const [key, title] of await readTitles(db, schema, table, images)) titles.set(key, title)
   }
-  const shown = (field: FieldDef, value: Stored): string => {
-    if (value === null || value === '') return 'blank'
-    const target = targetOf(field)
-    if (target) return titles.get(`${target} ${value}`) ?? 'one that is gone'
-    if (field.type === 'file') return titles.get(`file ${value}`) ?? 'a file'
-    return formatStored(field.type, value, organisation)
-  }
+  const shown = (field: FieldDef, value: Stored) => readable(field, value, titles, organisation)
   const looked = new Map(workflows.map((w) => [w.name, clausesOf((w.live ?? w.draft).conditions).map((c) => c.field)]))
   return runs.map((run) => {
     const { change = null, notices = 0 } = kept.get(run.id) ?? {}

@@ -52,6 +52,18 @@ export function ClauseFields({ table, people, clause, onChange, only, outer }: P
     onChange(sameOperand ? { ...clause, op } : { field: clause.field, op, ...(clause.muted ? { muted: true } : {}) })
   }
   const { operand } = OPERATORS[clause.op]
+  const side = (label: string, part: 'value' | 'to') => (
+    <Side
+      label={label}
+      table={table}
+      field={field}
+      people={people}
+      value={clause[part]}
+      onChange={(value) => onChange({ ...clause, [part]: value })}
+      ofRecords={only === 'records'}
+      outer={outer}
+    />
+  )
   return (
     <div className="grid grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)_minmax(0,1.3fr)] gap-4">
       <Labelled label="Field">
@@ -60,40 +72,11 @@ export function ClauseFields({ table, people, clause, onChange, only, outer }: P
       <Labelled label="Holds when it">
         <Choice label="Holds when it" value={clause.op} options={ops.map((op) => ({ value: op, label: HOLDS[op] ?? op }))} onChange={setOp} />
       </Labelled>
-      {operand === 'one' && (
-        <Side
-          label="Value"
-          table={table}
-          field={field}
-          people={people}
-          value={clause.value}
-          onChange={(value) => onChange({ ...clause, value })}
-          ofRecords={only === 'records'}
-          outer={outer}
-        />
-      )}
+      {operand === 'one' && side('Value', 'value')}
       {operand === 'two' && (
         <div className="grid grid-cols-2 gap-3">
-          <Side
-            label={clause.op === 'between' ? 'From' : 'Before'}
-            table={table}
-            field={field}
-            people={people}
-            value={clause.value}
-            onChange={(value) => onChange({ ...clause, value })}
-            ofRecords={only === 'records'}
-            outer={outer}
-          />
-          <Side
-            label={clause.op === 'between' ? 'To' : 'After'}
-            table={table}
-            field={field}
-            people={people}
-            value={clause.to}
-            onChange={(to) => onChange({ ...clause, to })}
-            ofRecords={only === 'records'}
-            outer={outer}
-          />
+          {side(clause.op === 'between' ? 'From' : 'Before', 'value')}
+          {side(clause.op === 'between' ? 'To' : 'After', 'to')}
         </div>
       )}
       {operand === 'many' && <Many field={field} people={people} value={clause.value} onChange={(value) => onChange({ ...clause, value })} />}

@@ -8,7 +8,7 @@ import { beginsInOrder } from '@/core/values/begins'
 import { withArticle } from '@/core/values/naming'
 import { recipientWords } from '@/core/words/brief'
 import { withTexts } from '@/core/words/facts'
-import { firstRecipient } from '@/core/words/starters'
+import { firstRecipient, standingField } from '@/core/words/starters'
 import { installationOf } from '../words/use-words'
 import { listsAt, type Place, pathsAt } from './place'
 import { recipientOptions } from './recipients-field'
@@ -73,8 +73,7 @@ function offersAt(place: AddPlace): Offer[] {
 /** Lines that can be typed here, made of the table's own fields: what the row offers as examples has to work. */
 function examplesOf({ table, wording, setting }: AddPlace): string[] {
   const to = firstRecipient(table)[0]
-  const choices = table.fields.filter((f) => f.type === 'choice' && !f.housekeeping)
-  const choice = choices.find((f) => ['status', 'stage', 'state'].includes(f.name)) ?? choices[0]
+  const choice = standingField(table)
   const isTable = table.none === undefined
   return [
     to ? `email ${recipientWords(to, table, wording)}` : 'email me',

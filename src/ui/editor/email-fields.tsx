@@ -4,6 +4,7 @@ import { useState } from 'react'
 import type { EmailAction, Recipient } from '@/core/document/document'
 import { formatOf } from '@/core/message/format'
 import { recipientWords } from '@/core/words/brief'
+import { withoutText } from '@/core/words/follow'
 import { deliveryOf } from '@/core/workflow/delivery'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
@@ -48,7 +49,7 @@ function TextOrTemplate({ action }: { action: EmailAction }) {
   const aboutTable = about?.kind === 'record' ? about.table : table
   const templates = setting.templates.filter((t) => t.table === aboutTable.name)
   const pick = (name: string) => {
-    const { template: _t, subject: _s, body: _b, format: _f, ...rest } = action
+    const { template: _, ...rest } = withoutText(action)
     const { bringIn = [] } = document
     const lists = setting.templates.find((t) => t.name === name)?.lists.filter((list) => !bringIn.some((b) => b.name === list.name)) ?? []
     if (lists.length > 0 && !action.about) put('/bringIn', [...bringIn, ...lists])

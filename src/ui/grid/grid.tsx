@@ -26,8 +26,6 @@ interface Props {
   readonly tables: readonly TableDef[]
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
-  /** How often each field has changed of late. */
-  readonly moves: Readonly<Record<string, number>>
   /** How the address asks for the records to be looked at, and the name of the view, where it names one. */
   readonly view: View
   readonly named: string | null
@@ -38,7 +36,7 @@ interface Props {
 }
 
 /** A table's records as a grid: sorted, filtered by clauses, gathered, edited in place. How they are looked at lives in the address. */
-export function Grid({ table, tables, people, organisation, moves, mine, role, views, ...given }: Props) {
+export function Grid({ table, tables, people, organisation, mine, role, views, ...given }: Props) {
   const router = useRouter()
   const [state, setState] = useState({ view: given.view, named: given.named })
   const asked = JSON.stringify([given.view, given.named])
@@ -80,7 +78,7 @@ export function Grid({ table, tables, people, organisation, moves, mine, role, v
             <Link href={`/workflows?table=${table.name}`} className="text-sm">
               Its workflows
             </Link>
-            <Starters table={table} organisation={organisation} mine={mine} moves={moves} where={where} />
+            <Starters table={table} organisation={organisation} mine={mine} where={where} />
             <TableDeeds
               table={table}
               where={where}

@@ -16,6 +16,9 @@ function relative(at: Date, now: Date, locale: string): string {
   return new Intl.RelativeTimeFormat(locale, { numeric: 'auto', style: 'short' }).format(Math.round(seconds / step[2]), step[1])
 }
 
+const exactly = (moment: Date, locale: string, zone: string | undefined) =>
+  new Intl.DateTimeFormat(locale, { dateStyle: 'full', timeStyle: 'medium', timeZone: zone }).format(moment)
+
 /** A moment, relative to now, with the exact time on hover. */
 export function Time({ at, locale = 'en-GB', zone }: { at: string | Date; locale?: string; zone?: string }) {
   const moment = new Date(at)
@@ -24,9 +27,8 @@ export function Time({ at, locale = 'en-GB', zone }: { at: string | Date; locale
     const timer = setInterval(() => setNow(new Date()), 10_000)
     return () => clearInterval(timer)
   }, [])
-  const exact = new Intl.DateTimeFormat(locale, { dateStyle: 'full', timeStyle: 'medium', timeZone: zone }).format(moment)
   return (
-    <time dateTime={moment.toISOString()} title={exact} suppressHydrationWarning className="whitespace-nowrap">
+    <time dateTime={moment.toISOString()} title={exactly(moment, locale, zone)} suppressHydrationWarning className="whitespace-nowrap">
       {relative(moment, now, locale)}
     </time>
   )
@@ -39,12 +41,7 @@ export function ClockTime({ at, locale = 'en-GB', zone }: { at: string | Date; l
   const isToday = day(moment) === day(new Date())
   const shown = new Intl.DateTimeFormat(locale, { hour: '2-digit', minute: '2-digit', timeZone: zone, ...(isToday ? {} : { day: 'numeric', month: 'short' }) }).format(moment)
   return (
-    <time
-      dateTime={moment.toISOString()}
-      title={new Intl.DateTimeFormat(locale, { dateStyle: 'full', timeStyle: 'medium', timeZone: zone }).format(moment)}
-      suppressHydrationWarning
-      className="whitespace-nowrap"
-    >
+    <time dateTime={moment.toISOString()} title={exactly(moment, locale, zone)} suppressHydrationWarning className="whitespace-nowrap">
       {shown}
     </time>
   )

@@ -23,15 +23,13 @@ interface Props {
   readonly titles: Readonly<Record<string, string>>
   readonly people: readonly PersonChoice[]
   readonly organisation: Organisation
-  /** How often each field of the table has changed of late. */
-  readonly moves: Readonly<Record<string, number>>
   readonly canDelete: boolean
   /** The address that a member’s own workflows write to; null for others. */
   readonly mine: string | null
 }
 
 /** A record's fields, each edited where it stands. */
-export function RecordSheet({ table, tables, record, titles, people, organisation, moves, canDelete, mine }: Props) {
+export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete, mine }: Props) {
   const router = useRouter()
   const [editing, setEditing] = useState<{ field: string; typed?: Stored } | null>(null)
   const end = (field: FieldDef) => {
@@ -56,7 +54,7 @@ export function RecordSheet({ table, tables, record, titles, people, organisatio
       <Title
         actions={
           <>
-            <Starters table={table} organisation={organisation} mine={mine} moves={moves} where={{ field: table.titleField, op: 'is', value: titleOf(table, record) }} />
+            <Starters table={table} organisation={organisation} mine={mine} where={{ field: table.titleField, op: 'is', value: titleOf(table, record) }} />
             {canDelete && <DeleteRecord table={table} record={record} />}
           </>
         }

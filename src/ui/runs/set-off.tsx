@@ -3,11 +3,11 @@ import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
 import { labelOf } from '@/core/figures/review'
 import { durationWords } from '@/core/values/duration'
-import type { Organisation } from '@/core/values/tables'
+import { readable } from '@/core/values/readable'
+import { fieldOf, type Organisation } from '@/core/values/tables'
 import type { Trace } from '@/store/runs'
 import Link from '../parts/link'
 import { Time } from '../parts/time'
-import { readable } from './what-changed'
 
 type Occasion = NonNullable<Trace['occasion']>
 
@@ -50,7 +50,7 @@ export function SetOff({ occasion, document, titles, organisation }: { occasion:
               {cue.ask.map(({ name, label }) => (
                 <div key={name} className="grid grid-cols-[160px_minmax(0,1fr)] gap-4 border-rule border-t py-1">
                   <dt className="text-muted">{label}</dt>
-                  <dd className="whitespace-pre-line">{readable(answersTable(cue.ask ?? []), name, occasion.asked?.[name], titles, organisation)}</dd>
+                  <dd className="whitespace-pre-line">{readable(fieldOf(answersTable(cue.ask ?? []), name), occasion.asked?.[name], titles, organisation)}</dd>
                 </div>
               ))}
             </dl>

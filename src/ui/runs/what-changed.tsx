@@ -1,17 +1,7 @@
-import { formatStored } from '@/core/values/format'
-import { fieldOf, type Organisation, type Stored, type TableDef, targetOf } from '@/core/values/tables'
+import { readable } from '@/core/values/readable'
+import { fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
 import type { Trace } from '@/store/runs'
 import { Time } from '../parts/time'
-
-/** A stored value as people read it, links and people by title; blank is said. */
-export function readable(table: TableDef, name: string, value: Stored | undefined, titles: ReadonlyMap<string, string>, organisation: Organisation): string {
-  const field = fieldOf(table, name)
-  if (value === null || value === undefined || value === '') return 'blank'
-  const target = field && targetOf(field)
-  if (target) return titles.get(`${target} ${value}`) ?? 'one that is gone'
-  if (field?.type === 'file') return titles.get(`file ${value}`) ?? 'a file'
-  return field ? formatStored(field.type, value, organisation) : String(value)
-}
 
 const VERBS = { created: 'Added', changed: 'Changed', deleted: 'Deleted' } as const
 
@@ -27,7 +17,7 @@ export function WhatChanged({
   titles: ReadonlyMap<string, string>
   organisation: Organisation
 }) {
-  const value = (name: string, image: NonNullable<Trace['change']>['before']) => readable(table, name, image?.[name], titles, organisation)
+  const value = (name: string, image: NonNullable<Trace['change']>['before']) => readable(fieldOf(table, name), image?.[name], titles, organisation)
   return (
     <section aria-label="What changed" className="mb-6">
       <p className="mb-1 text-muted text-sm">

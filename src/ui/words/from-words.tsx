@@ -3,13 +3,14 @@
 import { useEffect, useState } from 'react'
 import { freeName } from '@/core/document/exchange'
 import { BriefEditor } from '../editor/brief-editor'
+import { otherNames } from '../editor/following'
 import type { EditorSetting } from '../editor/setting'
 import { NEVER_SAVED } from '../editor/standing'
 import { Empty, Page, Title } from '../parts/page'
 import { type HandedOver, takeHandedOver } from './handed-over'
 
 /** The brief of a workflow that was made of words on another page. */
-export function FromWords({ setting, taken }: { setting: EditorSetting; taken: readonly string[] }) {
+export function FromWords({ setting }: { setting: EditorSetting }) {
   const [handed, setHanded] = useState<HandedOver | null | undefined>(undefined)
   useEffect(() => setHanded(takeHandedOver()), [])
   if (handed === undefined) return <Page> </Page>
@@ -21,6 +22,6 @@ export function FromWords({ setting, taken }: { setting: EditorSetting; taken: r
       </Page>
     )
   const { workflow, live } = handed
-  const document = { ...workflow, name: freeName(workflow.name || 'New workflow', new Set(taken)) }
+  const document = { ...workflow, name: freeName(workflow.name || 'New workflow', otherNames(setting, null)) }
   return <BriefEditor workflow={{ document, name: null, savedAt: null, ...NEVER_SAVED, opened: live ? undefined : '', ask: live }} setting={setting} />
 }

@@ -3,13 +3,14 @@
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { Condition } from '@/core/document/condition'
 import type { Action, Workflow } from '@/core/document/document'
+import { withoutText } from '@/core/words/follow'
 import { together } from '@/core/words/read/clauses'
 import { MOST_READ } from '@/core/words/read/tokens'
 import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
 import { firstRecipient } from '@/core/words/starters'
 import { isBriefText } from '@/core/words/text/nodes'
 import { readBriefText } from '@/core/words/text/read'
-import { everyAction } from '@/core/workflow/uses'
+import { everyAction, mappedActions } from '@/core/workflow/uses'
 import { Button } from '../parts/button'
 import { useGo } from '../shell/leaving'
 import { handOver } from './handed-over'
@@ -57,17 +58,11 @@ function withTemplate(workflow: Workflow | null, template: string | undefined, w
   const hasMail = everyAction(workflow.actions).some((action) => action.do === 'email')
   const actions: readonly Action[] = hasMail || !table ? workflow.actions : [...workflow.actions, { name: 'tell', do: 'email', to: firstRecipient(table) }]
   const bringIn = [...(workflow.bringIn ?? []), ...lists.filter((list) => !workflow.bringIn?.some((b) => b.name === list.name))]
-  return { ...workflow, ...(bringIn.length ? { bringIn } : {}), actions: sendingAll(actions, template) }
-}
-
-/** Actions whose mail takes a template in the place of a text. */
-function sendingAll(actions: readonly Action[], template: string): Action[] {
-  return actions.map((action) => {
-    if (action.do === 'each') return { ...action, actions: sendingAll(action.actions, template) }
-    if (action.do !== 'email') return action
-    const { subject: _s, body: _b, format: _f, ...rest } = action
-    return { ...rest, template }
-  })
+  return {
+    ...workflow,
+    ...(bringIn.length ? { bringIn } : {}),
+    actions: mappedActions(actions, (action) => (action.do === 'email' ? { ...withoutText(action), template } : action)),
+  }
 }
 
 /** The one field in which workflows are said in words: the brief stands below as one types, and opens by Enter, or is asked to go live by Ctrl Enter. */

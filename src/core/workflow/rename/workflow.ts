@@ -1,6 +1,7 @@
 import { shapeOf } from '../../cues/kinds'
 import { type Condition, mappedClauses, type Operand } from '../../document/condition'
 import type { Action, Attach, BringIn, EmailAction, Example, Recipient, Value, Workflow } from '../../document/document'
+import { ownerEntry } from '../../document/task-owner'
 import type { View } from '../../document/view'
 import { membersOf } from '../../must'
 import { newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
@@ -165,7 +166,7 @@ function renamedAction(action: Action, pointer: string, at: (pointer: string) =>
       return {
         ...action,
         subject: text(action.subject, here),
-        ...(action.owner === undefined ? {} : { owner: action.owner.includes('@') ? action.owner : path(action.owner, here) }),
+        ...(action.owner === undefined ? {} : { owner: 'address' in ownerEntry(action.owner) ? action.owner : path(action.owner, here) }),
         ...(action.due === undefined ? {} : { due: value(action.due, here) }),
         ...(action.about === undefined ? {} : { about: path(action.about, here) }),
         ...(action.note === undefined ? {} : { note: text(action.note, here) }),

@@ -1,4 +1,5 @@
 import type { OtherAction } from '../../document/document'
+import { ownerEntry } from '../../document/task-owner'
 import { checkRooted, endTable } from '../../paths/roots'
 import { resolveRecipients } from '../../recipients/recipients'
 import { spokenPath } from '../../values/naming'
@@ -76,12 +77,12 @@ function aboutOf(action: Of<'task'>, run: RunState, setting: ActionSetting): { t
 
 /** The id of the person whom a task is for: the one with an e-mail, or the one that a path leads to; null where there is none. */
 function taskOwner(owner: string, run: RunState, { roots, surroundings }: ActionSetting): number | null {
-  if (owner.includes('@')) return surroundings.people.get(owner.trim().toLowerCase()) ?? null
+  if ('address' in ownerEntry(owner)) return surroundings.people.get(owner.trim().toLowerCase()) ?? null
   const { target, value } = resolveIn(run, roots, owner)
   return target === 'person' && value ? Number(value) : null
 }
 
-const noOwner = (owner: string) => (owner.includes('@') ? `nobody here has the address ${owner}` : `${spokenPath(owner)} is blank`)
+const noOwner = (owner: string) => ('address' in ownerEntry(owner) ? `nobody here has the address ${owner}` : `${spokenPath(owner)} is blank`)
 
 /**
  * Compiles a task: a record of the table of tasks, with subject, owner, due and note where it has those. What it is about stands in the

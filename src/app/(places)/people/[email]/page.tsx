@@ -3,7 +3,7 @@ import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { dayFrom } from '@/core/values/dates'
-import { namesPerson } from '@/core/workflow/uses'
+import { isPersonNamed } from '@/core/workflow/uses'
 import { listPersonMail } from '@/store/limits/person-mail'
 import { groupsOfPerson, personByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -27,7 +27,7 @@ export default async function PersonPage({ params }: { params: Promise<{ email: 
     listPersonMail(pool(), address, new Date(now.getTime() - DAYS * 86_400_000), settings.zone),
     person ? groupsOfPerson(pool(), person.id) : [],
   ])
-  const uses = workflows.filter((w) => [w.draft, w.live].some((document) => document && namesPerson(document, address))).map((w) => w.name)
+  const uses = workflows.filter((w) => isPersonNamed(w, address)).map((w) => w.name)
   const lessenable = workflows.filter((w) => w.live && w.keeper === null && w.live.cue.kind !== 'by hand').map((w) => w.name)
   return (
     <Page>

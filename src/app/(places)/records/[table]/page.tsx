@@ -5,7 +5,6 @@ import { pool } from '@/app/_server/environment'
 import { conditionOf } from '@/app/_server/reading'
 import type { View } from '@/core/document/view'
 import { fieldOf, type TableDef } from '@/core/values/tables'
-import { fieldMoves } from '@/store/moves'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
@@ -27,7 +26,7 @@ export default async function TablePage({ params, searchParams }: { params: Prom
   const schema = await readSchema(pool())
   const table = name === 'person' ? undefined : schema.get(name)
   if (!table) notFound()
-  const [people, settings, views, moves] = await Promise.all([listPeople(pool()), readSettings(pool()), listViews(pool(), name, actor.person), fieldMoves(pool(), name)])
+  const [people, settings, views] = await Promise.all([listPeople(pool()), readSettings(pool()), listViews(pool(), name, actor.person)])
   const named = views.find((v) => v.name === query.view)
   return (
     <Grid
@@ -36,7 +35,6 @@ export default async function TablePage({ params, searchParams }: { params: Prom
       tables={[...schema.values()]}
       people={people.map(({ id, name, email, active }) => ({ id, name, email, active }))}
       organisation={settings}
-      moves={Object.fromEntries(moves)}
       view={known(named?.view ?? viewOf(query, readWhere(query.where)), table)}
       named={named?.name ?? null}
       views={views}

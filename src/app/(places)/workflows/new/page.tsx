@@ -40,7 +40,7 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const starter = table && asked.starter ? [...startersOf(table, drawing), ...valueStartersOf(table, drawing)].find((s) => s.key === asked.starter) : undefined
   const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
-  if (asked.from === 'words') return <FromWords key={asked.at} setting={setting} taken={[...taken]} />
+  if (asked.from === 'words') return <FromWords key={asked.at} setting={setting} />
   const blank: Workflow = {
     rappel: 'workflow/1',
     name: '',

@@ -9,7 +9,6 @@ import { readId } from '@/core/values/parse'
 import { type Image, idOf, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
-import { fieldMoves } from '@/store/moves'
 import { listPeople } from '@/store/people'
 import { readRecord, readTitles, relatedLists } from '@/store/records'
 import { listRuns } from '@/store/runs'
@@ -55,13 +54,12 @@ export default async function RecordPage(props: Params) {
   if (!record) return <Page>{<NewRecord table={table} tables={tables} people={choices} />}</Page>
   const id = idOf(record)
   const isEditor = actor.role !== 'member'
-  const [lists, changes, messages, runs, stays, moves] = await Promise.all([
+  const [lists, changes, messages, runs, stays] = await Promise.all([
     relatedLists(pool(), schema, table, id, 8),
     latestChanges(pool(), schema, table.name, id, 60),
     listMessages(pool(), { table: table.name, record: id, limit: 60, ...(isEditor ? {} : { to: actor.email ?? '' }) }),
     listRuns(pool(), { table: table.name, record: id, keeper: keeperFor('PAGE /runs', actor), limit: 60 }),
     listStays(pool(), { table: table.name, record: id, open: true, keeper: keeperFor('PAGE /runs', actor), limit: 20 }),
-    fieldMoves(pool(), table.name),
   ])
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
@@ -74,7 +72,6 @@ export default async function RecordPage(props: Params) {
         titles={titles}
         people={choices}
         organisation={settings}
-        moves={Object.fromEntries(moves)}
         mine={actor.role === 'member' ? actor.email : null}
         canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]') && (table.attached?.mayDelete ?? true)}
       />

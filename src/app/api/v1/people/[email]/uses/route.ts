@@ -1,7 +1,7 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
-import { namesPerson } from '@/core/workflow/uses'
+import { isPersonNamed } from '@/core/workflow/uses'
 import { listGroups, listPeople, personByEmail } from '@/store/people'
 import { listWorkflows } from '@/store/workflows'
 
@@ -11,7 +11,7 @@ export const GET = route('GET /api/v1/people/[email]/uses', async ({ params }) =
   if (!person) throw new Problem(404, 'Not found', `Nobody here has the address ${params.email}.`)
   const [workflows, groups, people] = await Promise.all([listWorkflows(pool()), listGroups(pool()), listPeople(pool())])
   return {
-    workflows: workflows.filter((w) => w.keeper === person.id || [w.draft, w.live].some((document) => document && namesPerson(document, person.email))).map((w) => w.name),
+    workflows: workflows.filter((w) => w.keeper === person.id || isPersonNamed(w, person.email)).map((w) => w.name),
     groups: groups.filter((g) => g.people.some((e) => e.toLowerCase() === person.email.toLowerCase())).map((g) => g.name),
     manages: people.filter((p) => p.manager === person.id && p.active).map((p) => p.name),
   }

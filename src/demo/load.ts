@@ -6,6 +6,7 @@ import type { TableDef } from '@/core/values/tables'
 import { Delivery } from '@/engine/delivery/deliver'
 import { giveNotices } from '@/engine/delivery/notices'
 import { createTransport } from '@/engine/delivery/server'
+import { oneWay } from '@/engine/delivery/way'
 import { Dispatcher } from '@/engine/dispatch'
 import { Figures } from '@/engine/figures/figures'
 import { Held } from '@/engine/limits/held'
@@ -120,12 +121,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
     sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Held(pool, dispatcher, clock.now)],
     figures: new Figures(pool, dispatcher, clock.now),
     waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
-    delivery: new Delivery(
-      pool,
-      () => transport,
-      () => worker,
-      clock.now,
-    ),
+    delivery: new Delivery(pool, oneWay(transport), () => worker, clock.now),
     pool,
     baseUrl: options.baseUrl,
     clock: clock.now,

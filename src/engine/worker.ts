@@ -119,7 +119,8 @@ export class Worker {
     this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE, memory: apartMemory })
     const dispatcher = new Dispatcher(this.pool, baseUrl, clock, tell, this.apart)
     const figures = new Figures(this.pool, dispatcher, clock)
-    const delivery = new Delivery(this.pool, this.outlet.transport, () => this.id, clock, tell)
+    const delivery = new Delivery(this.pool, this.outlet, () => this.id, clock, tell)
+    delivery.onReleased = () => this.messages.ring()
     this.delivery = delivery
     this.mode = 'running'
     const parts = this.options.parts ?? ['changes', 'mail']
@@ -336,6 +337,7 @@ export class Worker {
       last = Date.now()
       try {
         if ((await buryWorkers(this.pool)) > 0) this.messages.ring()
+        await delivery.tidy()
         await this.takeUpServer()
         await delivery.probe()
       } catch {

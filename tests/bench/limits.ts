@@ -4,7 +4,7 @@ import { Dispatcher } from '@/engine/dispatch'
 import { Held } from '@/engine/limits/held'
 import { busyShards } from '@/store/changes'
 import { one } from '@/store/database'
-import { claimMessages } from '@/store/messages'
+import { claimMessages } from '@/store/mail/claim'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { freshDatabase } from '../support/database'
 import { BASE_URL, goLive } from '../support/engine'
@@ -122,7 +122,7 @@ async function million(): Promise<void> {
   }
   const claim = () =>
     time(async () => {
-      while ((await claimMessages(pool, 1, 500, new Date())).length > 0);
+      while ((await claimMessages(pool, 1, 500, new Date())).messages.length > 0);
     })
   const once = async () => ({ turn: await turn(), claim: await claim() })
   await once()

@@ -1,6 +1,9 @@
 import { randomUUID } from 'node:crypto'
 import { many, one, transaction } from '@/store/database'
-import { claimMessages, finishAttempts, listMessages, queueMessages } from '@/store/messages'
+import { claimMessages } from '@/store/mail/claim'
+import { finishAttempts } from '@/store/mail/finish'
+import { queueMessages } from '@/store/mail/queue'
+import { listMessages } from '@/store/messages'
 import { insertRuns, runKey } from '@/store/runs'
 import { buryWorkers, registerWorker } from '@/store/workers'
 import { putLive, saveDraft } from '@/store/workflows'
@@ -56,9 +59,9 @@ test('a claim is fenced: whoever no longer holds the attempt changes nothing', a
   await queueOne()
   const connection = await engine.pool.connect()
   const dead = await registerWorker(connection, 'h', 1)
-  const [message] = await claimMessages(engine.pool, dead, 10, new Date(Date.now() + 1_000))
+  const [message] = (await claimMessages(engine.pool, dead, 10, new Date(Date.now() + 1_000))).messages
   expect(message).toMatchObject({ attempt: 1, recipients: [expect.objectContaining({ address: 'a@x.example' })] })
-  expect(await claimMessages(engine.pool, dead, 10, new Date(Date.now() + 1_000))).toEqual([])
+  expect((await claimMessages(engine.pool, dead, 10, new Date(Date.now() + 1_000))).messages).toEqual([])
   await engine.pool.query(`update rappel.worker set started_at = now() - interval '1 minute'`)
   expect(await buryWorkers(engine.pool)).toBe(0) // it gives a sign of life
   connection.release(true)

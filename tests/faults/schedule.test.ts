@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { Delivery } from '@/engine/delivery/deliver'
 import { createTransport } from '@/engine/delivery/server'
+import { oneWay } from '@/engine/delivery/way'
 import type { Faults } from '@/outside/post-room/faults'
 import { many } from '@/store/database'
 import { registerWorker } from '@/store/workers'
@@ -66,7 +67,7 @@ test.each([3, 17, 2026])(
     const worker = await registerWorker(engine.pool, 'test', process.pid)
     const delivery = new Delivery(
       engine.pool,
-      () => transport,
+      oneWay(transport, () => now),
       () => worker,
       () => new Date(now),
     )

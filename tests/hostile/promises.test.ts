@@ -4,7 +4,8 @@ import { outcomeOf } from '@/engine/delivery/outcome'
 import { catchUp } from '@/store/catch-up'
 import { many, one, transaction } from '@/store/database'
 import { giveSign, readStanding } from '@/store/health'
-import { claimMessages, retryMessage } from '@/store/messages'
+import { retryMessage } from '@/store/mail/by-hand'
+import { claimMessages } from '@/store/mail/claim'
 import { listRuns } from '@/store/runs'
 import { readTally } from '@/store/today'
 import { armTrial } from '@/store/trials'
@@ -67,7 +68,7 @@ test('a message that is tried again by hand after a day gets its full time again
   await engine.pool.query(`update rappel.message_recipient set state = 'failed'`)
   const now = new Date()
   await retryMessage(engine.pool, id, now)
-  const [claimed] = await claimMessages(engine.pool, 1, 5, new Date(now.getTime() + 1_000))
+  const [claimed] = (await claimMessages(engine.pool, 1, 5, new Date(now.getTime() + 1_000))).messages
   const outcome = outcomeOf(
     claimed as never,
     1,
@@ -86,7 +87,7 @@ test('a message that waited for days before anybody could try it has its full ti
   await until('the message', () => many(engine.pool, 'select 1 from rappel.message').then((rows) => rows.length === 1))
   await engine.pool.query(`update rappel.message set created_at = now() - interval '3 days'`)
   const now = new Date()
-  const [claimed] = await claimMessages(engine.pool, 1, 5, new Date(now.getTime() + 1_000))
+  const [claimed] = (await claimMessages(engine.pool, 1, 5, new Date(now.getTime() + 1_000))).messages
   const deferred = { reached: true, reply: '450 busy', recipients: [{ position: 1, result: 'deferred' as const, reply: '450 busy' }] }
   expect(outcomeOf(claimed as never, 1, deferred, now, new Date(now.getTime() + 23 * 3_600_000), 0).state).toBe('queued')
   expect(outcomeOf(claimed as never, 1, deferred, now, new Date(now.getTime() + 25 * 3_600_000), 0).state).toBe('failed')

@@ -1,4 +1,4 @@
-import type { ClaimedMessage } from '@/store/messages'
+import type { ClaimedMessage } from '@/store/mail/claim'
 
 /** A message as whoever delivers has claimed it, to one address unless said otherwise. */
 export function claimedMessage(parts: Partial<ClaimedMessage> = {}): ClaimedMessage {

@@ -1,7 +1,17 @@
 import * as yup from 'yup'
+import { must } from '@/core/must'
 import { type DkimKey, dkimRecord, makeDkimKey, readDkimKey } from '@/engine/delivery/dkim'
 import { type MailServer, serverOf } from '@/engine/delivery/server'
-import { type MailGoesTo, type MailServerSecrets, type MailServerSetting, openMailServer, readMailServer, SECURITIES } from '@/store/access/mail-server'
+import {
+  type MailGoesTo,
+  type MailServerSecrets,
+  type MailServerSetting,
+  MOST_SERVERS,
+  openMailServer,
+  readMailServer,
+  SECURITIES,
+  type SetServer,
+} from '@/store/access/mail-server'
 import type { Queryable } from '@/store/database'
 import { Problem } from './problem'
 import { shaped } from './shape'
@@ -13,11 +23,25 @@ const fixedUrl = () => process.env.RAPPEL_SMTP_URL
 export async function mailGoesTo(db: Queryable): Promise<MailGoesTo> {
   const fixed = fixedUrl()
   if (fixed) {
-    const { host, port } = serverOf(fixed)
+    const { host, port } = serverOf(must(fixed.split(',')[0]))
     return { by: 'environment', host, port }
   }
-  const set = await readMailServer(db)
-  return set ? { by: 'setting', ...set, record: set.dkim && dkimRecord(set.dkim) } : { by: 'post room', port: postRoomPort() }
+  const set: SetServer[] = []
+  for (let place = 1; place <= MOST_SERVERS; place++) {
+    const server = await readMailServer(db, place)
+    if (server) set.push({ ...server, record: server.dkim && dkimRecord(server.dkim) })
+  }
+  const [first, ...fallbacks] = set
+  return first ? { by: 'setting', ...first, fallbacks } : { by: 'post room', port: postRoomPort() }
+}
+
+/** The place among the servers that a call is about: 1 for the one that is gone by first. @throws Problem 422 */
+export async function placeOf(db: Queryable, query: URLSearchParams): Promise<number> {
+  const place = Number(query.get('place') ?? 1)
+  if (!Number.isInteger(place) || place < 1 || place > MOST_SERVERS) throw new Problem(422, 'Not valid', `place is a whole number from 1 to ${MOST_SERVERS}.`)
+  if (place > 1 && !(await readMailServer(db, place - 1)))
+    throw new Problem(422, 'Not valid', `Set the server of place ${place - 1} first: this one is for when it cannot be reached.`)
+  return place
 }
 
 const text = () => yup.string().strict().trim().min(1).max(300)
@@ -36,6 +60,8 @@ const serverSchema = yup
       .required(),
     user: text().nullable().default(null),
     password: yup.string().strict().max(1_000),
+    mostRecipients: yup.number().strict().integer().min(1).max(1_000).nullable().default(null),
+    perMinute: yup.number().strict().integer().min(1).max(1_000_000).nullable().default(null),
     dkim: yup
       .object({
         domain: text()
@@ -55,13 +81,21 @@ const serverSchema = yup
   .strict()
 
 /** A mail server as somebody gives it; secrets that are left out are those that are kept for it. @throws Problem 422 */
-export async function givenServer(db: Queryable, body: unknown): Promise<MailServer & { readonly setting: MailServerSetting; readonly secrets: MailServerSecrets }> {
-  const { password, dkim, host, port, security, user } = shaped(serverSchema, body, 'The mail server was not set.')
-  const kept = await openMailServer(db).catch(() => null)
+export async function givenServer(db: Queryable, body: unknown, place = 1): Promise<MailServer & { readonly setting: MailServerSetting; readonly secrets: MailServerSecrets }> {
+  const { password, dkim, host, port, security, user, mostRecipients, perMinute } = shaped(serverSchema, body, 'The mail server was not set.')
+  const kept = await openMailServer(db, place).catch(() => null)
   const isSameUser = kept !== null && kept.host === host && kept.user === user
   const key = dkim && (await keyOf(dkim.key, kept?.dkim?.domain === dkim.domain && kept.dkim.selector === dkim.selector ? kept.dkimKey : null))
   const secrets = { password: user === null ? null : (password ?? (isSameUser ? kept.password : null)), dkimKey: key?.privateKey ?? null }
-  const setting = { host, port, security, user, dkim: dkim && key ? { domain: dkim.domain.toLowerCase(), selector: dkim.selector, publicKey: key.publicKey } : null }
+  const setting = {
+    host,
+    port,
+    security,
+    user,
+    mostRecipients,
+    perMinute,
+    dkim: dkim && key ? { domain: dkim.domain.toLowerCase(), selector: dkim.selector, publicKey: key.publicKey } : null,
+  }
   return { ...setting, ...secrets, setting, secrets }
 }
 
@@ -77,7 +111,7 @@ async function keyOf(given: string | undefined, kept: string | null): Promise<Dk
 /** The server that mail goes to now, with its secrets. */
 export async function serverNow(db: Queryable): Promise<MailServer> {
   const fixed = fixedUrl()
-  return fixed ? serverOf(fixed) : ((await openMailServer(db)) ?? serverOf(`smtp://127.0.0.1:${postRoomPort()}`))
+  return fixed ? serverOf(must(fixed.split(',')[0])) : ((await openMailServer(db)) ?? serverOf(`smtp://127.0.0.1:${postRoomPort()}`))
 }
 
 /** Refuses what would have no effect. @throws Problem 409 where the environment names the server */

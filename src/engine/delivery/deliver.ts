@@ -1,20 +1,28 @@
-import type { Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
+import { type ClaimedMessage, claimMessages, nextDue } from '@/store/mail/claim'
+import { finishAttempts, type Outcome, releaseLost } from '@/store/mail/finish'
+import { releaseBehind, releaseForgotten } from '@/store/mail/order'
+import { giveBackPace, takePace } from '@/store/mail/pace'
 import { noteMailState } from '@/store/mail-state'
-import { type ClaimedMessage, claimMessages, finishAttempts, nextDue, type Outcome, releaseLost, suppressAddresses } from '@/store/messages'
 import { isFaultOfData } from '@/store/problems'
+import { suppressAddresses } from '@/store/suppressions'
 import type { Clock } from '../clock'
 import type { Tell } from '../tell'
 import { ContentsCache, FileGone } from './contents'
 import { hardBounces, outcomeOf } from './outcome'
-import { type SendResult, send } from './send'
+import { type Contents, type SendResult, send } from './send'
+import type { Way, Ways } from './way'
 
 const IN_FLIGHT = 120
 const CLAIM = 40
 
 /** How long outcomes gather before they are written together: what a crash in between would send again, under the same Message-ID. */
 const GATHER_MS = 12
+
+/** How soon is looked again while no server is there, and while one is given no more than it takes. */
+const WHILE_SHUT_MS = 250
+const WHILE_PACED_MS = 100
 
 /**
  * Sends queued messages: up to `IN_FLIGHT` at once, claimed while there is room, their outcomes written together.
@@ -26,12 +34,17 @@ export class Delivery {
   private flushing: Promise<void> | null = null
   private onRoom: (() => void) | null = null
   private mailOk: boolean | null = null
+  /** Where the next claim goes on among the workflows. */
+  private after = -1
+  private claimedAt = new Date(0)
+  /** Called where something can be claimed that could not before. */
+  onReleased: () => void = () => undefined
   private readonly contents: ContentsCache
 
   constructor(
     private readonly pool: Pool,
-    /** The connection that mail is handed over by now. */
-    private readonly transport: () => Transporter,
+    /** The servers that mail is handed over to. */
+    private readonly ways: Ways,
     /** The id that this process has among workers; another where it had to register again. */
     private readonly worker: () => number,
     private readonly clock: Clock,
@@ -46,10 +59,32 @@ export class Delivery {
       await this.room()
       return true
     }
+    if (this.openWays().length === 0) await this.probe()
+    const way = this.openWays()[0]
+    if (!way) return false
+    const room = await this.paceOf(way, CLAIM)
+    if (room === 0) return false
     const worker = this.worker()
-    const claimed = await claimMessages(this.pool, worker, CLAIM, this.clock())
-    for (const message of claimed) this.start(message, worker)
-    return claimed.length > 0
+    const now = this.clock()
+    const { messages, after } = await claimMessages(this.pool, worker, room, now, this.after)
+    this.after = after
+    this.claimedAt = now
+    await this.giveBack(way, room - messages.length)
+    for (const message of messages) this.start(message, worker)
+    return messages.length > 0
+  }
+
+  private openWays(): readonly Way[] {
+    return this.ways.all().filter((way) => way.isOpen())
+  }
+
+  /** How many of so many messages a server may be given now. */
+  private async paceOf({ name, limits: { perMinute } }: Way, wanted: number): Promise<number> {
+    return perMinute === null ? wanted : takePace(this.pool, name, perMinute, wanted)
+  }
+
+  private async giveBack({ name, limits: { perMinute } }: Way, unused: number): Promise<void> {
+    if (perMinute !== null) await giveBackPace(this.pool, name, perMinute, unused)
   }
 
   /** Waits until nothing is in flight and every outcome is written. */
@@ -58,35 +93,39 @@ export class Delivery {
     await this.flush()
   }
 
-  /** Milliseconds until the next message is due; null where none waits. */
+  /** Milliseconds until it is worth looking again: the next message is due, or a server may be given more; null where nothing is known to come. */
   async untilDue(): Promise<number | null> {
-    const due = await nextDue(this.pool)
+    const way = this.openWays()[0]
+    if (!way) return WHILE_SHUT_MS
+    if (way.limits.perMinute !== null) return WHILE_PACED_MS
+    const due = await nextDue(this.pool, this.claimedAt)
     return due === null ? null : Math.max(0, due.getTime() - this.clock().getTime())
   }
 
-  /** While the server was last found down: asks it again, and once it is there lets go at once what waited for it. */
+  /** Asks the servers that were found away; once one is there lets go at once what waited for it. */
   async probe(): Promise<void> {
-    if (this.mailOk !== false) return
-    if ((await this.verify()) !== null) return
+    const [first] = this.ways.all()
+    const wasShut = this.openWays().length === 0
+    await Promise.all(this.ways.all().map((way) => way.look()))
+    const isBack = wasShut && this.openWays().length > 0
+    if (isBack) this.onReleased()
+    if (this.mailOk !== false || !first) return
+    if (!isBack && (!first.isOpen() || (await first.verify()) !== null)) return
     await this.noteMail(true, 'The server accepts connections again.')
     await releaseLost(this.pool, this.clock())
   }
 
-  /** Asks a server that mail has not gone to yet; what waited for the one before goes to it at once, where it answers. */
-  async turnTo(): Promise<void> {
-    const fault = await this.verify()
-    await this.noteMail(fault === null, fault ?? '')
-    if (fault === null) await releaseLost(this.pool, this.clock())
+  /** Lets go what stands behind something that is done with and was forgotten. */
+  async tidy(): Promise<void> {
+    if ((await releaseForgotten(this.pool)) > 0) this.onReleased()
   }
 
-  /** Why the server takes no connection; null where it does. */
-  private verify(): Promise<string | null> {
-    return this.transport()
-      .verify()
-      .then(
-        () => null,
-        (error: unknown) => faultOf(error),
-      )
+  /** Asks a server that mail has not gone to yet; what waited for the one before goes to it at once, where it answers. */
+  async turnTo(): Promise<void> {
+    const faults = await Promise.all(this.ways.all().map((way) => way.verify()))
+    const isWell = faults.includes(null)
+    await this.noteMail(isWell, isWell ? '' : (faults[0] ?? ''))
+    if (isWell) await releaseLost(this.pool, this.clock())
   }
 
   /** Waits until a whole claim fits in again. */
@@ -116,14 +155,24 @@ export class Delivery {
 
   /** Sends a message with what it carries; one that lacks a file fails for good, saying so; what else keeps its files from being read may pass. */
   private async send(message: ClaimedMessage): Promise<SendResult> {
-    if (!message.attachments?.length) return send(this.transport(), message)
     try {
-      return await send(this.transport(), message, await this.contents.read(message.attachments))
+      return await this.sendBySome(message, message.attachments?.length ? await this.contents.read(message.attachments) : undefined)
     } catch (error) {
       const reply = faultOf(error)
-      const open = message.recipients.filter((r) => r.state === 'open')
-      return { reached: true, reply, recipients: open.map((r) => ({ position: r.position, result: error instanceof FileGone ? 'refused' : 'deferred', reply })) }
+      return { ...unsent(message, reply, error instanceof FileGone ? 'refused' : 'deferred'), reached: true }
     }
+  }
+
+  /** Hands a message to the first server that can be reached; a server that may have taken it is the last. */
+  private async sendBySome(message: ClaimedMessage, contents?: Contents): Promise<SendResult> {
+    let result: SendResult | null = null
+    for (const way of this.openWays()) {
+      if (result && (await this.paceOf(way, 1)) === 0) continue
+      result = await send(way.transport, message, contents, way.limits.mostRecipients)
+      way.note(result.reached)
+      if (result.reached || result.inDoubt) break
+    }
+    return result ?? unsent(message, 'No mail server can be reached.', 'deferred')
   }
 
   private async noteMail(ok: boolean, reply: string): Promise<void> {
@@ -146,7 +195,7 @@ export class Delivery {
       const batch = this.outcomes
       this.outcomes = []
       try {
-        await finishAttempts(this.pool, batch)
+        await this.finish(batch)
       } catch (error) {
         if (isFaultOfData(error)) await this.writeOneByOne(batch)
         else {
@@ -157,11 +206,20 @@ export class Delivery {
     }
   }
 
+  private async finish(batch: readonly Outcome[]): Promise<void> {
+    await finishAttempts(this.pool, batch)
+    const released = await releaseBehind(
+      this.pool,
+      batch.map((o) => o.message),
+    )
+    if (released > 0) this.onReleased()
+  }
+
   /** Writes outcomes each by itself, where they cannot be written together; one that cannot be written at all is told of, and keeps none of the others waiting. */
   private async writeOneByOne(batch: readonly Outcome[]): Promise<void> {
     for (const [i, outcome] of batch.entries()) {
       try {
-        await finishAttempts(this.pool, [outcome])
+        await this.finish([outcome])
       } catch (error) {
         if (!isFaultOfData(error)) {
           this.outcomes.unshift(...batch.slice(i))
@@ -171,4 +229,10 @@ export class Delivery {
       }
     }
   }
+}
+
+/** An attempt at which a message was given to no server. */
+function unsent(message: ClaimedMessage, reply: string, result: 'refused' | 'deferred'): SendResult {
+  const open = message.recipients.filter((r) => r.state === 'open')
+  return { reached: false, inDoubt: false, reply, recipients: open.map((r) => ({ position: r.position, result, reply })) }
 }

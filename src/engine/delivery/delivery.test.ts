@@ -1,4 +1,4 @@
-import type { ClaimedMessage } from '@/store/messages'
+import type { ClaimedMessage } from '@/store/mail/claim'
 import { hardBounces, outcomeOf } from './outcome'
 import { givesUp, isHardBounce, retryDelay, verdict } from './policy'
 

@@ -1,5 +1,6 @@
 import { must } from '@/core/must'
-import type { ClaimedMessage, Outcome } from '@/store/messages'
+import type { ClaimedMessage } from '@/store/mail/claim'
+import type { Outcome } from '@/store/mail/finish'
 import { givesUp, isHardBounce, retryDelay } from './policy'
 import type { SendResult } from './send'
 

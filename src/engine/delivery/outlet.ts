@@ -1,9 +1,12 @@
 import { createTransport as createNodemailer, type Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
-import { openMailServer, SealedElsewhere } from '@/store/access/mail-server'
-import { asOptions, createTransport, type MailServer } from './server'
+import { must } from '@/core/must'
+import { openMailServers, SealedElsewhere } from '@/store/access/mail-server'
+import { MOST_RECIPIENTS } from './send'
+import { asOptions, createTransport, type MailServer, serverOf } from './server'
+import { Way, type Ways } from './way'
 
-/** Where mail leaves: the server that is fixed for this process, or the one that is set in Settings, or, where none is, the one to fall back on. */
+/** Where mail leaves: the server that is fixed for this process, or those that are set in Settings, or, where none is, the one to fall back on. */
 export interface OutletSetting {
   readonly fixed: string | null
   readonly fallback: string
@@ -23,51 +26,62 @@ function unreachable(why: string): Transporter {
   )
 }
 
-/** The connection that mail is handed over by; another once another server is set. Mail under way goes where it was going. */
-export class Outlet {
-  private current: Transporter
-  /** What the current connection was made from. */
+/** The connections that mail is handed over by; others once other servers are set. Mail under way goes where it was going. */
+export class Outlet implements Ways {
+  private ways: readonly Way[]
+  /** What the current connections were made from. */
   private from: string
-  private server: MailServer | string | null
+  private servers: readonly MailServer[]
 
   constructor(
     private readonly pool: Pool,
     private readonly setting: OutletSetting,
   ) {
     this.from = setting.fixed ?? setting.fallback
-    this.server = this.from
-    this.current = createTransport(this.from, setting.connections)
+    this.servers = this.from.split(',').map((url) => serverOf(url.trim()))
+    this.ways = this.servers.map((server) => this.wayTo(server))
   }
 
-  /** The connection to hand mail over by now. */
-  readonly transport = (): Transporter => this.current
+  readonly all = (): readonly Way[] => this.ways
 
-  /** The server that mail is handed over to now; null where it cannot be talked to. */
-  get talksTo(): MailServer | string | null {
-    return this.server
+  /** The connection to hand one mail over by now: the first server that is not found away, else the first. */
+  readonly transport = (): Transporter => must(this.ways.find((way) => way.isOpen()) ?? this.ways[0]).transport
+
+  /** The server that mail is handed over to first; null where it cannot be talked to. */
+  get talksTo(): MailServer | null {
+    return this.servers[0] ?? null
   }
 
-  /** Takes up the server that is set now; whether it is another than before. */
+  /** Takes up the servers that are set now; whether they are others than before. */
   async refresh(): Promise<boolean> {
-    const { fixed, fallback, connections } = this.setting
+    const { fixed, fallback } = this.setting
     if (fixed !== null) return false
-    const read = await openMailServer(this.pool).then(
-      (server) => ({ from: server ? JSON.stringify(server) : fallback, server: server ?? fallback, make: () => createTransport(server ?? fallback, connections) }),
-      (error: unknown) => {
-        if (error instanceof SealedElsewhere) return { from: error.message, server: null, make: () => unreachable(error.message) }
-        throw error // the database is away: what is there stays
-      },
-    )
-    if (read.from === this.from) return false
-    const before = this.current
-    this.from = read.from
-    this.server = read.server
-    this.current = read.make()
-    before.close()
+    try {
+      const set = await openMailServers(this.pool)
+      const servers = set.length ? set : [serverOf(fallback)]
+      return this.take(set.length ? JSON.stringify(set) : fallback, servers, () => servers.map((server) => this.wayTo(server)))
+    } catch (error) {
+      if (!(error instanceof SealedElsewhere)) throw error // the database is away: what is there stays
+      return this.take(error.message, [], () => [new Way('unreachable', unreachable(error.message))])
+    }
+  }
+
+  private take(from: string, servers: readonly MailServer[], make: () => readonly Way[]): boolean {
+    if (from === this.from) return false
+    const before = this.ways
+    this.from = from
+    this.servers = servers
+    this.ways = make()
+    for (const way of before) way.transport.close()
     return true
   }
 
+  private wayTo(server: MailServer): Way {
+    const { host, port, mostRecipients, perMinute } = server
+    return new Way(`${host}:${port}`, createTransport(server, this.setting.connections), { mostRecipients: mostRecipients ?? MOST_RECIPIENTS, perMinute: perMinute ?? null })
+  }
+
   close(): void {
-    this.current.close()
+    for (const way of this.ways) way.transport.close()
   }
 }

@@ -1,7 +1,7 @@
 import type { Transporter } from 'nodemailer'
 import { encodeWord } from 'nodemailer/lib/mime-funcs'
 import { must } from '@/core/must'
-import type { ClaimedMessage, OpenRecipient } from '@/store/messages'
+import type { ClaimedMessage, OpenRecipient } from '@/store/mail/claim'
 import { verdict } from './policy'
 
 /** How the server answered for one recipient. */
@@ -14,6 +14,8 @@ export interface RecipientReply {
 /** How one attempt came out: per recipient, and whether the server was reached at all. */
 export interface SendResult {
   readonly reached: boolean
+  /** Whether the server may have taken it though it did not say so: another must not be given it at once. */
+  readonly inDoubt?: boolean
   readonly reply: string
   readonly recipients: readonly RecipientReply[]
 }
@@ -24,6 +26,7 @@ interface SmtpError extends Error {
   /** What the client said that was answered so. */
   command?: string
   code?: string
+  syscall?: string
   recipient?: string
   rejectedErrors?: SmtpError[]
 }
@@ -71,6 +74,17 @@ function stopHeaders(link: string | null | undefined): Record<string, string> {
   return { 'List-Unsubscribe': `<${link}>`, ...(link.startsWith('https:') ? { 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } : {}) }
 }
 
+/** What all mail of one workflow is filed by in mail programs: its `List-Id` (RFC 2919), in the sender's domain. */
+function listOf({ workflow, sender }: Pick<ClaimedMessage, 'workflow' | 'sender'>) {
+  if (!workflow) return {}
+  const id = workflow
+    .normalize('NFKD')
+    .toLowerCase()
+    .replaceAll(/[^a-z0-9]+/g, '-')
+    .replaceAll(/^-+|-+$/g, '')
+  return { list: { id: { url: `${id || 'workflow'}.rappel.${sender.address.slice(sender.address.lastIndexOf('@') + 1)}`, comment: workflow } } }
+}
+
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */
 export function composition(message: ClaimedMessage, contents: Contents = new Map()) {
   const part = (name: OpenRecipient['part']) => message.recipients.filter((r) => r.part === name).map(named)
@@ -88,6 +102,7 @@ export function composition(message: ClaimedMessage, contents: Contents = new Ma
     date: new Date(message.created_at),
     priority: message.priority,
     headers: { 'Auto-Submitted': 'auto-generated', ...stopHeaders(message.stop_link) },
+    ...listOf(message),
     textEncoding: 'quoted-printable' as const,
     ...(message.attachments?.length ? { attachments: attachmentsOf(message, contents) } : {}),
   }
@@ -100,12 +115,14 @@ export const MOST_RECIPIENTS = 100
  * Hands a message to the server for the recipients that are still open, in as many transactions as their number asks for.
  * Never throws: what went wrong is the result.
  */
-export async function send(transport: Transporter, message: ClaimedMessage, contents?: Contents): Promise<SendResult> {
+export async function send(transport: Transporter, message: ClaimedMessage, contents?: Contents, mostRecipients = MOST_RECIPIENTS): Promise<SendResult> {
   const open = message.recipients.filter((r) => r.state === 'open')
   let whole: SendResult | null = null
-  for (let i = 0; i < open.length; i += MOST_RECIPIENTS) {
-    const part = await transact(transport, message, open.slice(i, i + MOST_RECIPIENTS), contents)
-    whole = whole ? { ...part, reached: whole.reached && part.reached, recipients: [...whole.recipients, ...part.recipients] } : part
+  for (let i = 0; i < open.length; i += mostRecipients) {
+    const part = await transact(transport, message, open.slice(i, i + mostRecipients), contents)
+    whole = whole
+      ? { ...part, reached: whole.reached && part.reached, inDoubt: whole.reached || part.inDoubt === true, recipients: [...whole.recipients, ...part.recipients] }
+      : part
   }
   return whole ?? { reached: true, reply: 'There was nobody left to send to.', recipients: [] }
 }
@@ -137,6 +154,7 @@ function failure(error: SmtpError, open: readonly OpenRecipient[]): SendResult {
   const isSession = refusesSession(error)
   const result = isSession ? 'deferred' : verdict(error.responseCode)
   return {
+    inDoubt: error.responseCode === undefined && error.syscall !== 'connect' && error.code !== 'EDNS' && error.code !== 'EAUTH',
     reached: !isSession && error.responseCode !== undefined && error.responseCode !== SERVICE_NOT_AVAILABLE,
     reply,
     recipients: open.map((r) => replyFor(r, error.rejectedErrors, { result, reply })),

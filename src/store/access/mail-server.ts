@@ -22,7 +22,13 @@ export interface MailServerSetting {
   /** Who signs in there; null where nobody has to. */
   readonly user: string | null
   readonly dkim: DkimSetting | null
+  /** The most recipients of one transaction, and the most messages in a minute; what every server takes, and any number, where they are not set. */
+  readonly mostRecipients?: number | null
+  readonly perMinute?: number | null
 }
+
+/** How many servers may be set: the first is the one to go by, the others are gone by where those before them cannot be reached. */
+export const MOST_SERVERS = 3
 
 /** What is kept of it sealed: the password, and the private key that mail is signed with, in PEM. */
 export interface MailServerSecrets {
@@ -33,17 +39,22 @@ export interface MailServerSecrets {
 /** Where mail goes: to a server that the environment names, to the one that is set, or to the post room. */
 export type MailGoesTo =
   | { readonly by: 'environment'; readonly host: string; readonly port: number }
-  | (MailServerSetting & { readonly by: 'setting'; readonly hasPassword: boolean; readonly record: { readonly name: string; readonly text: string } | null })
+  | (SetServer & { readonly by: 'setting'; readonly fallbacks: readonly SetServer[] })
   | { readonly by: 'post room'; readonly port: number }
+
+/** A server that is set, and the DNS record by which its signature is trusted. */
+export type SetServer = MailServerSetting & { readonly hasPassword: boolean; readonly record: { readonly name: string; readonly text: string } | null }
 
 type Kept = MailServerSetting & MailServerSecrets
 
-const MARK = 'mail-server'
-const readKept = (db: Queryable) => readMark(db, MARK) as Promise<Kept | null>
+/** Where the server of a place, from 1, is kept. */
+const markOf = (place: number) => (place === 1 ? 'mail-server' : `mail-server-${place}`)
+const PLACES = Array.from({ length: MOST_SERVERS }, (_, i) => i + 1)
+const readKept = (db: Queryable, place: number) => readMark(db, markOf(place)) as Promise<Kept | null>
 
-/** The mail server as it is set; null where none is. */
-export async function readMailServer(db: Queryable): Promise<(MailServerSetting & { readonly hasPassword: boolean }) | null> {
-  const kept = await readKept(db)
+/** The mail server of a place as it is set; null where none is. */
+export async function readMailServer(db: Queryable, place = 1): Promise<(MailServerSetting & { readonly hasPassword: boolean }) | null> {
+  const kept = await readKept(db, place)
   if (!kept) return null
   const { password, dkimKey: _, ...setting } = kept
   return { ...setting, hasPassword: password !== null }
@@ -55,8 +66,8 @@ export class SealedElsewhere extends Error {
 }
 
 /** The same with its secrets. @throws SealedElsewhere */
-export async function openMailServer(db: Queryable): Promise<Kept | null> {
-  const kept = await readKept(db)
+export async function openMailServer(db: Queryable, place = 1): Promise<Kept | null> {
+  const kept = await readKept(db, place)
   if (!kept) return null
   const open = (sealed: string | null, what: string) => {
     if (sealed === null) return null
@@ -67,15 +78,31 @@ export async function openMailServer(db: Queryable): Promise<Kept | null> {
   return { ...kept, password: open(kept.password, 'password'), dkimKey: open(kept.dkimKey, 'signing key') }
 }
 
-/** Keeps a mail server; whoever delivers mail takes it up. Waits for nobody: mail under way goes where it was going. */
-export async function writeMailServer(db: Queryable, setting: MailServerSetting, { password, dkimKey }: MailServerSecrets): Promise<void> {
+/** All that are set, with their secrets, in the order in which they are gone by. @throws SealedElsewhere */
+export async function openMailServers(db: Queryable): Promise<Kept[]> {
+  const servers: Kept[] = []
+  for (const place of PLACES) {
+    const server = await openMailServer(db, place)
+    if (server) servers.push(server)
+  }
+  return servers
+}
+
+/** Keeps a mail server in a place; whoever delivers mail takes it up. Waits for nobody: mail under way goes where it was going. */
+export async function writeMailServer(db: Queryable, setting: MailServerSetting, { password, dkimKey }: MailServerSecrets, place = 1): Promise<void> {
   const sealed = (text: string | null) => (text === null ? null : seal(text))
-  await writeMark(db, MARK, { ...setting, password: sealed(password), dkimKey: sealed(dkimKey) })
+  await writeMark(db, markOf(place), { ...setting, password: sealed(password), dkimKey: sealed(dkimKey) })
   await db.query('select rappel.next_generation()')
 }
 
-/** Forgets the mail server: mail goes to the post room again. */
-export async function removeMailServer(db: Queryable): Promise<void> {
-  await removeMark(db, MARK)
+/** Forgets the mail server of a place; those after it step up. Without any mail goes to the post room again. */
+export async function removeMailServer(db: Queryable, place = 1): Promise<void> {
+  await removeMark(db, markOf(place))
+  for (const later of PLACES.filter((p) => p > place)) {
+    const kept = await readKept(db, later)
+    if (!kept) continue
+    await writeMark(db, markOf(later - 1), kept)
+    await removeMark(db, markOf(later))
+  }
   await db.query('select rappel.next_generation()')
 }

@@ -1,27 +1,28 @@
 import { pool } from '@/app/_server/environment'
-import { givenServer, mailGoesTo, refuseFixed } from '@/app/_server/mail-server'
+import { givenServer, mailGoesTo, placeOf, refuseFixed } from '@/app/_server/mail-server'
 import { requireProof, route } from '@/app/_server/route'
 import { removeMailServer, writeMailServer } from '@/store/access/mail-server'
 import { transaction } from '@/store/database'
 
 export const GET = route('GET /api/v1/settings/mail-server', async () => ({ mailServer: await mailGoesTo(pool()) }))
 
-/** Sets the mail server; what waits goes there at once. */
-export const PUT = route('PUT /api/v1/settings/mail-server', async ({ actor, json }) => {
+/** Sets the mail server, or with `place` one to fall back on; what waits goes there at once. */
+export const PUT = route('PUT /api/v1/settings/mail-server', async ({ actor, json, query }) => {
   requireProof(actor)
   refuseFixed()
   const body = await json()
   await transaction(pool(), async (db) => {
-    const { setting, secrets } = await givenServer(db, body)
-    await writeMailServer(db, setting, secrets)
+    const place = await placeOf(db, query)
+    const { setting, secrets } = await givenServer(db, body, place)
+    await writeMailServer(db, setting, secrets, place)
   })
   return { mailServer: await mailGoesTo(pool()) }
 })
 
-/** Forgets the mail server: the post room takes the mail. */
-export const DELETE = route('DELETE /api/v1/settings/mail-server', async ({ actor }) => {
+/** Forgets a mail server; without any the post room takes the mail. */
+export const DELETE = route('DELETE /api/v1/settings/mail-server', async ({ actor, query }) => {
   requireProof(actor)
   refuseFixed()
-  await transaction(pool(), removeMailServer)
+  await transaction(pool(), async (db) => removeMailServer(db, await placeOf(db, query)))
   return new Response(null, { status: 204 })
 })

@@ -2,7 +2,8 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { cancelMessage, readMessage } from '@/store/messages'
+import { cancelMessage } from '@/store/mail/by-hand'
+import { readMessage } from '@/store/messages'
 
 /** Calls a message off that waits to be sent. */
 export const POST = route('POST /api/v1/messages/[id]/cancel', async ({ params }) => {

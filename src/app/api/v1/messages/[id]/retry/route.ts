@@ -4,7 +4,8 @@ import { objectOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
-import { readMessage, retryMessage } from '@/store/messages'
+import { retryMessage } from '@/store/mail/by-hand'
+import { readMessage } from '@/store/messages'
 
 /** Tries a failed message again; `{ to }` sends what failed to another address. */
 export const POST = route('POST /api/v1/messages/[id]/retry', async ({ params, request, json }) => {

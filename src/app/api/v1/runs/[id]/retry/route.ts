@@ -2,7 +2,7 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
-import { retryMailOf } from '@/store/messages'
+import { retryMailOf } from '@/store/mail/by-hand'
 import { retryRuns } from '@/store/run-retry'
 import { readRun } from '@/store/runs'
 

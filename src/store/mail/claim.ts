@@ -1,0 +1,84 @@
+import { manyPrepared, maybeOne, type Queryable } from '../database'
+import type { MessageContent } from './content'
+
+export interface OpenRecipient {
+  readonly position: number
+  readonly part: 'to' | 'cc' | 'bcc'
+  readonly address: string
+  readonly name: string | null
+  readonly state: 'open' | 'sent' | 'failed'
+}
+
+/** A message as it is handed to delivery: this attempt's number fences every exit. */
+export interface ClaimedMessage extends MessageContent {
+  readonly id: number
+  readonly attempt: number
+  /** Since when it is tried: its first attempt, or the first after it was tried again by hand. */
+  readonly tried_since?: Date
+  /** The name of the workflow that it is of; null where it is of none or of several. */
+  readonly workflow?: string | null
+  readonly recipients: readonly OpenRecipient[]
+}
+
+/** How old what is due may be to count as fresh. */
+const FRESH = `interval '1 minute'`
+
+/** What the queue has to be claimed, but for what is urgent: the predicate of its index. */
+const WAITS = `state = 'queued' and behind is null and priority <> 'high'`
+
+/** Workflows that one claim looks at. */
+const FLOWS = 20
+
+/** Messages claimed, and where the next claim goes on among the workflows. */
+export interface Claim {
+  readonly messages: ClaimedMessage[]
+  readonly after: number
+}
+
+/**
+ * Claims messages that are due; the attempt rises in the claim. What is urgent comes first, with a quarter left to the rest; then each workflow with mail gets its turn, from `after`
+ * on, half of it for what became due in the last minute and half for what waits longer: neither a backlog nor a storm keeps the others waiting.
+ */
+export async function claimMessages(db: Queryable, worker: number, limit: number, now: Date, after = -1): Promise<Claim> {
+  const claimed = await manyPrepared<ClaimedMessage & { last: number | null }>(
+    db,
+    'claim messages',
+    `with recursive
+       flow (flow, place) as (
+         (select coalesce(workflow, 0), 1 from rappel.message where ${WAITS} and coalesce(workflow, 0) > $4::bigint and next_at <= $3::timestamptz order by coalesce(workflow, 0) limit 1)
+         union all
+         select (select coalesce(workflow, 0) from rappel.message where ${WAITS} and coalesce(workflow, 0) > f.flow and next_at <= $3::timestamptz order by coalesce(workflow, 0) limit 1), f.place + 1
+           from flow f where f.flow is not null and f.place < ${FLOWS}),
+       flows as materialized (select flow from flow where flow is not null),
+       each as materialized (select greatest(2, ceil(2.0 * $2::int / greatest(1, count(*))))::int as most from flows),
+       high as (
+         select id, 0 as lane, row_number() over (order by next_at, id) as turn from (
+           select id, next_at from rappel.message where state = 'queued' and behind is null and priority = 'high' and next_at <= $3::timestamptz
+            order by next_at, id limit greatest(1, $2::int * 3 / 4) for update skip locked) h),
+       fresh as (
+         select d.id, 1 as lane, row_number() over (partition by f.flow order by d.next_at, d.id) as turn from flows f cross join lateral (
+           select id, next_at from rappel.message where ${WAITS} and coalesce(workflow, 0) = f.flow and next_at <= $3::timestamptz and next_at > $3::timestamptz - ${FRESH}
+            order by next_at, id limit (select most from each) for update skip locked) d),
+       old as (
+         select d.id, 2 as lane, row_number() over (partition by f.flow order by d.next_at, d.id) as turn from flows f cross join lateral (
+           select id, next_at from rappel.message where ${WAITS} and coalesce(workflow, 0) = f.flow and next_at <= $3::timestamptz - ${FRESH}
+            order by next_at, id limit (select most from each) for update skip locked) d),
+       picked as (select id from (select * from high union all select * from fresh union all select * from old) candidate order by lane = 0 desc, turn, lane, id limit $2::int),
+       claimed as (update rappel.message m set state = 'sending', worker = $1::int, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3::timestamptz) from picked where m.id = picked.id returning m.*)
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.created_at, c.tried_since,
+            (select w.name from rappel.workflow w where w.id = c.workflow) as workflow,
+            (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
+               from rappel.message_recipient r where r.message = c.id) as recipients,
+            (select case when count(*) = ${FLOWS} then max(flow) end from flows) as last
+       from claimed c order by c.id`,
+    [worker, limit, now, after],
+  )
+  const wasPartOnly = claimed.length === 0 && after >= 0
+  if (wasPartOnly) return claimMessages(db, worker, limit, now)
+  return { messages: claimed.map(({ last: _, ...message }) => message), after: claimed[0]?.last ?? -1 }
+}
+
+/** When the next message becomes due of those that are not yet; null where there is none. */
+export async function nextDue(db: Queryable, now: Date): Promise<Date | null> {
+  return (await maybeOne<{ at: Date | null }>(db, `select min(next_at) as at from rappel.message where state = 'queued' and behind is null and next_at > $1`, [now]))?.at ?? null
+}

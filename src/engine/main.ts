@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pino from 'pino'
 import { onStop } from '@/process'
+import { bounceSourceOf } from './bounces/source'
 import { Worker, type WorkerPart } from './worker'
 
 const {
@@ -12,6 +13,7 @@ const {
   RAPPEL_APART_MB,
   RAPPEL_HOME = '.rappel',
   RAPPEL_POST_ROOM_PORT = '4171',
+  RAPPEL_BOUNCES,
 } = process.env
 if (!DATABASE_URL) throw new Error('DATABASE_URL is not set: the worker does not know which database to work on.')
 
@@ -35,6 +37,7 @@ const worker = new Worker({
   log,
   home: RAPPEL_HOME,
   headersFor,
+  ...(RAPPEL_BOUNCES ? { bounces: bounceSourceOf(RAPPEL_BOUNCES) } : {}),
   ...(part ? { parts: [part] } : {}),
   ...(RAPPEL_APART_MB ? { apartMemory: Number(RAPPEL_APART_MB) } : {}),
 })

@@ -2,16 +2,18 @@ import { hostname } from 'node:os'
 import type pg from 'pg'
 import type { Pool } from 'pg'
 import type { Logger } from 'pino'
-import { must } from '@/core/must'
+import { faultOf, must } from '@/core/must'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import { hasToMove, moveNext } from '@/store/moving'
-import { buryWorkers, keepWorker, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
+import { buryWorkers, keepWorker, lead, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
 import { Follower } from './attached'
 import { Bell } from './bell'
+import { Bounces } from './bounces/bounces'
+import type { BounceSource } from './bounces/source'
 import { Inbox } from './bulk/inbox'
 import { type Clock, systemClock } from './clock'
 import { Delivery } from './delivery/deliver'
@@ -50,6 +52,9 @@ const LOOK_INTO_INBOX_MS = 1_000
 /** How often it is looked whether owners of attached tables changed them. */
 const LOOK_AT_ATTACHED_MS = 1_000
 
+/** How often a mailbox is looked into for mail that came back. */
+const LOOK_FOR_BOUNCES_MS = 10_000
+
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
 
@@ -70,6 +75,8 @@ export interface WorkerOptions {
   readonly home?: string
   /** What is sent along to channels' addresses. */
   readonly headersFor?: HeadersFor
+  /** Where mail that comes back is had from; nowhere where it is absent. */
+  readonly bounces?: BounceSource
 }
 
 /** `changes`: deciding what comes of changes, with the house kept; `mail`: delivering mail and notices. */
@@ -91,6 +98,10 @@ export class Worker {
   private readonly notices = new Bell()
   private readonly accountMail = new Bell()
   private listener: pg.Client | null = null
+  /** Whether this worker is the one that goes by the clock. */
+  private leads = false
+  /** Whether it is the one that reads the mailbox of what comes back. */
+  private readsMailbox = false
   private id = 0
   private readonly signed = new Map<WorkerPart, number>()
   private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
@@ -119,14 +130,16 @@ export class Worker {
     this.apart = new Apart({ databaseUrl, baseUrl, processes: WAITING_AT_ONCE, memory: apartMemory })
     const dispatcher = new Dispatcher(this.pool, baseUrl, clock, tell, this.apart)
     const figures = new Figures(this.pool, dispatcher, clock)
-    const delivery = new Delivery(this.pool, this.outlet, () => this.id, clock, tell)
-    delivery.onReleased = () => this.messages.ring()
+    const bounces = this.options.bounces ? new Bounces(this.pool, this.options.bounces, clock, tell) : null
+    await bounces?.prepare()
+    const delivery = new Delivery(this.pool, this.outlet, () => this.id, clock, { tell, onReleased: () => this.messages.ring(), returnPathOf: bounces?.returnPathOf })
     this.delivery = delivery
     this.mode = 'running'
-    const parts = this.options.parts ?? ['changes', 'mail']
+    const { parts } = this
     if (parts.includes('changes'))
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.hookLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
+    if (parts.includes('mail') && bounces) this.loops.push(this.bounceLoop(bounces))
     if (parts.includes('changes')) this.loops.push(this.movingLoop(), this.attachedLoop(new Follower(this.pool, tell)))
     if (parts.includes('changes') && this.options.home) this.loops.push(this.inboxLoop(new Inbox(this.pool, this.options.home, tell)))
     if (parts.includes('changes')) this.stopHousekeeping = await startHousekeeping(this.options.databaseUrl, this.options.log, figures)
@@ -161,6 +174,21 @@ export class Worker {
     await giveSign(this.pool, part)
   }
 
+  private get parts(): readonly WorkerPart[] {
+    return this.options.parts ?? ['changes', 'mail']
+  }
+
+  /** Takes the lead where no other worker has it: what goes by the clock, and figures, are one worker's at a time. */
+  private async tryToLead(): Promise<void> {
+    if (this.leads || !this.listener || !this.parts.includes('changes')) return
+    this.leads = await lead(this.listener, 'clock')
+  }
+
+  private async mayReadMailbox(): Promise<boolean> {
+    if (!this.readsMailbox && this.listener) this.readsMailbox = await lead(this.listener, 'mailbox')
+    return this.readsMailbox
+  }
+
   private isRunning(): boolean {
     return this.mode === 'running'
   }
@@ -178,9 +206,12 @@ export class Worker {
     })
     client.on('error', () => undefined) // the end of the connection follows, and is handled there
     await client.connect()
-    if (this.id === 0 || !(await keepWorker(client, this.id))) this.id = await registerWorker(client, hostname(), process.pid)
+    if (this.id === 0 || !(await keepWorker(client, this.id))) this.id = await registerWorker(client, hostname(), process.pid, this.parts)
     await client.query('listen rappel_change; listen rappel_moment; listen rappel_message; listen rappel_generation')
     this.listener = client
+    this.leads = false
+    this.readsMailbox = false
+    await this.tryToLead()
     client.on('end', () => {
       if (this.listener === client && this.isRunning()) void this.listenAgain()
     })
@@ -242,8 +273,17 @@ export class Worker {
     const waiting = new WaitingRuns(this.pool, dispatcher, must(this.apart), clock)
     const presses: Source = { next: () => Promise.resolve(null), handle: () => waiting.tryPressed() }
     const held = new Held(this.pool, dispatcher, clock, tell)
-    const sources = [new Stays(this.pool, dispatcher, clock, tell), new Timetables(this.pool, dispatcher, clock, tell), presses, figures, held]
+    const sources = [new Stays(this.pool, dispatcher, clock, tell), this.ofLeader(new Timetables(this.pool, dispatcher, clock, tell)), presses, this.ofLeader(figures), held]
     return sources.map((source, i) => this.momentLoop(source, must(this.moments[i]), clock))
+  }
+
+  /** A source that only the leader handles. */
+  private ofLeader(source: Source): Source {
+    const isOurs = async () => {
+      await this.tryToLead()
+      return this.leads
+    }
+    return { next: async () => ((await isOurs()) ? source.next() : null), handle: async () => ((await isOurs()) ? source.handle() : 0) }
   }
 
   private momentLoop(source: Source, bell: Bell, clock: Clock): Promise<void> {
@@ -327,6 +367,26 @@ export class Worker {
     return this.stepping('mail about accounts could not be given; trying again', async () => {
       if ((await giveAccountMail(this.pool, this.outlet.transport(), this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
     })
+  }
+
+  /** Takes mail that comes back; a mailbox is read by one worker at a time, a port is listened on by the first that gets it. */
+  private async bounceLoop(bounces: Bounces): Promise<void> {
+    let last = 0
+    let fault = ''
+    while (this.isRunning()) {
+      await pause(250)
+      if (Date.now() - last < LOOK_FOR_BOUNCES_MS) continue
+      last = Date.now()
+      try {
+        if (!bounces.isShared || (await this.mayReadMailbox())) await bounces.look()
+        fault = ''
+      } catch (error) {
+        const said = faultOf(error)
+        if (said !== fault && !said.includes('EADDRINUSE')) this.options.log.warn({ error: said }, 'mail that comes back could not be had; trying again')
+        fault = said
+      }
+    }
+    await bounces.stop()
   }
 
   private async buryLoop(delivery: Delivery): Promise<void> {

@@ -17,6 +17,8 @@ export const LOCKS = {
   watchman: 4182,
   /** Whoever moves changes that were recorded as images into their logs. */
   move: 4183,
+  /** With what it does: the one worker at a time that does it. */
+  leader: 4186,
   /** With words: calls that wait for others about the same. */
   calls: 4185,
 } as const

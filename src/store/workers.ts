@@ -1,9 +1,10 @@
 import { many, one, type Queryable, touch } from './database'
+import type { PartName } from './health'
 import { LOCKS } from './locks'
 
 /** Registers a worker on a dedicated connection that holds its sign of life; answers its id. */
-export async function registerWorker(connection: Queryable, host: string, pid: number): Promise<number> {
-  const { id } = await one<{ id: number }>(connection, 'insert into rappel.worker (host, pid) values ($1, $2) returning id', [host, pid])
+export async function registerWorker(connection: Queryable, host: string, pid: number, parts: readonly PartName[] = ['changes', 'mail']): Promise<number> {
+  const { id } = await one<{ id: number }>(connection, 'insert into rappel.worker (host, pid, parts) values ($1, $2, $3) returning id', [host, pid, parts])
   await connection.query(`select pg_advisory_lock(${LOCKS.alive}, $1)`, [id])
   return id
 }
@@ -35,15 +36,22 @@ export async function unregisterWorker(db: Queryable, id: number): Promise<void>
   await touch(db, 'delete from rappel.worker where id = $1', [id])
 }
 
-/** How many workers give a sign of life. */
-export async function countWorkers(db: Queryable): Promise<number> {
-  const { count } = await one<{ count: number }>(
+/** How many workers of each part give a sign of life. */
+export async function countWorkers(db: Queryable): Promise<Record<PartName, number>> {
+  return one<Record<PartName, number>>(
     db,
-    `select count(*) as count from rappel.worker w where exists (
+    `select count(*) filter (where 'changes' = any (w.parts)) as changes, count(*) filter (where 'mail' = any (w.parts)) as mail from rappel.worker w where exists (
        select from pg_locks l where l.locktype = 'advisory' and l.classid = ${LOCKS.alive} and l.objid = w.id and l.objsubid = 2
           and l.database = (select oid from pg_database where datname = current_database()))`,
   )
-  return count
+}
+
+/** What one worker at a time does: goes by the clock and keeps figures, or reads the mailbox of what comes back. */
+const LED = { clock: 1, mailbox: 2 } as const
+
+/** Becomes the one worker that does something, until the connection ends; false where another is. */
+export async function lead(connection: Queryable, what: keyof typeof LED): Promise<boolean> {
+  return (await one<{ is: boolean }>(connection, `select pg_try_advisory_lock(${LOCKS.leader}, ${LED[what]}) as is`)).is
 }
 
 /** Becomes the worker that sleeps on the lock which writers try, until the connection ends; false where another is. */

@@ -93,7 +93,7 @@ export default async function Today() {
           <MostWritten rows={written} />
           <Noisy rows={noisy} />
           <Latency milliseconds={latencies} />
-          <UnderTheHood mail={mail} workers={workers} standing={standing} changes={tally.changes} />
+          <UnderTheHood mail={mail} workers={Math.max(workers.changes, workers.mail)} standing={standing} changes={tally.changes} />
         </>
       }
     >

@@ -51,7 +51,7 @@ export async function readHealth(): Promise<Health> {
   return {
     ok: problems.length === 0,
     database: true,
-    worker: workers > 0,
+    worker: workers.changes > 0 && workers.mail > 0,
     mail: isMailWell,
     backlog,
     oldestChange,
@@ -70,9 +70,10 @@ export function withoutDatabase(): Health {
   return { ok: false, database: false, worker: false, mail: false, backlog: 0, ...unknown, problems: ['The database cannot be reached.'] }
 }
 
-function workerProblems(workers: number, parts: Health['parts']): string[] {
-  if (workers === 0) return ['No worker is running: nothing is decided and no mail is sent.']
+function workerProblems(workers: Readonly<Record<PartName, number>>, parts: Health['parts']): string[] {
+  if (workers.changes === 0 && workers.mail === 0) return ['No worker is running: nothing is decided and no mail is sent.']
   return (Object.keys(DOES) as PartName[]).flatMap((part) => {
+    if (workers[part] === 0) return [`No process that ${DOES[part]} is running.`]
     const age = parts[part]
     if (age !== null && age <= TOO_LONG) return []
     return [`The part that ${DOES[part]} ${age === null ? 'has not begun' : `has stood still for ${inWords(age)}`}.`]

@@ -24,6 +24,15 @@ const GATHER_MS = 12
 const WHILE_SHUT_MS = 250
 const WHILE_PACED_MS = 100
 
+/** What delivery tells of, and what it is told. */
+export interface DeliveryOptions {
+  readonly tell?: Tell
+  /** Called where something can be claimed that could not before. */
+  readonly onReleased?: () => void
+  /** The address that reports about a message go to; its sender's where it is absent. */
+  readonly returnPathOf?: (message: ClaimedMessage) => string
+}
+
 /**
  * Sends queued messages: up to `IN_FLIGHT` at once, claimed while there is room, their outcomes written together.
  * States of a message here: claimed, with the server, answered, written.
@@ -37,8 +46,9 @@ export class Delivery {
   /** Where the next claim goes on among the workflows. */
   private after = -1
   private claimedAt = new Date(0)
-  /** Called where something can be claimed that could not before. */
-  onReleased: () => void = () => undefined
+  private readonly tell: Tell
+  private readonly onReleased: () => void
+  private readonly returnPathOf: DeliveryOptions['returnPathOf']
   private readonly contents: ContentsCache
 
   constructor(
@@ -48,8 +58,11 @@ export class Delivery {
     /** The id that this process has among workers; another where it had to register again. */
     private readonly worker: () => number,
     private readonly clock: Clock,
-    private readonly tell: Tell = () => undefined,
+    more: DeliveryOptions = {},
   ) {
+    this.tell = more.tell ?? (() => undefined)
+    this.onReleased = more.onReleased ?? (() => undefined)
+    this.returnPathOf = more.returnPathOf
     this.contents = new ContentsCache(pool)
   }
 
@@ -168,7 +181,7 @@ export class Delivery {
     let result: SendResult | null = null
     for (const way of this.openWays()) {
       if (result && (await this.paceOf(way, 1)) === 0) continue
-      result = await send(way.transport, message, contents, way.limits.mostRecipients)
+      result = await send(way.transport, message, { contents, mostRecipients: way.limits.mostRecipients, returnPath: this.returnPathOf?.(message) })
       way.note(result.reached)
       if (result.reached || result.inDoubt) break
     }

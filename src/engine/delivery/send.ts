@@ -111,15 +111,25 @@ export function composition(message: ClaimedMessage, contents: Contents = new Ma
 /** Most recipients of one transaction: what every server takes at least (RFC 5321 section 4.5.3.1.8). */
 export const MOST_RECIPIENTS = 100
 
+/** How a message is handed over. */
+export interface SendOptions {
+  /** What its files hold. */
+  readonly contents?: Contents
+  readonly mostRecipients?: number
+  /** The address that reports about it go to; its sender's where it is absent. */
+  readonly returnPath?: string
+}
+
 /**
  * Hands a message to the server for the recipients that are still open, in as many transactions as their number asks for.
  * Never throws: what went wrong is the result.
  */
-export async function send(transport: Transporter, message: ClaimedMessage, contents?: Contents, mostRecipients = MOST_RECIPIENTS): Promise<SendResult> {
+export async function send(transport: Transporter, message: ClaimedMessage, by: SendOptions = {}): Promise<SendResult> {
+  const { mostRecipients = MOST_RECIPIENTS } = by
   const open = message.recipients.filter((r) => r.state === 'open')
   let whole: SendResult | null = null
   for (let i = 0; i < open.length; i += mostRecipients) {
-    const part = await transact(transport, message, open.slice(i, i + mostRecipients), contents)
+    const part = await transact(transport, message, open.slice(i, i + mostRecipients), by)
     whole = whole
       ? { ...part, reached: whole.reached && part.reached, inDoubt: whole.reached || part.inDoubt === true, recipients: [...whole.recipients, ...part.recipients] }
       : part
@@ -127,8 +137,8 @@ export async function send(transport: Transporter, message: ClaimedMessage, cont
   return whole ?? { reached: true, reply: 'There was nobody left to send to.', recipients: [] }
 }
 
-async function transact(transport: Transporter, message: ClaimedMessage, open: readonly OpenRecipient[], contents?: Contents): Promise<SendResult> {
-  const envelope = { from: message.sender.address, to: open.map((r) => r.address) }
+async function transact(transport: Transporter, message: ClaimedMessage, open: readonly OpenRecipient[], { contents, returnPath }: SendOptions): Promise<SendResult> {
+  const envelope = { from: returnPath ?? message.sender.address, to: open.map((r) => r.address) }
   try {
     const info = (await transport.sendMail({ ...composition(message, contents), envelope })) as { response: string; rejectedErrors?: SmtpError[] }
     return { reached: true, reply: info.response, recipients: open.map((r) => replyFor(r, info.rejectedErrors, { result: 'sent', reply: info.response })) }

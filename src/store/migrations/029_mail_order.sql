@@ -9,3 +9,6 @@ create index message_due_of_workflow on rappel.message (coalesce(workflow, 0), n
 
 -- Until when the messages that were allowed to a server have used up its rate; all who deliver keep to it together.
 create table rappel.mail_pace (server text primary key, used_until timestamptz not null);
+
+-- What a worker does, so that health can tell that nobody does it.
+alter table rappel.worker add column parts text[] not null default '{changes,mail}';

@@ -7,7 +7,7 @@ import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import { hasToMove, moveNext } from '@/store/moving'
-import { buryWorkers, keepWorker, lead, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
+import { buryWorkers, keepWorker, type Led, lead, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
 import { Follower } from './attached'
@@ -98,10 +98,9 @@ export class Worker {
   private readonly notices = new Bell()
   private readonly accountMail = new Bell()
   private listener: pg.Client | null = null
-  /** Whether this worker is the one that goes by the clock. */
-  private leads = false
-  /** Whether it is the one that reads the mailbox of what comes back. */
-  private readsMailbox = false
+  /** In what this worker leads, as long as the listening connection lasts, and what is asked about it one after the other. */
+  private readonly leads = new Set<Led>()
+  private asking: Promise<boolean> = Promise.resolve(false)
   private id = 0
   private readonly signed = new Map<WorkerPart, number>()
   private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
@@ -178,15 +177,14 @@ export class Worker {
     return this.options.parts ?? ['changes', 'mail']
   }
 
-  /** Takes the lead where no other worker has it: what goes by the clock, and figures, are one worker's at a time. */
-  private async tryToLead(): Promise<void> {
-    if (this.leads || !this.listener || !this.parts.includes('changes')) return
-    this.leads = await lead(this.listener, 'clock')
-  }
-
-  private async mayReadMailbox(): Promise<boolean> {
-    if (!this.readsMailbox && this.listener) this.readsMailbox = await lead(this.listener, 'mailbox')
-    return this.readsMailbox
+  /** Whether this worker leads in something, which it tries to where no other does: what goes by the clock, figures, and a mailbox are one worker's at a time. */
+  private leadsIn(what: Led): Promise<boolean> {
+    const ask = async () => {
+      if (!this.leads.has(what) && this.listener && (await lead(this.listener, what))) this.leads.add(what)
+      return this.leads.has(what)
+    }
+    this.asking = this.asking.then(ask, ask)
+    return this.asking
   }
 
   private isRunning(): boolean {
@@ -209,9 +207,7 @@ export class Worker {
     if (this.id === 0 || !(await keepWorker(client, this.id))) this.id = await registerWorker(client, hostname(), process.pid, this.parts)
     await client.query('listen rappel_change; listen rappel_moment; listen rappel_message; listen rappel_generation')
     this.listener = client
-    this.leads = false
-    this.readsMailbox = false
-    await this.tryToLead()
+    this.leads.clear()
     client.on('end', () => {
       if (this.listener === client && this.isRunning()) void this.listenAgain()
     })
@@ -279,10 +275,7 @@ export class Worker {
 
   /** A source that only the leader handles. */
   private ofLeader(source: Source): Source {
-    const isOurs = async () => {
-      await this.tryToLead()
-      return this.leads
-    }
+    const isOurs = () => this.leadsIn('clock')
     return { next: async () => ((await isOurs()) ? source.next() : null), handle: async () => ((await isOurs()) ? source.handle() : 0) }
   }
 
@@ -378,7 +371,7 @@ export class Worker {
       if (Date.now() - last < LOOK_FOR_BOUNCES_MS) continue
       last = Date.now()
       try {
-        if (!bounces.isShared || (await this.mayReadMailbox())) await bounces.look()
+        if (!bounces.isShared || (await this.leadsIn('mailbox'))) await bounces.look()
         fault = ''
       } catch (error) {
         const said = faultOf(error)

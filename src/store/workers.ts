@@ -48,9 +48,10 @@ export async function countWorkers(db: Queryable): Promise<Record<PartName, numb
 
 /** What one worker at a time does: goes by the clock and keeps figures, or reads the mailbox of what comes back. */
 const LED = { clock: 1, mailbox: 2 } as const
+export type Led = keyof typeof LED
 
 /** Becomes the one worker that does something, until the connection ends; false where another is. */
-export async function lead(connection: Queryable, what: keyof typeof LED): Promise<boolean> {
+export async function lead(connection: Queryable, what: Led): Promise<boolean> {
   return (await one<{ is: boolean }>(connection, `select pg_try_advisory_lock(${LOCKS.leader}, ${LED[what]}) as is`)).is
 }
 

@@ -38,7 +38,8 @@ export async function readMailbox(take: Take, { host, port, secure, user, passwo
       const unread = (await client.search({ seen: false }, { uid: true })) || []
       for (const uid of unread) {
         const mail = await client.fetchOne(String(uid), { source: { maxLength: MOST_BYTES } }, { uid: true })
-        if (mail?.source) await takeMail(take, mail.source)
+        const source = mail && 'source' in mail ? mail.source : undefined
+        if (source) await takeMail(take, source)
         await client.messageFlagsAdd(String(uid), ['\\Seen'], { uid: true })
       }
       return unread.length

@@ -79,6 +79,7 @@ function listOf({ workflow, sender }: Pick<ClaimedMessage, 'workflow' | 'sender'
   if (!workflow) return {}
   const id = workflow
     .normalize('NFKD')
+    .replaceAll(/\p{M}+/gu, '')
     .toLowerCase()
     .replaceAll(/[^a-z0-9]+/g, '-')
     .replaceAll(/^-+|-+$/g, '')

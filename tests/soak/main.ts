@@ -1,0 +1,188 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { cpus } from 'node:os'
+import { join } from 'node:path'
+import { must } from '@/core/must'
+import { readSurroundings } from '@/engine/program'
+import { createPool, one } from '@/store/database'
+import { putFigure } from '@/store/figures/definitions'
+import { putTable } from '@/store/tables'
+import { putLive, saveDraft } from '@/store/workflows'
+import { account, type Count } from './accountant'
+import { Chance, pause } from './chance'
+import { type Broken, breakThings } from './chaos'
+import { Part, startProgram, workerPart } from './installation'
+import { keepLedger } from './ledger'
+import { soakOptions } from './options'
+import { runSink } from './sink'
+import { type Watched, watch } from './watch'
+import { FIGURE, JOBS, TALLIES, TASKS, WORKFLOWS } from './watched'
+import { Wire } from './wire'
+import { write } from './writers'
+
+const { SOAK_HOME = '', SOAK_PORTS = '', SOAK_DATABASE_URL = '', SOAK_DISK, SOAK_FAKETIME } = process.env
+const [webPort = 0, sinkPort = 0, wirePort = 0, pgPort = 0] = SOAK_PORTS.split(' ').map(Number)
+const JOURNAL = join(SOAK_HOME, 'arrivals.jsonl')
+
+if (process.argv[2] === 'sink') runSink(sinkPort, JOURNAL)
+else process.exitCode = await soak()
+
+/** Asks the script to do something with the database's server; answers when it is done. */
+function askScript(what: string): Promise<void> {
+  return new Promise((resolve) => {
+    process.once('message', () => resolve())
+    process.send?.(what)
+  })
+}
+
+async function soak(): Promise<number> {
+  const options = soakOptions(process.argv.slice(2))
+  const chance = new Chance(options.seed)
+  const pool = createPool(SOAK_DATABASE_URL, { max: 30, name: 'soak' })
+  await prepare()
+  const wire = new Wire(wirePort, pgPort)
+  await wire.start()
+  const env = {
+    RAPPEL_HOME: SOAK_HOME,
+    DATABASE_URL: SOAK_DATABASE_URL.replace(`:${pgPort}/`, `:${wirePort}/`),
+    RAPPEL_SMTP_URL: `smtp://127.0.0.1:${sinkPort}`,
+    RAPPEL_BASE_URL: `http://127.0.0.1:${webPort}`,
+  }
+  const self = must(process.argv[1])
+  const sink = new Part('mail server', () => startProgram([self, 'sink'], process.env))
+  const web = new Part('web', () => startProgram(['scripts/lib/web-server.mjs', '--port', String(webPort)], { ...env, NODE_ENV: 'production' }))
+  const workers = Array.from({ length: options.workers }, () => [
+    new Part('worker (changes)', workerPart('changes', env)),
+    new Part('worker (mail)', () => workerPart('mail', { ...env, ...anotherClock(chance) })()),
+  ]).flat()
+  const parts = [...workers, web]
+  let isOn = true
+  const on = () => isOn
+  const url = `http://127.0.0.1:${webPort}`
+  while (
+    !(await fetch(`${url}/api/v1/health`).then(
+      (r) => r.ok,
+      () => false,
+    ))
+  )
+    await pause(200)
+
+  console.info(
+    `${WORKFLOWS.length} workflows, ${options.workers} workers, ${options.minutes} minutes, about ${options.kills} kills, ${options.rate} changes a second, seed ${options.seed}`,
+  )
+  const refused = new Map<string, number>()
+  const began = Date.now()
+  const writing = write({ pool, chance, rate: options.rate, api: { url, token: readFileSync(join(SOAK_HOME, 'api-token'), 'utf8').trim() }, isOn: on, refused })
+  const watching = watch(pool, url, () => alive(workers), on)
+  const breaking = options.kills
+    ? breakThings(
+        { pool, databaseUrl: SOAK_DATABASE_URL, parts, sink, wire, chance, isOn: on, killDatabase: () => askScript('kill database'), disk: SOAK_DISK ?? null },
+        (options.minutes * 60_000) / options.kills,
+      )
+    : Promise.resolve<Broken>({ counts: new Map(), away: [] })
+  while (Date.now() - began < options.minutes * 60_000) {
+    await pause(Math.min(30_000, Math.max(1_000, began + options.minutes * 60_000 - Date.now())))
+    await tellHow(Date.now() - began)
+  }
+  isOn = false
+  const [, watched, broken] = await Promise.all([writing, watching, breaking])
+  await settle()
+  await Promise.all([web, ...workers, sink].map((part) => part.stop()))
+  await readArrivals()
+  const counts = await account(pool)
+  const kills =
+    parts.concat(sink).reduce((sum, part) => sum + part.kills, 0) + [...broken.counts].filter(([name]) => name.includes('PostgreSQL')).reduce((sum, [, n]) => sum + n, 0)
+  const text = await reportOf(counts, watched, broken, kills)
+  console.info(text)
+  if (options.report) writeFileSync(options.report, text)
+  await pool.end()
+  return counts.some((c) => c.wrong > 0) || watched.wrong.length > 0 ? 1 : 0
+
+  async function prepare(): Promise<void> {
+    await putTable(pool, JOBS)
+    await putTable(pool, TALLIES)
+    await putTable(pool, TASKS)
+    await putFigure(pool, FIGURE, await readSurroundings(pool, ''), new Date())
+    for (const workflow of WORKFLOWS) {
+      await saveDraft(pool, workflow.name, workflow, null)
+      await putLive(pool, workflow.name, null)
+    }
+    await keepLedger(pool)
+  }
+
+  async function tellHow(since: number): Promise<void> {
+    const row = await one<object>(
+      pool,
+      `select (select max(n) from soak.line) as changes, (select count(*) from rappel.run) as runs, (select count(*) from rappel.message where state = 'sent') as sent,
+              (select count(*) from rappel.message where state in ('queued', 'sending')) as waiting, (select count(*) from rappel.queue) as queue`,
+    ).catch(() => ({ database: 'away' }))
+    console.info(`${Math.round(since / 1_000)} s: ${JSON.stringify(row)}`)
+  }
+
+  /** Waits until all is quiet; what a server put off for long is let go at once, for time would only pass. */
+  async function settle(): Promise<void> {
+    const end = Date.now() + 600_000
+    let quiet = 0
+    while (Date.now() < end && quiet < 3) {
+      await pause(1_000)
+      const left = await one<{ n: number }>(
+        pool,
+        `select ((select count(*) from rappel.queue) + (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) + (select count(*) from rappel.run where state = 'waiting'))::int as n`,
+      ).catch(() => ({ n: 1 }))
+      quiet = left.n === 0 ? quiet + 1 : 0
+      await pool.query(`update rappel.message set next_at = now() where state = 'queued' and next_at > now() + interval '2 seconds'`).catch(() => undefined)
+    }
+    await pause((STILL_STAYING_S + 1) * 1_000)
+  }
+
+  async function readArrivals(): Promise<void> {
+    const lines = existsSync(JOURNAL) ? readFileSync(JOURNAL, 'utf8').split('\n').filter(Boolean) : []
+    for (let i = 0; i < lines.length; i += 5_000) {
+      const some = lines.slice(i, i + 5_000).map((line, k) => ({ n: i + k, ...(JSON.parse(line) as object) }))
+      await pool.query(
+        `insert into soak.arrival (n, at, id, address, code) select * from jsonb_to_recordset($1::jsonb) as x (n bigint, at bigint, id text, address text, code int)`,
+        [JSON.stringify(some)],
+      )
+    }
+  }
+
+  async function reportOf(counts: readonly Count[], watched: Watched, broken: Broken, kills: number): Promise<string> {
+    const { changes } = await one<{ changes: number }>(pool, 'select max(n) as changes from soak.line')
+    const latency = await one<{ half: number; most: number }>(
+      pool,
+      `select percentile_cont(0.5) within group (order by s)::float as half, percentile_cont(0.99) within group (order by s)::float as most
+         from (select min(a.at) / 1000.0 - extract(epoch from m.changed_at) as s from soak.arrival a join rappel.message m on m.message_id = a.id where a.code is null and m.held_for is null group by m.id) x`,
+    )
+    const wrong = counts.reduce((sum, c) => sum + c.wrong, 0)
+    const rows = counts.map(
+      ({ what, expected, found, wrong: n, examples }) => `| ${what} | ${expected} | ${found} | ${n} |${examples ? ` <!-- ${JSON.stringify(examples).slice(0, 1_500)} -->` : ''}`,
+    )
+    return [
+      `${changes.toLocaleString('en')} changes and ${kills.toLocaleString('en')} kills in ${options.minutes} minutes, ${options.workers} workers, ${WORKFLOWS.length} workflows, seed ${options.seed}, ${cpus().length} cores, ${new Date().toISOString().slice(0, 10)}.`,
+      '',
+      '| held against the book | expected | found | wrong |',
+      '| --- | --: | --: | --: |',
+      ...rows,
+      '',
+      `Broken on purpose: ${[...broken.counts].map(([name, n]) => `${name} ${n}`).join(', ')}.`,
+      `Refused to writers meanwhile, by code: ${[...refused].map(([code, n]) => `${code} ${n}`).join(', ') || 'nothing'}.`,
+      `Health was asked ${watched.asked} times, answered ${watched.answered}, not ok ${watched.notOk}, wrongly ok ${watched.wrong.length}${watched.wrong.length ? `: ${watched.wrong.slice(0, 5).join('; ')}` : ''}.`,
+      `Save to acceptance meanwhile: median ${(latency.half * 1_000).toFixed(0)} ms, 99 in 100 ${latency.most.toFixed(1)} s.`,
+      wrong === 0 ? 'Lost 0, doubled 0.' : `${wrong} wrong.`,
+      '',
+    ].join('\n')
+  }
+}
+
+/** How long is waited at the end for what only stays so. */
+const STILL_STAYING_S = 25
+
+function alive(workers: readonly Part[]): { changes: number; mail: number } {
+  const count = (name: string) => workers.filter((w) => w.name.includes(name) && w.child?.exitCode === null && w.child.signalCode === null).length
+  return { changes: count('changes'), mail: count('mail') }
+}
+
+/** Now and then a worker that delivers starts with a clock that is off: it is told another time than the machine's. */
+function anotherClock(chance: Chance): Record<string, string> {
+  if (!SOAK_FAKETIME || chance.happens(0.6)) return {}
+  return { LD_PRELOAD: SOAK_FAKETIME, FAKETIME: chance.pick(['+90s', '-20s', '+3600s']), DONT_FAKE_MONOTONIC: '1' }
+}

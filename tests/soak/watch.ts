@@ -1,0 +1,54 @@
+import type { Pool } from 'pg'
+import { pause } from './chance'
+
+/** What health said that was not so, and how it answered. */
+export interface Watched {
+  asked: number
+  answered: number
+  notOk: number
+  /** Times at which it said `ok` while a change or a message had stood still for longer than a minute, or nothing at all delivered or decided. */
+  readonly wrong: string[]
+  /** Memory of the processes of workers in MB, once a minute: the minute, and the largest. */
+  readonly memory: [number, number][]
+  /** Seconds from a change to its first message's acceptance, of those of the last moments. */
+  readonly latencies: number[]
+}
+
+/** How much longer than a minute something may stand still before `ok` is wrong: health is asked every second, and so is the database. */
+const LEEWAY_S = 5
+
+/** Asks health every second, and the database itself, until the soak is off. */
+export async function watch(pool: Pool, url: string, partsAlive: () => { readonly changes: number; readonly mail: number }, isOn: () => boolean): Promise<Watched> {
+  const watched: Watched = { asked: 0, answered: 0, notOk: 0, wrong: [], memory: [], latencies: [] }
+  let nobodySince: number | null = null
+  while (isOn()) {
+    await pause(1_000)
+    const alive = partsAlive()
+    nobodySince = alive.changes === 0 || alive.mail === 0 ? (nobodySince ?? Date.now()) : null
+    const stood = await pool
+      .query<{ change: number | null; message: number | null }>(
+        `select (select extract(epoch from now() - min(c.at))::float from rappel.queue q join rappel.change c on c.id = q.change_id) as change,
+                (select extract(epoch from now() - min(next_at))::float from rappel.message where state = 'queued' and next_at <= now()) as message`,
+      )
+      .then(
+        ({ rows }) => rows[0] ?? null,
+        () => null,
+      )
+    watched.asked++
+    const health = await fetch(`${url}/api/v1/health`, { signal: AbortSignal.timeout(8_000) }).then(
+      (response) => response.json() as Promise<{ ok: boolean }>,
+      () => null,
+    )
+    if (!health) continue
+    watched.answered++
+    if (!health.ok) {
+      watched.notOk++
+      continue
+    }
+    const late = Math.max(stood?.change ?? 0, stood?.message ?? 0)
+    if (late > 60 + LEEWAY_S) watched.wrong.push(`ok while something had stood still for ${Math.round(late)} s`)
+    if (nobodySince !== null && Date.now() - nobodySince > LEEWAY_S * 1_000)
+      watched.wrong.push(`ok while a part had not run for ${Math.round((Date.now() - nobodySince) / 1_000)} s`)
+  }
+  return watched
+}

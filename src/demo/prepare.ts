@@ -7,7 +7,7 @@ import { checkRole } from '@/store/access/database-role'
 import { ensureKey } from '@/store/access/sealed'
 import { sealSecrets } from '@/store/access/secrets'
 import { createToken, readToken } from '@/store/access/sessions'
-import { createPool } from '@/store/database'
+import { createPool, sessionUrl, setRole } from '@/store/database'
 import { migrate } from '@/store/migrate'
 import { readMark } from '@/store/settings'
 import { loadDemo } from './load'
@@ -23,7 +23,7 @@ async function ensureToken(pool: Pool): Promise<void> {
 }
 
 const say = (line: string) => process.stdout.write(`${line}\n`)
-const pool = createPool(must(DATABASE_URL), { max: 4 })
+const pool = createPool(sessionUrl(must(DATABASE_URL)), { max: 4 })
 try {
   ensureKey()
   const { stops, warnings } = await checkRole(pool)
@@ -32,6 +32,7 @@ try {
     process.exit(1)
   }
   for (const sentence of warnings) say(sentence)
+  if (process.env.RAPPEL_SESSION_DATABASE_URL) await setRole(pool)
   await migrate(pool)
   for (const sentence of await sealSecrets(pool)) say(sentence)
   await ensureToken(pool)

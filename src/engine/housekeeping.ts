@@ -4,6 +4,7 @@ import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
 import { forgetAnswered } from '@/store/answered'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
+import { createSessionPool } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
 import { readSettings } from '@/store/settings'
 import type { Figures } from './figures/figures'
@@ -25,11 +26,11 @@ const CRONTAB = `
 
 /** Starts the jobs that keep the house; answers how to stop them. */
 export async function startHousekeeping(databaseUrl: string, log: Logger, figures: Pick<Figures, 'check' | 'keepHours'>): Promise<() => Promise<void>> {
+  const pgPool = createSessionPool(databaseUrl, { max: 2, name: 'rappel housekeeping' })
   const runner = await run({
-    connectionString: databaseUrl,
+    pgPool,
     schema: 'graphile_worker',
     concurrency: 1,
-    maxPoolSize: 2,
     noHandleSignals: true,
     pollInterval: 10_000,
     crontab: CRONTAB,
@@ -56,5 +57,8 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
     },
   })
   runner.promise.catch((error) => log.error({ error: String(error) }, 'housekeeping stopped'))
-  return () => runner.stop().catch(() => undefined)
+  return async () => {
+    await runner.stop().catch(() => undefined)
+    await pgPool.end().catch(() => undefined)
+  }
 }

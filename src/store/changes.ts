@@ -209,3 +209,8 @@ export async function readChange(db: Queryable, schema: Schema, id: number): Pro
   const rows = await wholeTransactions(db, await placesOf(db, [id]))
   return netOfRows(rows, schema).find((c) => c.id === id) ?? null
 }
+
+/** Whether a change is in the log. */
+export async function hasChange(db: Queryable, id: number): Promise<boolean> {
+  return (await many(db, 'select from rappel.change where id = $1', [id])).length > 0
+}

@@ -3,6 +3,7 @@ import { isSafeNumber, parse as parseLossless } from 'lossless-json'
 import type { Pool, PoolClient } from 'pg'
 import pg from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
+import { type Hosts, hostsOf } from './hosts'
 
 const INT8 = 20
 const JSON_TYPE = 114
@@ -33,25 +34,97 @@ export interface Queryable {
   query(text: string | PreparedQuery, params?: unknown[]): Promise<{ rows: unknown[]; rowCount: number | null }>
 }
 
-/** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. */
-export function createPool(url: string, options: { max?: number; name?: string } = {}): Pool {
+/**
+ * Whether connections go through a pooler that gives each transaction another session (PgBouncer in transaction mode): then nothing is kept in sessions, no statement prepared and
+ * nothing set. What needs a session of its own has RAPPEL_SESSION_DATABASE_URL.
+ */
+const isPooled = () => Boolean(process.env.RAPPEL_SESSION_DATABASE_URL)
+
+/** What a session is set to; behind a pooler the role is, by `setRole`. */
+const SESSION = { timezone: 'UTC', jit: 'off' } as const
+
+/** Sets the role itself to what sessions are set to elsewhere, for connections through a pooler. */
+export async function setRole(db: Queryable): Promise<void> {
+  for (const [name, value] of Object.entries(SESSION)) await db.query(`alter role current_user set ${name} = '${value}'`)
+}
+
+/** What a server answered that only follows another. */
+const ONLY_FOLLOWS = 'This server only follows another one.'
+
+/** A connection to the server of several that takes writes. */
+class WritingClient extends pg.Client {
+  private readonly to: { readonly hosts: Hosts; readonly url: string }
+
+  constructor(config: pg.ClientConfig & { hosts: Hosts }) {
+    const url = config.hosts.current
+    super({ ...config, connectionString: url })
+    this.to = { hosts: config.hosts, url }
+  }
+
+  override connect(): Promise<pg.Client>
+  override connect(callback: (error: Error, client: pg.Client) => void): void
+  override connect(callback?: (error: Error, client: pg.Client) => void): Promise<pg.Client> | undefined {
+    const connected = this.connectToWriter()
+    if (!callback) return connected
+    connected.then(
+      (client) => callback(null as never, client),
+      (error: Error) => callback(error, this),
+    )
+  }
+
+  private async connectToWriter(): Promise<pg.Client> {
+    const { hosts, url } = this.to
+    try {
+      await super.connect()
+      if (hosts.areSeveral) {
+        const { rows } = await this.query<{ follows: boolean }>('select pg_is_in_recovery() as follows')
+        if (rows[0]?.follows) throw Object.assign(new Error(ONLY_FOLLOWS), { code: '57P03' })
+      }
+      return this
+    } catch (error) {
+      hosts.leave(url)
+      void this.end().catch(() => undefined) // one that never connected never ends
+      throw error
+    }
+  }
+}
+
+/** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another. */
+export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean } = {}): Pool {
   const pool = new pg.Pool({
-    connectionString: url,
+    ...(options.isReplica ? { connectionString: url } : { Client: WritingClient as never, hosts: hostsOf(url) }),
     max: options.max ?? 10,
     application_name: options.name ?? 'rappel',
-    options: '-c timezone=UTC -c jit=off',
+    ...(isPooled() ? {} : { options: asOptions(SESSION) }),
     connectionTimeoutMillis: 5_000,
     idleTimeoutMillis: 30_000,
-  })
-  // a connection can break between two queries of a transaction, where nobody waits for it; the next query reports what is wrong
+  } as pg.PoolConfig)
+  return bearing(pool)
+}
+
+/** A pool whose connections may break while nobody waits for them: between two queries of a transaction, or idle; the next query reports what is wrong. */
+function bearing(pool: Pool): Pool {
   pool.on('connect', (client) => client.on('error', () => undefined))
-  pool.on('error', () => undefined) // an idle connection that breaks is replaced at the next query, which reports what is wrong
+  pool.on('error', () => undefined)
   return pool
 }
 
+const asOptions = (settings: Readonly<Record<string, string>>) =>
+  Object.entries(settings)
+    .map(([name, value]) => `-c ${name}=${value}`)
+    .join(' ')
+
+/** The address for what needs a session of its own: that of the database, or where a pooler stands before it its own. */
+export const sessionUrl = (url: string): string => process.env.RAPPEL_SESSION_DATABASE_URL || url
+
 /** Makes one dedicated connection, for LISTEN and locks that last as long as it does. */
 export function createClient(url: string, name: string): pg.Client {
-  return new pg.Client({ connectionString: url, application_name: name, options: '-c timezone=UTC', keepAlive: true })
+  return new WritingClient({ hosts: hostsOf(sessionUrl(url)), application_name: name, options: '-c timezone=UTC', keepAlive: true })
+}
+
+/** A pool of sessions of their own, for what listens and locks in ways of its own. */
+export function createSessionPool(url: string, options: { max: number; name: string }): Pool {
+  return bearing(new pg.Pool({ Client: WritingClient as never, hosts: hostsOf(sessionUrl(url)), max: options.max, application_name: options.name } as pg.PoolConfig))
 }
 
 /** All rows, none included. */
@@ -61,7 +134,7 @@ export async function many<T>(db: Queryable, text: string, params: unknown[] = [
 
 /** The same for a statement run so often that it is worth being kept prepared, under a name that no other statement has. */
 export async function manyPrepared<T>(db: Queryable, name: string, text: string, values: unknown[]): Promise<T[]> {
-  return (await db.query({ name, text, values })).rows as T[]
+  return (await (isPooled() ? db.query(text, values) : db.query({ name, text, values }))).rows as T[]
 }
 
 /** The only row, or null where there is none. @throws Error when there are several */
@@ -85,7 +158,7 @@ export async function touch(db: Queryable, text: string, params: unknown[] = [])
 
 /** The same for a statement that is kept prepared. */
 export async function touchPrepared(db: Queryable, name: string, text: string, values: unknown[]): Promise<number> {
-  return (await db.query({ name, text, values })).rowCount ?? 0
+  return (await (isPooled() ? db.query(text, values) : db.query({ name, text, values }))).rowCount ?? 0
 }
 
 /** For whom a call's transactions are done, and from where it came: what capture and the audit log put down. */

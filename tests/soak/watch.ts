@@ -35,10 +35,9 @@ export async function watch(pool: Pool, url: string, partsAlive: () => { readonl
         () => null,
       )
     watched.asked++
-    const health = await fetch(`${url}/api/v1/health`, { signal: AbortSignal.timeout(8_000) }).then(
-      (response) => response.json() as Promise<{ ok: boolean }>,
-      () => null,
-    )
+    const health = await fetch(`${url}/api/v1/health`, { signal: AbortSignal.timeout(8_000) })
+      .then((response) => response.json() as Promise<{ ok: boolean }>)
+      .catch(() => null)
     if (!health) continue
     watched.answered++
     if (!health.ok) {

@@ -3,6 +3,7 @@ import { must } from '@/core/must'
 import { Apart } from '@/engine/apart/apart'
 import { SignInLimits } from '@/store/access/sign-in-limits'
 import { createPool } from '@/store/database'
+import { Replica } from '@/store/replica'
 import { kept } from './kept'
 
 /** The web server's connection pool, one a process. */
@@ -10,6 +11,11 @@ export function pool(): Pool {
   const url = process.env.DATABASE_URL
   if (!url) throw new Error('DATABASE_URL is not set: start Rappel with npm run demo or npm start.')
   return kept('pool', () => createPool(url, { max: 12, name: 'rappel web' }))
+}
+
+/** Where long reads are done: a replica, where RAPPEL_READ_DATABASE_URL names one, else the database itself. */
+export function replica(): Replica {
+  return kept('replica', () => new Replica(pool(), process.env.RAPPEL_READ_DATABASE_URL || null))
 }
 
 /** Where what people wrote is evaluated, so that nobody waits for it who did not ask for it. */

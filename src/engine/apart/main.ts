@@ -1,11 +1,12 @@
 import { setPriority } from 'node:os'
 import { createPool } from '@/store/database'
+import { Replica } from '@/store/replica'
 import { type Answered, type Asked, packed } from './messages'
 import { TASKS } from './tasks'
 
 /** The process in which what people wrote is evaluated: it holds nobody up, and may be ended at any moment without anything being lost. */
 
-const { DATABASE_URL, RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
+const { DATABASE_URL, RAPPEL_READ_DATABASE_URL, RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
 if (!DATABASE_URL) throw new Error('DATABASE_URL is not set: there is no database to look things up in.')
 
 const CONNECTIONS = 4
@@ -15,6 +16,7 @@ const NICE = 10
 
 setPriority(NICE)
 const pool = createPool(DATABASE_URL, { max: CONNECTIONS, name: 'rappel apart' })
+const replica = new Replica(pool, RAPPEL_READ_DATABASE_URL || null, CONNECTIONS)
 const baseUrl = RAPPEL_BASE_URL.replace(/\/$/, '')
 const underWay = new Map<number, AbortController>()
 const answer = (answered: Answered) => process.send?.(answered)
@@ -22,7 +24,7 @@ const answer = (answered: Answered) => process.send?.(answered)
 async function work({ ask, task, input }: Extract<Asked, { ask: number }>): Promise<void> {
   const controller = new AbortController()
   underWay.set(ask, controller)
-  const room = { pool, baseUrl, signal: controller.signal, progress: (done: number) => answer({ answer: ask, progress: done }) }
+  const room = { pool, replica, baseUrl, signal: controller.signal, progress: (done: number) => answer({ answer: ask, progress: done }) }
   try {
     answer({ answer: ask, result: await TASKS[task](room, input as never) })
   } catch (error) {

@@ -15,7 +15,9 @@ import type { Image, RecordId, TableDef } from '@/core/values/tables'
 import { isBriefText } from '@/core/words/text/nodes'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
+import { hasChange } from '@/store/changes'
 import type { Span } from '@/store/history'
+import type { Replica } from '@/store/replica'
 import { type Forecast, forecastBulk } from '../bulk/forecast'
 import { type SampleRow, sampleRecord } from '../bulk/propose'
 import type { Bulk } from '../bulk/write'
@@ -43,6 +45,8 @@ import { ALONE, Stopwatch } from './patience'
 /** What a task is done with. */
 export interface Room {
   readonly pool: Pool
+  /** Where long reads of what has been are done. */
+  readonly replica: Replica
   readonly baseUrl: string
   readonly signal: AbortSignal
   readonly progress: (done: number) => void
@@ -118,7 +122,12 @@ export const TASKS = {
 
   /** Why a recorded change fires a workflow or not. */
   why: async (room: Room, { workflow, change }: { workflow: Workflow; change: Change }): Promise<Settled> =>
-    shownSettled(await explainChange(room.pool, workflow, change, await around(room))),
+    shownSettled(
+      await room.replica.read(
+        async (db) => explainChange(db, workflow, change, await around(room)),
+        (db) => hasChange(db, change.id),
+      ),
+    ),
 
   /** What the newest changes make of a draft, as JSON. */
   evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: RecordId | null; newest?: number; reach?: string }): Promise<string> => {
@@ -134,7 +143,7 @@ export const TASKS = {
 
   /** A rehearsal of a draft. */
   rehearse: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> }): Promise<Rehearsal> =>
-    rehearse(room.pool, asked.workflow, asked.findings, await around(room), { ...asked.options, signal: room.signal, progress: room.progress }),
+    room.replica.read(async (db) => rehearse(db, asked.workflow, asked.findings, await around(room), { ...asked.options, signal: room.signal, progress: room.progress })),
 
   /** What many records written at once would come to and set off. */
   forecast: async (room: Room, { bulk, by }: { bulk: Bulk; by: ChangedBy }): Promise<Forecast> => {
@@ -144,7 +153,7 @@ export const TASKS = {
   /** What a line of the conditions stopped and let on. */
   'at line': async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; path: string; days: number }): Promise<AtLine | null> => {
     const compiled = bare(compileWorkflow(runnable(asked.workflow, asked.findings), await around(room)))
-    return lookAtLine(room.pool, compiled, spanOfDays(asked.days), asked.path)
+    return room.replica.read((db) => lookAtLine(db, compiled, spanOfDays(asked.days), asked.path))
   },
 
   /** What a press would do; with `deciding` only for which records it runs. */
@@ -156,7 +165,7 @@ export const TASKS = {
 
   /** What a figure, or a draft of one, went through. */
   'figure past': async (room: Room, asked: { figure: Figure; span: Span; group: string | null }): Promise<ToldPast> =>
-    pastOfFigure(room.pool, asked.figure, await around(room), asked.span, asked.group),
+    room.replica.read(async (db) => pastOfFigure(db, asked.figure, await around(room), asked.span, asked.group)),
 
   /** How many records fit a workflow's conditions as they stand. */
   fits: async (room: Room, { workflow }: { workflow: Workflow }): Promise<number> => countFits(room.pool, workflow, await around(room)),

@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream'
 import { bulkOf, quietOf } from '@/app/_server/bulk'
-import { pool } from '@/app/_server/environment'
+import { pool, replica } from '@/app/_server/environment'
 import { tagged } from '@/app/_server/etag'
 import { requireOwnFiles } from '@/app/_server/file-access'
 import { keyedCall, oncePerKey } from '@/app/_server/keyed'
@@ -17,7 +17,8 @@ import { groupRecords, sumRecords } from '@/store/sums'
 
 /** All records that fit, as a file. */
 async function exported(table: TableDef, kind: ExportKind, query: URLSearchParams, schema: Schema, signal: AbortSignal): Promise<Response> {
-  const file = exportRecords(pool(), kind, { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }, await settingOf(schema))
+  const { pool: from } = await replica().from()
+  const file = exportRecords(from, kind, { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }, await settingOf(schema))
   signal.addEventListener('abort', () => file.destroy(), { once: true })
   await new Promise((resolve, reject) => file.once('readable', resolve).once('error', reject)) // what is wrong with the question is told before the file begins
   return new Response(Readable.toWeb(file) as ReadableStream, { headers: { 'content-type': TYPES[kind], 'content-disposition': `attachment; filename="${table.name}.${kind}"` } })

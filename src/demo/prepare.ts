@@ -9,6 +9,7 @@ import { sealSecrets } from '@/store/access/secrets'
 import { createToken, readToken } from '@/store/access/sessions'
 import { createPool, sessionUrl, setRole } from '@/store/database'
 import { migrate } from '@/store/migrate'
+import { settleIn } from '@/store/place'
 import { readMark } from '@/store/settings'
 import { loadDemo } from './load'
 
@@ -34,6 +35,8 @@ try {
   for (const sentence of warnings) say(sentence)
   if (process.env.RAPPEL_SESSION_DATABASE_URL) await setRole(pool)
   await migrate(pool)
+  if (await settleIn(pool))
+    say('This database was restored from a copy: nothing is decided or sent before an administrator says so, on the first page or by npm run rappel -- wake.')
   for (const sentence of await sealSecrets(pool)) say(sentence)
   await ensureToken(pool)
   if (process.argv.includes('--demo') && (await readMark(pool, 'demo')) === null) {

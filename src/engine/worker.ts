@@ -7,6 +7,7 @@ import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import { hasToMove, moveNext } from '@/store/moving'
+import { readAsleep, settleIn } from '@/store/place'
 import { buryWorkers, keepWorker, type Led, lead, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
 import { giveAccountMail } from './account/give'
 import { Apart } from './apart/apart'
@@ -118,10 +119,26 @@ export class Worker {
     this.outlet = new Outlet(this.pool, { fixed: options.isSmtpFixed ? options.smtpUrl : null, fallback: options.smtpUrl, connections: CONNECTIONS })
   }
 
-  /** Registers and starts the loops. */
+  /** Registers and starts the loops; in a restored installation those begin once somebody says so. */
   async start(): Promise<void> {
+    await settleIn(this.pool)
     await this.listen()
     await buryWorkers(this.pool)
+    this.mode = 'running'
+    if ((await readAsleep(this.pool)) === null) return this.begin()
+    this.options.log.warn('this installation was restored from a copy: nothing is decided or sent before somebody says so, on its first page or by npm run rappel -- wake')
+    this.loops.push(this.waitUntilAwake())
+  }
+
+  private async waitUntilAwake(): Promise<void> {
+    while (this.isRunning()) {
+      await pause(SLOW_POLL_MS)
+      const asleep = await readAsleep(this.pool).catch(() => 'unknown' as const)
+      if (asleep === null && this.isRunning()) return this.begin()
+    }
+  }
+
+  private async begin(): Promise<void> {
     const clock = this.options.clock ?? systemClock
     await this.takeUpServer()
     const tell: Tell = (what, about) => this.options.log.warn(about, what)
@@ -133,7 +150,6 @@ export class Worker {
     await bounces?.prepare()
     const delivery = new Delivery(this.pool, this.outlet, () => this.id, clock, { tell, onReleased: () => this.messages.ring(), returnPathOf: bounces?.returnPathOf })
     this.delivery = delivery
-    this.mode = 'running'
     const { parts } = this
     if (parts.includes('changes'))
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
@@ -156,7 +172,7 @@ export class Worker {
     this.accountMail.ring()
     this.apart?.close()
     await this.stopHousekeeping()
-    await Promise.all(this.loops)
+    for (let i = 0; i < this.loops.length; i++) await this.loops[i] // one of them may have begun others
     await this.sleeper.end()
     await unregisterWorker(this.pool, this.id).catch(() => undefined)
     await this.listener?.end().catch(() => undefined)

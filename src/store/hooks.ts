@@ -39,7 +39,7 @@ export async function putHook(db: Queryable, { name, url, secret, tables, after 
   await touch(
     db,
     `insert into rappel.hook as h (name, url, secret, tables, since, from_xid, upto_xid, after_id, made_by)
-     values ($1, $2, $3, $4, case when $5::bigint is null then pg_current_snapshot() end, case when $5::bigint is null then pg_snapshot_xmin(pg_current_snapshot()) else '0'::xid8 end, pg_snapshot_xmin(pg_current_snapshot()), coalesce($5, 0), $6)
+     values ($1, $2, $3, $4, case when $5::bigint is null then rappel.snapshot() end, case when $5::bigint is null then pg_snapshot_xmin(rappel.snapshot()) else '0'::xid8 end, pg_snapshot_xmin(rappel.snapshot()), coalesce($5, 0), $6)
      on conflict (name) do update set url = $2, secret = $3, tables = $4, attempt = 0, next_at = now(),
        since = case when $5::bigint is null then h.since end, from_xid = case when $5::bigint is null then h.from_xid else excluded.from_xid end, upto_xid = case when $5::bigint is null then h.upto_xid else excluded.upto_xid end,
        after_id = case when $5::bigint is null then h.after_id else $5 end`,
@@ -69,7 +69,7 @@ export async function claimHook(db: Queryable, now: Date): Promise<DueHook | nul
   const hook = await maybeOne<DueHook & { secret: string }>(
     db,
     `select name, url, secret, tables, after_id as after, attempt from rappel.hook h
-      where next_at <= $1 and (upto_xid < pg_snapshot_xmin(pg_current_snapshot()) or from_xid < upto_xid) order by next_at, name for update skip locked limit 1`,
+      where next_at <= $1 and (upto_xid < pg_snapshot_xmin(rappel.snapshot()) or from_xid < upto_xid) order by next_at, name for update skip locked limit 1`,
     [now],
   )
   return hook && { ...hook, secret: unseal(hook.secret) }
@@ -96,7 +96,7 @@ export async function noteTold(db: Queryable, name: string, last: number | null,
   await touch(
     db,
     last === null
-      ? `update rappel.hook set from_xid = upto_xid, upto_xid = pg_snapshot_xmin(pg_current_snapshot()), after_id = 0,
+      ? `update rappel.hook set from_xid = upto_xid, upto_xid = pg_snapshot_xmin(rappel.snapshot()), after_id = 0,
            next_at = case when $3::boolean then $2::timestamptz + interval '1 second' else $2::timestamptz end where name = $1`
       : 'update rappel.hook set after_id = $3, attempt = 0, reply = null, told_at = $2, next_at = $2 where name = $1',
     last === null ? [name, now, isQuiet] : [name, now, last],

@@ -87,7 +87,7 @@ export function readStretch(db: Queryable, table: string, { shard, first, last, 
 
 /** What this transaction has written to a table so far, after a change, in order of their ids; at most so many rows. */
 export const readOwnWrites = (db: Queryable, table: string, after: number, limit: number): Promise<ChangeRow[]> =>
-  readRows(db, table, 'own writes', 'c.id > $1 and c.xid = pg_current_xact_id() order by c.id limit $2', [after, limit])
+  readRows(db, table, 'own writes', 'c.id > $1 and c.xid = rappel.xid() order by c.id limit $2', [after, limit])
 
 /** Everything the log has about some records of a table, by record and then in order. */
 export function readRecordsLog(db: Queryable, table: string, records: readonly RecordId[]): Promise<ChangeRow[]> {

@@ -40,7 +40,7 @@ export async function armTrial(pool: Pool, name: string, trial: { record: Record
     const { id } = await one<{ id: number }>(
       db,
       `insert into rappel.trial (workflow, document, record, by, person, from_snapshot, from_at, until_at)
-       values ($1, $2, $3, $4, $5, pg_current_snapshot(), now(), now() + make_interval(mins => $6)) returning id`,
+       values ($1, $2, $3, $4, $5, rappel.snapshot(), now(), now() + make_interval(mins => $6)) returning id`,
       [row.id, JSON.stringify(row.draft), trial.record === null ? null : keyJson(trial.record), JSON.stringify(trial.by), trial.person, trial.minutes],
     )
     await db.query('select rappel.next_generation()')

@@ -158,7 +158,7 @@ async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { i
     name,
   ])
   if (!workflow) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
-  const { snapshot } = await one<{ snapshot: string }>(db, 'select pg_current_snapshot()::text as snapshot')
+  const { snapshot } = await one<{ snapshot: string }>(db, 'select rappel.snapshot()::text as snapshot')
   return { workflow, snapshot }
 }
 

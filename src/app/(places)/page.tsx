@@ -14,6 +14,7 @@ import { listHeld } from '@/store/limits/held'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
 import { listPeople } from '@/store/people'
+import { readAsleep } from '@/store/place'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, listWaiting, readStretchStarts, readTally } from '@/store/today'
@@ -25,6 +26,7 @@ import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
 import { Noisy } from '@/ui/charts/noisy'
 import { Page } from '@/ui/parts/page'
+import { Asleep } from '@/ui/today/asleep'
 import { FiguresToday } from '@/ui/today/figures'
 import { FirstThings, FirstWords } from '@/ui/today/first-things'
 import { HeldToday } from '@/ui/today/held'
@@ -65,7 +67,7 @@ export default async function Today() {
         margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news] = await Promise.all([
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
@@ -83,6 +85,7 @@ export default async function Today() {
     listHeld(db),
     listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
     listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
+    readAsleep(db),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -97,6 +100,7 @@ export default async function Today() {
         </>
       }
     >
+      {asleep && <Asleep mayWake={actor.role === 'administrator'} waiting={tally.waiting} />}
       <Summary title={title} tally={tally} mail={mail} />
       <div className="mb-5">
         <WordsField place="today" />

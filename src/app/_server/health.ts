@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type PartName, readStanding, type Standing } from '@/store/health'
 import { readMailState } from '@/store/mail-state'
+import { readAsleep } from '@/store/place'
 import { countWorkers } from '@/store/workers'
 import { pool } from './environment'
 
@@ -38,10 +39,11 @@ const DOES: Readonly<Record<PartName, string>> = { changes: 'decides about chang
 
 /** How the installation stands; what the database says is asked for, and where it is away that is the answer. */
 export async function readHealth(): Promise<Health> {
-  const [standing, workers, mail, restarts] = await Promise.all([readStanding(pool()), countWorkers(pool()), readMailState(pool()), readRestarts()])
+  const [standing, workers, mail, restarts, asleep] = await Promise.all([readStanding(pool()), countWorkers(pool()), readMailState(pool()), readRestarts(), readAsleep(pool())])
   const parts = { changes: standing.parts.changes ?? null, mail: standing.parts.mail ?? null }
   const isMailWell = mail.ok !== false
   const problems = [
+    ...(asleep ? ['This installation was restored from a copy: nothing is decided or sent before an administrator lets it go on, on its first page.'] : []),
     ...workerProblems(workers, parts),
     ...ageProblems(standing),
     ...captureProblems(standing),

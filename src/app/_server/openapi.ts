@@ -99,10 +99,11 @@ const SUMMARIES = {
   'DELETE /api/v1/settings/openid': 'Ends sign-in by OpenID Connect.',
   'GET /api/v1/settings/mail-server': 'Where mail goes: `by` the environment, a setting, or the post room. Secrets are not in it.',
   'PUT /api/v1/settings/mail-server':
-    'Sets the mail server: `host`, `port`, `security` (STARTTLS, TLS, none), `user`, `password`, `dkim` (`domain`, `selector`, `key` in PEM; made where none is given). Secrets that are left out stay.',
-  'DELETE /api/v1/settings/mail-server': 'Forgets the mail server: the post room takes the mail.',
+    'Sets the mail server, or with `place` 2 or 3 one to fall back on: `host`, `port`, `security` (STARTTLS, TLS, none), `user`, `password`, `dkim` (`domain`, `selector`, `key` in PEM; made where none is given), `mostRecipients` of one transaction, `perMinute` messages. Secrets that are left out stay.',
+  'DELETE /api/v1/settings/mail-server': 'Forgets the mail server, or that of a `place`; without any the post room takes the mail.',
   'POST /api/v1/settings/mail-server/try':
     'Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words.',
+  'POST /api/v1/settings/wake': 'Lets an installation that was restored go on; `waiting`: what mail that waited then is to become, `send` or `call off`.',
   'POST /api/v1/settings/secrets/[name]': 'Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere.',
   'GET /api/v1/account': 'Who one is, and one’s sessions.',
   'GET /api/v1/account/mail': 'What came to one of each workflow of late, and what it would be as digests.',

@@ -27,7 +27,7 @@ export const readFigureRow = (db: Queryable, name: string): Promise<FigureRow | 
 export async function takeFigures(db: Queryable, ids: readonly number[]): Promise<{ readonly figures: readonly KeptFigure[]; readonly now: string } | null> {
   const rows = await many<KeptFigure & { now: string }>(
     db,
-    `select ${KEPT}, pg_current_snapshot()::text as now from rappel.figure where id = any($1) order by id for update skip locked`,
+    `select ${KEPT}, rappel.snapshot()::text as now from rappel.figure where id = any($1) order by id for update skip locked`,
     [ids],
   )
   const [first] = rows
@@ -80,7 +80,7 @@ const MOVED_MEANWHILE = '40001'
 const MOST_TRIES = 20
 
 async function putInto(client: Queryable, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
-  const { seen } = await one<{ seen: string }>(client, 'select pg_current_snapshot()::text as seen')
+  const { seen } = await one<{ seen: string }>(client, 'select rappel.snapshot()::text as seen')
   const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
   const definitions = [...kept.filter((k) => k.name !== figure.name).map((k) => k.definition), figure]
   const family = families(definitions).find((f) => f.includes(figure)) ?? [figure]

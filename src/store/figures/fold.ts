@@ -19,7 +19,7 @@ export async function figuresToLookAt(db: Queryable, setting: FigureSetting): Pr
     const least = seen.map((s) => BigInt(s.xmax)).sort((a, b) => (a < b ? -1 : 1))[0]
     const running = [...new Set(seen.flatMap((s) => s.running))]
     const [from, open] = [`$${params.push(String(least))}`, `$${params.push(running)}`]
-    return `select ${params.push(table) && `$${params.length}`}::text as tbl where exists (select from ${logNamed(table)} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, pg_current_snapshot()))`
+    return `select ${params.push(table) && `$${params.length}`}::text as tbl where exists (select from ${logNamed(table)} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, rappel.snapshot()))`
   })
   if (questions.length === 0) return all.map((figure) => ({ figure, isBehind: false }))
   const changed = new Set((await many<{ tbl: string }>(db, questions.join(' union all '), params)).map((r) => r.tbl))

@@ -92,6 +92,14 @@ export const SETTINGS_BODIES = {
     'Sign-in by OpenID Connect was not set.',
     null,
   ),
+  'POST /api/v1/settings/wake': body(
+    yup
+      .object({ waiting: yup.string().strict().oneOf(['send', 'call off']).required() })
+      .noUnknown()
+      .strict(),
+    'The installation was not woken.',
+    { waiting: 'call off' },
+  ),
   'POST /api/v1/settings/mail-server/try': body(
     yup
       .object({ server: yup.object().nullable().default(null), to: yup.string().strict().max(320) })

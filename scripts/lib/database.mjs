@@ -1,0 +1,34 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { fail } from './environment.mjs'
+import { findPostgres } from './install.mjs'
+
+/** The schemas that are Rappel's own, and the one of its jobs. */
+export const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker']
+
+/** The address of an installation's database: that of the environment, or of its home. */
+export function databaseOf({ home, databaseUrl }) {
+  const kept = join(home, 'database-url')
+  const url = process.env.RAPPEL_SESSION_DATABASE_URL ?? databaseUrl ?? (existsSync(kept) ? readFileSync(kept, 'utf8').trim() : null)
+  if (!url) fail(`There is no database: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${home} first.`)
+  return url
+}
+
+/** Runs a program of PostgreSQL's on a database; its password stands not among the arguments, where every program could read it. `‹url›` among them is the address. */
+export function withPassword(program, url, args) {
+  const at = new URL(url)
+  const { password } = at
+  at.password = ''
+  const folder = findPostgres()
+  if (!folder) fail(`PostgreSQL's ${program} is not here. Install Debian's postgresql-client.`)
+  const all = args.includes('‹url›') ? args.map((a) => (a === '‹url›' ? at.href : a)) : [...args, at.href]
+  return spawnSync(join(folder, program), all, { encoding: 'utf8', env: { ...process.env, PGPASSWORD: decodeURIComponent(password), PGAPPNAME: `rappel restore ${program}` } })
+}
+
+/** Runs a statement that must succeed; what it says. */
+export function sql(url, statement) {
+  const { status, stdout, stderr } = withPassword('psql', url, ['-X', '-At', '-v', 'ON_ERROR_STOP=1', '-c', statement])
+  if (status !== 0) fail(`The database did not do it:\n\n${stderr}`)
+  return stdout.trim()
+}

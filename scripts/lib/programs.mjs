@@ -5,7 +5,13 @@ import { digest } from './digest.mjs'
 import { fail, ROOT } from './environment.mjs'
 
 /** The programs that processes run, by their sources: the worker, what it evaluates apart, the post room, and what prepares an installation. */
-const SOURCES = { worker: 'src/engine/main.ts', apart: 'src/engine/apart/main.ts', 'post-room': 'src/outside/post-room/main.ts', prepare: 'src/demo/prepare.ts' }
+const SOURCES = {
+  worker: 'src/engine/main.ts',
+  apart: 'src/engine/apart/main.ts',
+  'post-room': 'src/outside/post-room/main.ts',
+  prepare: 'src/demo/prepare.ts',
+  command: 'src/engine/command/main.ts',
+}
 
 /** Packages that are loaded as they are: they bring parts that are no JavaScript, or look for files beside them. */
 const AS_THEY_ARE = ['@node-rs/argon2', 'graphile-worker', 'pg-native', '@playwright/test']

@@ -1,0 +1,90 @@
+import { resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { must } from '@/core/must'
+import { createPool } from '@/store/database'
+import { wake } from '@/store/place'
+import { applyDefinitions } from '../definitions/apply'
+import { exportDefinitions, readDefinitions } from '../definitions/files'
+import { planDefinitions, type Step } from '../definitions/plan'
+import { examine } from '../doctor'
+
+/** What an administrator does from a shell: definitions as files, waking what was restored, and what is wrong. */
+
+const USAGE = `rappel export <folder>    writes tables, groups, senders, figures, templates and workflows as files
+rappel plan <folder>      says what taking the files over would change, and what their workflows would have done
+rappel apply <folder>     takes them over; nothing that only the installation has is removed
+rappel wake [--send]      lets a restored installation go on, and calls off what waited, or sends it
+rappel doctor             says what is wrong, and what to do about it`
+
+const { DATABASE_URL, RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
+const { positionals, values } = parseArgs({ allowPositionals: true, args: process.argv.slice(2), options: { send: { type: 'boolean', default: false } } })
+const [command, folder] = positionals
+const say = (line: string) => process.stdout.write(`${line}\n`)
+const pool = createPool(must(DATABASE_URL), { max: 4, name: 'rappel command' })
+try {
+  process.exitCode = await run()
+} finally {
+  await pool.end()
+}
+
+async function run(): Promise<number> {
+  if (command === 'doctor') return tellFindings()
+  if (command === 'wake') {
+    const count = await wake(pool, values.send ? 'send' : 'call off', new Date())
+    say(`It goes on. ${count} messages that waited are ${values.send ? 'sent' : 'called off'}.`)
+    return 0
+  }
+  if (!folder || !['export', 'plan', 'apply'].includes(command ?? '')) {
+    say(USAGE)
+    return 2
+  }
+  const at = resolve(folder)
+  if (command === 'export') {
+    say(`${await exportDefinitions(pool, at)} definitions are in ${at}`)
+    return 0
+  }
+  const { found, problems } = await readDefinitions(at)
+  for (const problem of problems) say(`✗ ${problem}`)
+  if (problems.length) {
+    say('Nothing was changed: mend these files first.')
+    return 1
+  }
+  return command === 'plan' ? tellPlan(await planDefinitions(pool, found, RAPPEL_BASE_URL)) : tellApplied(await applyDefinitions(pool, found, RAPPEL_BASE_URL))
+}
+
+const SIGNS = { new: '+', changed: '~', 'only here': ' ' } as const
+
+function tellStep({ kind, name, what, lines }: Step): void {
+  say(`${SIGNS[what]} ${kind.replace(/s$/, '')} ${name}${what === 'only here' ? ': only here; it stays' : ''}`)
+  for (const line of lines) say(`    ${line}`)
+}
+
+function tellPlan(steps: readonly Step[]): number {
+  for (const step of steps) {
+    tellStep(step)
+    for (const problem of step.problems) say(`    ✗ ${problem}`)
+  }
+  const count = steps.filter((s) => s.what !== 'only here').length
+  say(count === 0 ? 'Nothing would change.' : `${count} would change.`)
+  return steps.some((s) => s.problems.length) ? 1 : 0
+}
+
+function tellApplied(applied: Awaited<ReturnType<typeof applyDefinitions>>): number {
+  for (const { step, problems } of applied) {
+    tellStep(step)
+    for (const problem of problems) say(`    ✗ ${problem}`)
+  }
+  const failed = applied.filter((a) => a.problems.length).length
+  say(`${applied.length - failed} were taken over${failed ? `, ${failed} could not be` : ''}.`)
+  return failed ? 1 : 0
+}
+
+async function tellFindings(): Promise<number> {
+  const findings = await examine(pool, {
+    home: process.env.RAPPEL_HOME ?? '.rappel',
+    smtpUrl: process.env.RAPPEL_SMTP_URL ?? null,
+    smtpPort: Number(process.env.RAPPEL_SMTP_PORT ?? 4172),
+  })
+  for (const { ok, what, todo } of findings) say(`${ok ? '✓' : '✗'} ${what}${ok || !todo ? '' : `\n    ${todo}`}`)
+  return findings.every((f) => f.ok) ? 0 : 1
+}

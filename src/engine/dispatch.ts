@@ -73,11 +73,15 @@ export class Dispatcher {
    * Handles one batch of each of some shards, two at a time, so that one is decided about while another is read; how many changes were handled.
    * `goesOn` is asked before each. @throws Error where the database is away or busy, once nothing is under way any more
    */
-  async handleShards(shards: readonly number[], goesOn: () => boolean = () => true): Promise<number> {
+  async handleShards(shards: readonly number[], goesOn: () => boolean = () => true, tell: (done: Handled) => void = () => undefined): Promise<number> {
     const open = [...shards]
     let handled = 0
     const one = async () => {
-      for (let shard = open.shift(); shard !== undefined && goesOn(); shard = open.shift()) handled += (await this.handleShard(shard))?.changes ?? 0
+      for (let shard = open.shift(); shard !== undefined && goesOn(); shard = open.shift()) {
+        const done = await this.handleShard(shard)
+        handled += done?.changes ?? 0
+        if (done) tell(done)
+      }
     }
     const ended = await Promise.allSettled(Array.from({ length: SHARDS_AT_ONCE }, one))
     for (const end of ended) if (end.status === 'rejected') throw end.reason

@@ -6,6 +6,7 @@ import { forgetAnswered } from '@/store/answered'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { createSessionPool } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
+import { forgetSamples } from '@/store/meters'
 import { readSettings } from '@/store/settings'
 import type { Figures } from './figures/figures'
 
@@ -51,6 +52,7 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
           await purgeSessions(db)
           await purgeAccountLinks(db)
           await forgetAnswered(db, new Date(Date.now() - ANSWERED_MS))
+          await forgetSamples(db)
           await forgetPassed(db, new Date(Date.now() - REMEMBERED_MS))
         })
       },

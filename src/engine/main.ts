@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pino from 'pino'
+import { startTracing } from '@/engine/trace'
 import { onStop } from '@/process'
 import { bounceSourceOf } from './bounces/source'
 import { Worker, type WorkerPart } from './worker'
@@ -41,6 +42,10 @@ const worker = new Worker({
   ...(part ? { parts: [part] } : {}),
   ...(RAPPEL_APART_MB ? { apartMemory: Number(RAPPEL_APART_MB) } : {}),
 })
+const stopTracing = await startTracing(part ? `worker ${part}` : 'worker')
 await worker.start()
-onStop(() => worker.stop())
+onStop(async () => {
+  await worker.stop()
+  await stopTracing()
+})
 process.send?.('ready')

@@ -6,6 +6,7 @@ import { signFileLinks } from '@/core/message/file-links'
 import { signWhyFooter } from '@/core/message/footer'
 import { faultOf, must } from '@/core/must'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
+import { noteSpan } from '@/engine/trace'
 import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/mail/queue'
 import { queueNotices } from '@/store/notices'
@@ -313,6 +314,7 @@ function messageOf(planned: PlannedMessage, run: number, firing: Firing, plan: P
     held_for: planned.held?.reason ?? null,
     held_until: planned.held?.until ?? null,
     digest_row: planned.held?.reason === 'digest' ? rowOf(firing, plan, baseUrl, whyKey(messageId, whySecret)) : null,
+    trace: occasion.by.trace ? (noteSpan('decide', occasion.by.trace, { 'rappel.run': run, 'rappel.workflow': live.name }, now) ?? occasion.by.trace) : null,
     stop_link: mayStop && recipients.length === 1 ? stopLink(baseUrl, live.workflow, must(recipients[0]).address, whySecret) : null,
     recipients,
   }

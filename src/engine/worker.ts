@@ -6,6 +6,8 @@ import { faultOf, must } from '@/core/must'
 import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
+import type { ClaimedMessage } from '@/store/mail/claim'
+import type { Outcome } from '@/store/mail/finish'
 import { hasToMove, moveNext } from '@/store/moving'
 import { readAsleep, settleIn } from '@/store/place'
 import { buryWorkers, keepWorker, type Led, lead, registerWorker, unregisterWorker, wakeWorkers } from '@/store/workers'
@@ -26,6 +28,7 @@ import { Dispatcher } from './dispatch'
 import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
 import { Held } from './limits/held'
+import { Meter } from './meter'
 import type { Source } from './occasions/source'
 import { Stays } from './occasions/stays'
 import { Timetables } from './occasions/timetables'
@@ -55,6 +58,9 @@ const LOOK_AT_ATTACHED_MS = 1_000
 
 /** How often a mailbox is looked into for mail that came back. */
 const LOOK_FOR_BOUNCES_MS = 10_000
+
+/** How often what a process measures is kept. */
+const MEASURE_EVERY_MS = 15_000
 
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
@@ -110,12 +116,14 @@ export class Worker {
   private apart: Apart | null = null
   private readonly outlet: Outlet
   private readonly size: SizeWatch
+  private readonly meter: Meter
   private delivery: Delivery | null = null
 
   constructor(private readonly options: WorkerOptions) {
     this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker' })
     this.sleeper = new Sleeper(options.databaseUrl, this.changes)
     this.size = new SizeWatch(this.pool)
+    this.meter = new Meter(this.pool, this.parts.length === 1 ? (this.parts[0] ?? 'all') : 'all')
     this.outlet = new Outlet(this.pool, { fixed: options.isSmtpFixed ? options.smtpUrl : null, fallback: options.smtpUrl, connections: CONNECTIONS })
   }
 
@@ -148,9 +156,15 @@ export class Worker {
     const figures = new Figures(this.pool, dispatcher, clock)
     const bounces = this.options.bounces ? new Bounces(this.pool, this.options.bounces, clock, tell) : null
     await bounces?.prepare()
-    const delivery = new Delivery(this.pool, this.outlet, () => this.id, clock, { tell, onReleased: () => this.messages.ring(), returnPathOf: bounces?.returnPathOf })
+    const delivery = new Delivery(this.pool, this.outlet, () => this.id, clock, {
+      tell,
+      onReleased: () => this.messages.ring(),
+      returnPathOf: bounces?.returnPathOf,
+      onOutcome: (message, outcome) => this.noteOutcome(message, outcome),
+    })
     this.delivery = delivery
     const { parts } = this
+    this.loops.push(this.meterLoop())
     if (parts.includes('changes'))
       this.loops.push(this.dispatchLoop(dispatcher), ...this.waitingLoops(dispatcher, this.apart, clock), ...this.momentLoops(dispatcher, figures, clock, tell))
     if (parts.includes('mail')) this.loops.push(this.deliverLoop(delivery), this.noticeLoop(clock), this.hookLoop(clock), this.accountMailLoop(), this.buryLoop(delivery))
@@ -177,6 +191,7 @@ export class Worker {
     await unregisterWorker(this.pool, this.id).catch(() => undefined)
     await this.listener?.end().catch(() => undefined)
     this.outlet.close()
+    this.meter.stop()
     await this.pool.end()
     this.mode = 'stopped'
   }
@@ -201,6 +216,23 @@ export class Worker {
     }
     this.asking = this.asking.then(ask, ask)
     return this.asking
+  }
+
+  private noteOutcome({ id, trace, changed_at }: ClaimedMessage, { state, outcome, milliseconds, at }: Outcome): void {
+    this.options.log.info({ message: id, outcome, milliseconds, ...(trace ? { traceparent: trace } : {}) }, 'an attempt to deliver came out')
+    const { meter } = this
+    meter.tried(milliseconds)
+    meter.count(state === 'queued' ? 'deferred' : state)
+    if (state === 'sent' && changed_at) meter.accepted(Math.max(0, at.getTime() - new Date(changed_at).getTime()))
+  }
+
+  /** Keeps now and then what was measured. */
+  private meterLoop(): Promise<void> {
+    return this.stepping('what was measured could not be kept; trying again', async () => {
+      for (const end = Date.now() + MEASURE_EVERY_MS; Date.now() < end && this.isRunning(); ) await pause(250)
+      if (this.isRunning()) await this.meter.keep()
+      return undefined
+    })
   }
 
   private isRunning(): boolean {
@@ -261,9 +293,14 @@ export class Worker {
       await this.sign('changes')
       const busy = shuffled(await busyShards(this.pool))
       if (busy.length > MANY_SHARDS && this.sleeper.wakesOthers()) await wakeWorkers(this.pool)
-      let handled = await dispatcher.handleShards(busy, () => this.isRunning())
+      let handled = await dispatcher.handleShards(
+        busy,
+        () => this.isRunning(),
+        (done) => this.meter.count('runs', done.runs),
+      )
       if (this.isRunning()) handled += await dispatcher.handleLate()
       if (handled > 0) {
+        this.meter.count('handled', handled)
         this.sleeper.getUp()
         this.moved.ring()
       } else if (busy.length) await this.changes.sleep(20)

@@ -90,6 +90,8 @@ export interface MessageDetail extends MessageRow {
   readonly attachments: readonly Attachment[] | null
   readonly thread: string | null
   readonly stop_link: string | null
+  /** What came back of it after a server had taken it. */
+  readonly bounces: { address: string; action: 'failed' | 'delayed'; status: string; diagnostic: string; at: string }[]
   readonly attempts: { attempt: number; at: string; milliseconds: number; outcome: string; reply: string }[]
 }
 
@@ -98,7 +100,8 @@ export function readMessage(db: Queryable, id: number): Promise<MessageDetail | 
   return maybeOne<MessageDetail>(
     db,
     `${SELECT}, m.reply_to, m.html, m.body, m.priority, m.attachments, m.thread, m.stop_link,
-       coalesce((select jsonb_agg(to_jsonb(a.*) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts
+       coalesce((select jsonb_agg(to_jsonb(a.*) - 'message' order by a.attempt) from rappel.delivery_attempt a where a.message = m.id), '[]') as attempts,
+       coalesce((select jsonb_agg(to_jsonb(b.*) - 'message' - 'id' order by b.id) from rappel.bounce b where b.message = m.id), '[]') as bounces
        from rappel.message m left join rappel.workflow w on w.id = m.workflow where m.id = $1`,
     [id],
   )

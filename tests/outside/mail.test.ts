@@ -40,6 +40,7 @@ const message: MessageDetail = {
   thread: null,
   stop_link: null,
   attempts: [],
+  bounces: [],
 }
 
 let source: Buffer

@@ -16,6 +16,8 @@ type Allowed = 'anyone' | readonly Role[] | { readonly own: readonly Role[] }
  */
 export const ACCESS = {
   'GET /api/v1/health': 'anyone',
+  'GET /metrics': ADMINISTRATORS,
+  'GET /api/v1/doctor': ADMINISTRATORS,
   'GET /api/v1/openapi.json': 'anyone',
   'POST /api/session': 'anyone',
   'DELETE /api/session': 'anyone',
@@ -197,6 +199,7 @@ export const ACCESS = {
   'PAGE /records/[table]/[id]': ALL,
   'PAGE /changes/[id]': ALL,
   'PAGE /messages': EDITORS,
+  'PAGE /under-the-hood': EDITORS,
   'PAGE /runs': OWN,
   'PAGE /runs/[id]': OWN,
   'PAGE /post-room': OWN,

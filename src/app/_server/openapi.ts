@@ -94,6 +94,7 @@ const SUMMARIES = {
   'GET /api/v1/audit':
     'The audit log: who changed people, roles, tokens, settings, workflows, templates and tables, and who signed in; searched (`text`, `what`, `from`, `to`) and paged.',
   'GET /api/v1/audit/export': 'The audit log as lines of JSON, searched as the list is.',
+  'GET /api/v1/doctor': 'What is well and what is not: `findings`, each `{ ok, what, todo? }` in sentences.',
   'GET /api/v1/settings/openid': 'How sign-in by OpenID Connect is set, without its secret.',
   'PUT /api/v1/settings/openid': 'Sets sign-in by OpenID Connect, once the issuer has answered.',
   'DELETE /api/v1/settings/openid': 'Ends sign-in by OpenID Connect.',

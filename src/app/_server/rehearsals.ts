@@ -4,6 +4,7 @@ import type { Rehearsal, RehearsalOptions } from '@/engine/rehearsal/result'
 import { newestChange } from '@/store/history'
 import { readGeneration } from '@/store/workflows'
 import { apart, pool } from './environment'
+import { webMetrics } from './metrics'
 
 const KEPT = 30
 const kept = new Map<string, Rehearsal>()
@@ -15,7 +16,11 @@ export async function rehearsed(workflow: Workflow, findings: readonly Finding[]
   const known = kept.get(key)
   if (known) return known
   const { signal, progress, ...asked } = options
+  const { rehearsals, rehearsal: timed } = webMetrics()
+  const end = timed.startTimer()
   const rehearsal = await apart().run('rehearse', { workflow, findings, options: asked }, { signal, progress })
+  end()
+  rehearsals.inc()
   kept.set(key, rehearsal)
   for (const old of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(old)
   return rehearsal

@@ -3,6 +3,7 @@ import pino from 'pino'
 import { isNestedTooDeep, MAX_NESTED } from '@/core/document/bounds'
 import { codeOf, faultOf, must } from '@/core/must'
 import { isTooMuch } from '@/engine/apart/too-much'
+import { spanned } from '@/engine/trace'
 import { onBehalfOf } from '@/store/database'
 import { explained, isDatabaseAway, isRefused } from '@/store/problems'
 import { ACCESS, keeperFor, mayUse, type Permission } from './access'
@@ -77,8 +78,11 @@ export function route<P extends Permission>(permission: P, work: (call: Call<P>)
         json: () => readJson(request),
         bytes: (limit) => readBytes(request, limit),
       }
-      const done = () => onCondition({ permission, request, actor, params }, () => work(call))
-      const result = await onBehalfOf({ by: actor.by, caller: callerOf(request) }, done)
+      const done = (as: Actor) => onCondition({ permission, request, actor: as, params }, () => work({ ...call, actor: as }))
+      const result = await spanned(permission, request.headers.get('traceparent'), {}, (trace) => {
+        const by = trace ? { ...actor.by, trace } : actor.by
+        return onBehalfOf({ by, caller: callerOf(request) }, () => done({ ...actor, by }))
+      })
       return result instanceof Response ? result : tagged(request, result)
     } catch (error) {
       if (request.signal.aborted) return new Response(null, { status: CALLED_OFF })

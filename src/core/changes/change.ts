@@ -12,6 +12,8 @@ export interface ChangedBy {
   readonly name: string
   /** Whether workflows let what is written so pass by. */
   readonly quiet?: true
+  /** The trace of the call that wrote it (W3C Trace Context). */
+  readonly trace?: string
 }
 
 /** One record created, changed or deleted by one committed transaction. */

@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
+import { spanned } from '@/engine/trace'
 import { type ClaimedMessage, claimMessages, nextDue } from '@/store/mail/claim'
 import { finishAttempts, type Outcome, releaseLost } from '@/store/mail/finish'
 import { releaseBehind, releaseForgotten } from '@/store/mail/order'
@@ -31,6 +32,8 @@ export interface DeliveryOptions {
   readonly onReleased?: () => void
   /** The address that reports about a message go to; its sender's where it is absent. */
   readonly returnPathOf?: (message: ClaimedMessage) => string
+  /** Told how each attempt came out. */
+  readonly onOutcome?: (message: ClaimedMessage, outcome: Outcome) => void
 }
 
 /**
@@ -49,6 +52,7 @@ export class Delivery {
   private readonly tell: Tell
   private readonly onReleased: () => void
   private readonly returnPathOf: DeliveryOptions['returnPathOf']
+  private readonly onOutcome: DeliveryOptions['onOutcome']
   private readonly contents: ContentsCache
 
   constructor(
@@ -63,6 +67,7 @@ export class Delivery {
     this.tell = more.tell ?? (() => undefined)
     this.onReleased = more.onReleased ?? (() => undefined)
     this.returnPathOf = more.returnPathOf
+    this.onOutcome = more.onOutcome
     this.contents = new ContentsCache(pool)
   }
 
@@ -158,8 +163,10 @@ export class Delivery {
 
   private async deliver(message: ClaimedMessage, worker: number): Promise<void> {
     const startedAt = this.clock()
-    const result = await this.send(message)
-    this.outcomes.push(outcomeOf(message, worker, result, startedAt, this.clock(), Math.random()))
+    const result = await spanned('deliver', message.trace, { 'rappel.message': message.id, 'rappel.attempt': message.attempt }, () => this.send(message))
+    const outcome = outcomeOf(message, worker, result, startedAt, this.clock(), Math.random())
+    this.outcomes.push(outcome)
+    this.onOutcome?.(message, outcome)
     const bounced = hardBounces(message, result)
     if (bounced.length) await suppressAddresses(this.pool, bounced).catch(() => undefined)
     await this.noteMail(result.reached, result.reply).catch(() => undefined)

@@ -15,6 +15,10 @@ export interface ClaimedMessage extends MessageContent {
   readonly attempt: number
   /** Since when it is tried: its first attempt, or the first after it was tried again by hand. */
   readonly tried_since?: Date
+  /** When what it tells of was saved. */
+  readonly changed_at?: Date
+  /** The trace of that save (W3C Trace Context); null where it has none. */
+  readonly trace?: string | null
   /** The name of the workflow that it is of; null where it is of none or of several. */
   readonly workflow?: string | null
   readonly recipients: readonly OpenRecipient[]
@@ -65,7 +69,7 @@ export async function claimMessages(db: Queryable, worker: number, limit: number
             order by next_at, id limit (select most from each) for update skip locked) d),
        picked as (select id from (select * from high union all select * from fresh union all select * from old) candidate order by lane = 0 desc, turn, lane, id limit $2::int),
        claimed as (update rappel.message m set state = 'sending', worker = $1::int, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3::timestamptz) from picked where m.id = picked.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.created_at, c.tried_since,
+     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.changed_at, c.created_at, c.tried_since, c.trace,
             (select w.name from rappel.workflow w where w.id = c.workflow) as workflow,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients,

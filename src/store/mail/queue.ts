@@ -10,6 +10,8 @@ export interface NewMessage extends MessageContent {
   readonly workflow: number
   readonly action: string
   readonly changed_at: Date
+  /** The trace of the save that it tells of (W3C Trace Context). */
+  readonly trace?: string | null
   /** What holds it back and until when; null where nothing does. What a cap holds has no end of its own. */
   readonly held_for?: 'quiet' | 'digest' | 'cap' | null
   readonly held_until?: Date | null
@@ -36,11 +38,11 @@ async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promis
     `with given as (
        select * from jsonb_to_recordset($1::jsonb) as m (run bigint, workflow bigint, action text, tbl text, rec jsonb, message_id text, sender jsonb,
               reply_to jsonb, subject text, html text, body text, priority text, attachments jsonb, changed_at timestamptz, created_at timestamptz, held_for text, held_until timestamptz,
-              digest_row jsonb, stop_link text, recipients jsonb)),
+              digest_row jsonb, stop_link text, trace text, recipients jsonb)),
      queued as (
-       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, state, held_for, held_until, digest_row, stop_link)
+       insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, state, held_for, held_until, digest_row, trace, stop_link)
        select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at,
-              case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null'),
+              case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null'), trace,
               case when stop_link is not null and not exists (select from rappel.person p where lower(p.email) = lower(recipients -> 0 ->> 'address')) then stop_link end from given
        returning id, message_id)
      insert into rappel.message_recipient (message, position, part, address, name, path)

@@ -15,6 +15,9 @@ const AFTER: Readonly<Record<OccasionKind, string>> = {
   crossing: 'after the crossing',
 }
 
+/** How the reply of a recipient begins to whom the mail came back. */
+const CAME_BACK = 'Came back: '
+
 const HELD_WORDS = { quiet: 'through quiet hours', digest: 'for a digest', cap: 'past the most of a day' }
 
 /** A message that came of a run: who gets it and how delivery went, then what it says. */
@@ -57,7 +60,7 @@ export function RunMessage({ message, setOffBy, locale, zone }: { message: Messa
               {r.name && r.name !== r.address ? `${r.name}, ${r.address}` : r.address}
             </span>
             <span className={r.state === 'failed' ? 'text-alarm' : r.state === 'open' ? 'text-rope' : 'text-calm'}>{STATES[r.state]}</span>
-            {r.reply && r.state !== 'sent' && <span className="col-span-2 col-start-2 text-muted">The server said “{r.reply}”</span>}
+            {r.reply && r.state !== 'sent' && <span className="col-span-2 col-start-2 text-muted">{r.reply.startsWith(CAME_BACK) ? r.reply : `The server said “${r.reply}”`}</span>}
           </li>
         ))}
       </ul>
@@ -74,6 +77,14 @@ export function RunMessage({ message, setOffBy, locale, zone }: { message: Messa
           ))}
         </details>
       )}
+      {message.bounces.map((b) => (
+        <p key={`${b.address} ${b.action} ${b.status}`} className={`border-rule border-t py-1 text-sm ${b.action === 'failed' ? 'text-alarm' : 'text-rope'}`}>
+          {b.action === 'failed' ? `Came back from ${b.address}` : `Delayed on its way to ${b.address}`}, <Time at={b.at} locale={locale} zone={zone} />{' '}
+          <span className="text-muted">
+            {b.status} “{b.diagnostic}”
+          </span>
+        </p>
+      ))}
     </article>
   )
 }

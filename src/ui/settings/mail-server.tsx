@@ -5,7 +5,7 @@ import { Controller, useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
 import type { Tried } from '@/engine/delivery/try-server'
-import type { MailGoesTo } from '@/store/access/mail-server'
+import type { MailGoesTo, SetServer } from '@/store/access/mail-server'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
@@ -24,6 +24,8 @@ interface Given {
   domain: string
   selector: string
   key: string
+  mostRecipients: string
+  perMinute: string
 }
 
 const SECURITY = [
@@ -33,12 +35,14 @@ const SECURITY = [
 ] as const
 
 /** What goes over the API of what the form holds; secrets that are left empty stay as they are. */
-function serverOf({ host, port, security, user, password, domain, selector, key }: Given) {
+function serverOf({ host, port, security, user, password, domain, selector, key, mostRecipients, perMinute }: Given) {
   return {
     host: host.trim(),
     port: Number(port),
     security,
     user: user.trim() || null,
+    mostRecipients: Number(mostRecipients) || null,
+    perMinute: Number(perMinute) || null,
     ...(password ? { password } : {}),
     dkim: domain.trim() ? { domain: domain.trim(), selector: selector.trim() || 'rappel', ...(key.trim() ? { key: key.trim() } : {}) } : null,
   }
@@ -46,7 +50,8 @@ function serverOf({ host, port, security, user, password, domain, selector, key 
 
 /** The mail server: where mail goes now, the server set and tried in one, and what it said. */
 export function MailServer({ goesTo, me, domain }: { goesTo: MailGoesTo; me: string; domain: string }) {
-  const [open, setOpen] = useState(false)
+  /** The place among the servers that is being set; null where none is. */
+  const [open, setOpen] = useState<number | null>(null)
   const [tried, setTried] = useState<Tried | null>(null)
   const [trying, setTrying] = useState(false)
   const { busy, act } = useDeed()
@@ -65,31 +70,37 @@ export function MailServer({ goesTo, me, domain }: { goesTo: MailGoesTo; me: str
     }
   }
   const keep = async (server: object) => {
-    if (await act(() => call('PUT', PATH, server), 'Mail goes out by this server from now on.')) setOpen(false)
+    if (
+      await act(() => call('PUT', at(open ?? 1), server), open === 1 ? 'Mail goes out by this server from now on.' : 'Mail goes out by it when those before it cannot be reached.')
+    )
+      setOpen(null)
   }
   return (
     <Section id="mail-server" title="Mail server" note="Where alerts leave for their readers. What waits goes there as soon as it is set.">
       <div className="flex flex-wrap items-baseline gap-x-6 gap-y-2">
         <p>{whereWords(goesTo)}</p>
-        {!open && (
+        {open === null && (
           <Button disabled={trying} onClick={() => attempt()}>
             Send me a test
           </Button>
         )}
-        {!open && goesTo.by !== 'environment' && <Button onClick={() => setOpen(true)}>{goesTo.by === 'setting' ? 'Change' : 'Set the mail server'}</Button>}
-        {!open && goesTo.by === 'setting' && (
+        {open === null && goesTo.by !== 'environment' && <Button onClick={() => setOpen(1)}>{goesTo.by === 'setting' ? 'Change' : 'Set the mail server'}</Button>}
+        {open === null && goesTo.by === 'setting' && goesTo.fallbacks.length === 0 && (
           <Button kind="alarm" disabled={busy} onClick={() => act(() => call('DELETE', PATH), 'The post room takes the mail again.')}>
             Back to the post room
           </Button>
         )}
       </div>
-      {!open && goesTo.by === 'setting' && goesTo.record && (
+      {open === null && goesTo.by === 'setting' && (
+        <Fallbacks set={goesTo} busy={busy} onOpen={setOpen} onRemove={(place) => act(() => call('DELETE', at(place)), 'It is not gone by any more.')} />
+      )}
+      {open === null && goesTo.by === 'setting' && goesTo.record && (
         <p className="mt-2 text-muted text-sm">
           Mail is signed. Receivers trust the signature once the DNS has a TXT record <code className="break-all font-mono text-ink">{goesTo.record.name}</code> with{' '}
           <code className="break-all font-mono text-ink">{goesTo.record.text}</code>
         </p>
       )}
-      {open && <ServerForm goesTo={goesTo} domain={domain} busy={busy || trying} attempt={attempt} keep={keep} onLeave={() => setOpen(false)} />}
+      {open !== null && <ServerForm key={open} set={serverAt(goesTo, open)} domain={domain} busy={busy || trying} attempt={attempt} keep={keep} onLeave={() => setOpen(null)} />}
       {trying && (
         <p role="status" className="mt-3 text-muted text-sm">
           Talking to the server …
@@ -117,8 +128,55 @@ function whereWords(goesTo: MailGoesTo) {
   )
 }
 
+/** Where calls about the server of a place go. */
+const at = (place: number) => (place === 1 ? PATH : `${PATH}?place=${place}`)
+
+/** The server of a place, from 1; null where none is set. */
+function serverAt(goesTo: MailGoesTo, place: number): SetServer | null {
+  if (goesTo.by !== 'setting') return null
+  return place === 1 ? goesTo : (goesTo.fallbacks[place - 2] ?? null)
+}
+
+/** The servers that mail goes by where those before them cannot be reached. */
+function Fallbacks({
+  set,
+  busy,
+  onOpen,
+  onRemove,
+}: {
+  set: { readonly fallbacks: readonly SetServer[] }
+  busy: boolean
+  onOpen: (place: number) => void
+  onRemove: (place: number) => void
+}) {
+  const { fallbacks } = set
+  return (
+    <ul className="mt-2 text-sm">
+      {fallbacks.map(({ host, port }, i) => (
+        <li key={`${host} ${port}`} className="flex flex-wrap items-baseline gap-x-4">
+          <span>
+            Where it cannot be reached: <b className="font-semibold">{`${host}, port ${port}`}</b>
+          </span>
+          <Button onClick={() => onOpen(i + 2)}>Change</Button>
+          <Button kind="alarm" disabled={busy} onClick={() => onRemove(i + 2)}>
+            Take it away
+          </Button>
+        </li>
+      ))}
+      {fallbacks.length < MOST_FALLBACKS && (
+        <li>
+          <Button onClick={() => onOpen(fallbacks.length + 2)}>Add a server to fall back on</Button>
+        </li>
+      )}
+    </ul>
+  )
+}
+
+const MOST_FALLBACKS = 2
+
 interface FormProps {
-  readonly goesTo: MailGoesTo
+  /** The server that is there already; null where a new one is set. */
+  readonly set: SetServer | null
   readonly domain: string
   readonly busy: boolean
   readonly attempt: (server: object) => Promise<boolean>
@@ -126,8 +184,7 @@ interface FormProps {
   readonly onLeave: () => void
 }
 
-function ServerForm({ goesTo, domain, busy, attempt, keep, onLeave }: FormProps) {
-  const set = goesTo.by === 'setting' ? goesTo : null
+function ServerForm({ set, domain, busy, attempt, keep, onLeave }: FormProps) {
   const { register, handleSubmit, control, setValue, formState } = useForm<Given>({
     defaultValues: {
       host: set?.host ?? '',
@@ -138,6 +195,8 @@ function ServerForm({ goesTo, domain, busy, attempt, keep, onLeave }: FormProps)
       domain: set?.dkim?.domain ?? '',
       selector: set?.dkim?.selector ?? 'rappel',
       key: '',
+      mostRecipients: String(set?.mostRecipients ?? ''),
+      perMinute: String(set?.perMinute ?? ''),
     },
   })
   const { port: isPortGiven } = formState.dirtyFields // asked for here, or it is not kept track of
@@ -187,6 +246,12 @@ function ServerForm({ goesTo, domain, busy, attempt, keep, onLeave }: FormProps)
       </Labelled>
       <Labelled label="Private key in PEM" note={set?.dkim ? 'Leave it empty to keep the one that is kept' : 'Leave it empty to have one made'} className="sm:col-span-2">
         <textarea aria-label="Private key in PEM" rows={2} spellCheck={false} className="blank-line font-mono text-xs" {...register('key')} />
+      </Labelled>
+      <Labelled label="At most so many messages a minute" note="Empty: as fast as the server takes them">
+        <input aria-label="At most so many messages a minute" type="number" min="1" className="blank-line" {...register('perMinute')} />
+      </Labelled>
+      <Labelled label="At most so many recipients at once" note="Empty: 100, which every server takes">
+        <input aria-label="At most so many recipients at once" type="number" min="1" max="1000" className="blank-line" {...register('mostRecipients')} />
       </Labelled>
       <div className="flex flex-wrap items-center gap-6 sm:col-span-2">
         <Button kind="main" type="submit" disabled={busy}>

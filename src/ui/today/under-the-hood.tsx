@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react'
+import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
 import { counted } from './summary'
 
@@ -27,7 +28,9 @@ export function UnderTheHood({
   const others = problems.filter((p) => !p.startsWith('The mail server') && !p.startsWith('No worker'))
   return (
     <section>
-      <MarginTitle>Under the hood</MarginTitle>
+      <MarginTitle>
+        <Link href="/under-the-hood">Under the hood</Link>
+      </MarginTitle>
       <Row name="Mail" well={mail.ok !== false}>
         {mail.ok === false ? `does not answer: ${mail.reply}` : mail.ok ? 'server accepting' : 'nothing sent yet'}
       </Row>

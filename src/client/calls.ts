@@ -325,6 +325,8 @@ export interface Calls {
       readonly whyFooter?: boolean
       readonly whyDays?: number
       readonly keepMonths?: number
+      readonly keepRunMonths?: number
+      readonly keepTextMonths?: number
       readonly idleMinutes?: number
       readonly fileSize?: number
       readonly filesTotal?: number | null
@@ -356,6 +358,8 @@ export interface Calls {
   readonly 'GET /audit': { readonly path: undefined; readonly body: undefined }
   /** The audit log as lines of JSON, searched as the list is. */
   readonly 'GET /audit/export': { readonly path: undefined; readonly body: undefined }
+  /** What is well and what is not: `findings`, each `{ ok, what, todo? }` in sentences. */
+  readonly 'GET /doctor': { readonly path: undefined; readonly body: undefined }
   /** How sign-in by OpenID Connect is set, without its secret. */
   readonly 'GET /settings/openid': { readonly path: undefined; readonly body: undefined }
   /** Sets sign-in by OpenID Connect, once the issuer has answered. */
@@ -367,12 +371,14 @@ export interface Calls {
   readonly 'DELETE /settings/openid': { readonly path: undefined; readonly body: undefined }
   /** Where mail goes: `by` the environment, a setting, or the post room. Secrets are not in it. */
   readonly 'GET /settings/mail-server': { readonly path: undefined; readonly body: undefined }
-  /** Sets the mail server: `host`, `port`, `security` (STARTTLS, TLS, none), `user`, `password`, `dkim` (`domain`, `selector`, `key` in PEM; made where none is given). Secrets that are left out stay. */
+  /** Sets the mail server, or with `place` 2 or 3 one to fall back on: `host`, `port`, `security` (STARTTLS, TLS, none), `user`, `password`, `dkim` (`domain`, `selector`, `key` in PEM; made where none is given), `mostRecipients` of one transaction, `perMinute` messages. Secrets that are left out stay. */
   readonly 'PUT /settings/mail-server': { readonly path: undefined; readonly body: undefined }
-  /** Forgets the mail server: the post room takes the mail. */
+  /** Forgets the mail server, or that of a `place`; without any the post room takes the mail. */
   readonly 'DELETE /settings/mail-server': { readonly path: undefined; readonly body: undefined }
   /** Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words. */
   readonly 'POST /settings/mail-server/try': { readonly path: undefined; readonly body: { readonly server?: Readonly<Record<string, unknown>> | null; readonly to?: string } }
+  /** Lets an installation that was restored go on; `waiting`: what mail that waited then is to become, `send` or `call off`. */
+  readonly 'POST /settings/wake': { readonly path: undefined; readonly body: { readonly waiting: 'send' | 'call off' } }
   /** Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere. */
   readonly 'POST /settings/secrets/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
   /** Who one is, and one’s sessions. */
@@ -407,6 +413,10 @@ export interface Calls {
   }
   /** Sends somebody an invitation by mail; those sent before count no more. */
   readonly 'POST /people/{email}/invitation': { readonly path: { readonly email: string | number }; readonly body: undefined }
+  /** All that is kept of an address, here or outside: the person, mail to it with its texts, records that hold it, wishes. */
+  readonly 'GET /people/{email}/personal': { readonly path: { readonly email: string | number }; readonly body: undefined }
+  /** Erases it; that there was a message, a run or a change stays. With `records=true` fields that hold the address are emptied as well. */
+  readonly 'DELETE /people/{email}/personal': { readonly path: { readonly email: string | number }; readonly body: undefined }
   /** What somebody’s leaving touches. */
   readonly 'GET /people/{email}/uses': { readonly path: { readonly email: string | number }; readonly body: undefined }
   /** Ends somebody’s time here. */

@@ -7,6 +7,7 @@ import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { createSessionPool } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
 import { forgetSamples } from '@/store/meters'
+import { dropOldRuns, dropOldTexts, dropUnusedContents } from '@/store/retention'
 import { readSettings } from '@/store/settings'
 import type { Figures } from './figures/figures'
 
@@ -21,6 +22,7 @@ const CRONTAB = `
 5 3 * * * ensure_partitions
 15 3 * * * keep_hours
 25 3 * * * drop_old_changes
+30 3 * * * drop_old_runs
 45 3 * * * check_figures
 15 * * * * purge_sessions
 `
@@ -42,6 +44,13 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
         withPgClient(async (db) => {
           const dropped = await dropOldChanges(db, (await readSettings(db)).keepMonths)
           if (dropped.length) log.info({ dropped }, 'months of the change log were dropped')
+        }),
+      drop_old_runs: async (_payload, { withPgClient }) =>
+        withPgClient(async (db) => {
+          const { keepRunMonths, keepTextMonths } = await readSettings(db)
+          const [texts, runs] = [await dropOldTexts(db, keepTextMonths), await dropOldRuns(db, keepRunMonths)]
+          const contents = await dropUnusedContents(db)
+          if (texts + runs + contents > 0) log.info({ texts, runs, contents }, 'runs, texts of mail and contents of files that are over were let go of')
         }),
       keep_hours: () => figures.keepHours(),
       check_figures: async () => {

@@ -14,6 +14,9 @@ export interface Settings extends Organisation {
   readonly whyDays: number
   /** Months for which changes are kept in the change log; those that are over are dropped whole. */
   readonly keepMonths: number
+  /** Months for which runs are kept with their mail and notices, and for which the texts of mail are. */
+  readonly keepRunMonths: number
+  readonly keepTextMonths: number
   /** Minutes without a call after which a session ends. */
   readonly idleMinutes: number
   /** The most mail of all workflows in a day and in an hour; null where there is no such limit. */
@@ -39,6 +42,8 @@ const INITIAL: Settings = {
   whyFooter: false,
   whyDays: 30,
   keepMonths: 24,
+  keepRunMonths: 24,
+  keepTextMonths: 24,
   idleMinutes: IDLE_MINUTES,
   mailPerDay: null,
   mailPerHour: null,

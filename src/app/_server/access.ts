@@ -123,6 +123,8 @@ export const ACCESS = {
   'POST /api/v1/people/[email]/invitation': ADMINISTRATORS,
   'PUT /api/v1/people/[email]': ADMINISTRATORS,
   'GET /api/v1/people/[email]/uses': ADMINISTRATORS,
+  'GET /api/v1/people/[email]/personal': ADMINISTRATORS,
+  'DELETE /api/v1/people/[email]/personal': ADMINISTRATORS,
   'POST /api/v1/people/[email]/deactivate': ADMINISTRATORS,
   'POST /api/v1/people/[email]/offers': EDITORS,
   'GET /api/v1/groups': ALL,

@@ -116,6 +116,8 @@ const SUMMARIES = {
   'GET /api/v1/people/[email]': 'One person.',
   'POST /api/v1/people/[email]/invitation': 'Sends somebody an invitation by mail; those sent before count no more.',
   'PUT /api/v1/people/[email]': 'Adds or changes somebody.',
+  'GET /api/v1/people/[email]/personal': 'All that is kept of an address, here or outside: the person, mail to it with its texts, records that hold it, wishes.',
+  'DELETE /api/v1/people/[email]/personal': 'Erases it; that there was a message, a run or a change stays. With `records=true` fields that hold the address are emptied as well.',
   'GET /api/v1/people/[email]/uses': 'What somebody’s leaving touches.',
   'POST /api/v1/people/[email]/deactivate': 'Ends somebody’s time here.',
   'POST /api/v1/people/[email]/offers': 'What a live `workflow` would have sent to an address in 30 days, and with each limit that lessens it, by rehearsal.',

@@ -18,6 +18,7 @@ import { readSchema } from '@/store/tables'
 import { listSenders } from '@/store/templates'
 import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
+import { Personal } from '@/ui/people/personal'
 import { ChangeLogSettings } from '@/ui/settings/change-log'
 import { Channels } from '@/ui/settings/channels'
 import { CommonLimits } from '@/ui/settings/common-limits'
@@ -64,6 +65,7 @@ export default async function SettingsPage() {
       <Title
         actions={
           <>
+            <Link href="/under-the-hood">Under the hood</Link>
             <Link href="/settings/api">API</Link>
             <Link href="/settings/audit">Audit log</Link>
           </>
@@ -89,7 +91,8 @@ export default async function SettingsPage() {
       <MostMail mailPerDay={settings.mailPerDay} mailPerHour={settings.mailPerHour} />
       <CommonLimits quietHours={settings.quietHours ?? null} digestAt={settings.digestAt ?? null} />
       <DigestSettings words={settings.digestWords} />
-      <ChangeLogSettings keepMonths={settings.keepMonths} />
+      <ChangeLogSettings keepMonths={settings.keepMonths} keepRunMonths={settings.keepRunMonths} keepTextMonths={settings.keepTextMonths} />
+      <Personal />
       <Tokens tokens={tokens} people={people.filter((p) => p.active).map((p) => ({ email: p.email, name: p.name }))} locale={settings.locale} zone={settings.zone} />
       <Secrets ages={ages} locale={settings.locale} zone={settings.zone} />
     </Page>

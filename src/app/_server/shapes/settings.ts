@@ -51,6 +51,8 @@ export const SETTINGS_BODIES = {
         whyFooter: yup.boolean().strict(),
         whyDays: yup.number().strict().integer().min(0).max(3_650),
         keepMonths: yup.number().strict().integer().min(3).max(240),
+        keepRunMonths: yup.number().strict().integer().min(1).max(240),
+        keepTextMonths: yup.number().strict().integer().min(1).max(240),
         idleMinutes: yup.number().strict().integer().min(5).max(20_160),
         fileSize: yup.number().strict().integer().min(1).max(MOST_FILE_MB),
         filesTotal: yup.number().strict().integer().min(1).max(100_000_000).nullable(),

@@ -15,7 +15,7 @@ export const PUT = route('PUT /api/v1/settings', async ({ body }) => {
     throw new Problem(
       422,
       'Not valid',
-      'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, idleMinutes, mailPerDay, mailPerHour, quietHours, digestAt and digestWords.',
+      'Give at least one of name, locale, zone, currency, sender, sendingDomains, whyFooter, whyDays, keepMonths, keepRunMonths, keepTextMonths, idleMinutes, mailPerDay, mailPerHour, quietHours, digestAt and digestWords.',
     )
   const problem = given.digestWords ? digestProblem(given.digestWords, createEngines(await readSettings(pool()))) : null
   if (problem) throw new Problem(422, 'Not valid', `The words of digests do not go: ${problem}`, { problems: [{ code: 'wrong words', path: '/digestWords', message: problem }] })

@@ -23,6 +23,8 @@ rmSync(join(home, 'cluster'), { recursive: true, force: true })
 const [port, sinkPort, wirePort, pgPort] = await freePorts(4)
 const settings = readEnvironment({ ...process.env, RAPPEL_HOME: home, RAPPEL_PORT: String(port), RAPPEL_PG_PORT: String(pgPort), RAPPEL_SMTP_PORT: String(sinkPort) })
 const cluster = await startCluster(settings)
+const journal = join(ROOT, '.test-home/soak-arrivals.jsonl')
+rmSync(journal, { force: true })
 const programs = join(ROOT, '.test-home/soak-programs')
 await putTogether({ soak: 'tests/soak/main.ts' }, programs)
 const env = { ...childEnvironment(settings, cluster.url), RAPPEL_PROGRAMS: await ensurePrograms() }
@@ -47,6 +49,7 @@ function run() {
     env: {
       ...env,
       SOAK_HOME: home,
+      SOAK_JOURNAL: journal,
       SOAK_PORTS: [port, sinkPort, wirePort, pgPort].join(' '),
       SOAK_DATABASE_URL: cluster.url,
       ...(isSmall ? { SOAK_DISK: home } : {}),

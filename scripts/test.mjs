@@ -140,6 +140,7 @@ try {
   if (!only || only === 'browser') ensureBuilt() // says what is wrong where it could not be built
   if (only === 'browser') await step('browser', bin('playwright'), ['test', ...more], browserResults(''))
   else if (!only) await browserLanes()
+  await step('soak', process.execPath, ['scripts/soak.mjs', '--minutes', '0.5', '--kills', '12', '--rate', '80', ...(only === 'soak' ? more : [])])
 } finally {
   cluster.stop()
 }

@@ -59,6 +59,9 @@ const LOOK_AT_ATTACHED_MS = 1_000
 /** How often a mailbox is looked into for mail that came back. */
 const LOOK_FOR_BOUNCES_MS = 10_000
 
+/** How soon is looked again where something is due and could not be handled: another worker has it, or changes before it are still to be handled. */
+const HELD_UP_MS = 100
+
 /** How often what a process measures is kept. */
 const MEASURE_EVERY_MS = 15_000
 
@@ -336,7 +339,8 @@ export class Worker {
     return this.stepping('what is due could not be handled; trying again', async () => {
       if ((await source.handle()) > 0) return
       const next = await source.next()
-      await bell.sleep(Math.max(5, Math.min(SLOW_POLL_MS, next ? next.getTime() - clock().getTime() : SLOW_POLL_MS)))
+      const left = next ? next.getTime() - clock().getTime() : SLOW_POLL_MS
+      await bell.sleep(left <= 0 ? HELD_UP_MS : Math.max(5, Math.min(SLOW_POLL_MS, left)))
     })
   }
 

@@ -15,6 +15,7 @@ import { benchOccasions } from './occasions'
 import { benchPredicates } from './predicates'
 import { benchRehearsal } from './rehearsal'
 import { benchWords } from './words'
+import { benchWorkers } from './workers'
 
 await makeTemplate()
 const benches = {
@@ -34,6 +35,7 @@ const benches = {
   keys: benchKeys,
   words: benchWords,
   margin: benchMargin,
+  workers: benchWorkers,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -19,9 +19,10 @@ import { FIGURE, JOBS, TALLIES, TASKS, WORKFLOWS } from './watched'
 import { Wire } from './wire'
 import { write } from './writers'
 
-const { SOAK_HOME = '', SOAK_PORTS = '', SOAK_DATABASE_URL = '', SOAK_DISK, SOAK_FAKETIME } = process.env
+const { SOAK_HOME = '', SOAK_JOURNAL = '', SOAK_PORTS = '', SOAK_DATABASE_URL = '', SOAK_DISK, SOAK_FAKETIME } = process.env
 const [webPort = 0, sinkPort = 0, wirePort = 0, pgPort = 0] = SOAK_PORTS.split(' ').map(Number)
-const JOURNAL = join(SOAK_HOME, 'arrivals.jsonl')
+/** What the mail server took stands beside the disk that is filled up. */
+const JOURNAL = SOAK_JOURNAL
 
 if (process.argv[2] === 'sink') runSink(sinkPort, JOURNAL)
 else process.exitCode = await soak()
@@ -120,7 +121,7 @@ async function soak(): Promise<number> {
 
   /** Waits until all is quiet; what a server put off for long is let go at once, for time would only pass. */
   async function settle(): Promise<void> {
-    const end = Date.now() + 600_000
+    const end = Date.now() + MOST_SETTLING_MS
     let quiet = 0
     while (Date.now() < end && quiet < 3) {
       await pause(1_000)
@@ -172,6 +173,9 @@ async function soak(): Promise<number> {
     ].join('\n')
   }
 }
+
+/** How long is waited at the end for all that waits to be handled: a long soak leaves much. */
+const MOST_SETTLING_MS = 3_600_000
 
 /** How long is waited at the end for what only stays so. */
 const STILL_STAYING_S = 25

@@ -1,0 +1,25 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, readdirSync, readFileSync } from 'node:fs'
+
+const UNITS = readdirSync('deploy').filter((f) => /\.(service|timer)$/.test(f))
+
+test.each(UNITS.filter((f) => f.endsWith('.service')))('%s starts a program that is there, as somebody who is not root', (unit) => {
+  const text = readFileSync(`deploy/${unit}`, 'utf8')
+  const script = /^ExecStart=\/usr\/bin\/node (\S+)/m.exec(text)?.[1]
+  expect(script && existsSync(script)).toBe(true)
+  expect(text).toMatch(/^User=rappel$/m)
+})
+
+const verify = spawnSync('systemd-analyze', ['--version'], { encoding: 'utf8' })
+const withSystemd = verify.status === 0 ? test : test.skip
+withSystemd.each(UNITS)('systemd finds nothing wrong with %s', (unit) => {
+  const { stdout, stderr } = spawnSync('systemd-analyze', ['verify', `deploy/${unit}`], { encoding: 'utf8' })
+  // what is not installed on this machine is no fault of the unit
+  const faults = `${stdout}${stderr}`.split('\n').filter((line) => line.includes(unit.replace('@', '')) && !/not-found|No such file|not executable|Failed to/.test(line))
+  expect(faults).toEqual([])
+})
+
+test('the container runs programs that are there', () => {
+  const text = readFileSync('deploy/Containerfile', 'utf8')
+  for (const path of text.match(/scripts\/[a-z/]+\.mjs/g) ?? []) expect(existsSync(path)).toBe(true)
+})

@@ -5,6 +5,7 @@ import { areCapped, type Caps } from '@/core/limits/caps'
 import { signFileLinks } from '@/core/message/file-links'
 import { signWhyFooter } from '@/core/message/footer'
 import { faultOf, must } from '@/core/must'
+import type { Note } from '@/core/recipients/recipients'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
 import { noteSpan } from '@/engine/trace'
 import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
@@ -12,7 +13,7 @@ import { type NewMessage, queueMessages } from '@/store/mail/queue'
 import { queueNotices } from '@/store/notices'
 import { explained, isFaultOfData, mayPass } from '@/store/problems'
 import { createRecord, updateRecord } from '@/store/records'
-import { type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
+import { addNotes, type ChainLink, insertRuns, type NewRun, type RunOutcome, runKey, type Trace } from '@/store/runs'
 import { actAs } from '@/store/who'
 import type { Clock } from './clock'
 import { fileKey } from './file-key'
@@ -212,10 +213,13 @@ async function writeRecords(db: Queryable, run: number, { live, occasion }: Firi
   if (writes.length === 0) return
   await limitLockWaits(db)
   await actAs(db, { by: { kind: 'system', person: null, name: live.name }, run, depth: occasion.depth + 1 })
+  const gone: Note[] = []
   for (const w of writes) {
     if (w.do === 'create') await createRecord(db, { name: w.table }, w.image)
-    else await updateRecord(db, { name: w.table }, w.id, w.set)
+    else if (!(await updateRecord(db, { name: w.table }, w.id, w.set)))
+      gone.push({ code: 'record gone', path: w.path, message: `The record ${w.table} ${w.id} was deleted meanwhile; nothing was written to it.` })
   }
+  if (gone.length) await addNotes(db, run, gone)
 }
 
 /** Does a waiting run's effects under the id it has; answers the plan as limits let it through. @throws Error of the database */

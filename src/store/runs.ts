@@ -5,7 +5,7 @@ import type { Crossing, Standing } from '@/core/figures/crossing'
 import type { Note } from '@/core/recipients/recipients'
 import type { Image, RecordId } from '@/core/values/tables'
 import type { Held, Write } from '@/core/workflow/plan'
-import { many, manyPrepared, maybeOne, type Queryable } from './database'
+import { many, manyPrepared, maybeOne, type Queryable, touch } from './database'
 import { keyJson } from './keys'
 
 /** What a run looked at and did, kept with it. */
@@ -328,4 +328,9 @@ export function runOfChange(db: Queryable, workflow: number, change: number): Pr
     `select r.id, ${STATE} as state, r.why, r.error, coalesce(r.trace->'notes', '[]') as notes from rappel.run r where r.workflow = $1 and r.key in ($2::text, 'stay ' || $2::text) and r.trial is null`,
     [workflow, change],
   )
+}
+
+/** Adds to the notes of a run that is written already. */
+export async function addNotes(db: Queryable, run: number, notes: readonly Note[]): Promise<void> {
+  await touch(db, `update rappel.run set trace = jsonb_set(trace, '{notes}', coalesce(trace -> 'notes', '[]') || $2::jsonb) where id = $1`, [run, JSON.stringify(notes)])
 }

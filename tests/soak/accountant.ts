@@ -53,7 +53,13 @@ async function runs(pool: Pool): Promise<Count[]> {
   return [
     ...(await compare(pool, 'runs for changes', FIRES, `${RUNS} where r.kind = 'change' and w.name !~ '^(stays|never)' and r.trial is null`)),
     await none(pool, 'runs of a workflow that nothing fits', `${RUNS} where w.name = 'never'`),
-    await none(pool, 'runs that failed or wait', `select r.id, r.state, r.error from rappel.run r where r.state in ('failed', 'waiting') limit 20`),
+    // a record may be deleted before a press on it has its turn, and a run whose worker is killed each time is given up, and told, at the eighth
+    await none(
+      pool,
+      'runs that failed without a cause that is told',
+      `select r.id, r.error from rappel.run r where r.state = 'failed' and r.error !~ 'record is gone|tried 8 times' limit 20`,
+    ),
+    { what: 'runs that failed and are told on Today', ...(await told(pool)), wrong: 0 },
     await none(
       pool,
       'runs about one record out of the order of its changes',
@@ -62,12 +68,19 @@ async function runs(pool: Pool): Promise<Count[]> {
   ]
 }
 
+async function told(pool: Pool): Promise<{ expected: number; found: number }> {
+  const { n } = await one<{ n: number }>(pool, `select count(*)::int as n from rappel.run where state = 'failed'`)
+  return { expected: 0, found: n }
+}
+
 /** Jobs that stayed open: those clearly longer than it takes have one run, those clearly shorter none. */
 async function stays(pool: Pool): Promise<Count[]> {
   const spans = `
-    with lines as (select rec, n, at, kind, op, stage, was_stage from soak.line where tbl = 'jobs' and kind between 'K10' and 'K12'),
-         began as (select rec, n, at, kind from lines where op <> 'DELETE' and stage = 'Open' and was_stage is distinct from 'Open'),
-         spans as (select b.*, (select min(l.at) from lines l where l.rec = b.rec and l.n > b.n and (l.op = 'DELETE' or l.stage is distinct from 'Open')) as ended from began b),
+    with lines as (
+           select rec, n, at, kind, op, stage, was_stage,
+                  min(at) filter (where op = 'DELETE' or stage is distinct from 'Open') over (partition by rec order by n rows between 1 following and unbounded following) as ended
+             from soak.line where tbl = 'jobs' and kind between 'K10' and 'K12'),
+         spans as (select rec, kind, at, ended from lines where op <> 'DELETE' and stage = 'Open' and was_stage is distinct from 'Open'),
          long as (select *, extract(epoch from coalesce(ended, now()) - at) as seconds from spans)`
   const row = await one<{ sure: number; lost: number; most: number; found: number }>(
     pool,
@@ -121,7 +134,7 @@ async function effects(pool: Pool): Promise<Count[]> {
       pool,
       'messages of runs',
       `select r.workflow::text, r.id as rec from rappel.run r join rappel.workflow w on w.id = r.workflow cross join generate_series(1, case when w.name like 'done %' then 2 else 1 end)
-        where w.name not in ('noted', 'task', 'spaced', 'gathered') and not (w.name = 'much')`,
+        where w.name not in ('noted', 'task', 'spaced', 'gathered', 'much') and r.state <> 'failed'`,
       `select m.workflow::text, m.run as rec from rappel.message m join rappel.workflow w on w.id = m.workflow where w.name not in ('spaced', 'gathered', 'much')`,
     )),
     ...(await compare(
@@ -146,7 +159,10 @@ async function effects(pool: Pool): Promise<Count[]> {
     ...(await compare(
       pool,
       'records written by workflows',
-      `select 'noted' as workflow, rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind = 'K19'`,
+      // one that was deleted before its turn came is not there to be written
+      `select 'noted' as workflow, rec from soak.line i where tbl = 'jobs' and op = 'INSERT' and kind = 'K19'
+          and (not exists (select from soak.line d where d.tbl = 'jobs' and d.rec = i.rec and d.op = 'DELETE')
+               or exists (select from soak.line u where u.tbl = 'jobs' and u.rec = i.rec and u.note = 'seen'))`,
       `select 'noted' as workflow, l.rec from soak.line l where l.tbl = 'jobs' and l.op = 'UPDATE' and l.kind = 'K19' and l.note = 'seen' and l.was_note is distinct from 'seen'`,
     )),
   ]

@@ -1,6 +1,6 @@
 'use client'
 
-import { area, bisector, curveStepAfter, line, max, scaleLinear, scaleTime } from 'd3'
+import { bisector, max, scaleLinear, scaleTime } from 'd3'
 import { useState } from 'react'
 
 const WIDTH = 460
@@ -18,6 +18,7 @@ export function OverTime({
   points,
   from,
   to,
+  step,
   words,
   times,
   isAlarm = () => false,
@@ -26,6 +27,8 @@ export function OverTime({
   points: readonly Point[]
   from: number
   to: number
+  /** Milliseconds that each point stands for. */
+  step: number
   /** A value in words. */
   words: (value: number) => string
   /** A moment in words. */
@@ -45,13 +48,13 @@ export function OverTime({
   const told = chosen ? `${words(chosen.value)} at ${times(chosen.at)}` : 'nothing was measured'
   return (
     <figure className="min-w-0">
-      <figcaption className="flex flex-wrap items-baseline justify-between gap-x-4">
+      <figcaption>
         <span className="font-semibold">{title}</span>
-        <span className="text-muted text-sm">
+        <span className="block text-muted text-sm">
           <span aria-live="polite" className={chosen && isAlarm(chosen.value) ? 'text-alarm' : 'text-ink'}>
             {told}
           </span>
-          {known.length > 0 && <>, at most {words(most)}</>}
+          {known.length > 0 && <>; at most {words(most)}</>}
         </span>
       </figcaption>
       <svg
@@ -73,29 +76,17 @@ export function OverTime({
           point((at ?? known.length - 1) + step)
         }}
       >
-        <path
-          d={
-            area<{ at: number; value: number }>()
-              .x((p) => x(p.at))
-              .y0(HEIGHT)
-              .y1((p) => y(p.value))
-              .curve(curveStepAfter)(known) ?? ''
-          }
-          fill="var(--spruce)"
-          fillOpacity={0.12}
-        />
-        <path
-          d={
-            line<{ at: number; value: number }>()
-              .x((p) => x(p.at))
-              .y((p) => y(p.value))
-              .curve(curveStepAfter)(known) ?? ''
-          }
-          fill="none"
-          stroke="var(--spruce)"
-          strokeWidth={1.5}
-        />
-        {at !== null && chosen && <line x1={x(chosen.at)} x2={x(chosen.at)} y1={4} y2={HEIGHT} stroke="var(--ink)" strokeDasharray="2 2" />}
+        {known.map((p) => (
+          <rect
+            key={p.at}
+            x={x(p.at)}
+            width={Math.max(1, x(p.at + step) - x(p.at) - 0.5)}
+            y={y(p.value)}
+            height={HEIGHT - y(p.value)}
+            fill={isAlarm(p.value) ? 'var(--alarm)' : 'var(--spruce)'}
+            fillOpacity={chosen?.at === p.at && at !== null ? 1 : 0.55}
+          />
+        ))}
         <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} stroke="var(--rule)" />
         {x.ticks(6).map((t) => (
           <text key={t.getTime()} x={x(t)} y={HEIGHT + 14} textAnchor="middle" fontSize={11} fill="var(--muted)">

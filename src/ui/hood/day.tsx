@@ -18,7 +18,7 @@ export function Day({ moments, from, to, minutes, zone, locale }: { moments: rea
   const clock = new Intl.DateTimeFormat(locale, { hour: '2-digit', minute: '2-digit', timeZone: zone })
   const times = (at: number) => clock.format(at)
   const of = (value: (moment: Told) => number | null) => moments.map((m) => ({ at: m.at, value: value(m) }))
-  const each = { from, to, times }
+  const each = { from, to, step: minutes * 60_000, times }
   const per = `in ${minutes} minutes`
   return (
     <div className="mt-5 grid grid-cols-1 gap-x-10 gap-y-8 md:grid-cols-2">

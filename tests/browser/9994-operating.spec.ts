@@ -1,0 +1,115 @@
+import { expect, test } from '@playwright/test'
+import pg from 'pg'
+import { api, BASE, SMTP_PORT, secret } from './installation'
+import { signIn } from './people'
+
+const database = () => secret('database-url')
+
+async function sql(text: string): Promise<unknown[]> {
+  const client = new pg.Client({ connectionString: database() })
+  await client.connect()
+  try {
+    return (await client.query(text)).rows
+  } finally {
+    await client.end()
+  }
+}
+
+// Source: Prometheus' text format 0.0.4: `# HELP`, `# TYPE`, then samples, a name, labels and a value each; from memory.
+test('/metrics is the text that Prometheus reads, of all processes, for an administrator’s token alone', async () => {
+  expect((await fetch(`${BASE}/metrics`)).status).toBe(401)
+  const token = secret('api-token')
+  await expect
+    .poll(async () => (await (await fetch(`${BASE}/metrics`, { headers: { authorization: `Bearer ${token}` } })).text()).includes('rappel_messages_sent_total'), {
+      timeout: 40_000,
+    })
+    .toBe(true)
+  const answer = await fetch(`${BASE}/metrics`, { headers: { authorization: `Bearer ${token}` } })
+  expect(answer.headers.get('content-type')).toMatch(/^text\/plain; version=0\.0\.4/)
+  const text = await answer.text()
+  for (const line of text.trim().split('\n')) expect(line).toMatch(/^(# (HELP|TYPE) \S+ .+|[a-zA-Z_:][\w:]*(\{[^}]*\})? (NaN|[+-]?Inf|[-+\d.e]+)( \d+)?)?$/)
+  for (const name of [
+    'rappel_changes_waiting',
+    'rappel_oldest_change_seconds',
+    'rappel_changes_handled_total',
+    'rappel_save_to_acceptance_seconds_bucket',
+    'nodejs_eventloop_lag_seconds',
+    'rappel_pool_connections',
+  ])
+    expect(text).toMatch(new RegExp(`^${name}`, 'm'))
+})
+
+test('a trace that a call belongs to goes with the save to its mail', async () => {
+  const traceparent = '00-0af7651916cd43dd8448eb211c80319c-b7ad6b7169203331-01' // the example of W3C Trace Context
+  const token = secret('api-token')
+  const made = await fetch(`${BASE}/api/v1/records/defects`, {
+    method: 'POST',
+    headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json', traceparent },
+    body: JSON.stringify({ severity: 'Stops sailing', system: 'Bow door', vessel: 2 }),
+  })
+  expect(made.status).toBe(201)
+  await expect.poll(async () => sql(`select distinct trace from rappel.message where trace is not null`), { timeout: 20_000 }).toEqual([{ trace: traceparent }])
+})
+
+test('under the hood shows the day in pictures that are walked by key, and what the doctor says; it is reached from Today', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Under the hood' }).click()
+  await expect(page.getByRole('heading', { level: 1, name: 'Under the hood' })).toBeVisible()
+  const picture = page.getByRole('img', { name: /^Changes handled/ })
+  await picture.focus()
+  await page.keyboard.press('ArrowLeft')
+  await expect(picture).toHaveAccessibleName(/in 10 minutes at \d\d:\d\d/)
+  await expect(page.getByText('Changes of every table are recorded.')).toBeVisible()
+  expect((await api('GET', '/api/v1/doctor')).body).toMatchObject({ findings: expect.arrayContaining([{ ok: true, what: 'Changes of every table are recorded.' }]) })
+})
+
+test('a server to fall back on is set beside the first, and steps up when that is taken away', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/settings#mail-server')
+  const section = page.getByRole('region', { name: 'Mail server' }).or(page.locator('#mail-server'))
+  const smtp = String(SMTP_PORT)
+  const set = async (port: string, perMinute: string) => {
+    const form = page.getByRole('form', { name: 'Mail server' })
+    await form.getByLabel('Host').fill('127.0.0.1')
+    await form.getByLabel('Port').fill(port)
+    await form.getByLabel('At most so many messages a minute').fill(perMinute)
+    await form.getByRole('button', { name: 'Use it untried' }).click()
+    const again = page.getByLabel(/Password/).last()
+    if (
+      await page
+        .getByRole('dialog')
+        .isVisible()
+        .catch(() => false)
+    ) {
+      await again.fill('ternsay')
+      await page.keyboard.press('Enter')
+    }
+    await expect(form).toBeHidden()
+  }
+  await section.getByRole('button', { name: 'Set the mail server' }).click()
+  await set(smtp, '6000')
+  await section.getByRole('button', { name: 'Add a server to fall back on' }).click()
+  await set('2525', '')
+  await expect(section.getByText('127.0.0.1, port 2525')).toBeVisible()
+  expect((await api('GET', '/api/v1/settings/mail-server')).body.mailServer).toMatchObject({ perMinute: 6_000, fallbacks: [{ port: 2_525 }] })
+  await section.getByRole('button', { name: 'Take it away' }).click()
+  await expect(section.getByText('127.0.0.1, port 2525')).toBeHidden()
+  await section.getByRole('button', { name: 'Back to the post room' }).click()
+  await expect(section.getByText('The post room takes the mail')).toBeVisible()
+})
+
+test('a restored installation says on Today that it waits, and goes on when an administrator says so', async ({ page }) => {
+  await sql(`insert into rappel.setting (key, value) values ('asleep', '{"since": "2026-11-27T00:00:00Z", "raised": 0}') on conflict (key) do nothing`)
+  const health = (await (await fetch(`${BASE}/api/v1/health`)).json()) as { ok: boolean; problems: string[] }
+  expect(health.problems.join()).toContain('restored from a copy')
+  await signIn(page)
+  await page.goto('/')
+  await expect(page.getByRole('alert', { name: 'Restored' })).toBeVisible()
+  await page
+    .getByRole('button', { name: /^Go on/ })
+    .first()
+    .click()
+  await expect(page.getByRole('alert', { name: 'Restored' })).toBeHidden()
+  expect(((await (await fetch(`${BASE}/api/v1/health`)).json()) as { problems: string[] }).problems.join()).not.toContain('restored')
+})

@@ -1,4 +1,5 @@
 import { makeTemplate } from '../support/database'
+import { benchBacklog } from './backlog'
 import { benchBulk } from './bulk'
 import { benchCapture } from './capture'
 import { benchDrain } from './drain'
@@ -36,6 +37,7 @@ const benches = {
   words: benchWords,
   margin: benchMargin,
   workers: benchWorkers,
+  backlog: benchBacklog,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

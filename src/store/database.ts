@@ -51,6 +51,9 @@ export async function setRole(db: Queryable): Promise<void> {
 /** What a server answered that only follows another. */
 const ONLY_FOLLOWS = 'This server only follows another one.'
 
+/** What the types of pg do not tell: a client of one's own, with options of its own. */
+const untyped = (value: unknown): never => value as never
+
 /** A connection to the server of several that takes writes. */
 class WritingClient extends pg.Client {
   private readonly to: { readonly hosts: Hosts; readonly url: string }
@@ -67,7 +70,7 @@ class WritingClient extends pg.Client {
     const connected = this.connectToWriter()
     if (!callback) return connected
     connected.then(
-      (client) => callback(null as never, client),
+      (client) => callback(untyped(null), client),
       (error: Error) => callback(error, this),
     )
   }
@@ -91,14 +94,16 @@ class WritingClient extends pg.Client {
 
 /** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another. */
 export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean } = {}): Pool {
-  const pool = new pg.Pool({
-    ...(options.isReplica ? { connectionString: url } : { Client: WritingClient as never, hosts: hostsOf(url) }),
-    max: options.max ?? 10,
-    application_name: options.name ?? 'rappel',
-    ...(isPooled() ? {} : { options: asOptions(SESSION) }),
-    connectionTimeoutMillis: 5_000,
-    idleTimeoutMillis: 30_000,
-  } as pg.PoolConfig)
+  const pool = new pg.Pool(
+    untyped({
+      ...(options.isReplica ? { connectionString: url } : { Client: WritingClient, hosts: hostsOf(url) }),
+      max: options.max ?? 10,
+      application_name: options.name ?? 'rappel',
+      ...(isPooled() ? {} : { options: asOptions(SESSION) }),
+      connectionTimeoutMillis: 5_000,
+      idleTimeoutMillis: 30_000,
+    }),
+  )
   return bearing(pool)
 }
 
@@ -124,7 +129,7 @@ export function createClient(url: string, name: string): pg.Client {
 
 /** A pool of sessions of their own, for what listens and locks in ways of its own. */
 export function createSessionPool(url: string, options: { max: number; name: string }): Pool {
-  return bearing(new pg.Pool({ Client: WritingClient as never, hosts: hostsOf(sessionUrl(url)), max: options.max, application_name: options.name } as pg.PoolConfig))
+  return bearing(new pg.Pool(untyped({ Client: WritingClient, hosts: hostsOf(sessionUrl(url)), max: options.max, application_name: options.name })))
 }
 
 /** All rows, none included. */

@@ -1,4 +1,5 @@
 import type { Pool } from 'pg'
+import { membersOf } from '@/core/must'
 import { one, type Queryable, touch, transaction } from './database'
 import { readMark, removeMark, writeMark } from './settings'
 
@@ -39,7 +40,12 @@ export function settleIn(pool: Pool): Promise<boolean> {
 }
 
 /** That the installation waits to be told to go on; null where it does not. */
-export const readAsleep = (db: Queryable): Promise<Asleep | null> => readMark(db, ASLEEP) as Promise<Asleep | null>
+export async function readAsleep(db: Queryable): Promise<Asleep | null> {
+  const mark = await readMark(db, ASLEEP)
+  if (typeof mark !== 'object' || mark === null) return null
+  const { since = '', raised = 0 } = membersOf(mark)
+  return { since: String(since), raised: Number(raised) }
+}
 
 /** Lets a restored installation go on; mail and notices that waited when it was saved are sent, or called off, for the one that it was saved from may have sent them. How many those are. */
 export function wake(pool: Pool, waiting: 'send' | 'call off', now: Date): Promise<number> {

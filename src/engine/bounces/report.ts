@@ -50,12 +50,11 @@ const unfolded = (text: string) => text.replaceAll('\r\n', '\n').replaceAll(/\n[
 function bouncesOf(text: string): Bounce[] {
   const groups = unfolded(text).split(/\n[ \t]*\n/)
   return groups.slice(0, MOST_RECIPIENTS + 1).flatMap((group) => {
-    const fields = new Map(
-      group.split('\n').flatMap((line) => (line.includes(':') ? [[line.slice(0, line.indexOf(':')).trim().toLowerCase(), line.slice(line.indexOf(':') + 1).trim()]] : [])) as [
-        string,
-        string,
-      ][],
-    )
+    const fields = new Map<string, string>()
+    for (const line of group.split('\n')) {
+      const colon = line.indexOf(':')
+      if (colon > 0) fields.set(line.slice(0, colon).trim().toLowerCase(), line.slice(colon + 1).trim())
+    }
     const address = typed(fields.get('original-recipient')) ?? typed(fields.get('final-recipient'))
     const action = fields.get('action')?.toLowerCase()
     if (!address || (action !== 'failed' && action !== 'delayed')) return []

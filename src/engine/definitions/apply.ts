@@ -4,7 +4,7 @@ import { review } from '@/core/review/review'
 import { runExamples } from '../examples'
 import { readReviewSetting, readSurroundings } from '../program'
 import type { ReadFile } from './files'
-import { type KeptWorkflow, KINDS, type Kind } from './kinds'
+import { isKept, type KeptWorkflow, KINDS } from './kinds'
 import { planDefinitions, type Step } from './plan'
 
 /** A step that was taken, or why it was not. */
@@ -22,11 +22,8 @@ export async function applyDefinitions(pool: Pool, found: readonly ReadFile[], b
   for (const step of (await planDefinitions(pool, found, baseUrl)).filter((s) => s.what !== 'only here')) {
     const file = found.find((f) => f.kind === step.kind && f.name === step.name)
     if (!file) continue
-    const kind = KINDS[step.kind] as Kind<unknown>
-    const problems = [
-      ...((await kind.review?.(pool, file.value, baseUrl)) ?? []),
-      ...(step.kind === 'workflows' ? await workflowProblems(pool, file.value as KeptWorkflow, baseUrl) : []),
-    ]
+    const kind = KINDS[step.kind]
+    const problems = [...((await kind.review?.(pool, file.value, baseUrl)) ?? []), ...(isKept(file.value) ? await workflowProblems(pool, file.value, baseUrl) : [])]
     if (problems.length === 0) {
       try {
         await kind.put(pool, file.name, file.value, baseUrl)

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { parse, stringify } from 'yaml'
 import { faultOf, membersOf } from '@/core/must'
-import { asFile, KINDS, type KindName } from './kinds'
+import { asFile, KIND_NAMES, KINDS, type KindName } from './kinds'
 
 /** Most bytes of a file of definitions that is read, and most files. */
 const MOST_BYTES = 2_000_000
@@ -30,7 +30,7 @@ function fileName(name: string, taken: Set<string>): string {
 /** Writes the definitions of an installation as files, one each, and removes those of what is not there any more; how many there are. */
 export async function exportDefinitions(pool: Pool, folder: string): Promise<number> {
   let count = 0
-  for (const kind of Object.keys(KINDS) as KindName[]) {
+  for (const kind of KIND_NAMES) {
     const at = join(folder, KINDS[kind].folder)
     await mkdir(at, { recursive: true })
     const written = new Set<string>()
@@ -55,7 +55,7 @@ export interface ReadFile {
 export async function readDefinitions(folder: string): Promise<{ readonly found: readonly ReadFile[]; readonly problems: readonly string[] }> {
   const found: ReadFile[] = []
   const problems: string[] = []
-  for (const kind of Object.keys(KINDS) as KindName[]) {
+  for (const kind of KIND_NAMES) {
     const files = (await readdir(join(folder, KINDS[kind].folder)).catch(() => [])).filter((f) => /\.(yaml|yml|json)$/.test(f)).sort()
     if (files.length > MOST_FILES) problems.push(`${KINDS[kind].folder}: there are ${files.length} files; at most ${MOST_FILES} are read.`)
     for (const file of files.slice(0, MOST_FILES)) {

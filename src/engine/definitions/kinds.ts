@@ -28,11 +28,11 @@ export type Problems = { readonly problems: readonly string[] }
 /** A kind of definition: what there is of it, how its files are read, and how one is taken over. What stands in a file is named, never numbered. */
 export interface Kind<T> {
   readonly folder: string
-  readonly list: (pool: Pool) => Promise<ReadonlyMap<string, T>>
-  readonly read: (name: string, given: Readonly<Record<string, unknown>>) => { readonly value: T } | Problems
+  list(pool: Pool): Promise<ReadonlyMap<string, T>>
+  read(name: string, given: Readonly<Record<string, unknown>>): { readonly value: T } | Problems
   /** What keeps it from being taken over as things stand; none where nothing does. */
-  readonly review?: (pool: Pool, value: T, baseUrl: string) => Promise<readonly string[]>
-  readonly put: (pool: Pool, name: string, value: T, baseUrl: string) => Promise<void>
+  review?(pool: Pool, value: T, baseUrl: string): Promise<readonly string[]>
+  put(pool: Pool, name: string, value: T, baseUrl: string): Promise<void>
 }
 
 const said = (problems: readonly { readonly path: string; readonly message: string }[]): Problems => ({ problems: problems.map((p) => `${p.path || '/'}: ${p.message}`) })
@@ -40,7 +40,7 @@ const said = (problems: readonly { readonly path: string; readonly message: stri
 /** Members that have no value are left out, so that files do not change where nothing did. */
 const withoutBlanks = <T extends object>(value: T): T => JSON.parse(JSON.stringify(value, (_, v) => (v === null || (Array.isArray(v) && v.length === 0) ? undefined : v)))
 
-const tables: Kind<Omit<TableDef, 'figures' | 'attached'>> = {
+const tables: Kind<TableDef> = {
   folder: 'tables',
   list: async (pool) => {
     const own = [...(await readSchema(pool)).values()].filter((t) => t.name !== 'person' && !t.attached)
@@ -50,7 +50,7 @@ const tables: Kind<Omit<TableDef, 'figures' | 'attached'>> = {
     const read = readTableDef(name, given)
     return 'table' in read ? { value: withoutBlanks(read.table) } : said(read.problems)
   },
-  put: (pool, _, table) => putTable(pool, table as TableDef),
+  put: (pool, _, table) => putTable(pool, table),
 }
 
 interface GroupDef {
@@ -93,6 +93,7 @@ const figures: Kind<Figure> = {
   },
 }
 
+const isAttach = (value: unknown): value is Attach => typeof value === 'object' && value !== null && ('file' in value || 'field' in value)
 const isText = (value: unknown): value is string => typeof value === 'string'
 
 const templates: Kind<Template> = {
@@ -105,7 +106,7 @@ const templates: Kind<Template> = {
     (format === 'rich' || format === 'plain') &&
     (priority === 'low' || priority === 'normal' || priority === 'high') &&
     Array.isArray(attachments)
-      ? { value: { name, table, subject, body, format, priority, attachments: attachments as Attach[] } }
+      ? { value: { name, table, subject, body, format, priority, attachments: attachments.filter(isAttach) } }
       : { problems: ['A template has a table, a subject, a body, a format (rich, plain) and a priority (low, normal, high).'] },
   review: async (pool, template) => reviewTemplate(template, await readReviewSetting(pool)).map((f) => f.message),
   put: async (pool, _, template) => {
@@ -140,13 +141,17 @@ async function putWorkflow(pool: Pool, name: string, { state, workflow }: KeptWo
 }
 
 /** Every kind, in the order in which they are taken over: what others are made of first. */
-export const KINDS = { tables, groups, senders, figures, templates, workflows } as const
-export type KindName = keyof typeof KINDS
+export const KIND_NAMES = ['tables', 'groups', 'senders', 'figures', 'templates', 'workflows'] as const
+export type KindName = (typeof KIND_NAMES)[number]
+export const KINDS: Readonly<Record<KindName, Kind<unknown>>> = { tables, groups, senders, figures, templates, workflows }
+
+/** Whether a definition is a workflow, with how it stands. */
+export const isKept = (value: unknown): value is KeptWorkflow => typeof value === 'object' && value !== null && 'workflow' in value && 'state' in value
 
 /** A definition as it stands in its file: its name, then its members. */
 export function asFile(kind: KindName, name: string, value: unknown): Record<string, unknown> {
-  if (kind !== 'workflows') return { name, ...membersOf(value) }
-  const { state, workflow } = value as KeptWorkflow
+  if (kind !== 'workflows' || !isKept(value)) return { name, ...membersOf(value) }
+  const { state, workflow } = value
   const { rappel, name: _, note, table, cue, ...rest } = workflow
   return { state, rappel, name, ...(note === undefined ? {} : { note }), table, cue, ...rest }
 }

@@ -6,7 +6,7 @@ import { runExamples } from '../examples'
 import { readReviewSetting, readSurroundings } from '../program'
 import { rehearse } from '../rehearsal/rehearse'
 import type { ReadFile } from './files'
-import { asFile, type KeptWorkflow, KINDS, type KindName } from './kinds'
+import { asFile, isKept, type KeptWorkflow, KIND_NAMES, KINDS, type KindName } from './kinds'
 
 /** Days over which it is told what a workflow would have done. */
 const DAYS = 30
@@ -39,7 +39,7 @@ const settled = (value: unknown): string =>
 /** What would change if the definitions of files were taken over: nothing is changed, and nothing that only the installation has is ever removed. */
 export async function planDefinitions(pool: Pool, found: readonly ReadFile[], baseUrl: string): Promise<Step[]> {
   const steps: Step[] = []
-  for (const kind of Object.keys(KINDS) as KindName[]) {
+  for (const kind of KIND_NAMES) {
     const here: ReadonlyMap<string, unknown> = await KINDS[kind].list(pool)
     const wanted = found.filter((f) => f.kind === kind)
     for (const { name, value } of wanted) {
@@ -53,7 +53,7 @@ export async function planDefinitions(pool: Pool, found: readonly ReadFile[], ba
 }
 
 async function told(pool: Pool, kind: KindName, old: unknown, value: unknown, baseUrl: string): Promise<Pick<Step, 'lines' | 'problems'>> {
-  if (kind === 'workflows') return toldWorkflow(pool, old as KeptWorkflow | undefined, value as KeptWorkflow, baseUrl)
+  if (isKept(value)) return toldWorkflow(pool, isKept(old) ? old : undefined, value, baseUrl)
   return { lines: old === undefined ? [] : memberLines(asFile(kind, '', old), asFile(kind, '', value)), problems: [] }
 }
 

@@ -17,7 +17,7 @@ function routesOnDisk(): string[] {
         for (const [, method] of readFileSync(`src/app/${folder}/route.ts`, 'utf8').matchAll(/export const (GET|POST|PUT|PATCH|DELETE)\b/g)) routes.push(`${method} /${folder}`)
     }
   }
-  walk('api')
+  for (const folder of ['api', 'metrics']) walk(folder)
   return routes.sort()
 }
 

@@ -24,6 +24,12 @@ const [webPort = 0, sinkPort = 0, wirePort = 0, pgPort = 0] = SOAK_PORTS.split('
 /** What the mail server took stands beside the disk that is filled up. */
 const JOURNAL = SOAK_JOURNAL
 
+/** How long is waited at the end for all that waits to be handled: a long soak leaves much. */
+const MOST_SETTLING_MS = 3_600_000
+
+/** How long is waited at the end for what only stays so. */
+const STILL_STAYING_S = 25
+
 if (process.argv[2] === 'sink') runSink(sinkPort, JOURNAL)
 else process.exitCode = await soak()
 
@@ -173,12 +179,6 @@ async function soak(): Promise<number> {
     ].join('\n')
   }
 }
-
-/** How long is waited at the end for all that waits to be handled: a long soak leaves much. */
-const MOST_SETTLING_MS = 3_600_000
-
-/** How long is waited at the end for what only stays so. */
-const STILL_STAYING_S = 25
 
 function alive(workers: readonly Part[]): { changes: number; mail: number } {
   const count = (name: string) => workers.filter((w) => w.name.includes(name) && w.child?.exitCode === null && w.child.signalCode === null).length

@@ -14,7 +14,7 @@ const SOURCES = {
 }
 
 /** Packages that are loaded as they are: they bring parts that are no JavaScript, or look for files beside them. */
-const AS_THEY_ARE = ['@node-rs/argon2', 'graphile-worker', 'pg-native', '@playwright/test']
+const AS_THEY_ARE = ['@node-rs/argon2', 'graphile-worker', 'pg-native', '@playwright/test', '@opentelemetry/*']
 
 /** What packages written for CommonJS expect. */
 const BANNER = `import { createRequire as rappelRequire } from 'node:module'; import { fileURLToPath as rappelPath } from 'node:url'; import { dirname as rappelFolder } from 'node:path';

@@ -1,7 +1,7 @@
 import { copyFileSync, existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { databaseOf, SCHEMAS, withPassword } from './lib/database.mjs'
+import { SCHEMAS, sessionOf, withPassword } from './lib/database.mjs'
 import { fail, readEnvironment, say } from './lib/environment.mjs'
 
 /**
@@ -10,7 +10,7 @@ import { fail, readEnvironment, say } from './lib/environment.mjs'
  */
 const { positionals } = parseArgs({ allowPositionals: true, args: process.argv.slice(2) })
 const settings = readEnvironment()
-const url = databaseOf(settings)
+const url = sessionOf(settings)
 const name = new Date().toISOString().slice(0, 19).replaceAll(/[-:]/g, '').replace('T', '-')
 const folder = resolve(positionals[0] ?? join(settings.home, 'backups'))
 mkdirSync(folder, { recursive: true, mode: 0o700 })

@@ -1,12 +1,10 @@
-import { spawnSync } from 'node:child_process'
 import { chmodSync, copyFileSync, existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startCluster } from './lib/cluster.mjs'
-import { SCHEMAS, sql, withPassword } from './lib/database.mjs'
-import { childEnvironment, fail, ROOT, readEnvironment, say } from './lib/environment.mjs'
+import { prepareDatabase, SCHEMAS, sql, withPassword } from './lib/database.mjs'
+import { fail, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensurePackages } from './lib/install.mjs'
-import { argumentsFor, ensurePrograms } from './lib/programs.mjs'
 
 /**
  * Brings an installation back from a dump, into the database of DATABASE_URL or of the home. What was restored records changes and sends nothing before an administrator says so.
@@ -44,9 +42,7 @@ async function restore() {
     chmodSync(key, 0o600)
   } else if (!process.env.RAPPEL_KEY && !existsSync(key))
     say('No key was given (--key): secrets in the dump cannot be opened, and the start makes a new one and says what is lost.')
-  const env = { ...childEnvironment(settings, url), RAPPEL_PROGRAMS: await ensurePrograms() }
-  const prepared = spawnSync(process.execPath, argumentsFor('src/demo/prepare.ts', env.RAPPEL_PROGRAMS), { cwd: ROOT, stdio: 'inherit', env })
-  if (prepared.status !== 0) refuse('What was restored could not be brought up to date. The message stands above.')
+  if (!(await prepareDatabase(settings, url))) refuse('What was restored could not be brought up to date. The message stands above.')
   say('Restored. Start it with npm start; it decides and sends nothing before an administrator lets it go on.')
 }
 

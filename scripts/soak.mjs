@@ -3,9 +3,10 @@ import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './lib/build.mjs'
 import { clusterFolder, restartCluster, startCluster } from './lib/cluster.mjs'
+import { prepareDatabase } from './lib/database.mjs'
 import { childEnvironment, freePorts, ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './lib/install.mjs'
-import { argumentsFor, ensurePrograms, putTogether } from './lib/programs.mjs'
+import { ensurePrograms, putTogether } from './lib/programs.mjs'
 
 /**
  * Lets an installation of its own run for a while under load while everything about it is broken, then has an accountant count. As root its database lies on a small file system, which
@@ -30,8 +31,7 @@ await putTogether({ soak: 'tests/soak/main.ts' }, programs)
 const env = { ...childEnvironment(settings, cluster.url), RAPPEL_PROGRAMS: await ensurePrograms() }
 let status = 1
 try {
-  const prepared = spawnSync(process.execPath, argumentsFor('src/demo/prepare.ts', env.RAPPEL_PROGRAMS), { cwd: ROOT, stdio: 'inherit', env })
-  if (prepared.status !== 0) throw new Error('The installation could not be prepared.')
+  if (!(await prepareDatabase(settings, cluster.url))) throw new Error('The installation could not be prepared.')
   status = await run()
 } finally {
   if (!isClusterUp()) restartCluster(home)

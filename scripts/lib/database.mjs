@@ -1,8 +1,9 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { fail } from './environment.mjs'
+import { childEnvironment, fail, ROOT } from './environment.mjs'
 import { findPostgres } from './install.mjs'
+import { argumentsFor, ensurePrograms } from './programs.mjs'
 
 /** The schemas that are Rappel's own, and the one of its jobs. */
 export const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker']
@@ -10,9 +11,18 @@ export const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphi
 /** The address of an installation's database: that of the environment, or of its home. */
 export function databaseOf({ home, databaseUrl }) {
   const kept = join(home, 'database-url')
-  const url = process.env.RAPPEL_SESSION_DATABASE_URL ?? databaseUrl ?? (existsSync(kept) ? readFileSync(kept, 'utf8').trim() : null)
-  if (!url) fail(`There is no database: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${home} first.`)
+  const url = databaseUrl ?? (existsSync(kept) ? readFileSync(kept, 'utf8').trim() : null)
+  if (!url) fail(`There is no database to work on: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${home} first.`)
   return url
+}
+
+/** The same past a pooler, where one stands before it. */
+export const sessionOf = (settings) => process.env.RAPPEL_SESSION_DATABASE_URL ?? databaseOf(settings)
+
+/** Brings a database up to this version; whether that could be done, with what was said. */
+export async function prepareDatabase(settings, url) {
+  const env = { ...childEnvironment(settings, url), RAPPEL_PROGRAMS: await ensurePrograms() }
+  return spawnSync(process.execPath, argumentsFor('src/demo/prepare.ts', env.RAPPEL_PROGRAMS), { cwd: ROOT, stdio: 'inherit', env }).status === 0
 }
 
 /** Runs a program of PostgreSQL's on a database; its password stands not among the arguments, where every program could read it. `‹url›` among them is the address. */

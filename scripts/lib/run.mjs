@@ -2,6 +2,7 @@ import { existsSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './build.mjs'
 import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
+import { databaseOf } from './database.mjs'
 import { childEnvironment, fail, readEnvironment, requireFreePort, say } from './environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './install.mjs'
 import { Processes } from './processes.mjs'
@@ -87,24 +88,26 @@ function startOver(settings) {
   for (const name of ['post-room', 'api-token', 'database-url', 'database-password']) rmSync(join(settings.home, name), { recursive: true, force: true })
 }
 
-/** One more worker on the database of the environment or of the home. */
-export async function runWorker(readSecret) {
+/** One more worker on the database of the environment or of the home; only the part of one that RAPPEL_WORKER_PART names, where it does. */
+export async function runWorker() {
   ensureNode()
   ensurePackages()
   const settings = readEnvironment()
-  const databaseUrl = settings.databaseUrl ?? readSecret(join(settings.home, 'database-url'))
-  if (!databaseUrl) fail(`There is no database to work on: set DATABASE_URL, or start Rappel with RAPPEL_HOME=${settings.home} first.`)
+  const databaseUrl = databaseOf(settings)
   if (!process.env.RAPPEL_KEY && !existsSync(join(settings.home, 'key')))
     fail(`The key that secrets are sealed with is not at ${join(settings.home, 'key')}. Copy it from the home of the installation's first machine, or give it in RAPPEL_KEY.`)
   const processes = new Processes(null)
-  await startWorker(processes, { ...childEnvironment(settings, databaseUrl), RAPPEL_PROGRAMS: await ensurePrograms() })
+  const { RAPPEL_WORKER_PART: part } = process.env
+  await startWorker(processes, { ...childEnvironment(settings, databaseUrl), RAPPEL_PROGRAMS: await ensurePrograms() }, part ? [part] : PARTS)
   say('One more worker is running. Ctrl-C stops it.')
   const end = () => void processes.stop().then(() => process.exit(0))
   process.on('SIGINT', end)
   process.on('SIGTERM', end)
 }
 
+const PARTS = ['changes', 'mail']
+
 /** A worker is two processes, so that it uses two cores: one decides what comes of changes, one delivers. */
-async function startWorker(processes, env) {
-  for (const part of ['changes', 'mail']) await processes.start(`worker (${part})`, 'src/engine/main.ts', { ...env, RAPPEL_WORKER_PART: part })
+async function startWorker(processes, env, parts = PARTS) {
+  for (const part of parts) await processes.start(`worker (${part})`, 'src/engine/main.ts', { ...env, RAPPEL_WORKER_PART: part })
 }

@@ -6,11 +6,11 @@ import { faultOf } from '@/core/must'
 import { checkRole } from '@/store/access/database-role'
 import { openMailServers } from '@/store/access/mail-server'
 import { readVitals, type Vitals } from '@/store/doctor'
-import { readStanding, type Standing } from '@/store/health'
+import { readStanding, type Standing, TOO_LONG } from '@/store/health'
 import { readAsleep } from '@/store/place'
 import { Replica } from '@/store/replica'
 import { countWorkers } from '@/store/workers'
-import { createTransport, serverOf } from './delivery/server'
+import { createTransport, serverOf, serversOf } from './delivery/server'
 
 /** Something that was looked at, in a sentence, and what to do where it is not well. */
 export interface Finding {
@@ -32,7 +32,6 @@ const OLDEST_POSTGRES = 150_000
 const OLDEST_NODE = 20
 const MOST_AHEAD_MS = 2_000
 const FEWEST_BYTES = 1_000_000_000
-const TOO_LONG_S = 60
 const LONG_TRANSACTION_S = 600
 const PATIENCE_MS = 10_000
 
@@ -129,9 +128,7 @@ function load({ connections, mostConnections, oldestTransaction }: Vitals): Find
 }
 
 async function mail(pool: Pool, { smtpUrl, smtpPort }: Place): Promise<Finding[]> {
-  const servers = smtpUrl
-    ? smtpUrl.split(',').map((url) => serverOf(url.trim()))
-    : await openMailServers(pool).catch((error: unknown) => ill(faultOf(error), 'Give it again in Settings, Mail server.'))
+  const servers = smtpUrl ? serversOf(smtpUrl) : await openMailServers(pool).catch((error: unknown) => ill(faultOf(error), 'Give it again in Settings, Mail server.'))
   if (!Array.isArray(servers)) return [servers]
   const asked = servers.length ? servers : [serverOf(`smtp://127.0.0.1:${smtpPort}`)]
   return Promise.all(
@@ -179,7 +176,7 @@ function working(workers: Readonly<Record<'changes' | 'mail', number>>): Finding
 
 function queues({ backlog, oldestChange, oldestMessage, oldestRun }: Standing): Finding[] {
   const late = (age: number | null, what: string) =>
-    age !== null && age > TOO_LONG_S
+    age !== null && age > TOO_LONG
       ? [ill(`${what} has waited for ${Math.round(age)} s.`, 'Look at Today for what fails, and whether more workers are wanted (docs/scaling.md).')]
       : []
   const found = [...late(oldestChange, 'The oldest change'), ...late(oldestMessage, 'The oldest message that is due'), ...late(oldestRun, 'The oldest run that is due')]

@@ -3,6 +3,9 @@ import { many, one, type Queryable } from './database'
 /** The parts of a worker that do something all the time. */
 export type PartName = 'changes' | 'mail'
 
+/** Seconds that anything may wait, or a part stand still, before something is wrong. */
+export const TOO_LONG = 60
+
 /** How far behind the parts are, and when each last gave a sign that it goes round. Ages in seconds, null where nothing waits. */
 export interface Standing {
   readonly backlog: number

@@ -38,11 +38,13 @@ async function holdings(db: Queryable, schema: Schema, address: string): Promise
   return found
 }
 
+/** The person who has an address, as a record; null where nobody here has. */
+const personOf = (db: Queryable, address: string) =>
+  maybeOne<{ id: number; is: Record<string, unknown> }>(db, 'select to_jsonb(p) as is, p.id from rappel.person_record p where lower(p.email) = lower($1)', [address])
+
 /** Gathers what is kept of an address, texts of mail included. */
 export async function readPersonal(db: Queryable, schema: Schema, address: string): Promise<PersonalData> {
-  const person = await maybeOne<{ id: number; is: Record<string, unknown> }>(db, 'select to_jsonb(p) as is, p.id from rappel.person_record p where lower(p.email) = lower($1)', [
-    address,
-  ])
+  const person = await personOf(db, address)
   const id = person?.id ?? null
   return {
     address,
@@ -79,8 +81,9 @@ export interface Erased {
  * them. That there was a message, a run or a change stays, without what it said. With `records` fields that hold the address are emptied, and their past in the log too.
  */
 export async function erasePersonal(db: Queryable, schema: Schema, address: string, records: boolean): Promise<Erased> {
-  const found = await readPersonal(db, schema, address)
-  const messages = found.messages.map((m) => Number(m.id))
+  const person = await personOf(db, address)
+  const held = records ? await holdings(db, schema, address) : []
+  const messages = (await many<{ message: number }>(db, 'select distinct message from rappel.message_recipient where lower(address) = lower($1)', [address])).map((m) => m.message)
   await touch(
     db,
     `update rappel.message set subject = 'Erased', html = '', body = '', attachments = null, digest_row = null, stop_link = null, emptied_at = now(),
@@ -108,10 +111,10 @@ export async function erasePersonal(db: Queryable, schema: Schema, address: stri
     [address],
   )
   if (records) await emptyFields(db, schema, address)
-  const person = found.person ? await erasePerson(db, Number(found.person.id)) : false
-  await eraseFromAudit(db, address, found.person)
+  if (person) await erasePerson(db, person.id)
+  await eraseFromAudit(db, address, person?.is ?? null)
   await db.query('select rappel.next_generation()')
-  return { messages: messages.length, records: records ? found.records.length : 0, person }
+  return { messages: messages.length, records: held.length, person: person !== null }
 }
 
 /** An address as a pattern that fits itself alone. */
@@ -133,7 +136,7 @@ async function eraseFromAudit(db: Queryable, address: string, person: PersonalDa
 }
 
 /** Takes a person's name, address and ways in away, and what the log says of them; their place in runs and records stays, without a name. */
-async function erasePerson(db: Queryable, id: number): Promise<boolean> {
+async function erasePerson(db: Queryable, id: number): Promise<void> {
   await touch(
     db,
     `update rappel.person set name = 'Erased', first_name = null, last_name = null, phone = null, email = 'erased-' || id || '@erased.invalid', active = false, role = null, password_hash = null where id = $1`,
@@ -149,5 +152,4 @@ async function erasePerson(db: Queryable, id: number): Promise<boolean> {
       where tbl = 'person' and rec::text = $1::text`,
     [String(id)],
   )
-  return true
 }

@@ -7,7 +7,8 @@ import { writeMailServer } from '@/store/access/mail-server'
 import { many } from '@/store/database'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
-import { freePort, HERE, LATER, noPostfix, startPostfix, USER } from '../support/servers/postfix'
+import { freePort } from '../support/servers/ports'
+import { HERE, LATER, noPostfix, startPostfix, USER } from '../support/servers/postfix'
 
 /** Held against programs of other makers: Postfix 3 (SMTP, its reports of delivery) and Dovecot 2.3 (SASL, IMAP), from Debian's packages. */
 const lacking = noPostfix()

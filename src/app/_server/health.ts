@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type PartName, readStanding, type Standing } from '@/store/health'
+import { type PartName, readStanding, type Standing, TOO_LONG } from '@/store/health'
 import { readMailState } from '@/store/mail-state'
 import { readAsleep } from '@/store/place'
 import { countWorkers } from '@/store/workers'
@@ -31,9 +31,6 @@ export interface Health {
   readonly restarts: readonly Restart[]
   readonly problems: readonly string[]
 }
-
-/** Seconds that anything may wait, or a part stand still, before something is wrong. */
-const TOO_LONG = 60
 
 const DOES: Readonly<Record<PartName, string>> = { changes: 'decides about changes', mail: 'delivers mail' }
 

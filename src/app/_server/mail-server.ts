@@ -1,7 +1,7 @@
 import * as yup from 'yup'
 import { must } from '@/core/must'
 import { type DkimKey, dkimRecord, makeDkimKey, readDkimKey } from '@/engine/delivery/dkim'
-import { type MailServer, serverOf } from '@/engine/delivery/server'
+import { type MailServer, serverOf, serversOf } from '@/engine/delivery/server'
 import {
   type MailGoesTo,
   type MailServerSecrets,
@@ -23,7 +23,7 @@ const fixedUrl = () => process.env.RAPPEL_SMTP_URL
 export async function mailGoesTo(db: Queryable): Promise<MailGoesTo> {
   const fixed = fixedUrl()
   if (fixed) {
-    const { host, port } = serverOf(must(fixed.split(',')[0]))
+    const { host, port } = must(serversOf(fixed)[0])
     return { by: 'environment', host, port }
   }
   const set: SetServer[] = []
@@ -111,7 +111,7 @@ async function keyOf(given: string | undefined, kept: string | null): Promise<Dk
 /** The server that mail goes to now, with its secrets. */
 export async function serverNow(db: Queryable): Promise<MailServer> {
   const fixed = fixedUrl()
-  return fixed ? serverOf(must(fixed.split(',')[0])) : ((await openMailServer(db)) ?? serverOf(`smtp://127.0.0.1:${postRoomPort()}`))
+  return fixed ? must(serversOf(fixed)[0]) : ((await openMailServer(db)) ?? serverOf(`smtp://127.0.0.1:${postRoomPort()}`))
 }
 
 /** Refuses what would have no effect. @throws Problem 409 where the environment names the server */

@@ -11,6 +11,7 @@ import { type Actor, actorOf } from './actor'
 import { onCondition } from './conditional'
 import { tagged } from './etag'
 import { countKnock, limits } from './limits'
+import { webMetrics } from './metrics'
 import { isOwnOrigin } from './origin'
 import { Problem } from './problem'
 import { problemDocument } from './problem-document'
@@ -62,7 +63,7 @@ const NOBODY: Actor = {
 
 /** Makes a route handler: checks who may, reads the call, and turns whatever goes wrong into a problem document. */
 export function route<P extends Permission>(permission: P, work: (call: Call<P>) => Promise<unknown>): Handler {
-  return async (request, context) => {
+  const answer: Handler = async (request, context) => {
     try {
       const actor = await admit(permission, request)
       const params = Object.fromEntries(Object.entries((await context.params) ?? {}).map(([k, v]) => [k, String(v)])) as Readonly<Record<NamesIn<P>, string>> // decoded already
@@ -88,6 +89,12 @@ export function route<P extends Permission>(permission: P, work: (call: Call<P>)
       if (request.signal.aborted) return new Response(null, { status: CALLED_OFF })
       return problemResponse(error)
     }
+  }
+  return async (request, context) => {
+    const end = webMetrics().calls.startTimer()
+    const response = await answer(request, context)
+    end({ status: String(response.status) })
+    return response
   }
 }
 

@@ -1,9 +1,7 @@
 import { must } from '../must'
+import { unaccented } from '../values/letters'
 import { OWNED_BY_RAPPEL } from '../values/parse'
 import { type FieldDef, fieldOf, type TableDef } from '../values/tables'
-
-/** A text in small letters without accents. */
-export const unaccented = (text: string): string => text.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase()
 
 /** A heading or label as they are compared: without case, accents, spaces and signs. */
 export const plainName = (text: string): string => unaccented(text).replaceAll(/[^\p{L}\p{N}]/gu, '')

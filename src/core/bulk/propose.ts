@@ -1,9 +1,9 @@
 import { isAddress } from '../recipients/address'
+import { unaccented } from '../values/letters'
 import { OWNED_BY_RAPPEL } from '../values/parse'
 import { plainDay, plainInstant, plainNumber, type Ways } from '../values/plain'
 import type { FieldDef, FieldType, TableDef } from '../values/tables'
 import type { Raw } from './cell'
-import { unaccented } from './columns'
 import { recogniseDates, recogniseDecimal } from './ways'
 
 /** Distinct values that are kept of a column; one with more is no list of choices. */

@@ -1,4 +1,5 @@
 import { ImapFlow } from 'imapflow'
+import { isVerified } from '../delivery/server'
 import { type Take, takeMail } from './take'
 
 /** Most bytes of a mail that is read; of larger ones the beginning, in which a report stands. */
@@ -14,8 +15,6 @@ export interface Mailbox {
   readonly folder: string
 }
 
-const LOOPBACK = ['127.0.0.1', 'localhost', '::1']
-
 /** Reads what is unread in a mailbox (IMAP, RFC 9051) and marks it read once it is kept; how many mails there were. @throws Error where the mailbox cannot be reached */
 export async function readMailbox(take: Take, { host, port, secure, user, password, folder }: Mailbox): Promise<number> {
   const client = new ImapFlow({
@@ -24,7 +23,7 @@ export async function readMailbox(take: Take, { host, port, secure, user, passwo
     secure,
     auth: { user, pass: password },
     logger: false,
-    tls: { rejectUnauthorized: !LOOPBACK.includes(host) },
+    tls: { rejectUnauthorized: isVerified(host) },
     disableAutoIdle: true,
     connectionTimeout: 20_000,
     greetingTimeout: 20_000,

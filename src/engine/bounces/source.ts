@@ -1,4 +1,5 @@
 import { isAddress } from '@/core/recipients/address'
+import { hostOf } from '../delivery/server'
 import type { Mailbox } from './mailbox'
 
 /** Where mail that comes back is had from, and the address that return paths are made of. */
@@ -22,7 +23,7 @@ export function bounceSourceOf(given: string): BounceSource {
   }
   const address = url.searchParams.get('address')
   if (address !== null && !isAddress(address)) throw new TypeError(`${SAY} Its address, ${JSON.stringify(address)}, is none.`)
-  const host = url.hostname.replace(/^\[|\]$/g, '')
+  const host = hostOf(url)
   if (url.protocol === 'smtp:') {
     if (address === null || !url.port) throw new TypeError(`${SAY} A listener needs a port and an address.`)
     return { address, from: { kind: 'listener', host, port: Number(url.port) } }

@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
-import { type Bounce, findBounced, keepBounce } from '@/store/bounces'
+import { findBounced, keepBounce } from '@/store/bounces'
 import { transaction } from '@/store/database'
 import { suppressAddresses } from '@/store/suppressions'
 import type { Clock } from '../clock'
+import { isBadForGood } from '../delivery/policy'
 import type { Tell } from '../tell'
 import { readReport } from './report'
 import { messageOf } from './return-path'
@@ -17,9 +18,6 @@ export interface Take {
   readonly clock: Clock
   readonly tell: Tell
 }
-
-/** Whether a mailbox is bad for good: a status about the address (5.1.x), or a mailbox that is switched off (5.2.1), by RFC 3463 sections 3.2 and 3.3. */
-const isForGood = ({ action, status }: Bounce) => action === 'failed' && (/^5\.1\./.test(status) || status === '5.2.1')
 
 /**
  * Takes one mail that came back, for the addresses that it was delivered to: a report is kept with its message and recipient, an address that is bad for good is suppressed, everything
@@ -45,7 +43,7 @@ export async function takeMail({ pool, address, secret, clock, tell }: Take, sou
     await transaction(pool, async (db) => {
       if (!(await keepBounce(db, found.id, { ...bounce, address: own }, clock()))) return
       news++
-      if (isForGood(bounce)) await suppressAddresses(db, [{ address: own, reason: `${bounce.status} ${bounce.diagnostic}`.trim() }])
+      if (bounce.action === 'failed' && isBadForGood(bounce.status)) await suppressAddresses(db, [{ address: own, reason: `${bounce.status} ${bounce.diagnostic}`.trim() }])
     })
   }
   return news

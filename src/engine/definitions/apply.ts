@@ -1,11 +1,9 @@
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
-import { review } from '@/core/review/review'
-import { runExamples } from '../examples'
-import { readReviewSetting, readSurroundings } from '../program'
 import type { ReadFile } from './files'
 import { isKept, type KeptWorkflow, KINDS } from './kinds'
 import { planDefinitions, type Step } from './plan'
+import { examineWorkflow } from './sound'
 
 /** A step that was taken, or why it was not. */
 export interface Applied {
@@ -37,10 +35,5 @@ export async function applyDefinitions(pool: Pool, found: readonly ReadFile[], b
 }
 
 /** What keeps a workflow from going live once all that it is made of is there; a draft may lack what it likes. */
-async function workflowProblems(pool: Pool, { state, workflow }: KeptWorkflow, baseUrl: string): Promise<string[]> {
-  if (state === 'draft') return []
-  const errors = review(workflow, await readReviewSetting(pool)).filter((f) => f.level === 'error')
-  if (errors.length) return errors.map((f) => `${f.path}: ${f.message}`)
-  const failing = (await runExamples(pool, workflow, await readSurroundings(pool, baseUrl))).filter((e) => !e.passes)
-  return failing.map((e) => `Its example “${e.name}” fails: ${e.shortfalls.join(' ')}`)
-}
+const workflowProblems = async (pool: Pool, { state, workflow }: KeptWorkflow, baseUrl: string): Promise<readonly string[]> =>
+  state === 'draft' ? [] : (await examineWorkflow(pool, workflow, baseUrl)).problems

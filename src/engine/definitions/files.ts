@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { parse, stringify } from 'yaml'
 import { faultOf, membersOf } from '@/core/must'
+import { hyphened } from '@/core/values/letters'
 import { asFile, KIND_NAMES, KINDS, type KindName } from './kinds'
 
 /** Most bytes of a file of definitions that is read, and most files. */
@@ -11,14 +12,7 @@ const MOST_FILES = 20_000
 
 /** The file that a name is kept in: what differs only in letters that file systems do not tell apart gets a number. */
 function fileName(name: string, taken: Set<string>): string {
-  const plain =
-    name
-      .normalize('NFKD')
-      .replaceAll(/\p{M}+/gu, '')
-      .toLowerCase()
-      .replaceAll(/[^a-z0-9]+/g, '-')
-      .replaceAll(/^-+|-+$/g, '')
-      .slice(0, 80) || 'unnamed'
+  const plain = hyphened(name).slice(0, 80) || 'unnamed'
   for (let n = 1; ; n++) {
     const file = n === 1 ? `${plain}.yaml` : `${plain}-${n}.yaml`
     if (taken.has(file)) continue

@@ -1,12 +1,12 @@
 import type { Pool } from 'pg'
-import { review } from '@/core/review/review'
+import type { Finding } from '@/core/review/review'
 import { differences } from '@/core/words/diff'
+import type { Surroundings } from '@/core/workflow/surroundings'
 import { spanOfDays } from '../evidence'
-import { runExamples } from '../examples'
-import { readReviewSetting, readSurroundings } from '../program'
 import { rehearse } from '../rehearsal/rehearse'
 import type { ReadFile } from './files'
 import { asFile, isKept, type KeptWorkflow, KIND_NAMES, KINDS, type KindName } from './kinds'
+import { examineWorkflow } from './sound'
 
 /** Days over which it is told what a workflow would have done. */
 const DAYS = 30
@@ -65,9 +65,7 @@ function memberLines(old: Readonly<Record<string, unknown>>, value: Readonly<Rec
 }
 
 async function toldWorkflow(pool: Pool, old: KeptWorkflow | undefined, { state, workflow }: KeptWorkflow, baseUrl: string): Promise<Pick<Step, 'lines' | 'problems'>> {
-  const setting = await readReviewSetting(pool)
-  const findings = review(workflow, setting)
-  const errors = findings.filter((f) => f.level === 'error')
+  const { setting, surroundings, findings, errors, problems } = await examineWorkflow(pool, workflow, baseUrl)
   const changed = old ? differences(old.workflow, workflow, setting) : []
   const lines = [
     ...(old && old.state !== state ? [`${old.state} → ${state}`] : !old ? [state] : []),
@@ -75,24 +73,15 @@ async function toldWorkflow(pool: Pool, old: KeptWorkflow | undefined, { state, 
       .slice(0, MOST_LINES)
       .map(({ what, words, parts }) => `${what === 'added' ? '+' : what === 'removed' ? '−' : '~'} ${words}${parts.length ? ` (${parts.join(', ')})` : ''}`),
   ]
-  if (errors.length) return { lines, problems: errors.map((f) => `${f.path}: ${f.message}`) }
-  const surroundings = await readSurroundings(pool, baseUrl)
-  const failing = (await runExamples(pool, workflow, surroundings)).filter((e) => !e.passes)
-  const problems = failing.map((e) => `Its example “${e.name}” fails: ${e.shortfalls.join(' ')}`)
+  if (errors.length) return { lines, problems }
   return { lines: [...lines, await wouldHave(pool, old, workflow, findings, surroundings)], problems }
 }
 
 /** What a workflow would have done over the last days, beside what it does as it is. */
-async function wouldHave(
-  pool: Pool,
-  old: KeptWorkflow | undefined,
-  workflow: KeptWorkflow['workflow'],
-  findings: ReturnType<typeof review>,
-  surroundings: Awaited<ReturnType<typeof readSurroundings>>,
-): Promise<string> {
+async function wouldHave(pool: Pool, old: KeptWorkflow | undefined, workflow: KeptWorkflow['workflow'], findings: readonly Finding[], surroundings: Surroundings): Promise<string> {
   const live = old && old.state !== 'draft' ? old.workflow : null
   const options = { span: spanOfDays(DAYS), samples: 0, live: null }
-  const counted = async (of: KeptWorkflow['workflow'], known: ReturnType<typeof review>) => {
+  const counted = async (of: KeptWorkflow['workflow'], known: readonly Finding[]) => {
     const { firings, messages } = await rehearse(pool, of, known, surroundings, options)
     return `${firings} ${firings === 1 ? 'time' : 'times'}, ${messages} ${messages === 1 ? 'message' : 'messages'}`
   }

@@ -3,7 +3,7 @@ import type { Pool } from 'pg'
 import { must } from '@/core/must'
 import { openMailServers, SealedElsewhere } from '@/store/access/mail-server'
 import { MOST_RECIPIENTS } from './send'
-import { asOptions, createTransport, type MailServer, serverOf } from './server'
+import { asOptions, createTransport, type MailServer, serverOf, serversOf } from './server'
 import { Way, type Ways } from './way'
 
 /** Where mail leaves: the server that is fixed for this process, or those that are set in Settings, or, where none is, the one to fall back on. */
@@ -38,7 +38,7 @@ export class Outlet implements Ways {
     private readonly setting: OutletSetting,
   ) {
     this.from = setting.fixed ?? setting.fallback
-    this.servers = this.from.split(',').map((url) => serverOf(url.trim()))
+    this.servers = serversOf(this.from)
     this.ways = this.servers.map((server) => this.wayTo(server))
   }
 

@@ -24,3 +24,8 @@ export function verdict(code: number | undefined): 'refused' | 'deferred' {
 export function isHardBounce(reply: string): boolean {
   return /^5\d\d[ -]5\.1\.\d{1,3}\b/.test(reply)
 }
+
+/** The same of a report that came back later: a status about the address (5.1.x), or a mailbox that is switched off (5.2.1), by RFC 3463 sections 3.2 and 3.3. */
+export function isBadForGood(status: string): boolean {
+  return /^5\.1\./.test(status) || status === '5.2.1'
+}

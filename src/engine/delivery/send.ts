@@ -1,6 +1,7 @@
 import type { Transporter } from 'nodemailer'
 import { encodeWord } from 'nodemailer/lib/mime-funcs'
 import { must } from '@/core/must'
+import { hyphened } from '@/core/values/letters'
 import type { ClaimedMessage, OpenRecipient } from '@/store/mail/claim'
 import { verdict } from './policy'
 
@@ -77,13 +78,7 @@ function stopHeaders(link: string | null | undefined): Record<string, string> {
 /** What all mail of one workflow is filed by in mail programs: its `List-Id` (RFC 2919), in the sender's domain. */
 function listOf({ workflow, sender }: Pick<ClaimedMessage, 'workflow' | 'sender'>) {
   if (!workflow) return {}
-  const id = workflow
-    .normalize('NFKD')
-    .replaceAll(/\p{M}+/gu, '')
-    .toLowerCase()
-    .replaceAll(/[^a-z0-9]+/g, '-')
-    .replaceAll(/^-+|-+$/g, '')
-  return { list: { id: { url: `${id || 'workflow'}.rappel.${sender.address.slice(sender.address.lastIndexOf('@') + 1)}`, comment: workflow } } }
+  return { list: { id: { url: `${hyphened(workflow) || 'workflow'}.rappel.${sender.address.slice(sender.address.lastIndexOf('@') + 1)}`, comment: workflow } } }
 }
 
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */

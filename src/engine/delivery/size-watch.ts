@@ -9,14 +9,14 @@ const AFTER_FAULT_MS = 60_000
 
 /** Keeps what the mail server says of how much it takes: asked when it is another, and every hour. */
 export class SizeWatch {
-  private asked: MailServer | string | null = null
+  private asked: MailServer | null = null
   private nextAt = 0
   private isAsking = false
 
   constructor(private readonly pool: Pool) {}
 
   /** To be called now and then; nobody has to wait for it, and it never throws. */
-  async look(server: MailServer | string | null): Promise<void> {
+  async look(server: MailServer | null): Promise<void> {
     if (server === null || this.isAsking || (server === this.asked && Date.now() < this.nextAt)) return
     this.isAsking = true
     this.asked = server

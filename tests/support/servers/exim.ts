@@ -1,10 +1,10 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createConnection } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { unpackFromDebian } from './debian'
-import { freePort, HERE, makeCertificate, USER } from './postfix'
+import { freePort, listens } from './ports'
+import { HERE, makeCertificate, USER } from './postfix'
 
 const UNPACKED = join(process.cwd(), '.test-home/exim')
 const EXIM = join(UNPACKED, 'usr/sbin/exim4')
@@ -74,7 +74,7 @@ plain:
 `,
   )
   const exim = spawn(EXIM, ['-C', at('exim.conf'), '-bdf', '-q1m'], { stdio: 'ignore' })
-  for (let i = 0; i < 200 && !(await answers(port)); i++) await new Promise((resolve) => setTimeout(resolve, 50))
+  await listens('Exim', port)
   /** The sources of what was delivered to somebody. */
   const mailbox = (name: string): string[] => {
     const path = at('mail', 'all', 'new')
@@ -91,15 +91,4 @@ plain:
     rmSync(folder, { recursive: true, force: true })
   }
   return { port, mailbox, log, stop }
-}
-
-function answers(port: number): Promise<boolean> {
-  return new Promise((resolve) => {
-    const socket = createConnection(port, '127.0.0.1')
-    socket.once('data', () => {
-      socket.destroy()
-      resolve(true)
-    })
-    socket.once('error', () => resolve(false))
-  })
 }

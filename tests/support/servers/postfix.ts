@@ -1,24 +1,12 @@
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { missingFromDebian } from './debian'
+import { comesUp, freePort } from './ports'
 
 /** Why Postfix and Dovecot cannot be tried here; null where they can. */
 export const noPostfix = () => missingFromDebian({ postfix: '/usr/sbin/postfix', 'dovecot-imapd': '/usr/lib/dovecot/imap', openssl: '/usr/bin/openssl' })
-
-/** A port that is free now. */
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const server = createServer()
-    server.on('error', reject)
-    server.listen(0, '127.0.0.1', () => {
-      const address = server.address()
-      server.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
-    })
-  })
-}
 
 /** A certificate of its own making for loopback. */
 export function makeCertificate(folder: string): { cert: string; key: string } {
@@ -120,7 +108,6 @@ queue_run_delay = 2s
   )
   const accounts = ['ines', 'rafi', 'bounces', 'andré'].map((name) => `${name}@${HERE} ${HERE}/${name}/`)
   writeFileSync(at('etc/mailboxes'), `${accounts.join('\n')}\n`)
-  const service = (name: string, type: string, program: string, chroot = 'n') => `${name} ${type} n - ${chroot} - - ${program}`
   writeFileSync(
     at('etc/master.cf'),
     `${[
@@ -147,9 +134,8 @@ queue_run_delay = 2s
       'postlog unix-dgram n - n - 1 postlogd',
     ].join('\n')}\n`,
   )
-  void service
   const dovecot = spawn('dovecot', ['-F', '-c', at('dovecot/dovecot.conf')], { stdio: 'ignore' })
-  await waitFor(() => existsSync(at('queue/auth')), 'Dovecot')
+  await comesUp('Dovecot', () => existsSync(at('queue/auth')))
   const started = spawnSync('postfix', ['-c', at('etc'), 'start'], { encoding: 'utf8' })
   if (started.status !== 0) throw new Error(`Postfix did not start: ${started.stderr}${existsSync(at('log')) ? readFileSync(at('log'), 'utf8') : ''}`)
   /** The sources of what is in somebody's mailbox, new or read. */
@@ -165,12 +151,4 @@ queue_run_delay = 2s
     rmSync(folder, { recursive: true, force: true })
   }
   return { smtp, imap, mailbox, stop, log: () => readFileSync(at('log'), 'utf8') }
-}
-
-async function waitFor(holds: () => boolean, what: string): Promise<void> {
-  for (let i = 0; i < 200; i++) {
-    if (holds()) return
-    await new Promise((resolve) => setTimeout(resolve, 50))
-  }
-  throw new Error(`${what} did not come up.`)
 }

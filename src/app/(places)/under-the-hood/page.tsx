@@ -1,4 +1,5 @@
 import type { Metadata } from 'next'
+import { Suspense } from 'react'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { examineHere } from '@/app/_server/findings'
@@ -17,17 +18,13 @@ const MINUTES = 10
 export default async function UnderTheHood() {
   await visitor('PAGE /under-the-hood')
   const now = Date.now()
-  const [moments, settings, findings] = await Promise.all([readMoments(pool(), HOURS, MINUTES), readSettings(pool()), examineHere()])
-  const ill = findings.filter((f) => !f.ok).length
+  const [moments, settings] = await Promise.all([readMoments(pool(), HOURS, MINUTES), readSettings(pool())])
   return (
     <Page
       margin={
-        <section>
-          <MarginTitle note={ill === 0 ? 'Everything that was looked at is well.' : `${ill === 1 ? 'One thing is' : `${ill} things are`} not well.`}>
-            What the doctor says
-          </MarginTitle>
-          <Findings findings={findings} />
-        </section>
+        <Suspense fallback={<MarginTitle note="Looking at everything …">What the doctor says</MarginTitle>}>
+          <DoctorSays />
+        </Suspense>
       }
     >
       <Title>Under the hood</Title>
@@ -36,5 +33,17 @@ export default async function UnderTheHood() {
       </p>
       <Day moments={moments.map((m) => ({ ...m, at: m.at.getTime() }))} from={now - HOURS * 3_600_000} to={now} minutes={MINUTES} zone={settings.zone} locale={settings.locale} />
     </Page>
+  )
+}
+
+/** What was looked at and found, which takes as long as a mail server that is away. */
+async function DoctorSays() {
+  const findings = await examineHere()
+  const ill = findings.filter((f) => !f.ok).length
+  return (
+    <section>
+      <MarginTitle note={ill === 0 ? 'Everything that was looked at is well.' : `${ill === 1 ? 'One thing is' : `${ill} things are`} not well.`}>What the doctor says</MarginTitle>
+      <Findings findings={findings} />
+    </section>
   )
 }

@@ -1,0 +1,8 @@
+/** A text in small letters without accents. */
+export const unaccented = (text: string): string => text.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase()
+
+/** The same as a name in file names and domains: letters and digits of ASCII with hyphens between; empty where it has none. */
+export const hyphened = (text: string): string =>
+  unaccented(text)
+    .replaceAll(/[^a-z0-9]+/g, '-')
+    .replaceAll(/^-+|-+$/g, '')

@@ -35,6 +35,7 @@ test('/metrics is the text that Prometheus reads, of all processes, for an admin
     'rappel_save_to_acceptance_seconds_bucket',
     'nodejs_eventloop_lag_seconds',
     'rappel_pool_connections',
+    'rappel_call_seconds_count',
   ])
     expect(text).toMatch(new RegExp(`^${name}`, 'm'))
 })

@@ -379,6 +379,10 @@ export interface Calls {
   readonly 'POST /settings/mail-server/try': { readonly path: undefined; readonly body: { readonly server?: Readonly<Record<string, unknown>> | null; readonly to?: string } }
   /** Lets an installation that was restored go on; `waiting`: what mail that waited then is to become, `send` or `call off`. */
   readonly 'POST /settings/wake': { readonly path: undefined; readonly body: { readonly waiting: 'send' | 'call off' } }
+  /** How many shards changes are spread over, each handled by one worker at a time: `shards`, and which numbers there can be, `can`. */
+  readonly 'GET /settings/shards': { readonly path: undefined; readonly body: undefined }
+  /** Spreads changes over another number of `shards` while everything goes on; 409 as long as the change before that is not over. */
+  readonly 'PUT /settings/shards': { readonly path: undefined; readonly body: { readonly shards: 16 | 32 | 64 | 128 | 256 | 512 | 1024 } }
   /** Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere. */
   readonly 'POST /settings/secrets/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
   /** Who one is, and one’s sessions. */

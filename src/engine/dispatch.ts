@@ -100,6 +100,7 @@ export class Dispatcher {
       }
       const apart = tries >= APART_FROM ? this.apart : null
       const changes = await claimChanges(db, shard, apart ? 1 : limit, program.surroundings.schema)
+      if (changes.length === 0) await forgetAttempt(this.pool, shard) // none may be taken yet
       const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by
       const fired = await decide(db, program, loud, { apart, slow: this.slow })
       const last = changes.at(-1)?.id

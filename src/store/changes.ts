@@ -24,18 +24,27 @@ export function netOfRows(rows: readonly ChangeRow[], schema: Schema): Change[] 
   return netChanges(rows.map(logRow), (name) => schema.get(name))
 }
 
-/** The shards that have anything to handle. */
+/** The shards that have anything to handle; where their number was changed just now, only those of the number before, which go first. */
 export async function busyShards(db: Queryable): Promise<number[]> {
-  const rows = await many<{ shard: number }>(db, 'select s as shard from generate_series(0, 15) s where exists (select from rappel.queue q where q.shard = s)')
+  const rows = await many<{ shard: number }>(
+    db,
+    `with busy as (select b.shard, b.shard < s.base or b.shard >= s.base + s.n as "isOld" from rappel.busy_shards() b (shard), rappel.shards s)
+     select shard from busy where "isOld" or not exists (select from busy where "isOld") order by shard`,
+  )
   return rows.map((r) => r.shard)
 }
 
 /**
  * Tries to take a shard for this transaction, and holds off switches of versions until it ends.
- * A statement of its own before the claim, so that the claim's snapshot comes after it.
+ * A statement of its own before the claim, so that the claim's snapshot comes after it. A shard of today's number waits for those of the number before.
  */
 export async function takeShard(db: Queryable, shard: number): Promise<boolean> {
-  const row = await one<{ taken: boolean }>(db, `select pg_try_advisory_xact_lock(${LOCKS.shard}, $1) and pg_try_advisory_xact_lock_shared(${LOCKS.switch}) as taken`, [shard])
+  const row = await one<{ taken: boolean }>(
+    db,
+    `select pg_try_advisory_xact_lock(${LOCKS.shard}, $1) and pg_try_advisory_xact_lock_shared(${LOCKS.switch})
+            and (rappel.shards_with($1) <> (select n from rappel.shards) or rappel.is_through()) as taken`,
+    [shard],
+  )
   return row.taken
 }
 

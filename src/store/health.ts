@@ -31,8 +31,8 @@ export async function giveSign(db: Queryable, part: PartName): Promise<void> {
 export async function readStanding(db: Queryable): Promise<Standing> {
   const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'attached'>>(
     db,
-    `with head as (select (select min(q.change_id) from rappel.queue q where q.shard = s) as id from generate_series(0, 15) s)
-     select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / 16) end), 0) from rappel.queue)::bigint as backlog,
+    `with head as (select (select min(q.change_id) from rappel.queue q where q.shard = b.shard) as id from rappel.busy_shards() b (shard))
+     select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / rappel.shards_with(shard)) end), 0) from rappel.queue)::bigint as backlog,
             (select extract(epoch from now() - min(c.at))::float from head join rappel.change c on c.id = head.id) as "oldestChange",
             (select extract(epoch from now() - min(m.next_at))::float from rappel.message m where m.state = 'queued' and m.next_at <= now()) as "oldestMessage",
             (select extract(epoch from now() - min(r.next_at))::float from rappel.run r where r.state = 'waiting' and r.next_at <= now()) as "oldestRun",

@@ -81,7 +81,7 @@ export interface Stretch {
 
 /** The first changes of a stretch, in order of their ids. */
 export function readStretch(db: Queryable, table: string, { shard, first, last, xid }: Stretch, limit: number): Promise<ChangeRow[]> {
-  const where = 'c.id between $1 and $2 and c.xid = $3::text::xid8 and rappel.shard_of($4, c.rec) = $5 order by c.id limit $6'
+  const where = 'c.id between $1 and $2 and c.xid = $3::text::xid8 and rappel.place_of($4, c.rec, rappel.shards_with($5)) = $5 order by c.id limit $6'
   return readRows(db, table, 'stretch', where, [first, last, xid, table, shard, limit])
 }
 

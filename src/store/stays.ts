@@ -75,7 +75,7 @@ export function dueStays(db: Queryable, shard: number, now: Date, limit: number)
   return many<OpenStay>(
     db,
     `select ${COLUMNS} from rappel.stay s
-      where s.outcome is null and s.due_at <= $2 and s.shard = $1 and not exists (select from rappel.queue q where q.shard = $1 and q.tbl = s.tbl and q.last is not null)
+      where s.outcome is null and s.due_at <= $2 and s.shard = $1 and rappel.is_through() and not exists (select from rappel.queue q where q.shard = $1 and q.tbl = s.tbl and q.last is not null)
         and not exists (select from rappel.queue q where q.shard = $1 and q.tbl = s.tbl and q.rec = s.rec)
       order by s.due_at, s.id limit $3 for update`,
     [shard, now, limit],

@@ -15,6 +15,7 @@ import { benchMargin } from './margin'
 import { benchOccasions } from './occasions'
 import { benchPredicates } from './predicates'
 import { benchRehearsal } from './rehearsal'
+import { benchSize } from './size'
 import { benchWords } from './words'
 import { benchWorkers } from './workers'
 
@@ -38,6 +39,7 @@ const benches = {
   margin: benchMargin,
   workers: benchWorkers,
   backlog: benchBacklog,
+  size: benchSize,
 }
 const asked = process.argv.slice(2)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

@@ -1,6 +1,7 @@
 import { existsSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pg, { type Pool } from 'pg'
+import { SHARDS, setShards } from '@/store/shards'
 import { type Chance, pause } from './chance'
 import type { Part } from './installation'
 import { FAULTS, type FaultNow } from './sink'
@@ -32,7 +33,14 @@ export interface Broken {
 export async function breakThings(what: Breakable, everyMs: number): Promise<Broken> {
   const broken: Broken = { counts: new Map(), away: [] }
   const count = (name: string) => broken.counts.set(name, (broken.counts.get(name) ?? 0) + 1)
-  await Promise.all([kills(what, everyMs, count, broken), mailFaults(what, count), networkCuts(what, count, broken), usedUp(what, count), diskFull(what, count)])
+  await Promise.all([
+    kills(what, everyMs, count, broken),
+    mailFaults(what, count),
+    networkCuts(what, count, broken),
+    usedUp(what, count),
+    diskFull(what, count),
+    shards(what, count),
+  ])
   return broken
 }
 
@@ -123,4 +131,13 @@ async function diskFull(what: Breakable, count: Count): Promise<void> {
     rmSync(fill, { force: true })
   })
   if (existsSync(fill)) rmSync(fill, { force: true })
+}
+
+/** Spreads changes over another number of shards, while everything is written, decided and broken. */
+async function shards({ pool, chance, isOn }: Breakable, count: Count): Promise<void> {
+  while (isOn()) {
+    for (const end = Date.now() + 15_000 + chance.below(30_000); Date.now() < end && isOn(); ) await pause(200)
+    const what = await setShards(pool, chance.pick(SHARDS)).catch(() => 'not now')
+    if (what === 'set') count('number of shards changed')
+  }
 }

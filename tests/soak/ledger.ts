@@ -9,7 +9,8 @@ export async function keepLedger(pool: Pool): Promise<void> {
     create schema soak;
     create table soak.line (
       n bigint generated always as identity primary key, tbl text not null, rec bigint not null, op text not null, at timestamptz not null default clock_timestamp(),
-      kind text, was_stage text, stage text, was_amount numeric, amount numeric, grp text, was_note text, note text);
+      kind text, was_stage text, stage text, was_amount numeric, amount numeric, grp text, was_note text, note text,
+      late boolean not null default coalesce(current_setting('soak.late', true), '') = 'on');
     create index on soak.line (tbl, rec, n);
     create function soak.jobs() returns trigger language plpgsql as $$
     begin

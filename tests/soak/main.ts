@@ -1,20 +1,23 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
-import { cpus } from 'node:os'
 import { join } from 'node:path'
 import { must } from '@/core/must'
 import { readSurroundings } from '@/engine/program'
 import { createPool, one } from '@/store/database'
 import { putFigure } from '@/store/figures/definitions'
+import { putPerson } from '@/store/people'
 import { putTable } from '@/store/tables'
 import { putLive, saveDraft } from '@/store/workflows'
-import { account, type Count } from './accountant'
+import { account } from './accountant'
 import { Chance, pause } from './chance'
 import { type Broken, breakThings } from './chaos'
 import { Part, startProgram, workerPart } from './installation'
 import { keepLedger } from './ledger'
+import { watchMemory } from './memory'
 import { soakOptions } from './options'
+import { lookAtPages } from './pages'
+import { reportOf } from './report'
 import { runSink } from './sink'
-import { type Watched, watch } from './watch'
+import { watch } from './watch'
 import { FIGURE, JOBS, TALLIES, TASKS, WORKFLOWS } from './watched'
 import { Wire } from './wire'
 import { write } from './writers'
@@ -78,7 +81,17 @@ async function soak(): Promise<number> {
   )
   const refused = new Map<string, number>()
   const began = Date.now()
-  const writing = write({ pool, chance, rate: options.rate, api: { url, token: readFileSync(join(SOAK_HOME, 'api-token'), 'utf8').trim() }, isOn: on, refused })
+  const writing = write({
+    pool,
+    chance,
+    rate: options.rate,
+    isLoad: options.kills === 0,
+    api: { url, token: readFileSync(join(SOAK_HOME, 'api-token'), 'utf8').trim() },
+    isOn: on,
+    refused,
+  })
+  const looking = lookAtPages(pool, url, on)
+  const memory = watchMemory(parts, on)
   const watching = watch(pool, url, () => alive(workers), on)
   const breaking = options.kills
     ? breakThings(
@@ -92,19 +105,21 @@ async function soak(): Promise<number> {
   }
   isOn = false
   const [, watched, broken] = await Promise.all([writing, watching, breaking])
+  const measured = { pages: await looking, memory: await memory }
   await settle()
   await Promise.all([web, ...workers, sink].map((part) => part.stop()))
   await readArrivals()
   const counts = await account(pool)
   const kills =
     parts.concat(sink).reduce((sum, part) => sum + part.kills, 0) + [...broken.counts].filter(([name]) => name.includes('PostgreSQL')).reduce((sum, [, n]) => sum + n, 0)
-  const text = await reportOf(counts, watched, broken, kills)
+  const text = await reportOf({ pool, options, counts, watched, broken, kills, refused, ...measured })
   console.info(text)
   if (options.report) writeFileSync(options.report, text)
   await pool.end()
   return counts.some((c) => c.wrong > 0) || watched.wrong.length > 0 ? 1 : 0
 
   async function prepare(): Promise<void> {
+    await putPerson(pool, 'admin@staff.example', { name: 'Ada Admin', role: 'administrator' })
     await putTable(pool, JOBS)
     await putTable(pool, TALLIES)
     await putTable(pool, TASKS)
@@ -150,33 +165,6 @@ async function soak(): Promise<number> {
         [JSON.stringify(some)],
       )
     }
-  }
-
-  async function reportOf(counts: readonly Count[], watched: Watched, broken: Broken, kills: number): Promise<string> {
-    const { changes } = await one<{ changes: number }>(pool, 'select max(n) as changes from soak.line')
-    const latency = await one<{ half: number; most: number }>(
-      pool,
-      `select percentile_cont(0.5) within group (order by s)::float as half, percentile_cont(0.99) within group (order by s)::float as most
-         from (select min(a.at) / 1000.0 - extract(epoch from m.changed_at) as s from soak.arrival a join rappel.message m on m.message_id = a.id where a.code is null and m.held_for is null group by m.id) x`,
-    )
-    const wrong = counts.reduce((sum, c) => sum + c.wrong, 0)
-    const rows = counts.map(
-      ({ what, expected, found, wrong: n, examples }) => `| ${what} | ${expected} | ${found} | ${n} |${examples ? ` <!-- ${JSON.stringify(examples).slice(0, 1_500)} -->` : ''}`,
-    )
-    return [
-      `${changes.toLocaleString('en')} changes and ${kills.toLocaleString('en')} kills in ${options.minutes} minutes, ${options.workers} workers, ${WORKFLOWS.length} workflows, seed ${options.seed}, ${cpus().length} cores, ${new Date().toISOString().slice(0, 10)}.`,
-      '',
-      '| held against the book | expected | found | wrong |',
-      '| --- | --: | --: | --: |',
-      ...rows,
-      '',
-      `Broken on purpose: ${[...broken.counts].map(([name, n]) => `${name} ${n}`).join(', ')}.`,
-      `Refused to writers meanwhile, by code: ${[...refused].map(([code, n]) => `${code} ${n}`).join(', ') || 'nothing'}.`,
-      `Health was asked ${watched.asked} times, answered ${watched.answered}, not ok ${watched.notOk}, wrongly ok ${watched.wrong.length}${watched.wrong.length ? `: ${watched.wrong.slice(0, 5).join('; ')}` : ''}.`,
-      `Save to acceptance meanwhile: median ${(latency.half * 1_000).toFixed(0)} ms, 99 in 100 ${latency.most.toFixed(1)} s.`,
-      wrong === 0 ? 'Lost 0, doubled 0.' : `${wrong} wrong.`,
-      '',
-    ].join('\n')
   }
 }
 

@@ -8,10 +8,6 @@ export interface Watched {
   notOk: number
   /** Times at which it said `ok` while a change or a message had stood still for longer than a minute, or nothing at all delivered or decided. */
   readonly wrong: string[]
-  /** Memory of the processes of workers in MB, once a minute: the minute, and the largest. */
-  readonly memory: [number, number][]
-  /** Seconds from a change to its first message's acceptance, of those of the last moments. */
-  readonly latencies: number[]
 }
 
 /** How much longer than a minute something may stand still before `ok` is wrong: health is asked every second, and so is the database. */
@@ -19,7 +15,7 @@ const LEEWAY_S = 5
 
 /** Asks health every second, and the database itself, until the soak is off. */
 export async function watch(pool: Pool, url: string, partsAlive: () => { readonly changes: number; readonly mail: number }, isOn: () => boolean): Promise<Watched> {
-  const watched: Watched = { asked: 0, answered: 0, notOk: 0, wrong: [], memory: [], latencies: [] }
+  const watched: Watched = { asked: 0, answered: 0, notOk: 0, wrong: [] }
   let nobodySince: number | null = null
   while (isOn()) {
     await pause(1_000)

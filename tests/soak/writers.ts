@@ -9,6 +9,8 @@ export interface Written {
   readonly chance: Chance
   /** Changes a second that all of them together aim at. */
   readonly rate: number
+  /** Whether nothing is broken, so that only what a load consists of is written: nothing that is rolled back or that the database ends. */
+  readonly isLoad: boolean
   readonly api: { readonly url: string; readonly token: string }
   readonly isOn: () => boolean
   /** What was refused as it may be while things are broken. */
@@ -16,6 +18,9 @@ export interface Written {
 }
 
 const INSERT = 'insert into data.jobs (kind, stage, amount, contact) values ($1, $2, $3, $4) returning id'
+
+/** Said in a transaction that stays open for long: its changes are in the book as late ones, for nobody can be told of them before. */
+const COMMITS_LATE = 'set local soak.late = on'
 
 function newJob(chance: Chance, kinds: readonly string[] = KINDS): unknown[] {
   return [chance.pick(kinds), chance.happens(0.3) ? 'Open' : 'New', chance.happens(0.1) ? chance.below(12_000) : chance.below(100), chance.pick(PEOPLE)]
@@ -104,7 +109,7 @@ function bulk(written: Written): Promise<void> {
 
 /** Transactions that are rolled back, that commit late, and one that is open long. */
 function transactions(written: Written): Promise<void>[] {
-  const { pool, chance, isOn } = written
+  const { pool, chance, isOn, isLoad } = written
   const kinds = KINDS.slice(0, 10)
   const some = async (client: PoolClient, count: number) => {
     for (let i = 0; i < count; i++) await client.query(INSERT, newJob(chance, kinds))
@@ -112,7 +117,7 @@ function transactions(written: Written): Promise<void>[] {
   const wait = async (milliseconds: number) => {
     for (const end = Date.now() + milliseconds; Date.now() < end && isOn(); ) await pause(100)
   }
-  return [
+  const rolledBack = () =>
     keepOn(written, async () => {
       await pause(500)
       await inTransaction(pool, async (client) => {
@@ -120,9 +125,12 @@ function transactions(written: Written): Promise<void>[] {
         await client.query(`update data.jobs set stage = 'Done' where id in (select id from data.jobs where stage <> 'Done' order by id limit 20 for update skip locked)`)
         return 'rollback'
       })
-    }),
+    })
+  return [
+    ...(isLoad ? [] : [rolledBack()]),
     keepOn(written, () =>
       inTransaction(pool, async (client) => {
+        await client.query(COMMITS_LATE)
         await some(client, 3)
         await wait(3_000 + chance.below(12_000))
         return 'commit'
@@ -130,6 +138,7 @@ function transactions(written: Written): Promise<void>[] {
     ),
     keepOn(written, () =>
       inTransaction(pool, async (client) => {
+        await client.query(COMMITS_LATE)
         await some(client, 1)
         await wait(90_000)
         return 'commit'
@@ -220,7 +229,7 @@ export async function write(written: Written): Promise<void> {
     ...[0.15, 0.15, 0.1].map((share) => single(written, share)),
     bulk(written),
     ...transactions(written),
-    deadlocks(written),
+    ...(written.isLoad ? [] : [deadlocks(written)]),
     ...byApi(written),
     ...GROUPS.map((grp) => tallies(written, grp)),
   ])

@@ -105,6 +105,8 @@ const SUMMARIES = {
   'POST /api/v1/settings/mail-server/try':
     'Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words.',
   'POST /api/v1/settings/wake': 'Lets an installation that was restored go on; `waiting`: what mail that waited then is to become, `send` or `call off`.',
+  'GET /api/v1/settings/shards': 'How many shards changes are spread over, each handled by one worker at a time: `shards`, and which numbers there can be, `can`.',
+  'PUT /api/v1/settings/shards': 'Spreads changes over another number of `shards` while everything goes on; 409 as long as the change before that is not over.',
   'POST /api/v1/settings/secrets/[name]': 'Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere.',
   'GET /api/v1/account': 'Who one is, and one’s sessions.',
   'GET /api/v1/account/mail': 'What came to one of each workflow of late, and what it would be as digests.',

@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util'
 import { must } from '@/core/must'
 import { createPool } from '@/store/database'
 import { wake } from '@/store/place'
+import { readShards, SHARDS, setShards } from '@/store/shards'
 import { applyDefinitions } from '../definitions/apply'
 import { exportDefinitions, readDefinitions } from '../definitions/files'
 import { planDefinitions, type Step } from '../definitions/plan'
@@ -14,6 +15,7 @@ const USAGE = `rappel export <folder>    writes tables, groups, senders, figures
 rappel plan <folder>      says what taking the files over would change, and what their workflows would have done
 rappel apply <folder>     takes them over; nothing that only the installation has is removed
 rappel wake [--send]      lets a restored installation go on, and calls off what waited, or sends it
+rappel shards [number]    says over how many shards changes are spread, or spreads them over another number while everything goes on
 rappel doctor             says what is wrong, and what to do about it`
 
 const { DATABASE_URL, RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
@@ -34,6 +36,7 @@ async function run(): Promise<number> {
     say(`It goes on. ${count} messages that waited are ${values.send ? 'sent' : 'called off'}.`)
     return 0
   }
+  if (command === 'shards') return shards()
   if (!folder || !['export', 'plan', 'apply'].includes(command ?? '')) {
     say(USAGE)
     return 2
@@ -50,6 +53,22 @@ async function run(): Promise<number> {
     return 1
   }
   return command === 'plan' ? tellPlan(await planDefinitions(pool, found, RAPPEL_BASE_URL)) : tellApplied(await applyDefinitions(pool, found, RAPPEL_BASE_URL))
+}
+
+/** Says over how many shards changes are spread, or spreads them over another number. */
+async function shards(): Promise<number> {
+  const to = SHARDS.find((n) => String(n) === folder)
+  if (folder && !to) {
+    say(`There can be ${SHARDS.join(', ')} shards, not ${folder}.`)
+    return 2
+  }
+  const what = to ? await setShards(pool, to) : 'same'
+  say(
+    what === 'not through'
+      ? 'The number was changed just now, and what began before is not over. Try again in a moment; nothing was changed.'
+      : `Changes are spread over ${await readShards(pool)} shards.`,
+  )
+  return what === 'not through' ? 1 : 0
 }
 
 const SIGNS = { new: '+', changed: '~', 'only here': ' ' } as const

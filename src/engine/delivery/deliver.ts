@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
 import { spanned } from '@/engine/trace'
-import { type ClaimedMessage, claimMessages, nextDue } from '@/store/mail/claim'
+import { type ClaimedMessage, claimMessages, claimNear, nextDue } from '@/store/mail/claim'
 import { finishAttempts, type Outcome, releaseLost } from '@/store/mail/finish'
 import { releaseBehind, releaseForgotten } from '@/store/mail/order'
 import { giveBackPace, takePace } from '@/store/mail/pace'
@@ -20,6 +20,9 @@ const CLAIM = 40
 
 /** How long outcomes gather before they are written together: what a crash in between would send again, under the same Message-ID. */
 const GATHER_MS = 12
+
+/** How often all that is due is claimed rather than what became due just now. */
+const WHOLE_EVERY_MS = 1_000
 
 /** How soon is looked again while no server is there, and while one is given no more than it takes. */
 const WHILE_SHUT_MS = 250
@@ -49,6 +52,8 @@ export class Delivery {
   /** Where the next claim goes on among the workflows. */
   private after = -1
   private claimedAt = new Date(0)
+  /** Until when only what became due just now is claimed. */
+  private wholeAt = 0
   private readonly tell: Tell
   private readonly onReleased: () => void
   private readonly returnPathOf: DeliveryOptions['returnPathOf']
@@ -65,7 +70,10 @@ export class Delivery {
     more: DeliveryOptions = {},
   ) {
     this.tell = more.tell ?? (() => undefined)
-    this.onReleased = more.onReleased ?? (() => undefined)
+    this.onReleased = () => {
+      this.wholeAt = 0 // it may have been due for long
+      more.onReleased?.()
+    }
     this.returnPathOf = more.returnPathOf
     this.onOutcome = more.onOutcome
     this.contents = new ContentsCache(pool)
@@ -84,12 +92,25 @@ export class Delivery {
     if (room === 0) return false
     const worker = this.worker()
     const now = this.clock()
-    const { messages, after } = await claimMessages(this.pool, worker, room, now, this.after)
-    this.after = after
+    const messages = await this.claim(worker, room, now)
     this.claimedAt = now
     await this.giveBack(way, room - messages.length)
     for (const message of messages) this.start(message, worker)
     return messages.length > 0
+  }
+
+  /** Claims what became due just now; now and then, and as long as there is more than that, whatever is due. */
+  private async claim(worker: number, room: number, now: Date): Promise<ClaimedMessage[]> {
+    if (now.getTime() < this.wholeAt) {
+      const near = await claimNear(this.pool, worker, room, now)
+      if (near.length < room) return near
+      this.wholeAt = 0
+      return near
+    }
+    const { messages, after } = await claimMessages(this.pool, worker, room, now, this.after)
+    this.after = after
+    if (messages.length < room && after < 0) this.wholeAt = now.getTime() + WHOLE_EVERY_MS
+    return messages
   }
 
   private openWays(): readonly Way[] {

@@ -33,10 +33,38 @@ const WAITS = `state = 'queued' and behind is null and priority <> 'high'`
 /** Workflows that one claim looks at. */
 const FLOWS = 20
 
+/** How long ago what is near became due. */
+const NEAR = `interval '5 seconds'`
+
 /** Messages claimed, and where the next claim goes on among the workflows. */
 export interface Claim {
   readonly messages: ClaimedMessage[]
   readonly after: number
+}
+
+const COLUMNS = `c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.changed_at, c.created_at, c.tried_since, c.trace,
+            (select w.name from rappel.workflow w where w.id = c.workflow) as workflow,
+            (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
+               from rappel.message_recipient r where r.message = c.id) as recipients`
+
+const CLAIMED = `claimed as (update rappel.message m set state = 'sending', worker = $1::int, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3::timestamptz) from picked where m.id = picked.id returning m.*)`
+
+/**
+ * Claims messages that became due just now, the urgent first, then in turn by workflow: what there is as long as nothing gathers, found without passing over what was sent before. As long
+ * as some transaction is open that is older, the index still holds all that (PostgreSQL, "Routine Vacuuming"), and a claim of all would read it each time.
+ */
+export function claimNear(db: Queryable, worker: number, limit: number, now: Date): Promise<ClaimedMessage[]> {
+  return manyPrepared<ClaimedMessage>(
+    db,
+    'claim near messages',
+    `with near as materialized (
+            select id, workflow, priority, next_at from rappel.message
+             where state = 'queued' and behind is null and next_at <= $3::timestamptz and next_at > $3::timestamptz - ${NEAR} order by next_at, id limit 4 * $2::int for update skip locked),
+          picked as (select id from (select id, priority, next_at, row_number() over (partition by workflow order by next_at, id) as turn from near) n order by priority = 'high' desc, turn, next_at, id limit $2::int),
+          ${CLAIMED}
+     select ${COLUMNS} from claimed c order by c.id`,
+    [worker, limit, now],
+  )
 }
 
 /**
@@ -68,11 +96,8 @@ export async function claimMessages(db: Queryable, worker: number, limit: number
            select id, next_at from rappel.message where ${WAITS} and coalesce(workflow, 0) = f.flow and next_at <= $3::timestamptz - ${FRESH}
             order by next_at, id limit (select most from each) for update skip locked) d),
        picked as (select id from (select * from high union all select * from fresh union all select * from old) candidate order by lane = 0 desc, turn, lane, id limit $2::int),
-       claimed as (update rappel.message m set state = 'sending', worker = $1::int, attempt = attempt + 1, tried_since = coalesce(m.tried_since, $3::timestamptz) from picked where m.id = picked.id returning m.*)
-     select c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.changed_at, c.created_at, c.tried_since, c.trace,
-            (select w.name from rappel.workflow w where w.id = c.workflow) as workflow,
-            (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
-               from rappel.message_recipient r where r.message = c.id) as recipients,
+       ${CLAIMED}
+     select ${COLUMNS},
             (select case when count(*) = ${FLOWS} then max(flow) end from flows) as last
        from claimed c order by c.id`,
     [worker, limit, now, after],

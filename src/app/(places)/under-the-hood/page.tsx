@@ -5,8 +5,10 @@ import { pool } from '@/app/_server/environment'
 import { examineHere } from '@/app/_server/findings'
 import { readMoments } from '@/store/meters'
 import { readSettings } from '@/store/settings'
+import { readShards, SHARDS } from '@/store/shards'
 import { Day } from '@/ui/hood/day'
 import { Findings } from '@/ui/hood/findings'
+import { Shards } from '@/ui/hood/shards'
 import { MarginTitle, Page, Title } from '@/ui/parts/page'
 
 export const metadata: Metadata = { title: 'Under the hood' }
@@ -18,7 +20,7 @@ const MINUTES = 10
 export default async function UnderTheHood() {
   await visitor('PAGE /under-the-hood')
   const now = Date.now()
-  const [moments, settings] = await Promise.all([readMoments(pool(), HOURS, MINUTES), readSettings(pool())])
+  const [moments, settings, shards] = await Promise.all([readMoments(pool(), HOURS, MINUTES), readSettings(pool()), readShards(pool())])
   return (
     <Page
       margin={
@@ -32,6 +34,7 @@ export default async function UnderTheHood() {
         The last {HOURS} hours of all processes, gathered by {MINUTES} minutes. The same numbers are at <code className="font-mono text-sm">/metrics</code> for Prometheus.
       </p>
       <Day moments={moments.map((m) => ({ ...m, at: m.at.getTime() }))} from={now - HOURS * 3_600_000} to={now} minutes={MINUTES} zone={settings.zone} locale={settings.locale} />
+      <Shards shards={shards} can={SHARDS} />
     </Page>
   )
 }

@@ -2,6 +2,7 @@ import * as yup from 'yup'
 import { readTime } from '@/core/limits/time-of-day'
 import { isAddress } from '@/core/recipients/address'
 import { MOST_FILE_MB } from '@/store/settings'
+import { SHARDS } from '@/store/shards'
 import { domains, isIssuer } from '../shape'
 import { body } from './body'
 
@@ -101,6 +102,14 @@ export const SETTINGS_BODIES = {
       .strict(),
     'The installation was not woken.',
     { waiting: 'call off' },
+  ),
+  'PUT /api/v1/settings/shards': body(
+    yup
+      .object({ shards: yup.number().strict().oneOf(SHARDS).required() })
+      .noUnknown()
+      .strict(),
+    'The number of shards was not changed.',
+    { shards: 64 },
   ),
   'POST /api/v1/settings/mail-server/try': body(
     yup

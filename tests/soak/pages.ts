@@ -1,0 +1,37 @@
+import type { Pool } from 'pg'
+import { must } from '@/core/must'
+import { openSession } from '@/store/access/sessions'
+import { one } from '@/store/database'
+import { pause } from './chance'
+
+/** Pages that are looked at all day, while everything else goes on. */
+const LOOKED_AT = ['/', '/workflows', '/workflows/done%20K01', '/records', '/records/jobs', '/runs', '/messages', '/figures', '/people/mail', '/under-the-hood', '/settings']
+
+/** Milliseconds that each answer of a page took, and how many were no answer. */
+export interface PageTimes {
+  readonly byPage: Map<string, number[]>
+  failed: number
+}
+
+/** Looks at one page after the other as somebody signed in does, one a second and a half, until it is off. */
+export async function lookAtPages(pool: Pool, url: string, isOn: () => boolean): Promise<PageTimes> {
+  const times: PageTimes = { byPage: new Map(LOOKED_AT.map((page) => [page, []])), failed: 0 }
+  const admin = await one<{ id: number }>(pool, `select min(id)::int as id from rappel.person where role = 'administrator'`)
+  const { token } = await openSession(pool, admin.id, { way: 'password', agent: null, caller: null })
+  const cookie = `rappel_${new URL(url).port}=${token}`
+  for (let i = 0; isOn(); i++) {
+    await pause(1_500)
+    const page = must(LOOKED_AT[i % LOOKED_AT.length])
+    const start = performance.now()
+    const status = await fetch(`${url}${page}`, { headers: { cookie }, redirect: 'manual', signal: AbortSignal.timeout(20_000) }).then(
+      async (response) => {
+        await response.text()
+        return response.status
+      },
+      () => 0,
+    )
+    if (status === 200) times.byPage.get(page)?.push(performance.now() - start)
+    else times.failed++
+  }
+  return times
+}

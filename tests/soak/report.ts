@@ -1,0 +1,100 @@
+import { cpus } from 'node:os'
+import type { Pool } from 'pg'
+import { one } from '@/store/database'
+import type { Count } from './accountant'
+import type { Broken } from './chaos'
+import type { Memory } from './memory'
+import type { SoakOptions } from './options'
+import type { PageTimes } from './pages'
+import type { Watched } from './watch'
+import { WORKFLOWS } from './watched'
+
+/** All that a soak found. */
+export interface Findings {
+  readonly pool: Pool
+  readonly options: SoakOptions
+  readonly counts: readonly Count[]
+  readonly watched: Watched
+  readonly broken: Broken
+  readonly kills: number
+  /** What was refused to writers, by code. */
+  readonly refused: ReadonlyMap<string, number>
+  readonly pages: PageTimes
+  readonly memory: readonly Memory[]
+}
+
+/** The report in Markdown, as `docs/reliability.md` shows the last long one. */
+export async function reportOf(findings: Findings): Promise<string> {
+  const { pool, options, counts, watched, broken, kills, refused } = findings
+  const { changes } = await one<{ changes: number }>(pool, 'select max(n) as changes from soak.line')
+  const wrong = counts.reduce((sum, c) => sum + c.wrong, 0)
+  const rows = counts.map(
+    ({ what, expected, found, wrong: n, examples }) => `| ${what} | ${expected} | ${found} | ${n} |${examples ? ` <!-- ${JSON.stringify(examples).slice(0, 1_500)} -->` : ''}`,
+  )
+  return [
+    `${changes.toLocaleString('en')} changes and ${kills.toLocaleString('en')} kills in ${options.minutes} minutes, ${options.workers} workers, ${WORKFLOWS.length} workflows, seed ${options.seed}, ${cpus().length} cores, ${new Date().toISOString().slice(0, 10)}.`,
+    '',
+    '| held against the book | expected | found | wrong |',
+    '| --- | --: | --: | --: |',
+    ...rows,
+    '',
+    `Broken on purpose: ${[...broken.counts].map(([name, n]) => `${name} ${n}`).join(', ') || 'nothing'}.`,
+    `Refused to writers meanwhile, by code: ${[...refused].map(([code, n]) => `${code} ${n}`).join(', ') || 'nothing'}.`,
+    `Health was asked ${watched.asked} times, answered ${watched.answered}, not ok ${watched.notOk}, wrongly ok ${watched.wrong.length}${watched.wrong.length ? `: ${watched.wrong.slice(0, 5).join('; ')}` : ''}.`,
+    await latencyLine(pool),
+    '',
+    ...pageLines(findings.pages),
+    '',
+    ...(await memoryLines(findings)),
+    '',
+    wrong === 0 ? 'Lost 0, doubled 0.' : `${wrong} wrong.`,
+    '',
+  ].join('\n')
+}
+
+/** From a save to the mail server's acceptance, of all mail that nothing holds back: not of changes whose transactions stayed open, nor of jobs that had to stay so first, nor of what limits held. */
+async function latencyLine(pool: Pool): Promise<string> {
+  const { n, half, most } = await one<{ n: number; half: number | null; most: number | null }>(
+    pool,
+    `select count(*)::int as n, percentile_cont(0.5) within group (order by s)::float as half, percentile_cont(0.99) within group (order by s)::float as most
+       from (select min(a.at) / 1000.0 - extract(epoch from m.changed_at) as s
+               from soak.arrival a join rappel.message m on m.message_id = a.id join rappel.run r on r.id = m.run
+              where a.code is null and m.held_for is null and r.kind = 'change'
+                and not exists (select 1 from soak.line l where l.tbl = 'jobs' and l.rec = (r.rec #>> '{}')::bigint and l.late)
+              group by m.id) x`,
+  )
+  return `Save to acceptance of ${n.toLocaleString('en')} messages meanwhile: median ${((half ?? 0) * 1_000).toFixed(0)} ms, 99 in 100 within ${((most ?? 0) * 1_000).toFixed(0)} ms.`
+}
+
+const at = (sorted: readonly number[], share: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0
+
+function pageLines({ byPage, failed }: PageTimes): string[] {
+  return [
+    '| page, meanwhile | times | median ms | 95 in 100 ms | most ms |',
+    '| --- | --: | --: | --: | --: |',
+    ...[...byPage].map(([page, times]) => {
+      const sorted = [...times].sort((a, b) => a - b)
+      return `| ${page} | ${sorted.length} | ${[at(sorted, 0.5), at(sorted, 0.95), sorted.at(-1) ?? 0].map((ms) => ms.toFixed(0)).join(' | ')} |`
+    }),
+    ...(failed ? ['', `${failed} pages were not answered.`] : []),
+  ]
+}
+
+/** What each process that lived to the end had in memory over the last half: a line through it by least squares (SQL's regr_slope). */
+async function memoryLines({ pool, memory }: Findings): Promise<string[]> {
+  const end = Math.max(0, ...memory.map((m) => m.at))
+  const last = memory.filter((m) => m.at >= end / 2)
+  const lines = new Map<number, Memory[]>()
+  for (const m of last) lines.set(m.pid, [...(lines.get(m.pid) ?? []), m])
+  const rows: string[] = []
+  for (const line of lines.values()) {
+    const [first] = line
+    if (!first || line.length < 10 || (line.at(-1)?.at ?? 0) < end - 30) continue
+    const { slope } = await one<{ slope: number }>(pool, 'select coalesce(regr_slope(mb, at), 0)::float * 3600 as slope from unnest($1::float[], $2::float[]) as x (at, mb)', [
+      line.map((m) => m.at),
+      line.map((m) => m.mb),
+    ])
+    rows.push(`| ${first.part} | ${first.mb.toFixed(0)} | ${line.at(-1)?.mb.toFixed(0)} | ${Math.max(...line.map((m) => m.mb)).toFixed(0)} | ${slope.toFixed(1)} |`)
+  }
+  return ['| memory over the last half | MB at its begin | at its end | most | a line through it rises by MB an hour |', '| --- | --: | --: | --: | --: |', ...rows]
+}

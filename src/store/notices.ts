@@ -1,6 +1,6 @@
 import type { RecordId } from '@/core/values/tables'
 import { seal, unseal } from './access/sealed'
-import { many, type Queryable, touch } from './database'
+import { many, manyPrepared, type Queryable, touch } from './database'
 
 /** A notice about to be given. */
 export interface NewNotice {
@@ -52,8 +52,9 @@ export interface DueNotice {
  * The event's id is the same at every attempt, so that a channel can tell a repetition.
  */
 export async function claimNotices(db: Queryable, limit: number, now: Date, until: Date): Promise<DueNotice[]> {
-  const claimed = await many<DueNotice>(
+  const claimed = await manyPrepared<DueNotice>(
     db,
+    'claim notices',
     `with due as (select id from rappel.notice where state = 'queued' and next_at <= $2 order by next_at, id for update skip locked limit $1),
           claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3 from due where n.id = due.id returning n.*)
      select c.id, c.event_id, c.channel, c.title, c.body, c.tbl, c.rec, c.attempt, c.created_at, ch.url, ch.secret, w.name as workflow

@@ -1,6 +1,6 @@
 import type { ChangedBy } from '@/core/changes/change'
 import type { RecordId } from '@/core/values/tables'
-import { many, maybeOne, type Queryable, touch } from './database'
+import { many, manyPrepared, maybeOne, type Queryable, touch } from './database'
 import { keyJson } from './keys'
 
 /** Conditions of a workflow that became true for a record and are to hold until `due`. */
@@ -54,10 +54,12 @@ export async function anyStays(db: Queryable): Promise<boolean> {
 
 /** The open waits of some records, for whoever holds their shard. */
 export function openStays(db: Queryable, table: string, records: readonly RecordId[]): Promise<OpenStay[]> {
-  return many<OpenStay>(db, `select ${COLUMNS} from rappel.stay s where s.outcome is null and s.tbl = $1 and s.rec = any($2::jsonb[]) order by s.id for update`, [
-    table,
-    records.map(keyJson),
-  ])
+  return manyPrepared<OpenStay>(
+    db,
+    'open stays',
+    `select ${COLUMNS} from rappel.stay s where s.outcome is null and s.tbl = $1 and s.rec = any($2::jsonb[]) order by s.id for update`,
+    [table, records.map(keyJson)],
+  )
 }
 
 /** Shards in which waits are over, the longest over first. */

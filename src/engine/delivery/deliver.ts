@@ -70,10 +70,7 @@ export class Delivery {
     more: DeliveryOptions = {},
   ) {
     this.tell = more.tell ?? (() => undefined)
-    this.onReleased = () => {
-      this.wholeAt = 0 // it may have been due for long
-      more.onReleased?.()
-    }
+    this.onReleased = more.onReleased ?? (() => undefined)
     this.returnPathOf = more.returnPathOf
     this.onOutcome = more.onOutcome
     this.contents = new ContentsCache(pool)
@@ -147,16 +144,22 @@ export class Delivery {
     const wasShut = this.openWays().length === 0
     await Promise.all(this.ways.all().map((way) => way.look()))
     const isBack = wasShut && this.openWays().length > 0
-    if (isBack) this.onReleased()
+    if (isBack) this.released()
     if (this.mailOk !== false || !first) return
     if (!isBack && (!first.isOpen() || (await first.verify()) !== null)) return
     await this.noteMail(true, 'The server accepts connections again.')
     await releaseLost(this.pool, this.clock())
   }
 
+  /** What may be claimed from now on may have been due for long. */
+  private released(): void {
+    this.wholeAt = 0
+    this.onReleased()
+  }
+
   /** Lets go what stands behind something that is done with and was forgotten. */
   async tidy(): Promise<void> {
-    if ((await releaseForgotten(this.pool)) > 0) this.onReleased()
+    if ((await releaseForgotten(this.pool)) > 0) this.released()
   }
 
   /** Asks a server that mail has not gone to yet; what waited for the one before goes to it at once, where it answers. */

@@ -1,4 +1,4 @@
-import { many, maybeOne, one, type Queryable, touch } from '../database'
+import { many, manyPrepared, maybeOne, one, type Queryable, touch } from '../database'
 import { LOCKS } from '../locks'
 
 export type Purpose = 'invitation' | 'reset'
@@ -81,8 +81,9 @@ export interface DueAccountMail extends Omit<AccountLink, 'purpose'> {
 
 /** Claims mail about accounts that is due, and holds it for two minutes: whoever dies in between leaves it due again. */
 export function claimAccountMail(db: Queryable, limit: number): Promise<DueAccountMail[]> {
-  return many<DueAccountMail>(
+  return manyPrepared<DueAccountMail>(
     db,
+    'claim account mail',
     `with due as (select id from rappel.account_link where mail_due_at <= now() order by mail_due_at for update skip locked limit $1),
           claimed as (update rappel.account_link l set mail_attempt = mail_attempt + 1, mail_due_at = now() + interval '2 minutes' from due where l.id = due.id returning l.*)
      select c.id, c.person, p.email, p.name, c.purpose, c.mail_attempt as attempt, c.created_at, c.expires_at, b.name as by

@@ -1,4 +1,4 @@
-import { manyPrepared, maybeOne, type Queryable } from '../database'
+import { manyPrepared, type Queryable } from '../database'
 import type { MessageContent } from './content'
 
 export interface OpenRecipient {
@@ -109,5 +109,11 @@ export async function claimMessages(db: Queryable, worker: number, limit: number
 
 /** When the next message becomes due of those that are not yet; null where there is none. */
 export async function nextDue(db: Queryable, now: Date): Promise<Date | null> {
-  return (await maybeOne<{ at: Date | null }>(db, `select min(next_at) as at from rappel.message where state = 'queued' and behind is null and next_at > $1`, [now]))?.at ?? null
+  const [row] = await manyPrepared<{ at: Date | null }>(
+    db,
+    'next message',
+    `select min(next_at) as at from rappel.message where state = 'queued' and behind is null and next_at > $1`,
+    [now],
+  )
+  return row?.at ?? null
 }

@@ -26,15 +26,15 @@ export async function finishAttempts(db: Queryable, outcomes: readonly Outcome[]
      ended as (
        update rappel.message m set state = g.state, worker = null, last_reply = g.reply, next_at = coalesce(g."nextAt", m.next_at),
               finished_at = case when g.state = 'queued' then null else g.at end
-         from given g where m.id = g.message and m.attempt = g.attempt and m.worker = g.worker and m.state = 'sending'
+         from given g where m.id = any($2::bigint[]) and m.id = g.message and m.attempt = g.attempt and m.worker = g.worker and m.state = 'sending'
        returning m.id),
      per_recipient as (
        update rappel.message_recipient r set state = v.value ->> 'state', reply = v.value ->> 'reply'
          from given g join ended e on e.id = g.message cross join lateral jsonb_array_elements(g.recipients) as v (value)
-        where r.message = g.message and r.position = (v.value ->> 'position')::int)
+        where r.message = any($2::bigint[]) and r.message = g.message and r.position = (v.value ->> 'position')::int)
      insert into rappel.delivery_attempt (message, attempt, at, milliseconds, outcome, reply)
      select g.message, g.attempt, g.at, g.milliseconds, g.outcome, g.reply from given g join ended e on e.id = g.message`,
-    [JSON.stringify(outcomes)],
+    [JSON.stringify(outcomes), outcomes.map((o) => o.message)],
   )
 }
 

@@ -15,14 +15,16 @@ export async function putBehind(db: Queryable, messages: readonly { readonly mes
   await touchPrepared(
     db,
     'put behind',
-    `update rappel.message q set behind = b.id from (select m.id as later, ${BEFORE} as id from rappel.message m where m.message_id = any($1)) b where q.id = b.later and b.id is not null`,
-    [about],
+    `update rappel.message q set behind = b.id from (
+       select m.id as later, ${BEFORE} as id from jsonb_array_elements_text($1::jsonb) g (mid) cross join lateral (select * from rappel.message x where x.message_id = g.mid offset 0) m) b
+      where q.id = b.later and b.id is not null`,
+    [JSON.stringify(about)],
   )
 }
 
-/** Lets step up what stands behind messages that are done with; how many did. */
+/** Lets step up what stands behind messages that are done with; how many did. What may be claimed is due from now on, so that it is found among what became due just now. */
 export function releaseBehind(db: Queryable, messages: readonly number[]): Promise<number> {
-  return touchPrepared(db, 'release behind', `update rappel.message m set behind = ${BEFORE} where m.behind = any($1::bigint[])`, [messages])
+  return touchPrepared(db, 'release behind', `update rappel.message m set behind = ${BEFORE}, next_at = greatest(m.next_at, now()) where m.behind = any($1::bigint[])`, [messages])
 }
 
 /** The same for all that stand behind something done with, whoever forgot them: a message queued at the moment at which the one before it was done, a message called off or deleted. */

@@ -30,7 +30,8 @@ $$;
 
 -- Whether no row of another number of shards is left.
 create function rappel.is_through() returns boolean language sql stable as $$
-  select not exists (select from rappel.shards s, rappel.queue q where q.shard < s.base) and not exists (select from rappel.shards s, rappel.queue q where q.shard >= s.base + s.n)
+  select not exists (select from rappel.queue q where q.shard < (select s.base from rappel.shards s))
+     and not exists (select from rappel.queue q where q.shard >= (select s.base + s.n from rappel.shards s))
 $$;
 
 -- The shards that have anything to handle, each found by one look at the index.
@@ -41,6 +42,10 @@ create function rappel.busy_shards() returns setof smallint language sql stable 
     select (select q.shard from rappel.queue q where q.shard > b.shard order by q.shard limit 1) from busy b where b.shard is not null)
   select shard from busy where shard is not null
 $$;
+
+-- The queue is small most of the time, as whoever plans sees it, and holds what was taken off it as long as some older transaction is open: it is always read by its index.
+alter function rappel.is_through() set enable_seqscan = off;
+alter function rappel.busy_shards() set enable_seqscan = off;
 
 -- Whoever writes spreads its changes by today's number.
 do $$
@@ -62,6 +67,9 @@ begin
     execute replace(source, mends[i + 1], mends[i + 2]);
   end loop;
 end $$;
+alter function rappel.claim_queue(int, int) set enable_seqscan = off;
+alter function rappel.claim_queue(int, int) set enable_bitmapscan = off;
+alter function rappel.claim_queue(int, int) set plan_cache_mode = force_generic_plan;
 select rappel.attach_capture(name) from rappel.table_def order by position;
 
 -- Changes the number, for whoever keeps all workers from deciding meanwhile: 'set', 'same', or 'not through' as long as changes may still come by the number before the last change.

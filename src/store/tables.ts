@@ -55,6 +55,12 @@ export async function readSchema(db: Queryable): Promise<Schema> {
   )
   const figures = await many<{ tbl: string; definition: Figure }>(db, 'select tbl, definition from rappel.figure order by name')
   const keys = new Map(tables.map((t): [string, Pick<TableDef, 'key'>] => [t.name, t.key === 'uuid' || t.key === 'text' ? { key: t.key } : {}]))
+  const fieldsOf = new Map<string, FieldRow[]>()
+  for (const field of fields) {
+    const list = fieldsOf.get(field.table_name)
+    if (list) list.push(field)
+    else fieldsOf.set(field.table_name, [field])
+  }
   const schema = new Map<string, TableDef>([['person', PERSON_TABLE]])
   for (const t of tables) {
     schema.set(t.name, {
@@ -66,7 +72,7 @@ export async function readSchema(db: Queryable): Promise<Schema> {
       ...keys.get(t.name),
       ...(t.archived ? { archived: true } : {}),
       ...(t.attached ? { attached: t.attached } : {}),
-      fields: fields.filter((f) => f.table_name === t.name).map((f) => ({ ...fieldFromRow(f), ...(f.type === 'link' ? keys.get(f.target ?? '') : {}) })),
+      fields: (fieldsOf.get(t.name) ?? []).map((f) => ({ ...fieldFromRow(f), ...(f.type === 'link' ? keys.get(f.target ?? '') : {}) })),
     })
   }
   return figures.length === 0 ? schema : withFigures(schema, figures)
@@ -187,7 +193,10 @@ export async function putTable(pool: Pool, table: TableDef): Promise<void> {
     const isEmpty = !(await many(db, `select 1 from data.${quote(table.name)} limit 1`)).length
     const first = old?.fields.length ?? 0
     const keyOf = (name: string | undefined) => (name === table.name ? (old ?? table).key : schema.get(name ?? '')?.key)
-    for (const [i, field] of table.fields.entries()) await putField(db, table.name, { ...field, key: keyOf(field.table) }, old?.fields, first + i, isEmpty)
+    const fields = table.fields.map((field) => ({ ...field, key: keyOf(field.table) }))
+    const added = fields.filter((field) => !old?.fields.some((f) => f.name === field.name))
+    if (added.length) await addColumns(db, table.name, added, isEmpty)
+    for (const [i, field] of fields.entries()) await putFieldDef(db, table.name, field, first + i, added.includes(field))
     await db.query('select rappel.attach_capture($1)', [table.name])
     await db.query('select rappel.next_generation()')
   })
@@ -227,13 +236,8 @@ async function createTable(db: Queryable, { name, key }: TableDef): Promise<void
   await db.query(`create trigger rappel_touch before update on ${target} for each row when (old.* *<> new.*) execute function rappel.touch_updated_at()`)
 }
 
-async function putField(db: Queryable, table: string, field: FieldDef, old: readonly FieldDef[] | undefined, position: number, isEmpty: boolean): Promise<void> {
-  if (!old?.some((f) => f.name === field.name)) await addColumn(db, table, field, isEmpty)
-  await putFieldDef(db, table, field, position)
-}
-
-/** Writes down what a field is, with its column's default and whether its values are unique. A new one gets a position. */
-export async function putFieldDef(db: Queryable, table: string, field: FieldDef, position = 0): Promise<void> {
+/** Writes down what a field is, with its column's default and whether its values are unique. A new one gets a position; of a new column, what it has not is not taken from it. */
+export async function putFieldDef(db: Queryable, table: string, field: FieldDef, position = 0, isNewColumn = false): Promise<void> {
   await touch(
     db,
     `insert into rappel.field_def (table_name, name, label, type, choices, target, required, default_value, number_pattern, housekeeping, is_unique, marks, position)
@@ -255,6 +259,8 @@ export async function putFieldDef(db: Queryable, table: string, field: FieldDef,
       position,
     ],
   )
+  const isPlain = !field.number && (field.default === undefined || field.default === null) && !field.unique
+  if (isNewColumn && isPlain) return
   if (await isAttached(db, table)) return
   await setColumnDefault(db, table, field)
   await setUnique(db, table, field)
@@ -263,16 +269,17 @@ export async function putFieldDef(db: Queryable, table: string, field: FieldDef,
 /** Whether another program owns a table. */
 export const isAttached = async (db: Queryable, table: string): Promise<boolean> => (await many(db, 'select from rappel.attached where tbl = $1', [table])).length > 0
 
-async function addColumn(db: Queryable, table: string, field: FieldDef, isEmpty: boolean): Promise<void> {
+async function addColumns(db: Queryable, table: string, fields: readonly FieldDef[], isEmpty: boolean): Promise<void> {
   const target = `data.${quote(table)}`
-  const column = quote(field.name)
+  await db.query(`alter table ${target} ${fields.map((field) => columnOf(field, isEmpty)).join(', ')}`)
+  for (const field of fields) if (referenceOf(field)) await db.query(`create index on ${target} (${quote(field.name)})`)
+}
+
+function columnOf(field: FieldDef, isEmpty: boolean): string {
   const notNull = field.required && isEmpty
   const reference = referenceOf(field)
   const onDelete = notNull ? 'restrict' : 'set null'
-  await db.query(
-    `alter table ${target} add column ${column} ${field.key ?? COLUMN_TYPES[field.type]}${notNull ? ' not null' : ''}${reference ? ` references ${reference} (id) on delete ${onDelete}` : ''}`,
-  )
-  if (reference) await db.query(`create index on ${target} (${column})`)
+  return `add column ${quote(field.name)} ${field.key ?? COLUMN_TYPES[field.type]}${notNull ? ' not null' : ''}${reference ? ` references ${reference} (id) on delete ${onDelete}` : ''}`
 }
 
 /** The table that a field's values point at, quoted; undefined where they point at none. */

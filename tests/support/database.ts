@@ -83,3 +83,31 @@ export async function forgetChanges(pool: Pool): Promise<void> {
   const { rows } = await pool.query<{ log: string }>('select rappel.log_name(tbl) as log from rappel.log_of')
   await pool.query(`truncate ${['rappel.change_json', 'rappel.queue', ...rows.map((r) => r.log)].join(', ')}`)
 }
+
+/** A migrated database that is kept from run to run, as what is in it takes long to make; whether it is new. Of two schemas that are not the same, the older is made anew. */
+export async function keptDatabase(name: string): Promise<{ url: string; pool: Pool; isNew: boolean }> {
+  const url = urlOf(name)
+  const found = await isFilled(url)
+  if (!found) {
+    await administer(`drop database if exists ${name} with (force)`)
+    await administer(`create database ${name} template rappel_template strategy file_copy owner ${owner()}`)
+  }
+  const pool = createPool(url, { max: 8 })
+  if (found) await migrate(pool)
+  return { url, pool, isNew: !found }
+}
+
+/** Notes that a kept database holds all that it is to hold. */
+export const noteFilled = (pool: Pool) => pool.query('create table public.is_filled ()')
+
+async function isFilled(url: string): Promise<boolean> {
+  const client = new pg.Client({ connectionString: url })
+  try {
+    await client.connect()
+    return (await client.query(`select from pg_class where oid = to_regclass('public.is_filled')`)).rowCount === 1
+  } catch {
+    return false
+  } finally {
+    await client.end().catch(() => undefined)
+  }
+}

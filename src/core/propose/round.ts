@@ -1,0 +1,26 @@
+/** Numbers people take, the roundest first, of each power of ten. */
+const STEPS = [10, 5, 2.5, 2, 1] as const
+
+/** Digits after the point that a limit may have. */
+const FINEST = -6
+
+/** The roundest number above one and at most another: the multiple of the largest of 10, 5, 2.5 and 2 times a power of ten. */
+export function roundBetween(above: number, most: number): number {
+  if (above < 0 && most >= 0) return 0
+  const size = Math.max(Math.abs(above), Math.abs(most), Number.MIN_VALUE)
+  for (let power = Math.min(15, Math.floor(Math.log10(size))); power >= FINEST; power--)
+    for (const step of STEPS) {
+      const found = multipleIn(above, most, step, power)
+      if (found !== null) return found
+    }
+  return most
+}
+
+/** The smallest multiple of `step · 10^power` above one number and at most another, worked out so that it is written without binary dust; null where there is none. */
+function multipleIn(above: number, most: number, step: number, power: number): number | null {
+  const scale = 10 ** Math.abs(power)
+  const at = power < 0 ? above * scale : above / scale
+  const k = Math.floor(at / step) + 1
+  const found = power < 0 ? Number(((k * step) / scale).toFixed(Math.min(12, 1 - power))) : k * step * scale
+  return found > above && found <= most ? found : null
+}

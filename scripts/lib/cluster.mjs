@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
-import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fail, requireFreePort, say } from './environment.mjs'
@@ -79,8 +79,10 @@ export async function startCluster({ home, pgPort }, { durable = true } = {}) {
   }
 }
 
-function initCluster(programs, folder, passwordFile) {
-  rmSync(folder, { recursive: true, force: true })
+/** Makes a cluster; its folder has its name once all of it is there, so that a first start that is killed is begun anew. */
+function initCluster(programs, place, passwordFile) {
+  const folder = `${place}-begun`
+  for (const each of [place, folder]) rmSync(each, { recursive: true, force: true })
   mkdirSync(folder, { recursive: true, mode: 0o700 })
   const password = randomBytes(24).toString('base64url')
   writeFileSync(passwordFile, `${password}\n`, { mode: 0o600 })
@@ -92,6 +94,7 @@ function initCluster(programs, folder, passwordFile) {
   const { status, stderr } = asOwner(join(programs, 'initdb'), args)
   rmSync(dirname(handed), { recursive: true, force: true })
   if (status !== 0) fail(`initdb could not make a database in ${folder}:\n\n${stderr}`)
+  renameSync(folder, place)
 }
 
 function writeConfiguration(folder, port, durable) {

@@ -8,7 +8,7 @@ import { faultOf, must } from '@/core/must'
 import type { Note } from '@/core/recipients/recipients'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
 import { noteSpan } from '@/engine/trace'
-import { inSavepoint, limitLockWaits, type Queryable } from '@/store/database'
+import { inSavepoint, limitLockWaits, type Queryable, waitOnlyAtFirst } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/mail/queue'
 import { queueNotices } from '@/store/notices'
 import { explained, isFaultOfData, mayPass } from '@/store/problems'
@@ -211,14 +211,15 @@ async function sendPlans(db: Queryable, plans: readonly { run: number; firing: F
 /** Makes a run's writes in its name, one deeper than the occasion that caused it. @throws Error of the database */
 async function writeRecords(db: Queryable, run: number, { live, occasion }: Firing, writes: readonly Write[]): Promise<void> {
   if (writes.length === 0) return
-  await limitLockWaits(db)
   await actAs(db, { by: { kind: 'system', person: null, name: live.name }, run, depth: occasion.depth + 1 })
   const gone: Note[] = []
   for (const w of writes) {
+    await waitOnlyAtFirst(db)
     if (w.do === 'create') await createRecord(db, { name: w.table }, w.image)
     else if (!(await updateRecord(db, { name: w.table }, w.id, w.set)))
       gone.push({ code: 'record gone', path: w.path, message: `The record ${w.table} ${w.id} was deleted meanwhile; nothing was written to it.` })
   }
+  await limitLockWaits(db)
   if (gone.length) await addNotes(db, run, gone)
 }
 

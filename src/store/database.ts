@@ -258,6 +258,17 @@ export async function limitLockWaits(db: Queryable): Promise<void> {
   await db.query(`set local lock_timeout = '2s'`)
 }
 
+/**
+ * Lets a transaction that writes to records of others wait for the first of them alone: who holds a record and waits for another may stand in a ring of such, and of that ring PostgreSQL
+ * ends whoever finds it first ("Deadlocks"), which may be a person's save. What is waited for in vain fails and may be tried again. To be called before each write.
+ */
+export async function waitOnlyAtFirst(db: Queryable): Promise<void> {
+  await db.query(
+    `with so_far as materialized (select current_setting('rappel.wrote', true) = 'on' as wrote)
+     select set_config('lock_timeout', case when wrote then '1ms' else '2s' end, true), set_config('rappel.wrote', 'on', true) from so_far`,
+  )
+}
+
 /** A connection on which commits do not wait for the disk, for loads that can be done over. */
 export async function hurriedConnection(pool: Pool): Promise<PoolClient> {
   const client = await pool.connect()

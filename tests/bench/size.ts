@@ -155,7 +155,7 @@ async function multiplyRuns(pool: Pool): Promise<void> {
   await pool.query('create unique index on public.map_run (old, t); create unique index on public.map_message (old, t); analyze public.map_run; analyze public.map_message')
   const run = await columns('rappel.run', ['id'])
   await pool.query(
-    `insert into rappel.run (id, ${run.join(', ')}) overriding system value select t.new, ${shifted(run, 'r', { key: "r.key || ' ' || t.t", change_id: 'null', workflow: `1 + (r.workflow + t.t) % ${WORKFLOWS}`, version: '1' })}
+    `insert into rappel.run (id, ${run.join(', ')}) overriding system value select t.new, ${shifted(run, 'r', { key: "r.key || ' ' || t.t", workflow: `1 + (r.workflow + t.t) % ${WORKFLOWS}`, version: '1' })}
        from rappel.run r join public.map_run t on t.old = r.id`,
   )
   const message = await columns('rappel.message', ['id'])

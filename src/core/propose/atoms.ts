@@ -1,117 +1,119 @@
-import type { Condition } from '../document/condition'
-import { Bits } from './bits'
-import type { Candidate, Marks } from './candidates'
+import type { Clause, Condition } from '../document/condition'
+import type { Bits } from './bits'
+import type { Candidate } from './candidates'
 import type { Observed } from './observed'
 
-/** A part that conditions are put together of: a clause, or several of which any is enough; where it holds over all that is observed, and where it held before. */
+/** A part that conditions are put together of: a clause, or several of which any is enough; where it holds in what is looked at, and where it held before. */
 export interface Atom {
-  readonly condition: Condition
-  /** How many clauses it is, and how many of them look at a record beside. */
-  readonly clauses: number
+  readonly clauses: readonly Clause[]
+  /** How many of its clauses look at a record beside. */
   readonly linked: number
   readonly cost: number
-  readonly isAny: boolean
   readonly holds: Bits
   readonly held: Bits
 }
 
-/** Atoms that hold at every change marked yes, and those that hold at some. */
-export interface Atoms {
-  readonly whole: readonly Atom[]
-  readonly parts: readonly Atom[]
+/** What is looked at first: the changes that are marked, then a sample of the others. */
+export interface View {
+  readonly observed: Observed
+  /** The marked changes alone. */
+  readonly marked: Observed
+  readonly yes: Bits
+  readonly no: Bits
+  /** How many changes each of the sample stands for. */
+  readonly scale: number
 }
 
-/** Most clauses that are looked at over all that is observed: what is less likely has to do without. */
-const MOST_WHOLE = 150
-const MOST_PARTS = 60
+/** Most parts of each kind that are tried together: what is less likely has to do without. */
+const MOST_WHOLE = 160
+const MOST_PARTS = 110
 const MOST_JOINED = 50
 
-/** How many observations tell how common a clause is, before it is looked at over all. */
-const SAMPLE = 600
+/** Most that are kept of those that hold at the same marks. */
+const MOST_ALIKE = 6
 
-/** Most marks that count as evidence: that a clause holds at all of many tells no more than that it holds at so many, as who marks does not draw lots. */
+/** Most spans of time that come to the same at the marks, the shortest first. */
+const MOST_SPANS = 3
+
+/** Most marks that count as evidence: who marks does not draw lots, so that many tell little more than these. */
 export const MOST_EVIDENCE = 6
 
-const bitsOf = (share: number) => -Math.log2(share)
+/** What one more clause, and each unit of its cost, has to be worth, in bits: about the number of clauses it is chosen from. */
+export const PER_CLAUSE = 4.5
+export const PER_COST = 2.5
 
-/**
- * The clauses worth looking at. One that holds at every change marked yes tells the more, the fewer changes it holds at anywhere; found by a sample, for of many fields there are many
- * clauses, and only the best are looked at over all there is.
- */
-export function atomsFor(observed: Observed, marks: Marks, candidates: readonly Candidate[]): Atoms {
-  const sample = spreadOver(observed.size, SAMPLE)
-  const places = [...marks.yes, ...marks.no]
-  const allYes = Bits.of(places.length, (i) => i < marks.yes.length)
-  const evidence = Math.min(MOST_EVIDENCE, marks.yes.length)
-  const seen = new Set<string>()
-  const rated = candidates.flatMap((candidate) => {
-    const key = JSON.stringify(candidate.clause)
-    if (seen.has(key)) return []
-    seen.add(key)
-    const { holds } = observed.sidesAt(candidate.clause, places)
-    const yes = holds.and(allYes).count()
-    if (yes === 0) return []
-    const share = (observed.sidesAt(candidate.clause, sample).holds.count() + 0.5) / (sample.length + 1)
-    const refused = marks.no.length - holds.without(allYes).count()
-    return [{ candidate, isWhole: yes === marks.yes.length, worth: evidence * bitsOf(share) * (yes / marks.yes.length) + 2 * refused - 4 * candidate.cost }]
+export const conditionOf = ({ clauses: [first, ...more] }: Atom): Condition | null => (first === undefined ? null : more.length ? { any: [first, ...more] } : first)
+
+/** The parts worth trying. One that holds at every change marked yes tells the more, the fewer changes it holds at anywhere. */
+export function atomsFor(view: View, candidates: readonly Candidate[]): Atom[] {
+  const { observed, marked, yes, no } = view
+  const wanted = yes.count()
+  const evidence = Math.min(MOST_EVIDENCE, wanted)
+  const spans = new Map<string, number>()
+  const rated = candidates.flatMap(({ clause, cost, linked }) => {
+    const at = marked.sides(clause).holds
+    if (!at.meets(yes)) return []
+    if (clause.op === 'within next' || clause.op === 'within last') {
+      const alike = `${clause.field} ${clause.op} ${at.key()}`
+      spans.set(alike, (spans.get(alike) ?? 0) + 1)
+      if ((spans.get(alike) ?? 0) > MOST_SPANS) return []
+    }
+    const sides = observed.sides(clause)
+    const met = sides.holds.and(yes)
+    const count = met.count()
+    const share = (sides.holds.count() + 0.5) / (observed.size + 1)
+    const refused = no.without(sides.holds).count()
+    const worth = -evidence * Math.log2(share) * (count / wanted) + 2 * refused - PER_COST * cost
+    const atom: Atom = { clauses: [clause], linked: linked ? 1 : 0, cost, ...sides }
+    return [{ atom, isWhole: count === wanted, worth, marks: met.key() }]
   })
   rated.sort((a, b) => b.worth - a.worth)
-  const atom = ({ candidate: { clause, cost, linked } }: (typeof rated)[number]): Atom => ({
-    condition: clause,
-    clauses: 1,
-    linked: linked ? 1 : 0,
-    cost,
-    isAny: false,
-    ...observed.sides(clause),
+  const whole = rated.filter((r) => r.isWhole).slice(0, MOST_WHOLE)
+  const alike = new Map<string, number>()
+  const parts = rated.filter((r) => {
+    const n = (alike.get(r.marks) ?? 0) + 1
+    alike.set(r.marks, n)
+    return !r.isWhole && n <= MOST_ALIKE
   })
-  const whole = rated
-    .filter((r) => r.isWhole)
-    .slice(0, MOST_WHOLE)
-    .map(atom)
-  const parts = rated
-    .filter((r) => !r.isWhole)
-    .slice(0, MOST_PARTS)
-    .map(atom)
-  return { whole: [...whole, ...joinedOf(observed, marks, parts)], parts }
-}
-
-/** Places spread evenly. */
-function spreadOver(size: number, most: number): number[] {
-  const count = Math.min(size, most)
-  return Array.from({ length: count }, (_, k) => Math.floor((k * size) / count))
+  return [
+    ...whole.map((r) => r.atom),
+    ...joinedOf(
+      yes,
+      parts.slice(0, MOST_PARTS).map((r) => r.atom),
+    ),
+  ]
 }
 
 /** Two or three clauses of which any is enough, that hold together at every change marked yes: each adds some to those before it. The fewest changes first. */
-function joinedOf(observed: Observed, marks: Marks, parts: readonly Atom[]): Atom[] {
-  const yes = Bits.of(observed.size, () => false)
-  for (const i of marks.yes) yes.add(i)
-  const pairs: Atom[] = []
+function joinedOf(yes: Bits, parts: readonly Atom[]): Atom[] {
+  const met = parts.map((part) => part.holds.and(yes))
+  const pairs: { atom: Atom; met: Bits }[] = []
   parts.forEach((one, i) => {
-    for (const two of parts.slice(i + 1)) if (adds(one, two, yes)) pairs.push(either(one, two))
+    for (let k = i + 1; k < parts.length; k++) {
+      const [two, a, b] = [parts[k], met[i], met[k]]
+      if (two && a && b && !a.includes(b) && !b.includes(a)) pairs.push({ atom: either(one, two), met: a.or(b) })
+    }
   })
-  pairs.sort((a, b) => b.holds.and(yes).count() - a.holds.and(yes).count() || a.holds.count() - b.holds.count())
+  const whole = fewest(pairs.filter((p) => p.met.includes(yes)).map((p) => p.atom)).slice(0, MOST_JOINED)
+  if (whole.length > 0) return whole
   const threes = pairs
-    .filter((pair) => !pair.holds.includes(yes))
+    .sort((a, b) => b.met.count() - a.met.count() || b.atom.cost - a.atom.cost)
     .slice(0, MOST_PARTS)
-    .flatMap((pair) => parts.filter((three) => adds(pair, three, yes)).map((three) => either(pair, three)))
-  const whole = (list: readonly Atom[]) => list.filter((a) => a.holds.includes(yes)).sort((a, b) => a.holds.count() - b.holds.count())
-  return [...whole(pairs).slice(0, MOST_JOINED), ...whole(threes).slice(0, MOST_JOINED)]
+    .flatMap((pair) => parts.filter((_, k) => pair.met.or(met[k] ?? pair.met).includes(yes)).map((three) => either(pair.atom, three)))
+  return fewest(threes).slice(0, MOST_JOINED)
 }
 
-/** Whether each of two holds at a change marked yes at which the other does not. */
-function adds(one: Atom, two: Atom, yes: Bits): boolean {
-  const [a, b] = [one.holds.and(yes), two.holds.and(yes)]
-  return !a.includes(b) && !b.includes(a)
-}
+const fewest = (atoms: readonly Atom[]) =>
+  atoms
+    .map((atom) => ({ atom, worth: MOST_EVIDENCE * Math.log2(atom.holds.count()) + PER_COST * atom.cost }))
+    .sort((a, b) => a.worth - b.worth)
+    .map((a) => a.atom)
 
 function either(one: Atom, two: Atom): Atom {
-  const parts = [one, two].flatMap(({ condition }) => ('any' in condition ? condition.any : [condition]))
   return {
-    condition: { any: parts },
-    clauses: one.clauses + two.clauses,
+    clauses: [...one.clauses, ...two.clauses],
     linked: one.linked + two.linked,
-    cost: one.cost + two.cost + 0.5,
-    isAny: true,
+    cost: one.cost + two.cost + 0.4,
     holds: one.holds.or(two.holds),
     held: one.held.or(two.held),
   }

@@ -12,72 +12,82 @@ export class Bits {
     return bits
   }
 
+  /** The set of some. */
+  static among(size: number, members: Iterable<number>): Bits {
+    const bits = new Bits(size)
+    for (const i of members) bits.add(i)
+    return bits
+  }
+
   add(i: number): void {
-    const word = i >>> 5
-    this.words[word] = this.word(word) | (1 << (i & 31))
+    const at = i >>> 5
+    this.words[at] = this.at(at) | (1 << (i & 31))
   }
 
   has(i: number): boolean {
-    return (this.word(i >>> 5) & (1 << (i & 31))) !== 0
+    return (this.at(i >>> 5) & (1 << (i & 31))) !== 0
   }
 
   and(other: Bits): Bits {
-    return this.with(other, (a, b) => a & b)
+    const found = new Bits(this.size)
+    for (let i = 0; i < found.words.length; i++) found.words[i] = this.at(i) & other.at(i)
+    return found
   }
 
   or(other: Bits): Bits {
-    return this.with(other, (a, b) => a | b)
+    const found = new Bits(this.size)
+    for (let i = 0; i < found.words.length; i++) found.words[i] = this.at(i) | other.at(i)
+    return found
   }
 
   without(other: Bits): Bits {
-    return this.with(other, (a, b) => a & ~b)
+    const found = new Bits(this.size)
+    for (let i = 0; i < found.words.length; i++) found.words[i] = this.at(i) & ~other.at(i)
+    return found
   }
 
   count(): number {
     let sum = 0
-    for (let word of this.words) {
-      word -= (word >>> 1) & 0x55555555
-      word = (word & 0x33333333) + ((word >>> 2) & 0x33333333)
-      sum += (((word + (word >>> 4)) & 0x0f0f0f0f) * 0x01010101) >>> 24
-    }
+    for (let i = 0; i < this.words.length; i++) sum += bitsIn(this.at(i))
     return sum
   }
 
   /** Whether every member of another is one of this. */
   includes(other: Bits): boolean {
-    return other.words.every((word, i) => (word & ~this.word(i)) === 0)
+    for (let i = 0; i < this.words.length; i++) if ((other.at(i) & ~this.at(i)) !== 0) return false
+    return true
   }
 
-  /** Whether none is a member of both. */
-  isApartFrom(other: Bits): boolean {
-    return other.words.every((word, i) => (word & this.word(i)) === 0)
+  /** Whether a member is one of another too, which may be of more. */
+  meets(other: Bits): boolean {
+    for (let i = 0; i < this.words.length; i++) if ((other.at(i) & this.at(i)) !== 0) return true
+    return false
   }
 
   /** The same for equal sets, and hardly ever for others. */
   key(): string {
     let [a, b] = [0x811c9dc5, 0x01000193]
-    for (const word of this.words) {
-      a = Math.imul(a ^ word, 0x01000193)
-      b = Math.imul(b + word, 0x5bd1e995) ^ (b >>> 13)
+    for (let i = 0; i < this.words.length; i++) {
+      a = Math.imul(a ^ this.at(i), 0x01000193)
+      b = Math.imul(b + this.at(i), 0x5bd1e995) ^ (b >>> 13)
     }
-    return `${this.count()} ${a} ${b}`
+    return `${a} ${b}`
   }
 
   /** Calls for each member, in order. */
   each(tell: (i: number) => void): void {
-    this.words.forEach((word, at) => {
-      for (let rest = word; rest !== 0; rest &= rest - 1) tell(at * 32 + (31 - Math.clz32(rest & -rest)))
-    })
+    for (let at = 0; at < this.words.length; at++) for (let rest = this.at(at); rest !== 0; rest &= rest - 1) tell(at * 32 + (31 - Math.clz32(rest & -rest)))
   }
 
-  private word(i: number): number {
+  /** One word of 32, as a whole number with a sign. */
+  at(i: number): number {
     return this.words[i] ?? 0
   }
+}
 
-  private with(other: Bits, join: (a: number, b: number) => number): Bits {
-    return new Bits(
-      this.size,
-      this.words.map((word, i) => join(word, other.word(i))),
-    )
-  }
+/** How many bits of a word are set (Hacker's Delight, section 5-1). */
+export function bitsIn(given: number): number {
+  let word = given - ((given >>> 1) & 0x55555555)
+  word = (word & 0x33333333) + ((word >>> 2) & 0x33333333)
+  return Math.imul((word + (word >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24
 }

@@ -1,4 +1,5 @@
 import { compileReader } from '../conditions/compile'
+import { OPERATORS } from '../conditions/operators'
 import type { Clause, Literal } from '../document/condition'
 import { must } from '../must'
 import { fold, isBlank } from '../values/compare'
@@ -50,9 +51,12 @@ function placesOf({ table, setting }: Observed): Place[] {
 const fieldsBeside = (table: TableDef) =>
   table.name === 'person' ? table.fields.filter((f) => OF_PEOPLE.has(f.name)) : countingFields(table).filter((f) => f.type !== 'file' && f.type !== 'link')
 
-/** The clauses that what is marked suggests: about what the marked have in common, and what sets them apart. */
-export function candidatesFor(observed: Observed, marks: Marks): Candidate[] {
-  return placesOf(observed).flatMap((place) => ofPlace(observed, marks, place))
+/** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. Limits on fields beside lie between the values of a sample. */
+export function candidatesFor(observed: Observed, sample: Observed, marks: Marks): Candidate[] {
+  const own = new Map<string, Candidate>()
+  for (const place of placesOf(observed))
+    for (const candidate of ofPlace(new Values(observed, place.linked ? sample : observed, marks, place.path), place)) own.set(JSON.stringify(candidate.clause), candidate)
+  return [...own.values()]
 }
 
 /** A field's values at the marks: now, and before where it changed. */
@@ -60,28 +64,34 @@ class Values {
   readonly yes: readonly Stored[]
   readonly no: readonly Stored[]
   readonly yesBefore: readonly Stored[]
-  readonly read: (i: number, side: 'now' | 'before') => Stored
+  /** All numbers that the field has anywhere, in order, each once: limits lie between two of them, and those between the same two are one. */
+  readonly everywhere: () => number[]
 
   constructor(
     readonly observed: Observed,
+    /** The changes whose values limits lie between. */
+    readonly among: Observed,
     readonly marks: Marks,
     readonly path: string,
   ) {
     const { read } = compileReader(path, observed.table, observed.setting)
-    this.read = (i, side) => {
-      const facts = observed.factsAt(i)
-      return read(facts, side === 'now' ? (facts.after ?? facts.before) : facts.before) ?? null
+    const now = (of: Observed, i: number) => read(of.factsAt(i), of.factsAt(i).after ?? of.factsAt(i).before) ?? null
+    const before = (of: Observed, i: number) => read(of.factsAt(i), of.factsAt(i).before) ?? null
+    this.yes = marks.yes.map((i) => now(observed, i))
+    this.no = marks.no.map((i) => now(observed, i))
+    this.yesBefore = marks.yes.map((i) => before(observed, i))
+    this.everywhere = () => {
+      const all = new Set([...numbers(this.yes), ...numbers(this.no)])
+      for (let i = 0; i < among.size; i++) for (const value of numbers([now(among, i), before(among, i)])) all.add(value)
+      return [...all].sort((a, b) => a - b)
     }
-    this.yes = marks.yes.map((i) => this.read(i, 'now'))
-    this.no = marks.no.map((i) => this.read(i, 'now'))
-    this.yesBefore = marks.yes.map((i) => this.read(i, 'before'))
   }
 }
 
-function ofPlace(observed: Observed, marks: Marks, { path, field, linked }: Place): Candidate[] {
-  const values = new Values(observed, marks, path)
-  const found = [...always(field), ...ofType(values, field)]
-  return found.map(([clause, cost]) => ({ clause: { ...clause, field: path }, cost: cost + (linked ? 0.7 : 0), linked }))
+/** What compares before with after is asked only of the record's own fields. */
+function ofPlace(values: Values, { path, field, linked }: Place): Candidate[] {
+  const found = [...always(field), ...ofType(values, field)].filter(([{ op }]) => !linked || !OPERATORS[op].change)
+  return found.map(([clause, cost]) => ({ clause: { field: path, ...clause }, cost: cost + (linked ? 0.7 : 0), linked }))
 }
 
 /** A clause without its field, and its cost. */
@@ -148,13 +158,6 @@ const isListed = (value: Literal): value is string | number => typeof value === 
 
 const numbers = (values: readonly Stored[]): number[] => values.flatMap((v) => (isBlank(v) || Number.isNaN(Number(v)) ? [] : [Number(v)]))
 
-/** All values that a field has anywhere, in order, each once: limits lie between two of them, and those between the same two are one. */
-function everywhere(values: Values): number[] {
-  const all = new Set<number>()
-  for (let i = 0; i < values.observed.size; i++) for (const value of numbers([values.read(i, 'now'), values.read(i, 'before')])) all.add(value)
-  return [...all].sort((a, b) => a - b)
-}
-
 /** Some of a list that is in order, spread evenly, the ends among them. */
 function spread<T>(list: readonly T[], most: number): T[] {
   if (list.length <= most) return [...list]
@@ -182,7 +185,7 @@ const roundness = (value: number) => -String(Math.abs(value)).replace('.', '').r
 function limits(values: Values): Costed[] {
   const yes = numbers(values.yes)
   if (yes.length === 0) return []
-  const all = everywhere(values)
+  const all = values.everywhere()
   const no = numbers(values.no)
   const found: Costed[] = []
   const [low, high] = [Math.min(...yes), Math.max(...yes)]
@@ -202,9 +205,24 @@ function limits(values: Values): Costed[] {
   ))
     found.push(most(v, after(v)))
   if (yes.length > 1 && under > Number.NEGATIVE_INFINITY && over < Number.POSITIVE_INFINITY)
-    found.push([{ op: 'between', value: roundBetween(under, low), to: -roundBetween(-over, -high) }, 2])
-  // what a part of the marked has, for one of several reasons
-  if (yes.length > 1) for (const v of spread([...new Set(yes)].sort((a, b) => a - b).slice(1), 3)) found.push(least(before(v), v))
+    found.push([{ op: 'between', value: roundBetween(under, low), to: -roundBetween(-over, -high) }, 1.8])
+  return [...found, ...partly(yes, no, before, after)]
+}
+
+/** Limits that a part of the marked lies within, next to each other and with none between that is not to: one of several reasons. */
+function partly(yes: readonly number[], no: readonly number[], before: (v: number) => number | undefined, after: (v: number) => number | undefined): Costed[] {
+  const sorted = [...new Set(yes)].sort((a, b) => a - b)
+  if (sorted.length < 2 || sorted.length > 14) return []
+  const lower = new Map(sorted.map((v) => [v, least(before(v), v)]))
+  const upper = new Map(sorted.map((v) => [v, most(v, after(v))]))
+  const found: Costed[] = [...sorted.slice(1).flatMap((v) => [must(lower.get(v))]), ...sorted.slice(0, -1).flatMap((v) => [must(upper.get(v))])]
+  sorted.forEach((low, i) => {
+    for (const high of sorted.slice(i + 1)) {
+      if (no.some((v) => v > low && v < high)) break
+      const [under, over] = [before(low), after(high)]
+      found.push([{ op: 'between', value: under === undefined ? low : roundBetween(under, low), to: over === undefined ? high : -roundBetween(-over, -high) }, 1.8])
+    }
+  })
   return found
 }
 
@@ -217,7 +235,7 @@ function crossings(values: Values): Costed[] {
   if (!rose && !fell) return []
   const [under, upto] = rose ? [Math.max(...before), Math.min(...now)] : [Math.max(...now), Math.min(...before)]
   if (under >= upto) return []
-  const inside = everywhere(values).filter((v) => v > under && v <= upto)
+  const inside = values.everywhere().filter((v) => v > under && v <= upto)
   const steps = spread(inside, MOST_LIMITS)
   return rose
     ? steps.map((v): Costed => [{ op: 'crossed above', value: roundBetween(Math.max(under, inside[inside.indexOf(v) - 1] ?? under), v) }, 1.2])

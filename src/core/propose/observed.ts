@@ -64,14 +64,13 @@ export class Observed {
     return found
   }
 
-  /** Whether a clause holds at some of them, and held before. */
-  sidesAt(clause: Clause, places: readonly number[]): Sides {
-    const { test } = compileCondition(clause, this.table, this.setting, '')
-    const compares = OPERATORS[clause.op].change
-    return {
-      holds: Bits.of(places.length, (i) => test(must(this.facts[must(places[i])]))),
-      held: Bits.of(places.length, (i) => !compares && this.kindAt(must(places[i])) === 'changed' && test(must(this.before[must(places[i])]))),
-    }
+  /** Some of them, by their places, in the order given. */
+  only(places: readonly number[]): Observed {
+    return new Observed(
+      this.table,
+      this.setting,
+      places.map((i) => must(this.observations[i])),
+    )
   }
 
   private evaluate(clause: Clause): Sides {

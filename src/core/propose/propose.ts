@@ -1,10 +1,11 @@
 import type { ChangeKind } from '../changes/change'
 import type { Condition } from '../document/condition'
 import { must } from '../must'
-import { atomsFor } from './atoms'
-import { candidatesFor, type Marks } from './candidates'
+import { atomsFor, conditionOf, MOST_EVIDENCE, type View } from './atoms'
+import { Bits } from './bits'
+import { type Candidate, candidatesFor, type Marks } from './candidates'
 import type { Observed } from './observed'
-import { asWritten, type Hypothesis, searchIn } from './search'
+import { type Hypothesis, searchIn, unlikely } from './search'
 
 /** Conditions that agree with every mark. */
 export interface Proposal {
@@ -31,8 +32,18 @@ const MOST = 5
 /** Proposals less likely than this, of all there are, are not shown, and no question is asked for their sake. */
 const LEAST_LIKELY = 0.02
 
-/** How many are weighed when the next question is looked for. */
-const WEIGHED = 300
+/** How many are looked at over all changes. */
+const WEIGHED = 200
+
+/** How many changes tell how common a clause is, before it is looked at over all. */
+const SAMPLE = 480
+
+/** A hypothesis over all changes. */
+interface Weighed extends Hypothesis {
+  readonly fires: Bits
+  readonly all: number
+  readonly condition: Condition | null
+}
 
 /**
  * Conditions of the language that agree with marks on past changes, the simplest first, and the change to be asked about next.
@@ -42,26 +53,95 @@ const WEIGHED = 300
  */
 export function propose(observed: Observed, marks: Marks): Proposed {
   if (marks.yes.length === 0) return { proposals: [], ask: null, alike: [] }
-  const candidates = candidatesFor(observed, marks)
-  const atoms = atomsFor(observed, marks, candidates)
-  const found = searchIn(observed, marks, atoms).slice(0, WEIGHED)
-  if (found.length === 0) return { proposals: [], ask: null, alike: alikeIn(observed, marks, candidates) }
-  const best = must(found[0]).score
-  const weights = found.map((h) => 2 ** (h.score - best))
+  const view = viewOf(observed, marks)
+  const candidates = candidatesFor(observed, view.observed, marks)
+  const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, WEIGHED))
+  const [best] = found
+  if (!best) return { proposals: [], ask: null, alike: alikeIn(observed, marks, candidates) }
+  const weights = found.map((h) => 2 ** (h.score - best.score))
   const total = weights.reduce((sum, w) => sum + w, 0)
   const likely = found.filter((_, i) => must(weights[i]) / total >= LEAST_LIKELY)
-  const shown = (likely.length ? likely : found.slice(0, 1)).slice(0, MOST).sort(asWritten)
+  const shown = (likely.length ? likely : [best]).slice(0, MOST).sort(asWritten)
   return { proposals: shown.map(proposalOf), ask: questionAmong(observed, marks, found, weights, total), alike: [] }
 }
 
-function proposalOf({ on, firing, condition, fires }: Hypothesis): Proposal {
+/** The marked changes and a sample of the others, spread evenly. */
+function viewOf(observed: Observed, marks: Marks): View {
+  const marked = [...marks.yes, ...marks.no]
+  const isMarked = new Set(marked)
+  const step = Math.max(1, observed.size / SAMPLE)
+  const sample = Array.from({ length: Math.min(observed.size, SAMPLE) }, (_, k) => Math.floor(k * step)).filter((i) => !isMarked.has(i))
+  const seen = observed.only([...marked, ...sample])
+  return {
+    observed: seen,
+    marked: observed.only(marked),
+    yes: Bits.of(seen.size, (i) => i < marks.yes.length),
+    no: Bits.of(seen.size, (i) => i >= marks.yes.length && i < marked.length),
+    scale: step,
+  }
+}
+
+/** Hypotheses over all changes: of those that fire for the same, the one that is said most simply; the likeliest first. */
+function weighed(observed: Observed, marks: Marks, hypotheses: readonly Hypothesis[]): Weighed[] {
+  const [yes, no] = [Bits.among(observed.size, marks.yes), Bits.among(observed.size, marks.no)]
+  const evidence = Math.min(MOST_EVIDENCE, marks.yes.length)
+  const found = new Map<string, Weighed>()
+  for (const hypothesis of hypotheses) {
+    const fires = firesOf(observed, hypothesis)
+    if (!fires.includes(yes) || fires.and(no).count() > 0) continue
+    const all = fires.count()
+    const one: Weighed = {
+      ...hypothesis,
+      fires,
+      all,
+      condition: joinedUp(hypothesis),
+      score: -unlikely(hypothesis.clauses, hypothesis.cost) - evidence * Math.log2(all),
+    }
+    const key = fires.key()
+    const known = found.get(key)
+    if (!known || asWritten(one, known) < 0) found.set(key, one)
+  }
+  return [...found.values()].sort((a, b) => b.score - a.score)
+}
+
+function firesOf(observed: Observed, { on, firing, atoms }: Hypothesis): Bits {
+  let holds = Bits.of(observed.size, (i) => on.includes(observed.kindAt(i)))
+  if (atoms.length === 0) return holds
+  let held = Bits.of(observed.size, () => true)
+  for (const { clauses } of atoms) {
+    const sides = clauses.map((clause) => observed.sides(clause)).reduce((a, b) => ({ holds: a.holds.or(b.holds), held: a.held.or(b.held) }))
+    holds = holds.and(sides.holds)
+    held = held.and(sides.held)
+  }
+  return firing === 'every' ? holds : holds.without(held.without(observed.created.or(observed.deleted)))
+}
+
+function joinedUp({ atoms }: Hypothesis): Condition | null {
+  const conditions = [...atoms].sort((a, b) => a.clauses.length - b.clauses.length || a.linked - b.linked).flatMap((atom) => conditionOf(atom) ?? [])
+  return conditions.length > 1 ? { all: conditions } : (conditions[0] ?? null)
+}
+
+/** The order in which proposals are shown: fewer clauses first, all before any, own fields before those beside, then those that let fewer changes through. */
+function asWritten(a: Weighed, b: Weighed): number {
+  const hasAny = ({ atoms }: Weighed) => Number(atoms.some((atom) => atom.clauses.length > 1))
+  return (
+    a.clauses - b.clauses ||
+    hasAny(a) - hasAny(b) ||
+    a.linked - b.linked ||
+    a.all - b.all ||
+    a.cost - b.cost ||
+    (JSON.stringify(a.condition) < JSON.stringify(b.condition) ? -1 : 1)
+  )
+}
+
+function proposalOf({ on, firing, condition, fires }: Weighed): Proposal {
   const places: number[] = []
   fires.each((i) => places.push(i))
   return { on, firing, condition, fires: places }
 }
 
 /** The unmarked change on which what is likely is divided most evenly, the latest of several; null where it is of one mind. */
-function questionAmong(observed: Observed, marks: Marks, found: readonly Hypothesis[], weights: readonly number[], total: number): number | null {
+function questionAmong(observed: Observed, marks: Marks, found: readonly Weighed[], weights: readonly number[], total: number): number | null {
   const votes = new Float64Array(observed.size)
   found.forEach(({ fires }, k) => {
     const weight = must(weights[k]) / total
@@ -80,14 +160,12 @@ function questionAmong(observed: Observed, marks: Marks, found: readonly Hypothe
 }
 
 /** Changes marked differently at which every clause that the marks suggest comes to the same. */
-function alikeIn(observed: Observed, marks: Marks, candidates: ReturnType<typeof candidatesFor>): (readonly [number, number])[] {
-  const places = [...marks.yes, ...marks.no]
-  const signs = places.map((i) => [observed.kindAt(i)].join())
+function alikeIn(observed: Observed, marks: Marks, candidates: readonly Candidate[]): (readonly [number, number])[] {
+  const marked = observed.only([...marks.yes, ...marks.no])
+  const signs = Array.from({ length: marked.size }, (_, i): string => marked.kindAt(i))
   for (const { clause } of candidates) {
-    const { holds, held } = observed.sidesAt(clause, places)
-    places.forEach((_, i) => {
-      signs[i] += `${holds.has(i) ? 1 : 0}${held.has(i) ? 1 : 0}`
-    })
+    const { holds, held } = marked.sides(clause)
+    for (let i = 0; i < marked.size; i++) signs[i] += `${holds.has(i) ? 1 : 0}${held.has(i) ? 1 : 0}`
   }
   return marks.yes.flatMap((yes, i) => marks.no.flatMap((no, k) => (signs[i] === signs[marks.yes.length + k] ? [[yes, no] as const] : [])))
 }

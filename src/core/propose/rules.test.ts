@@ -4,7 +4,7 @@ import type { Observed } from './observed'
 import { propose } from './propose'
 
 const RULES = Number(process.env.PROPOSE_RULES ?? 100)
-const SIZE = 1_500
+const SIZE = 800
 const MARKED = 6
 const MOST_QUESTIONS = 8
 

@@ -4,7 +4,23 @@ import { must } from '../must'
 
 /** The calendar day (`YYYY-MM-DD`) that a moment falls on in a zone. */
 export function dayOf(moment: Date, zone: string): string {
-  return format(new TZDate(moment, zone), 'yyyy-MM-dd')
+  const days = daysIn(zone)
+  const known = days.get(moment.getTime())
+  if (known !== undefined) return known
+  const day = format(new TZDate(moment, zone), 'yyyy-MM-dd')
+  if (days.size >= MOST_KNOWN) days.clear()
+  days.set(moment.getTime(), day)
+  return day
+}
+
+/** Days that were found, by zone and moment: the same changes are looked at with many clauses, and a zone's rules are slow to go through. */
+const known = new Map<string, Map<number, string>>()
+const MOST_KNOWN = 40_000
+
+function daysIn(zone: string): Map<number, string> {
+  const found = known.get(zone) ?? new Map<number, string>()
+  if (!known.has(zone) && known.size < 100) known.set(zone, found)
+  return found
 }
 
 /** The calendar day `days` days after the one that `moment` falls on in the zone, as `YYYY-MM-DD`; whatever the zone's clocks do in between. */

@@ -54,6 +54,8 @@ declare
     'rappel.attach_capture(text)', $q$format('rappel.shard_of(%L, rec)', tbl)$q$, $q$format('rappel.place_of(%L, rec, shards.n)', tbl)$q$,
     'rappel.attach_capture(text)', 'rappel.key_of(rec), ‹xid› from logged''', 'rappel.key_of(rec), ‹xid› from logged, rappel.shards''',
     'rappel.attach_capture(text)', 'as shard, id, rec from logged)', 'as shard, id, rec from logged, rappel.shards)',
+    -- A column may be called as one of the variables is: the variable is meant.
+    'rappel.attach_capture(text)', E'as $capture$\ndeclare', E'as $capture$\n#variable_conflict use_variable\ndeclare',
     'rappel.claim_queue(int, int)', 'rappel.shard_of($5, l.rec) = $4', 'rappel.place_of($5, l.rec, rappel.shards_with($4)) = $4',
     'rappel.claim_queue(int, int)', '(head.last - head.change_id) / 16', '(head.last - head.change_id) / rappel.shards_with(of_shard)',
     'rappel.claim_queue(int, int)', E'begin\n  loop', E'begin\n  if rappel.shards_with(of_shard) = (select s.n from rappel.shards s) and not rappel.is_through() then\n    return;\n  end if;\n  loop'];

@@ -105,9 +105,11 @@ function writeConfiguration(folder, port, durable) {
     `fsync = ${durable ? 'on' : 'off'}`,
     `synchronous_commit = ${durable ? 'on' : 'off'}`,
     'max_connections = 120',
+    'max_locks_per_transaction = 256', // a query over the logs of many tables opens each month of each
     'shared_buffers = 256MB',
     'max_wal_size = 2GB',
     'jit = off',
+    'random_page_cost = 1.1',
     'log_min_messages = warning',
   ]
   const path = join(folder, 'postgresql.auto.conf')

@@ -29,7 +29,7 @@ export async function explainChange(db: Queryable, workflow: Workflow, change: C
 }
 
 async function explainAt(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
-  const position = (await positionOf(db, change.id)) ?? change.id
+  const position = (await positionOf(db, change)) ?? change.id
   const loading = { setting: surroundings, dry: true }
   const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), occasion: changeOccasion(change) }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),

@@ -2,6 +2,7 @@ import { conditionSql, isExactInSql } from '@/core/conditions/sql'
 import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/lookups'
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image, type RecordId, type TableDef } from '@/core/values/tables'
+import { endOfTransaction } from './bare'
 import { many, maybeOne, type Queryable, quote, tableName, unquoted } from './database'
 import { keyType } from './keys'
 import { changesIn } from './log'
@@ -12,17 +13,12 @@ import { type Loading, loadNeeds } from './lookups'
 export type Position = number
 
 /** The position at the end of a change's transaction, or null when the change is not in the log. */
-export async function positionOf(db: Queryable, change: number): Promise<Position | null> {
-  const row = await maybeOne<{ position: number }>(db, `select (select max(e.id) from rappel.change e where e.xid = c.xid) as position from rappel.change c where c.id = $1`, [
-    change,
-  ])
-  return row?.position ?? null
-}
+export const positionOf = (db: Queryable, change: { readonly transaction: string; readonly at: Date }): Promise<Position | null> => endOfTransaction(db, change)
 
 /** The position of everything that was recorded until a moment, or null where nothing was. */
 export async function positionAt(db: Queryable, at: Date): Promise<Position | null> {
   const until = async (from: string) =>
-    (await maybeOne<{ position: number | null }>(db, `select max(id) as position from rappel.change where at <= $1 ${from}`, [at]))?.position ?? null
+    (await maybeOne<{ position: number | null }>(db, `select max(id) as position from rappel.change_bare where at <= $1 ${from}`, [at]))?.position ?? null
   return (await until(`and at > $1 - interval '1 day'`)) ?? (await until(''))
 }
 

@@ -8,7 +8,7 @@ import { Refused } from './problems'
 import { wakeWorkers } from './workers'
 
 /** Changes of a stretch `s` whose version `v` waits for their table and kind: those that passed it by while it was paused. */
-const PASSED = `from rappel.change c
+const PASSED = `from rappel.change_bare c
    where c.tbl = v.document ->> 'table' and (v.document #> '{cue,on}')::jsonb ? c.kind
      and c.at >= s.from_at - interval '1 minute' and not pg_visible_in_snapshot(c.xid, s.from_snapshot)
      and (s.to_snapshot is null or pg_visible_in_snapshot(c.xid, s.to_snapshot))`
@@ -27,7 +27,7 @@ const quietly = (
   where b.quiet and v.document #>> '{cue,kind}' = 'record' and not exists (select from rappel.bulk_caught_up x where x.workflow = w.id and x.bulk = b.id)`
 
 /** The changes of a quiet write that a version waits for. */
-const WRITTEN = `from rappel.change c where c.id between b.first_change and b.last_change and c.xid = b.xid and c.tbl = b.tbl and (v.document #> '{cue,on}')::jsonb ? c.kind`
+const WRITTEN = `from rappel.change_bare c where c.id between b.first_change and b.last_change and c.xid = b.xid and c.tbl = b.tbl and (v.document #> '{cue,on}')::jsonb ? c.kind`
 
 /** What passed workflows by, each change of a transaction once: while they were paused, and what was written quietly. */
 const PASSED_BY = `select w.id as workflow, w.name, s.version, v.document, p.id, null::bigint as bulk ${pauses(`cross join lateral (select max(c.id) as id ${PASSED} group by c.tbl, c.rec, c.xid) p`)}
@@ -35,13 +35,23 @@ const PASSED_BY = `select w.id as workflow, w.name, s.version, v.document, p.id,
 
 /** How many changes passed each workflow by, while paused or because they were written quietly, that were not run after all: those of its table and kinds. */
 export async function countPassedBy(db: Queryable): Promise<Map<string, number>> {
-  const rows = await many<{ name: string; passed: number }>(
+  const tables = await many<{ table: string }>(
     db,
-    `select name, sum(passed)::int as passed from (
-       select w.name, (select count(*) ${PASSED}) as passed ${pauses()}
-       union all select w.name, (select count(*) ${WRITTEN}) ${quietly()}) x group by name`,
+    `select "table" from (select v.document ->> 'table' as "table" ${pauses()} union select v.document ->> 'table' ${quietly()}) x where "table" is not null`,
   )
-  return new Map(rows.filter((r) => r.passed > 0).map((r) => [r.name, r.passed]))
+  const counts = new Map<string, number>()
+  for (const { table } of tables) {
+    // of one table at a time, so that the logs of the others are not so much as opened
+    const rows = await many<{ name: string; passed: number }>(
+      db,
+      `select name, sum(passed)::int as passed from (
+         select w.name, (select count(*) ${PASSED} and c.tbl = $1) as passed ${pauses()} and v.document ->> 'table' = $1
+         union all select w.name, (select count(*) ${WRITTEN} and c.tbl = $1) ${quietly()} and v.document ->> 'table' = $1) x group by name`,
+      [table],
+    )
+    for (const { name, passed } of rows) if (passed > 0) counts.set(name, (counts.get(name) ?? 0) + passed)
+  }
+  return counts
 }
 
 /**

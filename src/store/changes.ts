@@ -2,7 +2,8 @@ import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/changes/change'
 import { must } from '@/core/must'
 import type { RecordId, Schema } from '@/core/values/tables'
-import { many, maybeOne, one, type Queryable } from './database'
+import { readBare, readBareRow } from './bare'
+import { many, one, type Queryable } from './database'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
@@ -110,12 +111,15 @@ export async function takeBareChange(db: Queryable, shard: number): Promise<Bare
   const [taken] = await claim(db, shard, 1)
   if (!taken) return null
   const ids = taken.ids ?? (await takePiece(db, shard, taken, 1)).map((row) => row.id)
-  return readBareChange(db, Math.max(...ids.map(Number)))
+  return readBareChange(db, Math.max(...ids.map(Number)), taken.of_table)
 }
 
 /** A change without what it holds, or null where the log has it no more. */
-export function readBareChange(db: Queryable, id: number): Promise<BareChange | null> {
-  return maybeOne<BareChange>(db, `select id, tbl as "table", rec as record, kind, at, xid::text as "transaction", by, run, depth from rappel.change where id = $1`, [id])
+export async function readBareChange(db: Queryable, id: number, table?: string): Promise<BareChange | null> {
+  const row = await readBareRow(db, id, table)
+  if (!row) return null
+  const { tbl, rec, xid, ...more } = row
+  return { ...more, table: tbl, record: rec, transaction: xid }
 }
 
 /** What the change log is listed by; `after` is the id of the last change seen. */
@@ -140,7 +144,7 @@ export async function listChanges(db: Queryable, schema: Schema, query: ChangesQ
   const { table, record = null, after = 0, limit } = query
   const rows = await many<Placed>(
     db,
-    `select c.id, c.tbl, c.rec, c.xid::text as xid from ${table ? changesIn(table) : 'rappel.change'} c
+    `select c.id, c.tbl, c.rec, c.xid::text as xid from ${table ? changesIn(table) : 'rappel.change_bare'} c
       where c.tbl <> 'person' and (c.rec = $1 or $1 is null) and c.id > $2 order by c.id limit $3`,
     [record === null || table ? record : keyJson(record), after, limit + 1],
   )
@@ -180,11 +184,6 @@ async function wholeTransactions(db: Queryable, placed: readonly Placed[]): Prom
   return rows.sort((a, b) => a.id - b.id)
 }
 
-/** Where rows of the log stand, by their ids; those that are gone are left out. */
-function placesOf(db: Queryable, ids: readonly number[]): Promise<Placed[]> {
-  return many<Placed>(db, 'select c.id, c.tbl, c.rec, c.xid::text as xid from rappel.change c where c.id = any($1::bigint[])', [ids])
-}
-
 /** The newest changes of a table or of one record, newest first. */
 export async function latestChanges(db: Queryable, schema: Schema, table: string, record: RecordId | null, limit: number): Promise<Change[]> {
   const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where (c.rec = $1 or $1 is null) order by c.id desc limit $2`, [record, limit])
@@ -209,17 +208,17 @@ export async function ensurePartitions(db: Queryable): Promise<void> {
 /** Changes by the ids of their last log rows; those that are gone are left out. */
 export async function readChanges(db: Queryable, schema: Schema, ids: readonly number[]): Promise<Map<number, Change>> {
   if (ids.length === 0) return new Map()
-  const rows = await wholeTransactions(db, await placesOf(db, ids))
+  const rows = await wholeTransactions(db, await readBare(db, ids))
   return new Map(netOfRows(rows, schema).map((c) => [c.id, c]))
 }
 
-/** One change by the id of its last log row, or null. */
-export async function readChange(db: Queryable, schema: Schema, id: number): Promise<Change | null> {
-  const rows = await wholeTransactions(db, await placesOf(db, [id]))
+/** One change by the id of its last log row, or null; of a table where that is known. */
+export async function readChange(db: Queryable, schema: Schema, id: number, table?: string): Promise<Change | null> {
+  const rows = await wholeTransactions(db, await readBare(db, [id], table))
   return netOfRows(rows, schema).find((c) => c.id === id) ?? null
 }
 
 /** Whether a change is in the log. */
-export async function hasChange(db: Queryable, id: number): Promise<boolean> {
-  return (await many(db, 'select from rappel.change where id = $1', [id])).length > 0
+export async function hasChange(db: Queryable, id: number, table?: string): Promise<boolean> {
+  return (await readBareRow(db, id, table)) !== null
 }

@@ -1,3 +1,4 @@
+import { readBare } from './bare'
 import { many, one, type Queryable } from './database'
 
 /** The parts of a worker that do something all the time. */
@@ -27,13 +28,24 @@ export async function giveSign(db: Queryable, part: PartName): Promise<void> {
   await db.query('insert into rappel.part (name, at) values ($1, now()) on conflict (name) do update set at = now()', [part])
 }
 
+/** When the oldest change was made of those at the head of each shard; null where none waits. The logs of other tables are not opened. */
+async function oldestQueued(db: Queryable): Promise<Date | null> {
+  const heads = await many<{ tbl: string; ids: number[] }>(
+    db,
+    `select h.tbl, array_agg(h.change_id) as ids
+       from rappel.busy_shards() b (shard) cross join lateral (select q.tbl, q.change_id from rappel.queue q where q.shard = b.shard order by q.change_id limit 1) h group by h.tbl`,
+  )
+  const times: number[] = []
+  for (const { tbl, ids } of heads) times.push(...(await readBare(db, ids, tbl)).map((row) => row.at.getTime()))
+  return times.length ? new Date(Math.min(...times)) : null
+}
+
 /** How things stand, by the database's clock. */
 export async function readStanding(db: Queryable): Promise<Standing> {
-  const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'attached'>>(
+  const oldest = await oldestQueued(db)
+  const ages = await one<Omit<Standing, 'oldestChange' | 'parts' | 'uncaptured' | 'attached'>>(
     db,
-    `with head as (select (select min(q.change_id) from rappel.queue q where q.shard = b.shard) as id from rappel.busy_shards() b (shard))
-     select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / rappel.shards_with(shard)) end), 0) from rappel.queue)::bigint as backlog,
-            (select extract(epoch from now() - min(c.at))::float from head join rappel.change c on c.id = head.id) as "oldestChange",
+    `select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / rappel.shards_with(shard)) end), 0) from rappel.queue)::bigint as backlog,
             (select extract(epoch from now() - min(m.next_at))::float from rappel.message m where m.state = 'queued' and m.next_at <= now()) as "oldestMessage",
             (select extract(epoch from now() - min(r.next_at))::float from rappel.run r where r.state = 'waiting' and r.next_at <= now()) as "oldestRun",
             (select extract(epoch from now() - min(d.at))::float
@@ -48,5 +60,6 @@ export async function readStanding(db: Queryable): Promise<Standing> {
        left join lateral (select count(*) as n, min(error) as error from rappel.unlogged u where u.tbl = a.tbl and u.at < clock_timestamp() - interval '1 minute') u on true
       where a.trouble is not null or u.n > 0 order by t.position`,
   )
-  return { ...ages, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+  const { age } = oldest ? await one<{ age: number }>(db, 'select extract(epoch from now() - $1::timestamptz)::float as age', [oldest]) : { age: null }
+  return { ...ages, oldestChange: age, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }

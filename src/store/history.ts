@@ -151,7 +151,7 @@ export async function endsOfTransactions(db: Queryable, changes: readonly Change
   const rows = await many<{ xid: string; last: number }>(
     db,
     `select t.xid, e.last from unnest($1::text[]) as t (xid)
-      cross join lateral (select max(id) as last from rappel.change where xid = t.xid::xid8 and at >= $2 and at < $3) e where e.last is not null`,
+      cross join lateral (select max(id) as last from rappel.change_bare where xid = t.xid::xid8 and at >= $2 and at < $3) e where e.last is not null`,
     [[...new Set(changes.map((c) => c.transaction))], new Date(Math.min(...at) - DAY_MS), new Date(Math.max(...at) + DAY_MS)],
   )
   return new Map(rows.map((r) => [r.xid, Number(r.last)]))
@@ -207,8 +207,8 @@ export async function positionsAt(db: Queryable, moments: readonly Date[]): Prom
   const [first, last] = [new Date(Math.min(...times)), new Date(Math.max(...times))]
   const rows = await many<{ at: Date; position: number | null }>(
     db,
-    `with base as (select max(id) as id from rappel.change where at <= $2),
-          seen as (select at, id, null::timestamptz as moment from rappel.change where at > $2 and at <= $3
+    `with base as (select max(id) as id from rappel.change_bare where at <= $2),
+          seen as (select at, id, null::timestamptz as moment from rappel.change_bare where at > $2 and at <= $3
                    union all select m, null, m from unnest($1::timestamptz[]) as m),
           run as (select moment, max(id) over (order by at, (moment is not null)) as id from seen)
      select moment as at, greatest(run.id, base.id) as position from run, base where moment is not null`,

@@ -84,7 +84,7 @@ export async function nextForHook(
 ): Promise<{ readonly changes: readonly Change[]; readonly last: number | null }> {
   const rows = await many<{ id: number; tbl: string; rec: RecordId; xid: string }>(
     db,
-    `select c.id, c.tbl, c.rec, c.xid::text as xid from rappel.hook h join rappel.change c on c.xid >= h.from_xid and c.xid < h.upto_xid and c.id > $2
+    `select c.id, c.tbl, c.rec, c.xid::text as xid from rappel.hook h join rappel.change_bare c on c.xid >= h.from_xid and c.xid < h.upto_xid and c.id > $2
       where h.name = $1 and c.tbl <> 'person' and (h.since is null or not pg_visible_in_snapshot(c.xid, h.since)) and ($3::text[] is null or c.tbl = any($3)) order by c.id limit $4`,
     [name, after, tables, limit],
   )

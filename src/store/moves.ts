@@ -1,4 +1,5 @@
 import { many, type Queryable } from './database'
+import { changesIn } from './log'
 
 /** How many of the newest changes of a table are looked at. */
 const LOOKED_AT = 5_000
@@ -8,10 +9,9 @@ export async function fieldMoves(db: Queryable, table: string): Promise<Map<stri
   const rows = await many<{ field: string; times: number }>(
     db,
     `select f.field, count(*)::int as times
-       from (select changed from rappel.change where tbl = $1 and kind = 'changed' order by id desc limit ${LOOKED_AT}) c
+       from (select changed from ${changesIn(table)} where kind = 'changed' order by id desc limit ${LOOKED_AT}) c
        cross join lateral unnest(c.changed) as f(field)
       group by 1`,
-    [table],
   )
   return new Map(rows.map(({ field, times }) => [field, times]))
 }

@@ -1,4 +1,5 @@
-import { many, one, type Queryable, touch } from './database'
+import { readBareRow } from './bare'
+import { many, maybeOne, one, type Queryable, touch } from './database'
 
 /** Failed runs that are tried again: one, those alike to one, or all that a list shows. */
 export interface RetryAsked {
@@ -63,15 +64,14 @@ export interface Relative {
 /** The run whose effects a run's change was, and the runs that its own effects set off. */
 export async function relativesOf(db: Queryable, run: number): Promise<{ causedBy: Relative | null; caused: Relative[] }> {
   const select = `select x.id, w.name as workflow, x.title, x.state from`
-  const [causedBy] = await many<Relative>(
-    db,
-    `${select} rappel.run r join rappel.change c on c.id = r.change_id join rappel.run x on x.id = c.run join rappel.workflow w on w.id = x.workflow where r.id = $1`,
-    [run],
-  )
+  const own = await maybeOne<{ tbl: string; change: number | null; since: Date }>(db, 'select tbl, change_id as change, changed_at as since from rappel.run where id = $1', [run])
+  if (!own) return { causedBy: null, caused: [] }
+  const cause = own.change === null ? null : (await readBareRow(db, own.change, own.tbl))?.run
+  const [causedBy] = cause ? await many<Relative>(db, `${select} rappel.run x join rappel.workflow w on w.id = x.workflow where x.id = $1`, [cause]) : []
   const caused = await many<Relative>(
     db,
-    `${select} rappel.change c join rappel.run x on x.change_id = c.id join rappel.workflow w on w.id = x.workflow where c.run = $1 order by x.id limit 50`,
-    [run],
+    `${select} rappel.change_bare c join rappel.run x on x.change_id = c.id join rappel.workflow w on w.id = x.workflow where c.run = $1 and c.at >= $2 order by x.id limit 50`,
+    [run, own.since],
   )
   return { causedBy: causedBy ?? null, caused }
 }

@@ -162,6 +162,17 @@ const IN_STATE = `case $4::text when 'failed' then r.state = 'failed' or (r.stat
      when 'done' then r.state = 'done' and not ${hasMail(`${FAILED}, ${OPEN}`)}
      else r.state = $4 end`
 
+/** Where few are in a state, those are found by the indexes of what is. */
+const AMONG: Readonly<Record<string, string>> = {
+  failed: amongThose(FAILED, `'failed'`),
+  waiting: amongThose(OPEN, `'waiting'`),
+}
+
+function amongThose(mail: string, runs: string): string {
+  const ofMail = mail.split(', ').map((state) => `select x.run from rappel.message m join rappel.run_message x on x.message = m.id where m.state = ${state}`)
+  return ` and r.id = any (array (${[`select f.id from rappel.run f where f.state = ${runs}`, ...ofMail].join(' union ')}))`
+}
+
 const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.kind, r.change_id as change, r.occasion, r.tbl as table, r.rec as record, r.title, ${STATE} as state, r.why, r.error, r.depth,
     r.changed_at, r.at, (select count(*) from rappel.run_message x where x.run = r.id) as messages,
     (select count(*) from rappel.run_message x join rappel.message m on m.id = x.message where x.run = r.id and m.state = 'sent') as sent`
@@ -190,7 +201,7 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
     db,
     `${SELECT} from rappel.run r join rappel.workflow w on w.id = r.workflow
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::jsonb is null or r.rec = $3)
-        and ($4::text is null or ${IN_STATE}) and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
+        and ($4::text is null or ${IN_STATE})${query.state ? (AMONG[query.state] ?? '') : ''} and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
         and ($8::date is null or (r.at >= $8::date::timestamp at time zone $9 and r.at < ($8::date + 1)::timestamp at time zone $9))
         and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.run_message m on m.message = x.message where lower(x.address) = lower($10))))
       order by r.id desc limit $11`,

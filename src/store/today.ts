@@ -23,8 +23,9 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
               where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
-            (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) as waiting,
-            (select count(*) from rappel.change where at >= $1 and tbl <> 'person') as changes`,
+            (select count(*) from rappel.message where state = 'queued') + (select count(*) from rappel.message where state = 'sending')
+              + (select count(*) from rappel.message where state = 'held') as waiting,
+            (select coalesce(sum((data ->> 'handled')::int), 0) from rappel.sample where at >= $1) as changes`,
     [since],
   )
 }
@@ -85,7 +86,7 @@ export interface FiringRow {
 export function listFirings(db: Queryable, since: Date): Promise<FiringRow[]> {
   return many<FiringRow>(
     db,
-    'select w.name as workflow, r.changed_at as at, r.id as run from rappel.run r join rappel.workflow w on w.id = r.workflow where r.changed_at >= $1 order by r.id limit 5000',
+    'select w.name as workflow, r.changed_at as at, r.id as run from rappel.run r join rappel.workflow w on w.id = r.workflow where r.at >= $1 and r.changed_at >= $1 order by r.id limit 5000',
     [since],
   )
 }
@@ -148,13 +149,11 @@ export interface WorkflowTally {
 export function tallyWorkflows(db: Queryable, since: Date): Promise<WorkflowTally[]> {
   return many<WorkflowTally>(
     db,
-    `select w.id as workflow,
-            (select count(*) from rappel.run r where r.workflow = w.id and r.at >= $1) as runs,
-            (select count(*) from rappel.message m where m.workflow = w.id and m.created_at >= $1) as messages,
-            (select count(*) from rappel.run r where r.workflow = w.id and r.at >= $1 and r.state = 'failed')
-              + (select count(*) from rappel.message m where m.workflow = w.id and m.created_at >= $1 and m.state = 'failed') as failed,
-            (select max(r.at) from rappel.run r where r.workflow = w.id) as last
-       from rappel.workflow w`,
+    `with runs as (select workflow, count(*) as n, count(*) filter (where state = 'failed') as failed from rappel.run where at >= $1 group by workflow),
+          mail as (select workflow, count(*) as n, count(*) filter (where state = 'failed') as failed from rappel.message where created_at >= $1 group by workflow)
+     select w.id as workflow, coalesce(runs.n, 0) as runs, coalesce(mail.n, 0) as messages, coalesce(runs.failed, 0) + coalesce(mail.failed, 0) as failed,
+            (select r.at from rappel.run r where r.workflow = w.id order by r.id desc limit 1) as last
+       from rappel.workflow w left join runs on runs.workflow = w.id left join mail on mail.workflow = w.id`,
     [since],
   )
 }

@@ -237,15 +237,16 @@ export function listVersions(db: Queryable, workflow: number): Promise<VersionRo
 }
 
 /** The version of a workflow whose stretch a change belongs to, and whether it was live or paused; null where there was none. */
-export function versionAt(db: Queryable, workflow: number, change: number): Promise<{ version: number; state: 'live' | 'paused'; document: Workflow } | null> {
+export function versionAt(
+  db: Queryable,
+  workflow: number,
+  { transaction }: { readonly transaction: string },
+): Promise<{ version: number; state: 'live' | 'paused'; document: Workflow } | null> {
   return maybeOne(
     db,
     `select s.version, s.state, v.document
-       from rappel.change c
-       join rappel.stretch s on s.workflow = $1 and not pg_visible_in_snapshot(c.xid, s.from_snapshot)
-                            and (s.to_snapshot is null or pg_visible_in_snapshot(c.xid, s.to_snapshot))
-       join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
-      where c.id = $2`,
-    [workflow, change],
+       from rappel.stretch s join rappel.workflow_version v on v.workflow = s.workflow and v.version = s.version
+      where s.workflow = $1 and not pg_visible_in_snapshot($2::text::xid8, s.from_snapshot) and (s.to_snapshot is null or pg_visible_in_snapshot($2::text::xid8, s.to_snapshot))`,
+    [workflow, transaction],
   )
 }

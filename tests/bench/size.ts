@@ -270,7 +270,8 @@ async function lookAtPages(pool: Pool, url: string): Promise<void> {
     '/under-the-hood',
     '/account',
   ]
-  for (const page of pages) {
+  const asked = new RegExp(process.env.SIZE_PAGES ?? '')
+  for (const page of pages.filter((p) => asked.test(p))) {
     const times: number[] = []
     let status = 0
     for (let i = 0; i < LOOKS; i++) {

@@ -1,9 +1,11 @@
 import fc from 'fast-check'
 import type { Pool } from 'pg'
+import { must } from '@/core/must'
 import { type ListNeed, type Need, needKey } from '@/core/paths/lookups'
 import type { Image, RecordId } from '@/core/values/tables'
 import { readSurroundings } from '@/engine/program'
 import { loadNeedsAsOf, positionOf } from '@/store/as-of'
+import { readBareChange } from '@/store/changes'
 import { many, one, transaction } from '@/store/database'
 import { makeClaims } from '../support/claims'
 import { freshDatabase } from '../support/database'
@@ -75,7 +77,7 @@ test.each(KEYS_TRIED)(
     let found = 0
     for (const { name, change } of moments) {
       const loaded = new Map<string, unknown>()
-      await loadNeedsAsOf(pool, needs, loaded, { setting: surroundings, dry: true }, (await positionOf(pool, change)) as number, new Date())
+      await loadNeedsAsOf(pool, needs, loaded, { setting: surroundings, dry: true }, (await positionOf(pool, must(await readBareChange(pool, change)))) as number, new Date())
       for (const need of needs) {
         const then = await restored(need, name)
         expect([name, needKey(need), loaded.get(needKey(need))]).toEqual([name, needKey(need), then])

@@ -1,10 +1,11 @@
+import { must } from '@/core/must'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import { readSurroundings } from '@/engine/program'
 import { rehearse } from '@/engine/rehearsal/rehearse'
 import { explainChange } from '@/engine/why'
 import { setPassword } from '@/store/access/sessions'
 import { countPassedBy } from '@/store/catch-up'
-import { latestChanges, listChanges } from '@/store/changes'
+import { latestChanges, listChanges, readBareChange } from '@/store/changes'
 import { many } from '@/store/database'
 import { putPerson } from '@/store/people'
 import { putTable, readSchema } from '@/store/tables'
@@ -77,7 +78,7 @@ test('the version that a change belongs to is known, and how many passed a pause
   const during = await touch(2)
   await pauseWorkflow(pool, workflow.name)
   const after = await touch(3)
-  const state = async (change: number) => (await versionAt(pool, 1, change))?.state ?? null
+  const state = async (change: number) => (await versionAt(pool, 1, must(await readBareChange(pool, change))))?.state ?? null
   expect([await state(before), await state(during), await state(after)]).toEqual([null, 'live', 'paused'])
   expect(await countPassedBy(pool)).toEqual(new Map([['Cancelled trip', 1]]))
 })

@@ -29,7 +29,12 @@ export class Draw {
   pick = <T>(list: readonly T[]): T => must(list[this.below(list.length)])
 }
 
-const CHOICES = { status: ['New', 'Open', 'Waiting', 'Closed'], channel: ['Phone', 'Mail', 'Web'], tier: ['Gold', 'Silver', 'Bronze'], country: ['Norway', 'Spain', 'Peru', 'Kenya'] } as const
+const CHOICES = {
+  status: ['New', 'Open', 'Waiting', 'Closed'],
+  channel: ['Phone', 'Mail', 'Web'],
+  tier: ['Gold', 'Silver', 'Bronze'],
+  country: ['Norway', 'Spain', 'Peru', 'Kenya'],
+} as const
 const WORDS = ['urgent', 'invoice', 'leak', 'missing', 'harbour', 'refund', 'engine', 'noise', 'ticket', 'delay']
 
 const choice = (name: keyof typeof CHOICES): FieldDef => ({ name, label: name, type: 'choice', choices: [...CHOICES[name]] })
@@ -69,7 +74,7 @@ export function ordersTable(more = 0): TableDef {
 
 const day = (at: Date, days: number) => new Date(at.getTime() + days * 86_400_000).toISOString().slice(0, 10)
 
-function valueOf(draw: Draw, field: FieldDef, at: Date): Stored {
+function drawValue(draw: Draw, field: FieldDef, at: Date): Stored {
   if (field.choices) return draw.pick(field.choices)
   if (field.name === 'amount') return Math.round(draw.real() ** 2 * 5_000)
   if (field.name === 'score') return draw.below(101)
@@ -86,11 +91,17 @@ function valueOf(draw: Draw, field: FieldDef, at: Date): Stored {
 export function pastOf(draw: Draw, count: number, { table = ordersTable(), beside = COMPANIES }: { table?: TableDef; beside?: TableDef } = {}): Observed {
   const schema: Schema = new Map([PERSON_TABLE, beside, table].map((t) => [t.name, t]))
   const start = Date.UTC(2026, 0, 5, 8)
-  const companies = Array.from({ length: 41 }, (_, id): Image => ({
-    id,
-    ...Object.fromEntries(beside.fields.map((f) => [f.name, f.name === 'size' ? draw.below(500) : valueOf(draw, f, new Date(start))])),
-  }))
-  const loaded = new Map<string, unknown>([...PEOPLE.map((p): [string, unknown] => [`record person ${p.id}`, p]), ...companies.map((c): [string, unknown] => [`record companies ${c.id}`, c])])
+  const companies = Array.from(
+    { length: 41 },
+    (_, id): Image => ({
+      id,
+      ...Object.fromEntries(beside.fields.map((f) => [f.name, f.name === 'size' ? draw.below(500) : drawValue(draw, f, new Date(start))])),
+    }),
+  )
+  const loaded = new Map<string, unknown>([
+    ...PEOPLE.map((p): [string, unknown] => [`record person ${p.id}`, p]),
+    ...companies.map((c): [string, unknown] => [`record companies ${c.id}`, c]),
+  ])
   const lookups = new LoadedLookups(loaded)
   const live: Image[] = []
   const observations: Observation[] = []
@@ -99,7 +110,7 @@ export function pastOf(draw: Draw, count: number, { table = ordersTable(), besid
     const isNew = live.length < 20 || draw.happens(0.25)
     const before = isNew ? null : draw.pick(live)
     const fields = isNew ? table.fields : Array.from({ length: 1 + draw.below(3) }, () => draw.pick(table.fields))
-    const after: Image = { ...(before ?? { id: i }), ...Object.fromEntries(fields.map((f) => [f.name, valueOf(draw, f, at)])) }
+    const after: Image = { ...(before ?? { id: i }), ...Object.fromEntries(fields.map((f) => [f.name, drawValue(draw, f, at)])) }
     const changed = changedFields(table, before, after)
     if (before && changed.length === 0) continue
     if (before) live.splice(live.indexOf(before), 1)

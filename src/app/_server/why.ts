@@ -21,7 +21,7 @@ export interface Why {
 
 /** Explains a change by the version of a workflow that was live or paused at that moment (else the newest), with linked data as it stood then. */
 export async function whyOf(row: WorkflowRow, change: Change): Promise<Why> {
-  const version = await versionAt(pool(), row.id, change.id)
+  const version = await versionAt(pool(), row.id, change)
   const document = version?.document ?? row.live ?? row.draft
   const run = await runOfChange(pool(), row.id, change.id)
   const stay = version && document.cue.kind === 'record' && document.cue.stays !== undefined ? await stayOfChange(pool(), row.id, change.id) : null

@@ -125,7 +125,7 @@ export const TASKS = {
     shownSettled(
       await room.replica.read(
         async (db) => explainChange(db, workflow, change, await around(room)),
-        (db) => hasChange(db, change.id),
+        (db) => hasChange(db, change.id, change.table),
       ),
     ),
 

@@ -59,6 +59,6 @@ export const setOffBy = (db: Queryable, id: number): Promise<{ workflow: string;
     `select w.name as workflow, count(*)::int as runs, count(*) filter (where r.state = 'failed')::int as failed,
             sum((select count(*) from rappel.message m where m.run = r.id))::int as messages
        from rappel.bulk b join rappel.run r on r.change_id between b.first_change and b.last_change join rappel.workflow w on w.id = r.workflow
-      where b.id = $1 and r.trial is null and exists (select from rappel.change c where c.id = r.change_id and c.xid = b.xid) group by w.name order by 2 desc, 1`,
+      where b.id = $1 and r.trial is null and exists (select from rappel.change_bare c where c.id = r.change_id and c.xid = b.xid) group by w.name order by 2 desc, 1`,
     [id],
   )

@@ -38,7 +38,7 @@ export function UnderTheHood({
         {workers > 0 ? `${workers === 1 ? '1 process' : `${workers} processes`} running, ${behind}` : `none running; ${behind}`}
       </Row>
       <Row name="Changes" well>
-        {changes.toLocaleString('en-GB')} recorded today
+        {changes.toLocaleString('en-GB')} handled today
       </Row>
       {restarts.map((r) => (
         <p key={r.part} className="border-rule border-b py-1.5 text-muted">

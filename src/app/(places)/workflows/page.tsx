@@ -26,15 +26,17 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
     searchParams,
   ])
   const [tallies, daily] = await Promise.all([tallyWorkflows(pool(), new Date(Date.now() - DAYS * 86_400_000)), dailyRuns(pool(), DAYS, settings.zone)])
+  const tallyOf = new Map(tallies.map((t) => [t.workflow, t]))
+  const nameOf = new Map(people.map((p) => [p.id, p.name]))
   const workflows = rows.map((w) => {
-    const tally = tallies.find((t) => t.workflow === w.id)
+    const tally = tallyOf.get(w.id)
     return {
       name: w.name,
       state: w.state,
       table: w.draft.table,
       does: doesWords(w.draft, wording),
       isAhead: w.live !== null && JSON.stringify(w.live) !== JSON.stringify(w.draft),
-      owner: people.find((p) => p.id === (w.keeper ?? w.created_by))?.name ?? null,
+      owner: nameOf.get(w.keeper ?? w.created_by ?? -1) ?? null,
       isOwn: w.keeper !== null,
       runs: tally?.runs ?? 0,
       messages: tally?.messages ?? 0,

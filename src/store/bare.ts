@@ -1,0 +1,60 @@
+import type { ChangedBy, ChangeKind } from '@/core/changes/change'
+import { must } from '@/core/must'
+import type { RecordId } from '@/core/values/tables'
+import { many, maybeOne, type Queryable, unquoted } from './database'
+import { logOf } from './log'
+
+/** A row of the log without what it holds. */
+export interface BareRow {
+  readonly id: number
+  readonly tbl: string
+  readonly rec: RecordId
+  readonly kind: ChangeKind
+  readonly at: Date
+  readonly xid: string
+  readonly by: ChangedBy
+  readonly run: number | null
+  readonly depth: number
+}
+
+/** Up to so many logs are read as one; of more, planning that alone takes longer than to ask one after the other, and to open all of them takes more locks than there may be. */
+const FEW = 12
+
+const COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.at, c.xid::text as xid, c.by, c.run, c.depth'
+
+/** A table's changes without their images, as SQL reads them. */
+function bareIn(table: string): string {
+  const images = `select id, tbl, rappel.key_of(rec) as rec, kind::text as kind, at, xid, by, run, depth from rappel.change_json where tbl = '${unquoted(table)}'`
+  if (table === 'person') return `(${images})`
+  return `(select l.id, '${unquoted(table)}'::text as tbl, rappel.key_of(l.rec) as rec, l.kind::text as kind, l.at, l.xid, (select a.by from rappel.actor a where a.id = l.actor) as by, l.run, l.depth
+             from ${logOf(table)} l union all ${images})`
+}
+
+/** Rows of the log by their ids, those that are gone left out; of a table where that is known. */
+export async function readBare(db: Queryable, ids: readonly number[], table?: string): Promise<BareRow[]> {
+  if (table) return many<BareRow>(db, `select ${COLUMNS} from ${bareIn(table)} c where c.id = any($1::bigint[])`, [ids])
+  const logs = await many<{ tbl: string }>(db, 'select tbl from rappel.log_of where to_regclass(rappel.log_name(tbl)) is not null order by number')
+  if (logs.length <= FEW) return many<BareRow>(db, `select ${COLUMNS} from rappel.change_bare c where c.id = any($1::bigint[])`, [ids])
+  const found: BareRow[] = []
+  for (const { tbl } of [...logs, { tbl: 'person' }]) {
+    if (found.length === ids.length) break
+    found.push(...(await readBare(db, ids, tbl)))
+  }
+  return found
+}
+
+/** One row of the log by its id, or null. */
+export const readBareRow = async (db: Queryable, id: number, table?: string): Promise<BareRow | null> => (await readBare(db, [id], table))[0] ?? null
+
+const DAY_MS = 86_400_000
+
+/** The id of the last row of a change's transaction, or null where the log has it no more. */
+export async function endOfTransaction(db: Queryable, { transaction, at }: { readonly transaction: string; readonly at: Date }): Promise<number | null> {
+  // no transaction is open for longer than a day: the months that it cannot be in are not opened
+  const row = await maybeOne<{ last: number | null }>(db, 'select max(id) as last from rappel.change_bare where xid = $1::text::xid8 and at >= $2 and at < $3', [
+    transaction,
+    new Date(at.getTime() - DAY_MS),
+    new Date(at.getTime() + DAY_MS),
+  ])
+  return must(row).last
+}

@@ -46,6 +46,11 @@ export async function readBare(db: Queryable, ids: readonly number[], table?: st
 /** One row of the log by its id, or null. */
 export const readBareRow = async (db: Queryable, id: number, table?: string): Promise<BareRow | null> => (await readBare(db, [id], table))[0] ?? null
 
+/** The ids of the changes of a table that a run made, since it was set off. */
+export async function changesByRun(db: Queryable, table: string, run: number, since: Date): Promise<number[]> {
+  return (await many<{ id: number }>(db, `select c.id from ${bareIn(table)} c where c.run = $1 and c.at >= $2`, [run, since])).map((c) => c.id)
+}
+
 const DAY_MS = 86_400_000
 
 /** The id of the last row of a change's transaction, or null where the log has it no more. */

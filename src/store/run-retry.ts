@@ -1,4 +1,4 @@
-import { readBareRow } from './bare'
+import { changesByRun, readBareRow } from './bare'
 import { many, maybeOne, one, type Queryable, touch } from './database'
 
 /** Failed runs that are tried again: one, those alike to one, or all that a list shows. */
@@ -68,10 +68,11 @@ export async function relativesOf(db: Queryable, run: number): Promise<{ causedB
   if (!own) return { causedBy: null, caused: [] }
   const cause = own.change === null ? null : (await readBareRow(db, own.change, own.tbl))?.run
   const [causedBy] = cause ? await many<Relative>(db, `${select} rappel.run x join rappel.workflow w on w.id = x.workflow where x.id = $1`, [cause]) : []
-  const caused = await many<Relative>(
-    db,
-    `${select} rappel.change_bare c join rappel.run x on x.change_id = c.id join rappel.workflow w on w.id = x.workflow where c.run = $1 and c.at >= $2 order by x.id limit 50`,
-    [run, own.since],
-  )
+  const written = await many<{ table: string }>(db, `select distinct w ->> 'table' as "table" from rappel.run r, jsonb_array_elements(r.trace -> 'writes') w where r.id = $1`, [run])
+  const changes: number[] = []
+  for (const { table } of written) changes.push(...(await changesByRun(db, table, run, own.since)))
+  const caused = changes.length
+    ? await many<Relative>(db, `${select} rappel.run x join rappel.workflow w on w.id = x.workflow where x.change_id = any($1) order by x.id limit 50`, [changes])
+    : []
   return { causedBy: causedBy ?? null, caused }
 }

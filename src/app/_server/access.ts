@@ -143,6 +143,7 @@ export const ACCESS = {
   'POST /api/v1/workflows/[name]/run': ALL, // whom the workflow's cue names
   'POST /api/v1/fits': ALL,
   'POST /api/v1/read': ALL,
+  'POST /api/v1/propose': EDITORS,
   'GET /api/v1/words': ALL,
   'GET /api/v1/deeds': ALL,
   'GET /api/v1/stays': OWN,

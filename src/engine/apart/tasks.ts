@@ -32,6 +32,7 @@ import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings } from '../program'
+import { type MarksAsked, proposeFrom, type ToldProposals } from '../propose'
 import { type ReadMail, readMail } from '../read-mail'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
 import { bare, rehearse } from '../rehearsal/rehearse'
@@ -92,6 +93,18 @@ export const TASKS = {
   /** Words read into a workflow. */
   'read words': async (room: Room, { text, table, me }: { text: string; table: string | null; me: string | null }) =>
     readAnyWords(text, await readInstallation(room.pool, me), table),
+
+  /** Conditions that agree with marks on past changes of a table; null where there is no such table. */
+  propose: async (room: Room, { table, ...marks }: Omit<MarksAsked, 'table'> & { table: string }): Promise<ToldProposals | null> => {
+    const [surroundings, wording] = await Promise.all([around(room), readReviewSetting(room.pool)])
+    const known = surroundings.schema.get(table)
+    return known && known.name !== 'person'
+      ? room.replica.read(
+          (db) => proposeFrom(db, { ...marks, table: known }, surroundings, wording),
+          () => Promise.resolve(true),
+        )
+      : null
+  },
 
   /** A dry run; with `asOf` on that moment's data. */
   try: async (

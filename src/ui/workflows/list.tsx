@@ -51,6 +51,9 @@ interface Props {
 }
 
 const COLUMNS = 'grid grid-cols-[1.2rem_6rem_minmax(0,1fr)_6rem_10rem_7rem] items-baseline gap-x-4 max-lg:grid-cols-[1.2rem_5rem_minmax(0,1fr)_9rem_6rem]'
+/** Rows that are shown before one asks for more: a list of thousands is searched, not read. */
+const AT_FIRST = 150
+
 const ANY = '\u0000any'
 const STATES: readonly Option[] = [
   { value: ANY, label: 'in any state' },
@@ -74,6 +77,7 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
   const [view, setView] = useState(asked)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
   const [resuming, setResuming] = useState(false)
+  const [isWhole, setWhole] = useState(false)
   const go = (change: Asked) => {
     const next = { ...view, ...change }
     setView(next)
@@ -165,7 +169,7 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
         </p>
       )}
       <ul aria-label="Workflows" className="border-rule border-b">
-        {shown.map((w) => (
+        {shown.slice(0, isWhole ? undefined : AT_FIRST).map((w) => (
           <li key={w.name} className={`${COLUMNS} border-rule border-t py-2.5 hover:bg-sheet`}>
             <input
               type="checkbox"
@@ -200,6 +204,11 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
           </li>
         ))}
       </ul>
+      {!isWhole && shown.length > AT_FIRST && (
+        <p className="mt-3 text-muted">
+          <Button onClick={() => setWhole(true)}>Show all {shown.length.toLocaleString(locale)}</Button> or search above.
+        </p>
+      )}
     </>
   )
 }

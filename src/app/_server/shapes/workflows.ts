@@ -1,4 +1,5 @@
 import * as yup from 'yup'
+import { MOST_MARKED } from '@/engine/propose'
 import { idShape } from '../shape'
 import { body } from './body'
 import { documentOf } from './described'
@@ -16,6 +17,9 @@ const was = () => yup.string().strict().nullable()
 
 /** Runs by their ids, or by the filters of their list. */
 const runs = () => yup.object({ ids: yup.array(yup.number().strict().integer().required()).strict() })
+
+/** Changes by their ids. */
+const marked = () => yup.array(yup.number().strict().integer().min(1).required()).strict().max(MOST_MARKED, '${path} are more than ${max} marks').required()
 
 const SAMPLE = {
   rappel: 'workflow/1',
@@ -75,6 +79,14 @@ export const WORKFLOW_BODIES = {
     text: 'when a sample is created email samples@office.example',
     table: 'samples',
   }),
+  'POST /api/v1/propose': body(
+    yup
+      .object({ table: yup.string().strict().required(), yes: marked(), no: marked(), days: yup.number().strict().integer().min(1).max(400) })
+      .noUnknown()
+      .strict(),
+    'Give table, and yes and no, lists of the ids of its changes.',
+    { table: 'samples', yes: [1], no: [] },
+  ),
   'POST /api/v1/fits': body(yup.object({ workflow: documentOf<object>('Workflow') }), 'Give workflow, a document.', { workflow: SAMPLE }),
   'POST /api/v1/examples': body(yup.object({ workflow: documentOf<object>('Workflow') }), 'Give workflow, a document.', { workflow: SAMPLE }),
   'POST /api/v1/try': body(

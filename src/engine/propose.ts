@@ -1,0 +1,148 @@
+import type { Change } from '@/core/changes/change'
+import { clauseSentence, type Wording } from '@/core/conditions/sentence'
+import { cueWords } from '@/core/cues/kinds'
+import { type Condition, isClause, jointOf } from '@/core/document/condition'
+import type { Workflow } from '@/core/document/document'
+import { must } from '@/core/must'
+import { LoadedLookups } from '@/core/paths/lookups'
+import { type Observation, Observed } from '@/core/propose/observed'
+import { type Proposal, propose } from '@/core/propose/propose'
+import { idFrom, type TableDef, targetOf } from '@/core/values/tables'
+import type { Surroundings } from '@/core/workflow/surroundings'
+import { latestChanges, readChange } from '@/store/changes'
+import type { Queryable } from '@/store/database'
+import { Past } from './rehearsal/past'
+
+/** Marks on past changes, by their ids, and how far back others are looked at. */
+export interface MarksAsked {
+  readonly table: TableDef
+  readonly yes: readonly number[]
+  readonly no: readonly number[]
+  readonly days: number
+}
+
+/** A proposal as it is told. */
+export interface ToldProposal {
+  /** What it waits for, with the conditions, as parts of a workflow document. */
+  readonly cue: Workflow['cue']
+  readonly conditions: Condition | null
+  readonly firing: 'entering' | 'every'
+  readonly sentence: string
+  /** How many changes of those that were looked at it fires for. */
+  readonly firings: number
+  /** A change that is not marked, for which this alone of the proposals fires, or does not. */
+  readonly ask?: number
+}
+
+/** What marks came to. */
+export interface ToldProposals {
+  readonly proposals: readonly ToldProposal[]
+  /** The change to be asked about next: the one by which most is told; null where what is left fires for the same. */
+  readonly ask: number | null
+  readonly contradictions: readonly (readonly [number, number])[]
+  /** Changes that were looked at. */
+  readonly changes: number
+  /** What is to be said of the marks, in sentences. */
+  readonly said: readonly string[]
+}
+
+/** Most changes that are looked at, the newest, and most that may be marked. */
+const MOST_CHANGES = 20_000
+export const MOST_MARKED = 500
+
+/** Proposes conditions that agree with marks on recorded changes, each looked at with the records that it linked to as they stood. Nothing is sent or written. */
+export async function proposeFrom(db: Queryable, { table, yes, no, days }: MarksAsked, surroundings: Surroundings, wording: Wording): Promise<ToldProposals> {
+  const said: string[] = []
+  const both = yes.filter((id) => no.includes(id))
+  if (both.length) return { proposals: [], ask: null, contradictions: both.map((id) => [id, id] as const), changes: 0, said: ['The same change is marked yes and no.'] }
+  const changes = await readMarked(db, { table, yes, no, days }, surroundings)
+  const placeOf = new Map(changes.map((change, i) => [change.id, i]))
+  const marks = { yes: placesOf(yes, placeOf), no: placesOf(no, placeOf) }
+  const gone = yes.length + no.length - marks.yes.length - marks.no.length
+  if (gone)
+    said.push(
+      `${gone === 1 ? 'One marked change is' : `${gone} marked changes are`} not in the log of ${table.label} any more, or of another table, and ${gone === 1 ? 'was' : 'were'} left out.`,
+    )
+  if (marks.yes.length === 0)
+    return { proposals: [], ask: null, contradictions: [], changes: changes.length, said: [...said, 'Mark at least one change that should have told somebody.'] }
+  if (marks.yes.length === 1) said.push('Only one change is marked yes: what is proposed may be about it alone. Mark another like it.')
+  if (marks.no.length === 0) said.push('No change is marked no: mark one that should not have told anybody, and the proposals get narrower.')
+  const observed = new Observed(table, surroundings, await withLinked(db, changes, table, surroundings))
+  const { proposals, ask, alike } = propose(observed, marks)
+  const idAt = (place: number) => must(changes[place]).id
+  if (proposals.length === 0)
+    said.push(
+      alike.length
+        ? 'Changes that are marked differently differ in nothing that is recorded and that conditions can tell.'
+        : 'No conditions of up to three clauses agree with every mark. Take one back, or make the workflow by hand.',
+    )
+  return {
+    proposals: proposals.map((proposal) => told(proposal, proposals, changes, new Set([...marks.yes, ...marks.no]), table, wording)),
+    ask: ask === null ? null : idAt(ask),
+    contradictions: alike.map(([a, b]) => [idAt(a), idAt(b)] as const),
+    changes: changes.length,
+    said,
+  }
+}
+
+const placesOf = (ids: readonly number[], placeOf: ReadonlyMap<number, number>) => [...new Set(ids)].flatMap((id) => placeOf.get(id) ?? [])
+
+/** The newest changes of a table, and the marked ones that are older, in order. */
+async function readMarked(db: Queryable, { table, yes, no, days }: MarksAsked, { schema }: Surroundings): Promise<Change[]> {
+  const from = Date.now() - days * 86_400_000
+  const newest = (await latestChanges(db, schema, table.name, null, MOST_CHANGES)).filter((change) => change.at.getTime() >= from)
+  const there = new Set(newest.map((change) => change.id))
+  const older: Change[] = []
+  for (const id of new Set([...yes, ...no])) {
+    const change = there.has(id) ? null : await readChange(db, schema, id, table.name)
+    if (change) older.push(change)
+  }
+  return [...newest, ...older].sort((a, b) => a.id - b.id)
+}
+
+/** Changes with the records that they link to, as they stood at the end of each one's transaction. */
+async function withLinked(db: Queryable, changes: readonly Change[], table: TableDef, surroundings: Surroundings): Promise<Observation[]> {
+  const links = table.fields.flatMap((field) => {
+    const target = targetOf(field)
+    return target ? [{ field: field.name, target }] : []
+  })
+  const past = new Past(db, { setting: surroundings, dry: true })
+  const beside = await past.ask(
+    changes.map((change) => ({
+      change,
+      at: change.at,
+      ask: (lookups) =>
+        [change.before, change.after].flatMap((image) =>
+          links.flatMap(({ field, target }): [string, unknown][] => {
+            const id = idFrom(image?.[field])
+            return id === null ? [] : [[`record ${target} ${id}`, lookups.record(target, id)]]
+          }),
+        ),
+    })),
+  )
+  return changes.map((change, i) => ({ change, lookups: new LoadedLookups(new Map(beside[i] ?? [])) }))
+}
+
+function told(proposal: Proposal, all: readonly Proposal[], changes: readonly Change[], marked: ReadonlySet<number>, table: TableDef, wording: Wording): ToldProposal {
+  const { on, firing, condition, fires } = proposal
+  const cue: Workflow['cue'] = { kind: 'record', on: [...on] }
+  const own = new Set(fires)
+  const others = all.filter((other) => other !== proposal).map((other) => new Set(other.fires))
+  const telling = changes.findLastIndex((_, i) => !marked.has(i) && others.length > 0 && others.every((other) => other.has(i) !== own.has(i)))
+  const when = cueWords({ cue }, table, wording)
+  return {
+    cue,
+    conditions: condition,
+    firing,
+    sentence: `${when.charAt(0).toUpperCase()}${when.slice(1)}${condition ? `: ${conditionWords(condition, table, wording)}` : ''}${firing === 'every' ? ', at every change' : ''}.`,
+    firings: fires.length,
+    ...(telling >= 0 ? { ask: must(changes[telling]).id } : {}),
+  }
+}
+
+function conditionWords(condition: Condition, table: TableDef, wording: Wording): string {
+  if (isClause(condition)) return clauseSentence(condition, table, wording)
+  const [joint, parts] = jointOf(condition)
+  const words = parts.map((part) => (isClause(part) ? clauseSentence(part, table, wording) : `(${conditionWords(part, table, wording)})`))
+  return words.join(joint === 'any' ? ' or ' : ' and ')
+}

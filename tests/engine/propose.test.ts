@@ -1,0 +1,62 @@
+import { readReviewSetting, readSurroundings } from '@/engine/program'
+import { proposeFrom } from '@/engine/propose'
+import { many } from '@/store/database'
+import { makeClaims } from '../support/claims'
+import { BASE_URL, type Engine, startEngine } from '../support/engine'
+
+let engine: Engine
+beforeEach(async () => {
+  engine = await startEngine()
+})
+afterEach(() => engine.stop())
+
+const ids = async (where: string) => (await many<{ id: number }>(engine.pool, `select id from rappel.change where tbl = 'claims' and ${where} order by id`)).map((r) => r.id)
+
+async function marked(yes: readonly number[], no: readonly number[]) {
+  const surroundings = await readSurroundings(engine.pool, BASE_URL)
+  const table = surroundings.schema.get('claims')
+  if (!table) throw new Error('There is no table of claims.')
+  return proposeFrom(engine.pool, { table, yes, no, days: 30 }, surroundings, await readReviewSetting(engine.pool))
+}
+
+test('marks on recorded changes come to conditions, with whom records belonged to then, and the change to ask about', async () => {
+  const { ines, rafi } = await makeClaims(engine.pool)
+  await engine.pool.query(
+    `insert into data.claims (owner, amount, status) select case when g % 2 = 0 then $1::bigint else $2::bigint end, g * 10, case when g % 3 = 0 then 'In review' else 'New' end from generate_series(1, 60) g`,
+    [ines, rafi],
+  )
+  await engine.pool.query(`update data.claims set status = 'Settled' where id between 10 and 50`)
+  await engine.pool.query(`update data.claims set owner = $1`, [ines]) // since then all of them are Ines'
+  const settled = await ids(`kind = 'changed' and after ->> 'status' = 'Settled' and before ->> 'status' is distinct from after ->> 'status'`)
+  const ofRafi = await ids(`kind = 'changed' and after ->> 'status' = 'Settled' and before ->> 'status' is distinct from after ->> 'status' and (after ->> 'owner')::int = ${rafi}`)
+  const others = settled.filter((id) => !ofRafi.includes(id))
+  const created = await ids(`kind = 'created'`)
+  const found = await marked(ofRafi.slice(0, 6), [...others.slice(0, 6), ...created.slice(0, 3)])
+  expect(found.said).toEqual([])
+  expect(found.contradictions).toEqual([])
+  expect(found.changes).toBeGreaterThan(100)
+  const rule = found.proposals.find((p) => p.firings === ofRafi.length)
+  expect(rule?.sentence).toMatch(/^A claim is changed.*/)
+  expect(found.proposals.length).toBeGreaterThan(0)
+  expect([...ofRafi, ...others, ...created, null]).toContain(found.ask)
+})
+
+test('what cannot be answered is said', async () => {
+  const { ines } = await makeClaims(engine.pool)
+  await engine.pool.query('insert into data.claims (owner, amount) select $1, 5 from generate_series(1, 8)', [ines])
+  const created = await ids(`kind = 'created'`)
+  const [a = 0, b = 0] = created
+  expect((await marked([a], [a])).said).toEqual(['The same change is marked yes and no.'])
+  expect((await marked([], [a])).said).toEqual(['Mark at least one change that should have told somebody.'])
+  expect((await marked([a, 999_999], [])).said).toEqual([
+    'One marked change is not in the log of Claims any more, or of another table, and was left out.',
+    'Only one change is marked yes: what is proposed may be about it alone. Mark another like it.',
+    'No change is marked no: mark one that should not have told anybody, and the proposals get narrower.',
+  ])
+  await engine.pool.query(`insert into data.claims (owner, amount, number) select $1, 7, 'same' from generate_series(1, 2)`, [ines])
+  const [one = 0, two = 0] = (await ids(`kind = 'created'`)).slice(-2)
+  const alike = await marked([one, a], [two, b])
+  expect(alike.proposals).toEqual([])
+  expect(alike.contradictions).toContainEqual([one, two])
+  expect(alike.said).toContain('Changes that are marked differently differ in nothing that is recorded and that conditions can tell.')
+})

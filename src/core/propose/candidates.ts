@@ -51,11 +51,11 @@ function placesOf({ table, setting }: Observed): Place[] {
 const fieldsBeside = (table: TableDef) =>
   table.name === 'person' ? table.fields.filter((f) => OF_PEOPLE.has(f.name)) : countingFields(table).filter((f) => f.type !== 'file' && f.type !== 'link')
 
-/** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. Limits on fields beside lie between the values of a sample. */
-export function candidatesFor(observed: Observed, sample: Observed, marks: Marks): Candidate[] {
+/** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. Limits lie between the values of `among`. */
+export function candidatesFor(observed: Observed, among: { readonly own: Observed; readonly beside: Observed }, marks: Marks): Candidate[] {
   const own = new Map<string, Candidate>()
   for (const place of placesOf(observed))
-    for (const candidate of ofPlace(new Values(observed, place.linked ? sample : observed, marks, place.path), place)) own.set(JSON.stringify(candidate.clause), candidate)
+    for (const candidate of ofPlace(new Values(observed, place.linked ? among.beside : among.own, marks, place.path), place)) own.set(JSON.stringify(candidate.clause), candidate)
   return [...own.values()]
 }
 

@@ -73,6 +73,11 @@ export class Observed {
     )
   }
 
+  /** At most so many of them, spread evenly; all where there are no more. */
+  spread(most: number): Observed {
+    return this.size <= most ? this : this.only(Array.from({ length: most }, (_, k) => Math.floor((k * this.size) / most)))
+  }
+
   private evaluate(clause: Clause): Sides {
     const { test } = compileCondition(clause, this.table, this.setting, '')
     const [own] = partsOf(clause.field)

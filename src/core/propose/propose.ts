@@ -34,6 +34,13 @@ const LEAST_LIKELY = 0.02
 
 /** How many are looked at over all changes. */
 const WEIGHED = 200
+const LEAST_WEIGHED = 40
+
+/** Fewer are where there are many changes: so many changes are looked at with a hypothesis in all. */
+const WEIGHED_ROWS = 1_000_000
+
+/** How many changes tell which values there are, between which limits may lie. */
+const VALUES = 3_000
 
 /** How many changes tell how common a clause is, before it is looked at over all. */
 const SAMPLE = 480
@@ -54,8 +61,8 @@ interface Weighed extends Hypothesis {
 export function propose(observed: Observed, marks: Marks): Proposed {
   if (marks.yes.length === 0) return { proposals: [], ask: null, alike: [] }
   const view = viewOf(observed, marks)
-  const candidates = candidatesFor(observed, view.observed, marks)
-  const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, WEIGHED))
+  const candidates = candidatesFor(observed, { own: observed.spread(VALUES), beside: view.observed }, marks)
+  const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, Math.max(LEAST_WEIGHED, Math.min(WEIGHED, Math.floor(WEIGHED_ROWS / observed.size)))))
   const [best] = found
   if (!best) return { proposals: [], ask: null, alike: alikeIn(observed, marks, candidates) }
   const weights = found.map((h) => 2 ** (h.score - best.score))

@@ -24,7 +24,8 @@ export function Shards({ shards, can }: { shards: number; can: readonly number[]
           onChange={(n) => set(Number(n))}
         />
       </span>
-      shards; each is handled by one worker at a time. More than sixteen help where more than eight workers decide.
+      shards.
+      <span className="basis-full text-sm">Each is handled by one worker at a time; more than sixteen help where more than eight workers decide.</span>
     </p>
   )
 }

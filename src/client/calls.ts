@@ -465,6 +465,11 @@ export interface Calls {
   }
   /** Words read into a workflow, with what was not understood. */
   readonly 'POST /read': { readonly path: undefined; readonly body: { readonly text: string; readonly table?: string } }
+  /** Conditions proposed from past changes of a `table` that are marked, by their ids: `yes`, those that should have told somebody, and `no`, those that should not; others of the last `days` tell how much each lets through. Answers `proposals`, the simplest first, `ask`, the change whose mark would tell most, `contradictions`, and what is to be `said`. */
+  readonly 'POST /propose': {
+    readonly path: undefined
+    readonly body: { readonly table: string; readonly yes: readonly number[]; readonly no: readonly number[]; readonly days?: number }
+  }
   /** What this installation calls its things. */
   readonly 'GET /words': { readonly path: undefined; readonly body: undefined }
   /** How many records fit a draft’s conditions now. */

@@ -1,8 +1,8 @@
 import { spawnSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
-import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { dirname, join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { fail, requireFreePort, say } from './environment.mjs'
 import { findPostgres } from './install.mjs'
 
@@ -81,8 +81,11 @@ export async function startCluster({ home, pgPort }, { durable = true } = {}) {
 
 /** Makes a cluster; its folder has its name once all of it is there, so that a first start that is killed is begun anew. */
 function initCluster(programs, place, passwordFile) {
-  const folder = `${place}-begun`
-  for (const each of [place, folder]) rmSync(each, { recursive: true, force: true })
+  const begun = `${basename(place)}-begun`
+  for (const name of existsSync(dirname(place)) ? readdirSync(dirname(place)) : [])
+    if (name.startsWith(begun)) rmSync(join(dirname(place), name), { recursive: true, force: true, maxRetries: 3 })
+  rmSync(place, { recursive: true, force: true })
+  const folder = join(dirname(place), `${begun}-${process.pid}`) // whoever was killed may have left initdb at work in another
   mkdirSync(folder, { recursive: true, mode: 0o700 })
   const password = randomBytes(24).toString('base64url')
   writeFileSync(passwordFile, `${password}\n`, { mode: 0o600 })

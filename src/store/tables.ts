@@ -146,6 +146,9 @@ const LONGEST_TABLE = 55
 
 const NAME = /^[a-z][a-z0-9_]{0,58}$/
 const RESERVED = ['id', 'created_at', 'updated_at', 'record', 'before', 'change', 'recipient', 'link', 'why', 'asked', 'figure', 'run']
+/** Columns that every table has besides its own (PostgreSQL 15, 5.5 "System Columns"). */
+const OF_THE_DATABASE: ReadonlySet<string> = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid'])
+
 const PATTERN = /^([^{}]{0,20})\{(0{1,12})\}([^{}]{0,20})$/
 
 type Problem = { code: string; path: string; message: string }
@@ -167,6 +170,7 @@ export function checkTable(table: TableDef, schema: Schema, { mayRetype = false 
   table.fields.forEach((field, i) => {
     const path = `/fields/${i}`
     if (!NAME.test(field.name) || RESERVED.slice(0, 3).includes(field.name)) say(`${path}/name`, 'A field’s name is snake_case and not id, created_at or updated_at.')
+    if (OF_THE_DATABASE.has(field.name)) say(`${path}/name`, `${field.name} is what PostgreSQL calls a column of its own in every table. Give the field another name.`)
     if (seen.has(field.name)) say(`${path}/name`, `The field ${field.name} is there twice.`)
     seen.add(field.name)
     if (!FIELD_TYPES.includes(field.type)) return say(`${path}/type`, `A field’s type is one of ${FIELD_TYPES.join(', ')}.`)

@@ -104,6 +104,20 @@ test('fields may be called as what records their changes calls its own', async (
   expect(changed).toMatchObject({ changed: ['o', 'shards'], before: { o: 'a1', shards: 'a8' }, after: { o: 'b', shards: 'c', n: 'a0' } })
 })
 
+test('a field called as a column of PostgreSQL’s own is refused in words', async () => {
+  const table = {
+    name: 'odd',
+    label: 'Odd',
+    singular: 'odd_one',
+    titleField: 'title',
+    fields: [
+      { name: 'title', label: 'Title', type: 'text' as const },
+      { name: 'xmin', label: 'Least', type: 'number' as const },
+    ],
+  }
+  await expect(putTable(engine.pool, table)).rejects.toMatchObject({ problems: [{ path: '/fields/1/name', message: expect.stringContaining('PostgreSQL') }] })
+})
+
 test('what goes beyond the database’s own limits (SQLSTATE class 54) fails for the one run, and the others go', async () => {
   const { ines } = await makeClaims(engine.pool)
   await goLive(engine, newClaimWorkflow())

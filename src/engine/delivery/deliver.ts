@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
 import { spanned } from '@/engine/trace'
 import { type ClaimedMessage, claimMessages, claimNear, nextDue } from '@/store/mail/claim'
-import { finishAttempts, type Outcome, releaseLost } from '@/store/mail/finish'
+import { finishAttempts, type Outcome, releaseLost, releaseUnknown } from '@/store/mail/finish'
 import { releaseBehind, releaseForgotten } from '@/store/mail/order'
 import { giveBackPace, takePace } from '@/store/mail/pace'
 import { noteMailState } from '@/store/mail-state'
@@ -52,6 +52,10 @@ export class Delivery {
   /** Where the next claim goes on among the workflows. */
   private after = -1
   private claimedAt = new Date(0)
+  /** What was claimed and is not written to be done with. */
+  private readonly held = new Set<number>()
+  /** Whether the answer to a claim may have been lost on its way, so that there may be messages which nobody knows to have. */
+  private isUnsure = false
   /** Until when only what became due just now is claimed. */
   private wholeAt = 0
   private readonly tell: Tell
@@ -89,11 +93,21 @@ export class Delivery {
     if (room === 0) return false
     const worker = this.worker()
     const now = this.clock()
-    const messages = await this.claim(worker, room, now)
+    if (this.isUnsure) await this.handBack(worker)
+    const messages = await this.claim(worker, room, now).catch((error: unknown) => {
+      this.isUnsure = true
+      throw error
+    })
     this.claimedAt = now
     await this.giveBack(way, room - messages.length)
     for (const message of messages) this.start(message, worker)
     return messages.length > 0
+  }
+
+  /** Hands back what this worker claimed as far as the database knows, and itself does not. */
+  private async handBack(worker: number): Promise<void> {
+    if ((await releaseUnknown(this.pool, worker, [...this.held])) > 0) this.released()
+    this.isUnsure = false
   }
 
   /** Claims what became due just now; now and then, and as long as there is more than that, whatever is due. */
@@ -178,6 +192,7 @@ export class Delivery {
   }
 
   private start(message: ClaimedMessage, worker: number): void {
+    this.held.add(message.id)
     const flight = this.deliver(message, worker).finally(() => {
       this.flying.delete(flight)
       if (this.flying.size <= IN_FLIGHT - CLAIM) this.onRoom?.()
@@ -252,6 +267,7 @@ export class Delivery {
 
   private async finish(batch: readonly Outcome[]): Promise<void> {
     await finishAttempts(this.pool, batch)
+    for (const { message } of batch) this.held.delete(message)
     const released = await releaseBehind(
       this.pool,
       batch.map((o) => o.message),

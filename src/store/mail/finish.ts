@@ -49,3 +49,12 @@ export async function releaseLost(db: Queryable, now: Date): Promise<number> {
   if (count) await db.query(`select pg_notify('rappel_message', '')`)
   return count
 }
+
+/** Lets messages go again that a worker claimed without knowing it, since the answer was lost on its way: all that it is not known to hold; how many. */
+export function releaseUnknown(db: Queryable, worker: number, held: readonly number[]): Promise<number> {
+  return touch(
+    db,
+    `update rappel.message set state = 'queued', worker = null, next_at = greatest(next_at, now()) where state = 'sending' and worker = $1 and not id = any($2::bigint[])`,
+    [worker, held],
+  )
+}

@@ -4,10 +4,10 @@ import { cueWords } from '@/core/cues/kinds'
 import { type Condition, isClause, jointOf } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
-import { LoadedLookups } from '@/core/paths/lookups'
+import { Beside } from '@/core/propose/beside'
 import { type Observation, Observed } from '@/core/propose/observed'
 import { type Proposal, propose } from '@/core/propose/propose'
-import { idFrom, type TableDef, targetOf } from '@/core/values/tables'
+import { type Image, idFrom, type RecordId, type TableDef, targetOf } from '@/core/values/tables'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { latestChanges, readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
@@ -113,14 +113,14 @@ async function withLinked(db: Queryable, changes: readonly Change[], table: Tabl
       at: change.at,
       ask: (lookups) =>
         [change.before, change.after].flatMap((image) =>
-          links.flatMap(({ field, target }): [string, unknown][] => {
+          links.flatMap(({ field, target }): [string, RecordId, Image | null][] => {
             const id = idFrom(image?.[field])
-            return id === null ? [] : [[`record ${target} ${id}`, lookups.record(target, id)]]
+            return id === null ? [] : [[target, id, lookups.record(target, id)]]
           }),
         ),
     })),
   )
-  return changes.map((change, i) => ({ change, lookups: new LoadedLookups(new Map(beside[i] ?? [])) }))
+  return changes.map((change, i) => ({ change, lookups: new Beside(beside[i] ?? []) }))
 }
 
 function told(proposal: Proposal, all: readonly Proposal[], changes: readonly Change[], marked: ReadonlySet<number>, table: TableDef, wording: Wording): ToldProposal {

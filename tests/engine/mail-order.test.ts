@@ -65,7 +65,7 @@ function ended(message: ClaimedMessage, state: Outcome['state']): Outcome {
 
 async function end(message: ClaimedMessage, state: Outcome['state'] = 'sent'): Promise<void> {
   await finishAttempts(engine.pool, [ended(message, state)])
-  await releaseBehind(engine.pool, [message.id])
+  await releaseBehind(engine.pool, [message.id], AT)
 }
 
 async function workflows(count: number): Promise<number[]> {

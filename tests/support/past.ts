@@ -1,7 +1,7 @@
 import { type Change, changedFields } from '@/core/changes/change'
 import type { Clause, Condition } from '@/core/document/condition'
 import { must } from '@/core/must'
-import { LoadedLookups } from '@/core/paths/lookups'
+import { Beside } from '@/core/propose/beside'
 import { type Observation, Observed } from '@/core/propose/observed'
 import { type FieldDef, type Image, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { compileWorkflow } from '@/core/workflow/evaluate'
@@ -98,11 +98,7 @@ export function pastOf(draw: Draw, count: number, { table = ordersTable(), besid
       ...Object.fromEntries(beside.fields.map((f) => [f.name, f.name === 'size' ? draw.below(500) : drawValue(draw, f, new Date(start))])),
     }),
   )
-  const loaded = new Map<string, unknown>([
-    ...PEOPLE.map((p): [string, unknown] => [`record person ${p.id}`, p]),
-    ...companies.map((c): [string, unknown] => [`record companies ${c.id}`, c]),
-  ])
-  const lookups = new LoadedLookups(loaded)
+  const lookups = new Beside([...PEOPLE.map((p) => ['person', Number(p.id), p] as const), ...companies.map((c) => ['companies', Number(c.id), c] as const)])
   const live: Image[] = []
   const observations: Observation[] = []
   for (let i = 0; observations.length < count; i++) {

@@ -271,6 +271,7 @@ export class Delivery {
     const released = await releaseBehind(
       this.pool,
       batch.map((o) => o.message),
+      this.clock(),
     )
     if (released > 0) this.onReleased()
   }

@@ -36,6 +36,6 @@ export async function cancelMessage(db: Queryable, id: number, at: Date): Promis
     `update rappel.message set state = 'cancelled', finished_at = $2, last_reply = 'Called off before it was sent.' where id = $1 and state in ('queued', 'held')`,
     [id, at],
   )
-  if (count) await releaseBehind(db, [id], new Date())
+  if (count) await releaseBehind(db, [id], at)
   return count === 1
 }

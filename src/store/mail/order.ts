@@ -24,7 +24,10 @@ export async function putBehind(db: Queryable, messages: readonly { readonly mes
 
 /** Lets step up what stands behind messages that are done with; how many did. What may be claimed is due from now on, so that it is found among what became due just now. */
 export function releaseBehind(db: Queryable, messages: readonly number[], now: Date): Promise<number> {
-  return touchPrepared(db, 'release behind', `update rappel.message m set behind = ${BEFORE}, next_at = greatest(m.next_at, $2) where m.behind = any($1::bigint[])`, [messages, now])
+  return touchPrepared(db, 'release behind', `update rappel.message m set behind = ${BEFORE}, next_at = greatest(m.next_at, $2) where m.behind = any($1::bigint[])`, [
+    messages,
+    now,
+  ])
 }
 
 /** The same for all that stand behind something done with, whoever forgot them: a message queued at the moment at which the one before it was done, a message called off or deleted. */

@@ -1,13 +1,15 @@
 import type { Change } from '@/core/changes/change'
-import { clauseSentence, type Wording } from '@/core/conditions/sentence'
+import type { Wording } from '@/core/conditions/sentence'
 import { cueWords } from '@/core/cues/kinds'
-import { type Condition, isClause, jointOf } from '@/core/document/condition'
+import type { Condition } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import { Beside } from '@/core/propose/beside'
 import { type Observation, Observed } from '@/core/propose/observed'
 import { type Proposal, propose } from '@/core/propose/propose'
+import { capital } from '@/core/values/naming'
 import { type Image, idFrom, type RecordId, type TableDef, targetOf } from '@/core/values/tables'
+import { conditionWords } from '@/core/words/brief'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { latestChanges, readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
@@ -70,6 +72,8 @@ export async function proposeFrom(db: Queryable, { table, yes, no, days }: Marks
   const observed = new Observed(table, surroundings, await withLinked(db, changes, table, surroundings))
   const { proposals, ask, alike } = propose(observed, marks)
   const idAt = (place: number) => must(changes[place]).id
+  const marked = new Set([...marks.yes, ...marks.no])
+  const fired = proposals.map((proposal) => new Set(proposal.fires))
   if (proposals.length === 0)
     said.push(
       alike.length
@@ -77,7 +81,10 @@ export async function proposeFrom(db: Queryable, { table, yes, no, days }: Marks
         : 'No conditions of up to three clauses agree with every mark. Take one back, or make the workflow by hand.',
     )
   return {
-    proposals: proposals.map((proposal) => told(proposal, proposals, changes, new Set([...marks.yes, ...marks.no]), table, wording)),
+    proposals: proposals.map((proposal, k) => {
+      const telling = changes.findLastIndex((_, i) => !marked.has(i) && fired.length > 1 && fired.every((fires, other) => other === k || fires.has(i) !== fired[k]?.has(i)))
+      return { ...told(proposal, table, wording), ...(telling >= 0 ? { ask: idAt(telling) } : {}) }
+    }),
     ask: ask === null ? null : idAt(ask),
     contradictions: alike.map(([a, b]) => [idAt(a), idAt(b)] as const),
     changes: changes.length,
@@ -123,26 +130,14 @@ async function withLinked(db: Queryable, changes: readonly Change[], table: Tabl
   return changes.map((change, i) => ({ change, lookups: new Beside(beside[i] ?? []) }))
 }
 
-function told(proposal: Proposal, all: readonly Proposal[], changes: readonly Change[], marked: ReadonlySet<number>, table: TableDef, wording: Wording): ToldProposal {
-  const { on, firing, condition, fires } = proposal
+function told({ on, firing, condition, fires }: Proposal, table: TableDef, wording: Wording): ToldProposal {
   const cue: Workflow['cue'] = { kind: 'record', on: [...on] }
-  const own = new Set(fires)
-  const others = all.filter((other) => other !== proposal).map((other) => new Set(other.fires))
-  const telling = changes.findLastIndex((_, i) => !marked.has(i) && others.length > 0 && others.every((other) => other.has(i) !== own.has(i)))
   const when = cueWords({ cue }, table, wording)
   return {
     cue,
     conditions: condition,
     firing,
-    sentence: `${when.charAt(0).toUpperCase()}${when.slice(1)}${condition ? `: ${conditionWords(condition, table, wording)}` : ''}${firing === 'every' ? ', at every change' : ''}.`,
+    sentence: `${capital(when)}${condition ? `: ${conditionWords(condition, table, wording)}` : ''}${firing === 'every' ? ', at every change' : ''}.`,
     firings: fires.length,
-    ...(telling >= 0 ? { ask: must(changes[telling]).id } : {}),
   }
-}
-
-function conditionWords(condition: Condition, table: TableDef, wording: Wording): string {
-  if (isClause(condition)) return clauseSentence(condition, table, wording)
-  const [joint, parts] = jointOf(condition)
-  const words = parts.map((part) => (isClause(part) ? clauseSentence(part, table, wording) : `(${conditionWords(part, table, wording)})`))
-  return words.join(joint === 'any' ? ' or ' : ' and ')
 }

@@ -2,8 +2,8 @@ import { conditionSql, isExactInSql } from '@/core/conditions/sql'
 import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/lookups'
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image, type RecordId, type TableDef } from '@/core/values/tables'
-import { endOfTransaction } from './bare'
 import { many, maybeOne, type Queryable, quote, tableName, unquoted } from './database'
+import { type Dated, endsOfTransactions } from './history'
 import { keyType } from './keys'
 import { changesIn } from './log'
 import { logSource } from './log-source'
@@ -13,7 +13,9 @@ import { type Loading, loadNeeds } from './lookups'
 export type Position = number
 
 /** The position at the end of a change's transaction, or null when the change is not in the log. */
-export const positionOf = (db: Queryable, change: { readonly transaction: string; readonly at: Date }): Promise<Position | null> => endOfTransaction(db, change)
+export async function positionOf(db: Queryable, change: Dated): Promise<Position | null> {
+  return (await endsOfTransactions(db, [change])).get(change.transaction) ?? null
+}
 
 /** The position of everything that was recorded until a moment, or null where nothing was. */
 export async function positionAt(db: Queryable, at: Date): Promise<Position | null> {

@@ -1,7 +1,6 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
-import { must } from '@/core/must'
 import type { RecordId } from '@/core/values/tables'
-import { many, maybeOne, type Queryable, unquoted } from './database'
+import { many, type Queryable, unquoted } from './database'
 import { logOf } from './log'
 
 /** A row of the log without what it holds. */
@@ -49,17 +48,4 @@ export const readBareRow = async (db: Queryable, id: number, table?: string): Pr
 /** The ids of the changes of a table that a run made, since it was set off. */
 export async function changesByRun(db: Queryable, table: string, run: number, since: Date): Promise<number[]> {
   return (await many<{ id: number }>(db, `select c.id from ${bareIn(table)} c where c.run = $1 and c.at >= $2`, [run, since])).map((c) => c.id)
-}
-
-const DAY_MS = 86_400_000
-
-/** The id of the last row of a change's transaction, or null where the log has it no more. */
-export async function endOfTransaction(db: Queryable, { transaction, at }: { readonly transaction: string; readonly at: Date }): Promise<number | null> {
-  // no transaction is open for longer than a day: the months that it cannot be in are not opened
-  const row = await maybeOne<{ last: number | null }>(db, 'select max(id) as last from rappel.change_bare where xid = $1::text::xid8 and at >= $2 and at < $3', [
-    transaction,
-    new Date(at.getTime() - DAY_MS),
-    new Date(at.getTime() + DAY_MS),
-  ])
-  return must(row).last
 }

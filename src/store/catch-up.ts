@@ -41,7 +41,7 @@ export async function countPassedBy(db: Queryable): Promise<Map<string, number>>
   )
   const counts = new Map<string, number>()
   for (const { table } of tables) {
-    // of one table at a time, so that the logs of the others are not so much as opened
+    // of one table at a time: the planner leaves out the logs of the others
     const rows = await many<{ name: string; passed: number }>(
       db,
       `select name, sum(passed)::int as passed from (

@@ -43,14 +43,16 @@ async function oldestQueued(db: Queryable): Promise<Date | null> {
 /** How things stand, by the database's clock. */
 export async function readStanding(db: Queryable): Promise<Standing> {
   const oldest = await oldestQueued(db)
-  const ages = await one<Omit<Standing, 'oldestChange' | 'parts' | 'uncaptured' | 'attached'>>(
+  const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'attached'>>(
     db,
     `select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / rappel.shards_with(shard)) end), 0) from rappel.queue)::bigint as backlog,
+            extract(epoch from now() - $1::timestamptz)::float as "oldestChange",
             (select extract(epoch from now() - min(m.next_at))::float from rappel.message m where m.state = 'queued' and m.next_at <= now()) as "oldestMessage",
             (select extract(epoch from now() - min(r.next_at))::float from rappel.run r where r.state = 'waiting' and r.next_at <= now()) as "oldestRun",
             (select extract(epoch from now() - min(d.at))::float
                from (select min(due_at) as at from rappel.stay where outcome is null union all select min(next_at) from rappel.timetable
                      union all select min(started_at) from rappel.tick where done_at is null) d where d.at <= now()) as "oldestMoment"`,
+    [oldest],
   )
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
   const uncaptured = await many<{ label: string }>(db, 'select t.label from rappel.table_def t where rappel.is_uncaptured(t.name) order by t.position')
@@ -60,6 +62,5 @@ export async function readStanding(db: Queryable): Promise<Standing> {
        left join lateral (select count(*) as n, min(error) as error from rappel.unlogged u where u.tbl = a.tbl and u.at < clock_timestamp() - interval '1 minute') u on true
       where a.trouble is not null or u.n > 0 order by t.position`,
   )
-  const { age } = oldest ? await one<{ age: number }>(db, 'select extract(epoch from now() - $1::timestamptz)::float as age', [oldest]) : { age: null }
-  return { ...ages, oldestChange: age, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+  return { ...ages, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }

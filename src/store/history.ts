@@ -144,8 +144,11 @@ export async function changesHolding(
   return changesOfRows(rows.sort((a, b) => b.id - a.id))
 }
 
-/** For each transaction of the changes given, the id of its last row in the log. */
-export async function endsOfTransactions(db: Queryable, changes: readonly Change[]): Promise<Map<string, number>> {
+/** What says when a transaction was. */
+export type Dated = Pick<Change, 'transaction' | 'at'>
+
+/** For each transaction of the changes given, the id of its last row in the log. None is open for longer than a day: the months that it cannot be in are not opened. */
+export async function endsOfTransactions(db: Queryable, changes: readonly Dated[]): Promise<Map<string, number>> {
   if (changes.length === 0) return new Map()
   const at = changes.map((c) => c.at.getTime())
   const rows = await many<{ xid: string; last: number }>(

@@ -68,9 +68,11 @@ export async function relativesOf(db: Queryable, run: number): Promise<{ causedB
   if (!own) return { causedBy: null, caused: [] }
   const cause = own.change === null ? null : (await readBareRow(db, own.change, own.tbl))?.run
   const [causedBy] = cause ? await many<Relative>(db, `${select} rappel.run x join rappel.workflow w on w.id = x.workflow where x.id = $1`, [cause]) : []
-  const written = await many<{ table: string }>(db, `select distinct w ->> 'table' as "table" from rappel.run r, jsonb_array_elements(r.trace -> 'writes') w where r.id = $1`, [
-    run,
-  ])
+  const written = await many<{ table: string }>(
+    db,
+    `select distinct w ->> 'table' as "table" from rappel.run r, jsonb_array_elements(r.trace -> 'writes') w where r.id = $1 and to_regclass(rappel.log_name(w ->> 'table')) is not null`,
+    [run],
+  )
   const changes: number[] = []
   for (const { table } of written) changes.push(...(await changesByRun(db, table, run, own.since)))
   const caused = changes.length

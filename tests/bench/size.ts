@@ -1,17 +1,17 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { createServer } from 'node:net'
 import type { Pool } from 'pg'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
-import { argumentsFor } from '@/process'
-import { openSession } from '@/store/access/sessions'
 import { many, one } from '@/store/database'
 import { putPerson } from '@/store/people'
 import { putTable } from '@/store/tables'
 import { keptDatabase, noteFilled } from '../support/database'
-import { goLive, startEngine, until } from '../support/engine'
-import { median, report } from './measure'
+import { type Engine, goLive, startEngine, until } from '../support/engine'
+import { freePort } from '../support/servers/ports'
+import { administratorsCookie } from '../support/signed-in'
+import { startWorkerProcess } from '../support/worker-process'
+import { median, report, time } from './measure'
 
 /** How large it is. Most changes are of five tables of twenty fields; the others have as many fields as a table of an old system has. */
 const TABLES = Number(process.env.SIZE_TABLES ?? 100)
@@ -70,28 +70,28 @@ const workflowAt = (i: number): Workflow => ({
 export async function benchSize(): Promise<void> {
   const { room, stop: stopEngine } = await startEngine()
   const { pool, url, isNew } = await keptDatabase(`rappel_size_${TABLES}_${WORKFLOWS}_${RUNS}_${CHANGES}`)
-  if (isNew) await fill(pool, url, room.smtpPort)
-  const worker = await startWorker(url, room.smtpPort)
-  report(`a worker is ready, with ${TABLES} tables of ${FIELDS} fields and ${WORKFLOWS} workflows`, `${worker.ms.toFixed(0)} ms`, 'under 5 s', worker.ms < WORKER_MS)
+  if (isNew) await fill(pool, { url, room })
+  const start = performance.now()
+  const worker = await startWorkerProcess({ url, room })
+  const ms = performance.now() - start
+  report(`a worker is ready, with ${TABLES} tables of ${FIELDS} fields and ${WORKFLOWS} workflows`, `${ms.toFixed(0)} ms`, 'under 5 s', ms < WORKER_MS)
   await lookAtPages(pool, url)
-  await stop(worker.child)
+  await stop(worker)
   await pool.end()
   await stopEngine()
 }
 
 /** Makes all that there is to be; it takes a quarter of an hour, and is kept. */
-async function fill(pool: Pool, url: string, smtpPort: number): Promise<void> {
+async function fill(pool: Pool, engine: Pick<Engine, 'url' | 'room'>): Promise<void> {
   const step = async (what: string, deed: () => Promise<unknown>) => {
-    const start = performance.now()
-    await deed()
-    console.info(`  ${what}: ${((performance.now() - start) / 1_000).toFixed(0)} s`)
+    console.info(`  ${what}: ${((await time(deed)) / 1_000).toFixed(0)} s`)
   }
   await step(`${PEOPLE} people`, () => makePeople(pool))
   await step(`${TABLES} tables of ${FIELDS} fields`, () => makeTables(pool))
   await step(`${WORKFLOWS} workflows`, () => makeWorkflows(pool))
-  const { child } = await startWorker(url, smtpPort)
+  const worker = await startWorkerProcess(engine)
   await step('some runs by a worker', () => makeRuns(pool))
-  await stop(child)
+  await stop(worker)
   await step(`${RUNS} runs and their mail`, () => multiplyRuns(pool))
   await step(`${CHANGES} changes`, () => makeChanges(pool))
   await step('statistics', () => pool.query('vacuum analyze'))
@@ -195,29 +195,11 @@ async function makeChanges(pool: Pool): Promise<void> {
   }
 }
 
-async function startWorker(url: string, smtpPort: number): Promise<{ child: ChildProcess; ms: number }> {
-  const start = performance.now()
-  const child = spawn(process.execPath, argumentsFor('worker'), {
-    env: { ...process.env, DATABASE_URL: url, RAPPEL_SMTP_URL: `smtp://127.0.0.1:${smtpPort}`, RAPPEL_BASE_URL: 'http://rappel.example', LOG_LEVEL: 'silent' },
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-  })
-  await new Promise((resolve) => child.once('message', resolve))
-  return { child, ms: performance.now() - start }
-}
-
 async function stop(child: ChildProcess): Promise<void> {
   const ended = new Promise((resolve) => child.once('exit', resolve))
   child.kill('SIGTERM')
   await ended
 }
-
-const freePort = () =>
-  new Promise<number>((resolve) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const address = server.address()
-      server.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
-    })
-  })
 
 async function lookAtPages(pool: Pool, url: string): Promise<void> {
   const port = await freePort()
@@ -235,8 +217,7 @@ async function lookAtPages(pool: Pool, url: string): Promise<void> {
       ),
     60_000,
   )
-  const admin = await one<{ id: number }>(pool, `select min(id)::int as id from rappel.person where role = 'administrator'`)
-  const cookie = `rappel_${port}=${(await openSession(pool, admin.id, { way: 'password', agent: null, caller: null })).token}`
+  const cookie = await administratorsCookie(pool, port)
   const { run, change } = await one<{ run: number; change: number }>(pool, 'select (select max(id) from rappel.run) as run, (select max(id) from rappel_log.cases_0) as change')
   const pages = [
     '/',

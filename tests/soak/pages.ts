@@ -1,7 +1,6 @@
 import type { Pool } from 'pg'
 import { must } from '@/core/must'
-import { openSession } from '@/store/access/sessions'
-import { one } from '@/store/database'
+import { administratorsCookie } from '../support/signed-in'
 import { pause } from './chance'
 
 /** Pages that are looked at all day, while everything else goes on. */
@@ -16,9 +15,7 @@ export interface PageTimes {
 /** Looks at one page after the other as somebody signed in does, one a second and a half, until it is off. */
 export async function lookAtPages(pool: Pool, url: string, isOn: () => boolean): Promise<PageTimes> {
   const times: PageTimes = { byPage: new Map(LOOKED_AT.map((page) => [page, []])), failed: 0 }
-  const admin = await one<{ id: number }>(pool, `select min(id)::int as id from rappel.person where role = 'administrator'`)
-  const { token } = await openSession(pool, admin.id, { way: 'password', agent: null, caller: null })
-  const cookie = `rappel_${new URL(url).port}=${token}`
+  const cookie = await administratorsCookie(pool, new URL(url).port)
   for (let i = 0; isOn(); i++) {
     await pause(1_500)
     const page = must(LOOKED_AT[i % LOOKED_AT.length])

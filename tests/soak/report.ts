@@ -1,6 +1,7 @@
 import { cpus } from 'node:os'
 import type { Pool } from 'pg'
 import { one } from '@/store/database'
+import { quantile } from '../bench/measure'
 import type { Count } from './accountant'
 import type { Broken } from './chaos'
 import type { Memory } from './memory'
@@ -66,15 +67,13 @@ async function latencyLine(pool: Pool): Promise<string> {
   return `Save to acceptance of ${n.toLocaleString('en')} messages meanwhile: median ${((half ?? 0) * 1_000).toFixed(0)} ms, 99 in 100 within ${((most ?? 0) * 1_000).toFixed(0)} ms.`
 }
 
-const at = (sorted: readonly number[], share: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0
-
 function pageLines({ byPage, failed }: PageTimes): string[] {
   return [
     '| page, meanwhile | times | median ms | 95 in 100 ms | most ms |',
     '| --- | --: | --: | --: | --: |',
     ...[...byPage].map(([page, times]) => {
-      const sorted = [...times].sort((a, b) => a - b)
-      return `| ${page} | ${sorted.length} | ${[at(sorted, 0.5), at(sorted, 0.95), sorted.at(-1) ?? 0].map((ms) => ms.toFixed(0)).join(' | ')} |`
+      const shares = times.length ? [0.5, 0.95, 1].map((share) => quantile(times, share)) : [0, 0, 0]
+      return `| ${page} | ${times.length} | ${shares.map((ms) => ms.toFixed(0)).join(' | ')} |`
     }),
     ...(failed ? ['', `${failed} pages were not answered.`] : []),
   ]

@@ -1,33 +1,12 @@
 import { type Change, changedFields } from '@/core/changes/change'
 import type { Clause, Condition } from '@/core/document/condition'
-import { must } from '@/core/must'
 import { Beside } from '@/core/propose/beside'
 import { type Observation, Observed } from '@/core/propose/observed'
 import { type FieldDef, type Image, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import { canFire, factsOf } from '@/core/workflow/judge'
+import type { Chance } from '../soak/chance'
 import { ORGANISATION, PEOPLE, SURROUNDINGS } from './core'
-
-/** Draws that are the same for the same seed (mulberry32, a generator in the public domain). */
-export class Draw {
-  private state: number
-
-  constructor(seed: number) {
-    this.state = seed >>> 0
-  }
-
-  real(): number {
-    this.state = (this.state + 0x6d2b79f5) >>> 0
-    let t = this.state
-    t = Math.imul(t ^ (t >>> 15), t | 1)
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61)
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-
-  below = (n: number) => Math.floor(this.real() * n)
-  happens = (share: number) => this.real() < share
-  pick = <T>(list: readonly T[]): T => must(list[this.below(list.length)])
-}
 
 const CHOICES = {
   status: ['New', 'Open', 'Waiting', 'Closed'],
@@ -74,9 +53,9 @@ export function ordersTable(more = 0): TableDef {
 
 const day = (at: Date, days: number) => new Date(at.getTime() + days * 86_400_000).toISOString().slice(0, 10)
 
-function drawValue(draw: Draw, field: FieldDef, at: Date): Stored {
+function drawValue(draw: Chance, field: FieldDef, at: Date): Stored {
   if (field.choices) return draw.pick(field.choices)
-  if (field.name === 'amount') return Math.round(draw.real() ** 2 * 5_000)
+  if (field.name === 'amount') return Math.round(draw.next() ** 2 * 5_000)
   if (field.name === 'score') return draw.below(101)
   if (field.name === 'due') return draw.happens(0.3) ? null : day(at, draw.below(60) - 10)
   if (field.name === 'owner') return draw.happens(0.1) ? null : draw.pick(PEOPLE.map((p) => Number(p.id)))
@@ -88,7 +67,7 @@ function drawValue(draw: Draw, field: FieldDef, at: Date): Stored {
 }
 
 /** A past of orders: so many changes, most of them of a field or two of an order that is there. */
-export function pastOf(draw: Draw, count: number, { table = ordersTable(), beside = COMPANIES }: { table?: TableDef; beside?: TableDef } = {}): Observed {
+export function pastOf(draw: Chance, count: number, { table = ordersTable(), beside = COMPANIES }: { table?: TableDef; beside?: TableDef } = {}): Observed {
   const schema: Schema = new Map([PERSON_TABLE, beside, table].map((t) => [t.name, t]))
   const start = Date.UTC(2026, 0, 5, 8)
   const companies = Array.from(
@@ -149,7 +128,7 @@ export function firesOf(observed: Observed, { on, firing, condition }: Rule): nu
 }
 
 /** A clause of the language, its values drawn from what there is. */
-export function drawClause(draw: Draw): Clause {
+export function drawClause(draw: Chance): Clause {
   const amount = 100 * (1 + draw.below(30))
   const score = 5 * (1 + draw.below(19))
   const two = <T>(list: readonly T[]): T[] => {
@@ -182,7 +161,7 @@ export function drawClause(draw: Draw): Clause {
 }
 
 /** A rule of up to three clauses, at most one `any` among them. */
-export function drawRule(draw: Draw): Rule {
+export function drawRule(draw: Chance): Rule {
   const fields = new Set<string>()
   const clause = (): Clause => {
     for (;;) {

@@ -75,7 +75,13 @@ export class Observed {
 
   /** At most so many of them, spread evenly; all where there are no more. */
   spread(most: number): Observed {
-    return this.size <= most ? this : this.only(Array.from({ length: most }, (_, k) => Math.floor((k * this.size) / most)))
+    return this.size <= most ? this : this.only(this.placesSpread(most))
+  }
+
+  /** The places of at most so many of them, spread evenly. */
+  placesSpread(most: number): number[] {
+    const count = Math.min(this.size, most)
+    return Array.from({ length: count }, (_, k) => Math.floor((k * this.size) / count))
   }
 
   private evaluate(clause: Clause): Sides {

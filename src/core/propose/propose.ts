@@ -64,7 +64,7 @@ export function propose(observed: Observed, marks: Marks): Proposed {
   const candidates = candidatesFor(observed, { own: observed.spread(VALUES), beside: view.observed }, marks)
   const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, Math.max(LEAST_WEIGHED, Math.min(WEIGHED, Math.floor(WEIGHED_ROWS / observed.size)))))
   const [best] = found
-  if (!best) return { proposals: [], ask: null, alike: alikeIn(observed, marks, candidates) }
+  if (!best) return { proposals: [], ask: null, alike: alikeIn(view.marked, marks, candidates) }
   const weights = found.map((h) => 2 ** (h.score - best.score))
   const total = weights.reduce((sum, w) => sum + w, 0)
   const likely = found.filter((_, i) => must(weights[i]) / total >= LEAST_LIKELY)
@@ -76,15 +76,14 @@ export function propose(observed: Observed, marks: Marks): Proposed {
 function viewOf(observed: Observed, marks: Marks): View {
   const marked = [...marks.yes, ...marks.no]
   const isMarked = new Set(marked)
-  const step = Math.max(1, observed.size / SAMPLE)
-  const sample = Array.from({ length: Math.min(observed.size, SAMPLE) }, (_, k) => Math.floor(k * step)).filter((i) => !isMarked.has(i))
+  const sample = observed.placesSpread(SAMPLE).filter((i) => !isMarked.has(i))
   const seen = observed.only([...marked, ...sample])
   return {
     observed: seen,
     marked: observed.only(marked),
     yes: Bits.of(seen.size, (i) => i < marks.yes.length),
     no: Bits.of(seen.size, (i) => i >= marks.yes.length && i < marked.length),
-    scale: step,
+    scale: Math.max(1, observed.size / SAMPLE),
   }
 }
 
@@ -167,8 +166,7 @@ function questionAmong(observed: Observed, marks: Marks, found: readonly Weighed
 }
 
 /** Changes marked differently at which every clause that the marks suggest comes to the same. */
-function alikeIn(observed: Observed, marks: Marks, candidates: readonly Candidate[]): (readonly [number, number])[] {
-  const marked = observed.only([...marks.yes, ...marks.no])
+function alikeIn(marked: Observed, marks: Marks, candidates: readonly Candidate[]): (readonly [number, number])[] {
   const signs = Array.from({ length: marked.size }, (_, i): string => marked.kindAt(i))
   for (const { clause } of candidates) {
     const { holds, held } = marked.sides(clause)

@@ -1,4 +1,5 @@
-import { Draw, drawRule, firesOf, pastOf } from '../../../tests/support/past'
+import { Chance } from '../../../tests/soak/chance'
+import { drawRule, firesOf, pastOf } from '../../../tests/support/past'
 import type { Marks } from './candidates'
 import type { Observed } from './observed'
 import { propose } from './propose'
@@ -13,7 +14,7 @@ const MARKED = 6
 const MOST_QUESTIONS = 8
 
 /** Rules that fire often enough to be marked, and not nearly always. */
-function drawn(draw: Draw, observed: Observed) {
+function drawn(draw: Chance, observed: Observed) {
   for (;;) {
     const rule = drawRule(draw)
     const fires = firesOf(observed, rule)
@@ -21,7 +22,7 @@ function drawn(draw: Draw, observed: Observed) {
   }
 }
 
-function some(draw: Draw, list: readonly number[], count: number): number[] {
+function some(draw: Chance, list: readonly number[], count: number): number[] {
   const rest = [...list]
   return Array.from({ length: Math.min(count, rest.length) }, () => rest.splice(draw.below(rest.length), 1)[0] as number)
 }
@@ -30,7 +31,7 @@ test('most rules drawn from the language are found by marks on what they fire fo
   let found = 0
   const missed: unknown[] = []
   for (let seed = 1; seed <= RULES; seed++) {
-    const draw = new Draw(seed)
+    const draw = new Chance(seed)
     const observed = pastOf(draw, SIZE)
     const { rule, fires } = drawn(draw, observed)
     const isFiring = new Set(fires)

@@ -114,8 +114,7 @@ export class Delivery {
   private async claim(worker: number, room: number, now: Date): Promise<ClaimedMessage[]> {
     if (now.getTime() < this.wholeAt) {
       const near = await claimNear(this.pool, worker, room, now)
-      if (near.length < room) return near
-      this.wholeAt = 0
+      if (near.length >= room) this.wholeAt = 0
       return near
     }
     const { messages, after } = await claimMessages(this.pool, worker, room, now, this.after)

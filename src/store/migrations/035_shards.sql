@@ -48,27 +48,24 @@ alter function rappel.is_through() set enable_seqscan = off;
 alter function rappel.busy_shards() set enable_seqscan = off;
 
 -- Whoever writes spreads its changes by today's number.
-do $$
+create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
 declare
-  mends text[] := array[
-    'rappel.attach_capture(text)', $q$format('rappel.shard_of(%L, rec)', tbl)$q$, $q$format('rappel.place_of(%L, rec, shards.n)', tbl)$q$,
-    'rappel.attach_capture(text)', 'rappel.key_of(rec), ‹xid› from logged''', 'rappel.key_of(rec), ‹xid› from logged, rappel.shards''',
-    'rappel.attach_capture(text)', 'as shard, id, rec from logged)', 'as shard, id, rec from logged, rappel.shards)',
-    -- A column may be called as one of the variables is: the variable is meant.
-    'rappel.attach_capture(text)', E'as $capture$\ndeclare', E'as $capture$\n#variable_conflict use_variable\ndeclare',
-    'rappel.claim_queue(int, int)', 'rappel.shard_of($5, l.rec) = $4', 'rappel.place_of($5, l.rec, rappel.shards_with($4)) = $4',
-    'rappel.claim_queue(int, int)', '(head.last - head.change_id) / 16', '(head.last - head.change_id) / rappel.shards_with(of_shard)',
-    'rappel.claim_queue(int, int)', E'begin\n  loop', E'begin\n  if rappel.shards_with(of_shard) = (select s.n from rappel.shards s) and not rappel.is_through() then\n    return;\n  end if;\n  loop'];
-  source text;
+  source text := pg_get_functiondef(of_function);
 begin
-  for i in 1 .. array_length(mends, 1) by 3 loop
-    source := pg_get_functiondef(mends[i]::regprocedure);
-    if position(mends[i + 1] in source) = 0 then
-      raise exception '% does not contain %', mends[i], mends[i + 1];
-    end if;
-    execute replace(source, mends[i + 1], mends[i + 2]);
-  end loop;
-end $$;
+  if position(was in source) = 0 then
+    raise exception '% does not contain %', of_function, was;
+  end if;
+  execute replace(source, was, becomes);
+end
+$$;
+select rappel.mend('rappel.attach_capture(text)', $q$format('rappel.shard_of(%L, rec)', tbl)$q$, $q$format('rappel.place_of(%L, rec, shards.n)', tbl)$q$);
+select rappel.mend('rappel.attach_capture(text)', 'rappel.key_of(rec), ‹xid› from logged''', 'rappel.key_of(rec), ‹xid› from logged, rappel.shards''');
+select rappel.mend('rappel.attach_capture(text)', 'as shard, id, rec from logged)', 'as shard, id, rec from logged, rappel.shards)');
+-- A column may be called as one of the variables is: the variable is meant.
+select rappel.mend('rappel.attach_capture(text)', E'as $capture$\ndeclare', E'as $capture$\n#variable_conflict use_variable\ndeclare');
+select rappel.mend('rappel.claim_queue(int, int)', 'rappel.shard_of($5, l.rec) = $4', 'rappel.place_of($5, l.rec, rappel.shards_with($4)) = $4');
+select rappel.mend('rappel.claim_queue(int, int)', '(head.last - head.change_id) / 16', '(head.last - head.change_id) / rappel.shards_with(of_shard)');
+select rappel.mend('rappel.claim_queue(int, int)', E'begin\n  loop', E'begin\n  if rappel.shards_with(of_shard) = (select s.n from rappel.shards s) and not rappel.is_through() then\n    return;\n  end if;\n  loop');
 alter function rappel.claim_queue(int, int) set enable_seqscan = off;
 alter function rappel.claim_queue(int, int) set enable_bitmapscan = off;
 alter function rappel.claim_queue(int, int) set plan_cache_mode = force_generic_plan;

@@ -26,22 +26,10 @@ end
 $$;
 create view rappel.change_bare as select id, tbl, rappel.key_of(rec) as rec, kind::text as kind, at, xid, by, run, depth from rappel.change_json;
 
-do $$
-declare
-  mends text[] := array[
-    'rappel.follow_key(text)', 'drop view rappel.change;', 'drop view if exists rappel.change, rappel.change_bare;',
-    'rappel.drop_old_changes(int)', 'rappel.queue q join rappel.change c', 'rappel.queue q join rappel.change_bare c',
-    'rappel.drop_old_changes(int)', 'rappel.catch_up l join rappel.change c', 'rappel.catch_up l join rappel.change_bare c'];
-  source text;
-begin
-  for i in 1 .. array_length(mends, 1) by 3 loop
-    source := pg_get_functiondef(mends[i]::regprocedure);
-    if position(mends[i + 1] in source) = 0 then
-      raise exception '% does not contain %', mends[i], mends[i + 1];
-    end if;
-    execute replace(source, mends[i + 1], mends[i + 2]);
-  end loop;
-end $$;
+select rappel.mend('rappel.follow_key(text)', 'drop view rappel.change;', 'drop view if exists rappel.change, rappel.change_bare;');
+select rappel.mend('rappel.drop_old_changes(int)', 'rappel.queue q join rappel.change c', 'rappel.queue q join rappel.change_bare c');
+select rappel.mend('rappel.drop_old_changes(int)', 'rappel.catch_up l join rappel.change c', 'rappel.catch_up l join rappel.change_bare c');
+drop function rappel.mend;
 select rappel.define_change_views(name) from rappel.table_def order by position;
 
 -- What each workflow did of late is counted from indexes alone, and what was sent of late is found by when it was.

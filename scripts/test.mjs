@@ -1,7 +1,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { once } from 'node:events'
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { join } from 'node:path'
+import { join, relative } from 'node:path'
 import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { freePorts, ROOT, readEnvironment, say } from './lib/environment.mjs'
@@ -38,20 +38,24 @@ const env = {
 delete env.DATABASE_URL
 
 const totals = { passed: 0, failed: 0 }
+/** What failed, by name: said once more at the very end, for what printed it may be far above. */
+const failures = []
 const bin = (name) => join(ROOT, 'node_modules/.bin', name)
 
 async function step(name, command, args, count, more = {}) {
   if (only && only !== name) return
   say(`\n— ${name}`)
   const [status] = await once(spawn(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...env, ...more } }), 'exit')
-  add(status, count)
+  add(name, status, count)
 }
 
 /** Adds what a step came to; one that failed counts, whatever its results say. */
-function add(status, count) {
-  const counted = count?.() ?? (status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 })
-  totals.passed += counted.passed
-  totals.failed += counted.failed + (status !== 0 && counted.failed === 0 ? 1 : 0)
+function add(name, status, count) {
+  const { passed, failed } = count?.() ?? { passed: status === 0 ? 1 : 0, failed: [] }
+  totals.passed += passed
+  const all = status !== 0 && failed.length === 0 ? ['as a whole'] : failed
+  totals.failed += all.length
+  failures.push(...all.map((what) => `${name}: ${what}`))
 }
 
 /** Runs a program to its end; what it prints is kept until it is asked for. */
@@ -83,11 +87,21 @@ async function browserLanes() {
   await step('browser', bin('playwright'), ['test'], browserResults('1'), { RAPPEL_TEST_LANE: '1' })
   const { status, printed } = await second
   say(`\n— browser, second lane\n${printed.trimEnd()}`)
-  add(status, browserResults('2'))
+  add('browser, second lane', status, browserResults('2'))
 }
 
 /** What the browser tests of a lane came to, or of all where there are no lanes. */
-const browserResults = (lane) => readResults(`playwright${lane}.json`, (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }))
+const browserResults = (lane) => readResults(`playwright${lane}.json`, (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.suites.flatMap(unexpected) }))
+const unexpected = ({ specs = [], suites = [] }) => [...specs.filter((spec) => !spec.ok).map((spec) => `${spec.file}: ${spec.title}`), ...suites.flatMap(unexpected)]
+
+/** What the unit tests came to; a file that could not be run counts as one. */
+const jestResults = readResults('jest.json', (r) => ({
+  passed: r.numPassedTests,
+  failed: r.testResults.flatMap(({ name, status, assertionResults }) => {
+    const failed = assertionResults.filter((test) => test.status === 'failed').map((test) => test.fullName)
+    return (failed.length === 0 && status === 'failed' ? ['could not be run'] : failed).map((what) => `${relative(ROOT, name)}: ${what}`)
+  }),
+}))
 
 /** Steps one after the other beside others that mostly wait; what each printed comes in one piece, when what is answered is called. */
 async function stepsMeanwhile(steps) {
@@ -97,7 +111,7 @@ async function stepsMeanwhile(steps) {
     const { status, printed } = await quietly(bin(command), args)
     ends.push(() => {
       say(`\n— ${name}\n${printed.trimEnd()}`)
-      totals[status === 0 ? 'passed' : 'failed']++
+      add(name, status)
     })
   }
   return () => ends.forEach((end) => end())
@@ -106,7 +120,7 @@ async function stepsMeanwhile(steps) {
 function readResults(file, read) {
   return () => {
     const path = join(RESULTS, file)
-    if (!existsSync(path)) return { passed: 0, failed: 1 }
+    if (!existsSync(path)) return { passed: 0, failed: ['left no results'] }
     return read(JSON.parse(readFileSync(path, 'utf8')))
   }
 }
@@ -128,12 +142,7 @@ try {
     ['architecture', 'depcruise', 'src', '--config', '.dependency-cruiser.cjs'],
   ])
   const preparing = only ? null : prepareMeanwhile()
-  await step(
-    'jest',
-    bin('jest'),
-    ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more],
-    readResults('jest.json', (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites })),
-  )
+  await step('jest', bin('jest'), ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more], jestResults)
   const tellLooked = await looking
   tellLooked()
   await preparing
@@ -144,5 +153,6 @@ try {
 } finally {
   cluster.stop()
 }
+for (const what of failures) say(`failed: ${what}`)
 say(`\n${totals.passed} passed, ${totals.failed} failed`)
 if (totals.failed > 0 || totals.passed === 0) process.exit(1)

@@ -14,6 +14,7 @@ import { benchManyWorkflows } from './many-workflows'
 import { benchMargin } from './margin'
 import { benchOccasions } from './occasions'
 import { benchPredicates } from './predicates'
+import { benchPropose } from './propose'
 import { benchRehearsal } from './rehearsal'
 import { benchSize } from './size'
 import { benchWords } from './words'
@@ -36,6 +37,7 @@ const benches = {
   bulk: benchBulk,
   keys: benchKeys,
   words: benchWords,
+  propose: benchPropose,
   margin: benchMargin,
   workers: benchWorkers,
   backlog: benchBacklog,

@@ -1,11 +1,12 @@
 import { type Change, changedFields } from '@/core/changes/change'
-import type { Clause, Condition } from '@/core/document/condition'
+import { type Clause, type Condition, isClause, jointOf } from '@/core/document/condition'
 import { Beside } from '@/core/propose/beside'
+import type { Marks } from '@/core/propose/candidates'
 import { type Observation, Observed } from '@/core/propose/observed'
 import { type FieldDef, type Image, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import { canFire, factsOf } from '@/core/workflow/judge'
-import type { Chance } from '../soak/chance'
+import { Chance } from '../soak/chance'
 import { ORGANISATION, PEOPLE, SURROUNDINGS } from './core'
 
 const CHOICES = {
@@ -180,4 +181,56 @@ export function drawRule(draw: Chance): Rule {
   ]
   const on = draw.pick<Rule['on']>([['created'], ['changed'], ['created', 'changed'], ['created', 'changed']])
   return { on, firing: draw.happens(0.8) ? 'entering' : 'every', condition: draw.pick(shapes)() }
+}
+
+/** A condition without each of its clauses in turn. */
+function lessOne(condition: Condition): Condition[] {
+  if (isClause(condition)) return []
+  const [joint, parts] = jointOf(condition)
+  const joined = (list: Condition[]): Condition => (list.length === 1 && list[0] ? list[0] : joint === 'all' ? { all: list } : { any: list })
+  return parts.flatMap((part, i) => [joined(parts.filter((_, k) => k !== i)), ...lessOne(part).map((less) => joined(parts.map((other, k) => (k === i ? less : other))))])
+}
+
+/** Whether each clause of a rule decides at least a tenth of what it fires for: one that decides hardly anything is in no marks. */
+export function everyClauseMatters(observed: Observed, rule: Rule, fires: readonly number[]): boolean {
+  const is = new Set(fires)
+  return lessOne(rule.condition).every((condition) => {
+    const other = new Set(firesOf(observed, { ...rule, condition }))
+    return fires.filter((i) => !other.has(i)).length + [...other].filter((i) => !is.has(i)).length >= fires.length / 10
+  })
+}
+
+function some(draw: Chance, list: readonly number[], count: number): number[] {
+  const rest = [...list]
+  return Array.from({ length: Math.min(count, rest.length) }, () => rest.splice(draw.below(rest.length), 1)[0] as number)
+}
+
+const reasonsOf = (condition: Condition): Condition[] => (isClause(condition) ? [] : 'any' in condition ? [...condition.any] : jointOf(condition)[1].flatMap(reasonsOf))
+
+/** Marks as somebody makes them who has a rule in mind: some of what it fires for, four of each reason among them where any of several is enough, and as many others. */
+export function marksFor(draw: Chance, observed: Observed, rule: Rule, fires: readonly number[], count: number): Marks {
+  const reasons = reasonsOf(rule.condition).filter(isClause)
+  const holds = (clause: Clause, i: number) => observed.sides(clause).holds.has(i)
+  const typical = reasons.flatMap((reason) =>
+    some(
+      draw,
+      fires.filter((i) => holds(reason, i) && !reasons.some((other) => other !== reason && holds(other, i))),
+      4,
+    ),
+  )
+  const is = new Set(fires)
+  const rest = fires.filter((i) => !typical.includes(i))
+  const others = observed.observations.flatMap((_, i) => (is.has(i) ? [] : [i]))
+  return { yes: [...typical, ...some(draw, rest, count - typical.length)], no: some(draw, others, count) }
+}
+
+/** A past with a rule that fires in it often enough to be marked, and not nearly always. */
+export function ruleWithPast(seed: number, size: number, marked: number): { draw: Chance; observed: Observed; rule: Rule; fires: number[] } {
+  const draw = new Chance(seed)
+  const observed = pastOf(draw, size)
+  for (;;) {
+    const rule = drawRule(draw)
+    const fires = firesOf(observed, rule)
+    if (fires.length >= marked + 4 && fires.length <= size * 0.6 && everyClauseMatters(observed, rule, fires)) return { draw, observed, rule, fires }
+  }
 }

@@ -1,6 +1,6 @@
 import type { Clause, Condition } from '../document/condition'
 import type { Bits } from './bits'
-import type { Candidate } from './candidates'
+import { type Candidate, PER_COST } from './candidates'
 import type { Observed } from './observed'
 
 /** A part that conditions are put together of: a clause, or several of which any is enough; where it holds in what is looked at, and where it held before. */
@@ -25,91 +25,109 @@ export interface View {
 }
 
 /** Most parts of each kind that are tried together: what is less likely has to do without. */
-const MOST_WHOLE = 160
-const MOST_PARTS = 110
-const MOST_JOINED = 50
+const MOST_WHOLE = 240
+const MOST_PARTS = 1_200
 
-/** Most that are kept of those that hold at the same marks. */
+/** Most that are kept of those that come to the same at every mark, now and before: only what is not marked can tell them apart. */
 const MOST_ALIKE = 6
+const MOST_WHOLE_ALIKE = 12
+const MOST_ALIKE_ANYWHERE = 60
+
+/** Most clauses that are looked at beyond the marks. */
+const MOST_VIEWED = 4_000
 
 /** Most spans of time that come to the same at the marks, the shortest first. */
 const MOST_SPANS = 3
 
 /** Most marks that count as evidence: who marks does not draw lots, so that many tell little more than these. */
-export const MOST_EVIDENCE = 6
+export const MOST_EVIDENCE = 10
 
-/** What one more clause, and each unit of its cost, has to be worth, in bits: about the number of clauses it is chosen from. */
+/** What one more clause has to be worth, in bits: about the number of clauses it is chosen from. */
 export const PER_CLAUSE = 4.5
-export const PER_COST = 2.5
 
 export const conditionOf = ({ clauses: [first, ...more] }: Atom): Condition | null => (first === undefined ? null : more.length ? { any: [first, ...more] } : first)
 
-/** The parts worth trying. One that holds at every change marked yes tells the more, the fewer changes it holds at anywhere. */
-export function atomsFor(view: View, candidates: readonly Candidate[]): Atom[] {
-  const { observed, marked, yes, no } = view
+/** Parts that hold at every change marked yes, and those that hold at some. */
+export interface Atoms {
+  readonly wholes: readonly Atom[]
+  readonly parts: readonly Atom[]
+}
+
+/** The parts worth trying, the likeliest first. One that holds at every change marked yes tells the more, the fewer changes it holds at anywhere. */
+export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
+  const { observed, yes, no } = view
   const wanted = yes.count()
   const evidence = Math.min(MOST_EVIDENCE, wanted)
-  const spans = new Map<string, number>()
-  const rated = candidates.flatMap(({ clause, cost, linked }) => {
-    const at = marked.sides(clause).holds
-    if (!at.meets(yes)) return []
-    if (clause.op === 'within next' || clause.op === 'within last') {
-      const alike = `${clause.field} ${clause.op} ${at.key()}`
-      spans.set(alike, (spans.get(alike) ?? 0) + 1)
-      if ((spans.get(alike) ?? 0) > MOST_SPANS) return []
-    }
+  const rated = suggested(view, candidates).map(({ candidate: { clause, cost, linked }, marks }) => {
     const sides = observed.sides(clause)
-    const met = sides.holds.and(yes)
-    const count = met.count()
+    const count = sides.holds.and(yes).count()
     const share = (sides.holds.count() + 0.5) / (observed.size + 1)
     const refused = no.without(sides.holds).count()
     const worth = -evidence * Math.log2(share) * (count / wanted) + 2 * refused - PER_COST * cost
     const atom: Atom = { clauses: [clause], linked: linked ? 1 : 0, cost, ...sides }
-    return [{ atom, isWhole: count === wanted, worth, marks: met.key() }]
+    return { atom, isWhole: count === wanted, worth, marks }
   })
   rated.sort((a, b) => b.worth - a.worth)
-  const whole = rated.filter((r) => r.isWhole).slice(0, MOST_WHOLE)
   const alike = new Map<string, number>()
-  const parts = rated.filter((r) => {
-    const n = (alike.get(r.marks) ?? 0) + 1
-    alike.set(r.marks, n)
-    return !r.isWhole && n <= MOST_ALIKE
+  const unlike = rated.flatMap((r) => {
+    const nth = (alike.get(r.marks) ?? 0) + 1
+    alike.set(r.marks, nth)
+    return nth <= (r.isWhole ? MOST_WHOLE_ALIKE : MOST_ALIKE) ? [{ ...r, nth }] : []
   })
-  return [
-    ...whole.map((r) => r.atom),
-    ...joinedOf(
-      yes,
-      parts.slice(0, MOST_PARTS).map((r) => r.atom),
-    ),
-  ]
+  return {
+    wholes: unlike
+      .filter((r) => r.isWhole)
+      .slice(0, MOST_WHOLE)
+      .map((r) => r.atom),
+    parts: varied(unlike.filter((r) => !r.isWhole)).slice(0, MOST_PARTS),
+  }
 }
 
-/** Two or three clauses of which any is enough, that hold together at every change marked yes: each adds some to those before it. The fewest changes first. */
-function joinedOf(yes: Bits, parts: readonly Atom[]): Atom[] {
-  const met = parts.map((part) => part.holds.and(yes))
-  const pairs: { atom: Atom; met: Bits }[] = []
-  parts.forEach((one, i) => {
-    for (let k = i + 1; k < parts.length; k++) {
-      const [two, a, b] = [parts[k], met[i], met[k]]
-      if (two && a && b && !a.includes(b) && !b.includes(a)) pairs.push({ atom: either(one, two), met: a.or(b) })
-    }
-  })
-  const whole = fewest(pairs.filter((p) => p.met.includes(yes)).map((p) => p.atom)).slice(0, MOST_JOINED)
-  if (whole.length > 0) return whole
-  const threes = pairs
-    .sort((a, b) => b.met.count() - a.met.count() || b.atom.cost - a.atom.cost)
-    .slice(0, MOST_PARTS)
-    .flatMap((pair) => parts.filter((_, k) => pair.met.or(met[k] ?? pair.met).includes(yes)).map((three) => either(pair.atom, three)))
-  return fewest(threes).slice(0, MOST_JOINED)
+/** Clauses that hold at something marked yes, with what they come to at the marks; of those that come to the same the cheapest, so many. */
+function suggested({ marked, yes }: View, candidates: readonly Candidate[]): { candidate: Candidate; marks: string }[] {
+  const counts = new Map<string, number>()
+  const isOver = (key: string, most: number) => {
+    const n = (counts.get(key) ?? 0) + 1
+    counts.set(key, n)
+    return n > most
+  }
+  const wanted = yes.count()
+  const found = [...candidates]
+    .sort((a, b) => a.cost - b.cost)
+    .flatMap((candidate) => {
+      const { clause } = candidate
+      const { holds, held } = marked.sides(clause)
+      if (!holds.meets(yes)) return []
+      const marks = `${holds.key()} ${held.key()}`
+      if (
+        isOver(`${clause.field} ${clause.op} ${marks}`, clause.op === 'within next' || clause.op === 'within last' ? MOST_SPANS : MOST_ALIKE) ||
+        isOver(marks, MOST_ALIKE_ANYWHERE)
+      )
+        return []
+      const met = holds.and(yes).count()
+      return [{ candidate, marks, promises: (MOST_EVIDENCE * met) / wanted - 2 * (holds.count() - met) - PER_COST * candidate.cost }]
+    })
+  return found.length <= MOST_VIEWED ? found : found.sort((a, b) => b.promises - a.promises).slice(0, MOST_VIEWED)
 }
 
-const fewest = (atoms: readonly Atom[]) =>
-  atoms
-    .map((atom) => ({ atom, worth: MOST_EVIDENCE * Math.log2(atom.holds.count()) + PER_COST * atom.cost }))
-    .sort((a, b) => a.worth - b.worth)
-    .map((a) => a.atom)
+/** Parts in turn from each field and operator, of each those first that come to something else at the marks: one with many limits leaves room for the others. */
+function varied(parts: readonly { readonly atom: Atom; readonly worth: number; readonly nth: number }[]): Atom[] {
+  const groups = new Map<string, number>()
+  return [...parts]
+    .sort((a, b) => a.nth - b.nth || b.worth - a.worth)
+    .map((part) => {
+      const [clause] = part.atom.clauses
+      const of = `${clause?.field} ${clause?.op}`
+      const turn = (groups.get(of) ?? 0) + 1
+      groups.set(of, turn)
+      return { ...part, turn }
+    })
+    .sort((a, b) => a.turn - b.turn || b.worth - a.worth)
+    .map((part) => part.atom)
+}
 
-function either(one: Atom, two: Atom): Atom {
+/** Two parts of which any is enough, as one. */
+export function either(one: Atom, two: Atom): Atom {
   return {
     clauses: [...one.clauses, ...two.clauses],
     linked: one.linked + two.linked,

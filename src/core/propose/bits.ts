@@ -34,6 +34,11 @@ export class Bits {
     return found
   }
 
+  /** Makes this what is in both of two others. */
+  toBoth(one: Bits, two: Bits): void {
+    for (let i = 0; i < this.words.length; i++) this.words[i] = one.at(i) & two.at(i)
+  }
+
   or(other: Bits): Bits {
     const found = new Bits(this.size)
     for (let i = 0; i < found.words.length; i++) found.words[i] = this.at(i) | other.at(i)
@@ -55,6 +60,12 @@ export class Bits {
   /** Whether every member of another is one of this. */
   includes(other: Bits): boolean {
     for (let i = 0; i < this.words.length; i++) if ((other.at(i) & ~this.at(i)) !== 0) return false
+    return true
+  }
+
+  /** Whether every member is one of either of two others. */
+  isWithin(one: Bits, two: Bits): boolean {
+    for (let i = 0; i < this.words.length; i++) if ((this.at(i) & ~(one.at(i) | two.at(i))) !== 0) return false
     return true
   }
 

@@ -1,11 +1,11 @@
-import { compileReader } from '../conditions/compile'
+import type { Setting } from '../conditions/compile'
 import { OPERATORS } from '../conditions/operators'
 import type { Clause, Literal } from '../document/condition'
 import { must } from '../must'
 import { fold, isBlank } from '../values/compare'
 import { countingFields, type FieldDef, type Stored, type TableDef, targetOf } from '../values/tables'
+import { type Costed, crossings, limits } from './limits'
 import type { Observed } from './observed'
-import { roundBetween } from './round'
 
 /** A clause that may be part of what is proposed; `cost` says how much has to be believed for it, in the words that people use first 1, and it is `linked` where it looks at a record beside. */
 export interface Candidate {
@@ -20,10 +20,22 @@ export interface Marks {
   readonly no: readonly number[]
 }
 
-/** Most values, words and limits that are tried of one field. */
+/** What each unit of a clause's cost has to be worth, in bits. */
+export const PER_COST = 2.5
+
+/** Most values and words that are tried of one field. */
 const MOST_VALUES = 4
 const MOST_WORDS = 6
-const MOST_LIMITS = 9
+
+/** A field that has no more values than this has few: what it is not is tried of each, and each two of them together. */
+const FEW = 8
+
+/** What it costs that a value is one of twice as many as usual: a bit. */
+const PER_DOUBLING = 1 / PER_COST
+const USUAL = 4
+
+/** Most limits on both sides, of all fields together. */
+const MOST_WITHIN = 3_000
 
 /** Records beside whose fields are looked at: fields of one that is a mail address or a number of a phone tell nothing about many. */
 const OF_PEOPLE: ReadonlySet<string> = new Set(['name', 'email', 'team'])
@@ -51,12 +63,22 @@ function placesOf({ table, setting }: Observed): Place[] {
 const fieldsBeside = (table: TableDef) =>
   table.name === 'person' ? table.fields.filter((f) => OF_PEOPLE.has(f.name)) : countingFields(table).filter((f) => f.type !== 'file' && f.type !== 'link')
 
-/** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. Limits lie between the values of `among`. */
-export function candidatesFor(observed: Observed, among: { readonly own: Observed; readonly beside: Observed }, marks: Marks): Candidate[] {
-  const own = new Map<string, Candidate>()
-  for (const place of placesOf(observed))
-    for (const candidate of ofPlace(new Values(observed, place.linked ? among.beside : among.own, marks, place.path), place)) own.set(JSON.stringify(candidate.clause), candidate)
-  return [...own.values()]
+/** The marked changes, those marked yes first, and others, between whose values limits lie. */
+export interface Evidence {
+  readonly marked: Observed
+  readonly yes: number
+  readonly own: Observed
+  readonly beside: Observed
+}
+
+/** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. */
+export function candidatesFor(evidence: Evidence): Candidate[] {
+  const found = new Map<string, Candidate>()
+  const places = placesOf(evidence.marked)
+  const counted = places.filter(({ field, linked }) => !linked && (field.type === 'number' || field.type === 'money')).length
+  for (const place of places)
+    for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, counted)), place)) found.set(JSON.stringify(candidate.clause), candidate)
+  return [...found.values()]
 }
 
 /** A field's values at the marks: now, and before where it changed. */
@@ -64,27 +86,27 @@ class Values {
   readonly yes: readonly Stored[]
   readonly no: readonly Stored[]
   readonly yesBefore: readonly Stored[]
-  /** All numbers that the field has anywhere, in order, each once: limits lie between two of them, and those between the same two are one. */
-  readonly everywhere: () => number[]
+  readonly noBefore: readonly Stored[]
+  /** All values that the field has anywhere, each once: limits lie between two of them, and those between the same two are one. */
+  readonly everywhere: () => readonly Stored[]
+  readonly linked: boolean
+  readonly setting: Setting
 
   constructor(
-    readonly observed: Observed,
-    /** The changes whose values limits lie between. */
-    readonly among: Observed,
-    readonly marks: Marks,
-    readonly path: string,
+    { marked, yes, own, beside }: Evidence,
+    { path, linked }: Place,
+    readonly mostWithin: number,
   ) {
-    const { read } = compileReader(path, observed.table, observed.setting)
-    const now = (of: Observed, i: number) => read(of.factsAt(i), of.factsAt(i).after ?? of.factsAt(i).before) ?? null
-    const before = (of: Observed, i: number) => read(of.factsAt(i), of.factsAt(i).before) ?? null
-    this.yes = marks.yes.map((i) => now(observed, i))
-    this.no = marks.no.map((i) => now(observed, i))
-    this.yesBefore = marks.yes.map((i) => before(observed, i))
-    this.everywhere = () => {
-      const all = new Set([...numbers(this.yes), ...numbers(this.no)])
-      for (let i = 0; i < among.size; i++) for (const value of numbers([now(among, i), before(among, i)])) all.add(value)
-      return [...all].sort((a, b) => a - b)
-    }
+    const { now, before, values } = marked.column(path)
+    const all = Array.from(now, (at) => values[at] ?? null)
+    const was = Array.from(before, (at, i) => (marked.kindAt(i) === 'created' ? null : (values[at] ?? null)))
+    this.yes = all.slice(0, yes)
+    this.no = all.slice(yes)
+    this.yesBefore = was.slice(0, yes)
+    this.noBefore = was.slice(yes)
+    this.everywhere = () => [...(linked ? beside : own).column(path).values, ...all]
+    this.linked = linked
+    this.setting = marked.setting
   }
 }
 
@@ -93,9 +115,6 @@ function ofPlace(values: Values, { path, field, linked }: Place): Candidate[] {
   const found = [...always(field), ...ofType(values, field)].filter(([{ op }]) => !linked || !OPERATORS[op].change)
   return found.map(([clause, cost]) => ({ clause: { field: path, ...clause }, cost: cost + (linked ? 0.7 : 0), linked }))
 }
-
-/** A clause without its field, and its cost. */
-type Costed = readonly [Omit<Clause, 'field'>, number]
 
 function always({ type }: FieldDef): Costed[] {
   const basic: Costed[] = [
@@ -127,9 +146,9 @@ function ofType(values: Values, field: FieldDef): Costed[] {
 }
 
 /** A value as documents write it: people by e-mail. */
-function literalOf({ observed }: Values, field: FieldDef, value: Stored): Literal | null {
+function literalOf({ setting }: Values, field: FieldDef, value: Stored): Literal | null {
   if (field.type !== 'person') return value
-  for (const [email, id] of observed.setting.people) if (id === value) return email
+  for (const [email, id] of setting.people) if (id === value) return email
   return null
 }
 
@@ -144,103 +163,36 @@ function equal(values: Values, field: FieldDef, most: number): Costed[] {
   const name = (list: readonly Stored[]) => distinct(list).flatMap((v) => literalOf(values, field, v) ?? [])
   const [yes, no, before] = [name(values.yes), name(values.no), name(values.yesBefore)]
   const found: Costed[] = []
-  if (yes.length <= 6) for (const value of yes) found.push([{ op: 'is', value }, 1], [{ op: 'changed to', value }, 1.1])
+  const many = PER_DOUBLING * Math.log2(Math.max(1, new Set(values.everywhere()).size / USUAL))
+  if (yes.length <= FEW) for (const value of yes) found.push([{ op: 'is', value }, 1 + many], [{ op: 'changed to', value }, 1.1 + many])
   if (before.length <= MOST_VALUES) for (const value of before) found.push([{ op: 'changed from', value }, 1.4])
   if (yes.length === 1 && before.length === 1) found.push([{ op: 'changed from to', value: must(before[0]), to: must(yes[0]) }, 1.7])
-  if (yes.length >= 2 && yes.length <= most) found.push([{ op: 'is one of', value: yes.filter(isListed) }, 1.3 + 0.3 * yes.length])
-  const others = no.filter((v) => !yes.includes(v))
-  if (others.length <= 6) for (const value of others) found.push([{ op: 'is not', value }, 1.5])
-  if (others.length >= 2 && others.length <= most) found.push([{ op: 'is none of', value: others.filter(isListed) }, 1.6 + 0.3 * others.length])
+  for (const value of listsOf(yes.filter(isListed), most)) found.push([{ op: 'is one of', value }, 1.3 + 0.3 * value.length])
+  const others = othersThan(values, yes, no, name)
+  if (others.length <= FEW) for (const value of others) found.push([{ op: 'is not', value }, 1.5 + (yes.includes(value) ? 0.3 : 0) + many])
+  const never = others.filter((v) => !yes.includes(v)).filter(isListed)
+  if (never.length >= 2 && never.length <= most) found.push([{ op: 'is none of', value: never }, 1.6 + 0.3 * never.length])
   return found
 }
 
-const isListed = (value: Literal): value is string | number => typeof value === 'string' || typeof value === 'number'
-
-const numbers = (values: readonly Stored[]): number[] => values.flatMap((v) => (isBlank(v) || Number.isNaN(Number(v)) ? [] : [Number(v)]))
-
-/** Some of a list that is in order, spread evenly, the ends among them. */
-function spread<T>(list: readonly T[], most: number): T[] {
-  if (list.length <= most) return [...list]
-  return Array.from({ length: most }, (_, k) => must(list[Math.round((k * (list.length - 1)) / (most - 1))]))
+/** Lists of what the marked have: of all, and of each two where there are few. */
+function listsOf(yes: readonly (string | number)[], most: number): (string | number)[][] {
+  const all = yes.length >= 2 && yes.length <= most ? [[...yes]] : []
+  if (yes.length <= 2 || yes.length > FEW || most < MOST_VALUES) return all
+  return [...all, ...yes.flatMap((one, i) => yes.slice(i + 1).map((two) => [one, two]))]
 }
 
-/** A lower limit that lets through a value and not the one below it: "at least" the roundest between, or "more than" the one below where that is rounder. */
-function least(below: number | undefined, value: number): Costed {
-  if (below === undefined) return [{ op: 'at least', value }, 1.2]
-  const round = roundBetween(below, value)
-  return roundness(below) > roundness(round) ? [{ op: 'more than', value: below }, 1.2] : [{ op: 'at least', value: round }, 1.2]
+/** What a field is not: every value that it has where there are few, else what the changes have that should not have told anybody. */
+function othersThan(values: Values, yes: readonly Named[], no: readonly Named[], name: (list: readonly Stored[]) => Named[]): Named[] {
+  const all = distinct(values.everywhere())
+  if (all.length <= FEW) return name(all)
+  return values.linked ? [] : no.filter((v) => !yes.includes(v))
 }
 
-/** The same for an upper limit. */
-function most(value: number, above: number | undefined): Costed {
-  if (above === undefined) return [{ op: 'at most', value }, 1.2]
-  const round = -roundBetween(-above, -value)
-  return roundness(above) > roundness(round) ? [{ op: 'less than', value: above }, 1.2] : [{ op: 'at most', value: round === 0 ? 0 : round }, 1.2]
-}
+/** A value that is not blank, as documents write it. */
+type Named = NonNullable<Literal>
 
-/** How few digits a number is written with. */
-const roundness = (value: number) => -String(Math.abs(value)).replace('.', '').replace(/0+$/, '').length - (Number.isInteger(value) ? 0 : 1)
-
-/** Limits between what is marked and what is not; where nothing is marked below, between all values there are. */
-function limits(values: Values): Costed[] {
-  const yes = numbers(values.yes)
-  if (yes.length === 0) return []
-  const all = values.everywhere()
-  const no = numbers(values.no)
-  const found: Costed[] = []
-  const [low, high] = [Math.min(...yes), Math.max(...yes)]
-  const under = Math.max(Number.NEGATIVE_INFINITY, ...no.filter((v) => v < low))
-  const over = Math.min(Number.POSITIVE_INFINITY, ...no.filter((v) => v > high))
-  const placed = new Map(all.map((v, i) => [v, i]))
-  const before = (v: number) => all[must(placed.get(v)) - 1]
-  const after = (v: number) => all[must(placed.get(v)) + 1]
-  for (const v of spread(
-    all.filter((x) => x > under && x <= low),
-    MOST_LIMITS,
-  ))
-    found.push(least(before(v), v))
-  for (const v of spread(
-    all.filter((x) => x < over && x >= high),
-    MOST_LIMITS,
-  ))
-    found.push(most(v, after(v)))
-  if (yes.length > 1 && under > Number.NEGATIVE_INFINITY && over < Number.POSITIVE_INFINITY)
-    found.push([{ op: 'between', value: roundBetween(under, low), to: -roundBetween(-over, -high) }, 1.8])
-  return [...found, ...partly(yes, no, before, after)]
-}
-
-/** Limits that a part of the marked lies within, next to each other and with none between that is not to: one of several reasons. */
-function partly(yes: readonly number[], no: readonly number[], before: (v: number) => number | undefined, after: (v: number) => number | undefined): Costed[] {
-  const sorted = [...new Set(yes)].sort((a, b) => a - b)
-  if (sorted.length < 2 || sorted.length > 14) return []
-  const lower = new Map(sorted.map((v) => [v, least(before(v), v)]))
-  const upper = new Map(sorted.map((v) => [v, most(v, after(v))]))
-  const found: Costed[] = [...sorted.slice(1).flatMap((v) => [must(lower.get(v))]), ...sorted.slice(0, -1).flatMap((v) => [must(upper.get(v))])]
-  sorted.forEach((low, i) => {
-    for (const high of sorted.slice(i + 1)) {
-      if (no.some((v) => v > low && v < high)) break
-      const [under, over] = [before(low), after(high)]
-      found.push([{ op: 'between', value: under === undefined ? low : roundBetween(under, low), to: over === undefined ? high : -roundBetween(-over, -high) }, 1.8])
-    }
-  })
-  return found
-}
-
-/** Limits that all of the marked crossed. */
-function crossings(values: Values): Costed[] {
-  const [before, now] = [numbers(values.yesBefore), numbers(values.yes)]
-  if (before.length !== values.yes.length || now.length !== values.yes.length) return []
-  const rose = now.every((v, i) => v > must(before[i]))
-  const fell = now.every((v, i) => v < must(before[i]))
-  if (!rose && !fell) return []
-  const [under, upto] = rose ? [Math.max(...before), Math.min(...now)] : [Math.max(...now), Math.min(...before)]
-  if (under >= upto) return []
-  const inside = values.everywhere().filter((v) => v > under && v <= upto)
-  const steps = spread(inside, MOST_LIMITS)
-  return rose
-    ? steps.map((v): Costed => [{ op: 'crossed above', value: roundBetween(Math.max(under, inside[inside.indexOf(v) - 1] ?? under), v) }, 1.2])
-    : steps.map((v): Costed => [{ op: 'crossed below', value: -roundBetween(-v, -Math.max(under, inside[inside.indexOf(v) - 1] ?? under)) }, 1.2])
-}
+const isListed = (value: Named): value is string | number => typeof value === 'string' || typeof value === 'number'
 
 function spans(hasTime: boolean): Costed[] {
   return [...DAYS.map((days) => ({ days })), ...(hasTime ? HOURS.map((hours) => ({ hours })) : [])].flatMap((value): Costed[] => [

@@ -32,8 +32,11 @@ const MOST = 5
 /** Proposals less likely than this, of all there are, are not shown, and no question is asked for their sake. */
 const LEAST_LIKELY = 0.02
 
+/** A change by which less than this is told is not asked about. */
+const LEAST_ASKED = 2 ** -14
+
 /** How many are looked at over all changes. */
-const WEIGHED = 200
+const WEIGHED = 800
 const LEAST_WEIGHED = 40
 
 /** Fewer are where there are many changes: so many changes are looked at with a hypothesis in all. */
@@ -43,7 +46,7 @@ const WEIGHED_ROWS = 1_000_000
 const VALUES = 3_000
 
 /** How many changes tell how common a clause is, before it is looked at over all. */
-const SAMPLE = 480
+const SAMPLE = 960
 
 /** A hypothesis over all changes. */
 interface Weighed extends Hypothesis {
@@ -61,7 +64,7 @@ interface Weighed extends Hypothesis {
 export function propose(observed: Observed, marks: Marks): Proposed {
   if (marks.yes.length === 0) return { proposals: [], ask: null, alike: [] }
   const view = viewOf(observed, marks)
-  const candidates = candidatesFor(observed, { own: observed.spread(VALUES), beside: view.observed }, marks)
+  const candidates = candidatesFor({ marked: view.marked, yes: marks.yes.length, own: observed.spread(VALUES), beside: view.observed })
   const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, Math.max(LEAST_WEIGHED, Math.min(WEIGHED, Math.floor(WEIGHED_ROWS / observed.size)))))
   const [best] = found
   if (!best) return { proposals: [], ask: null, alike: alikeIn(view.marked, marks, candidates) }
@@ -156,7 +159,7 @@ function questionAmong(observed: Observed, marks: Marks, found: readonly Weighed
     })
   })
   const marked = new Set([...marks.yes, ...marks.no])
-  let [ask, most]: [number | null, number] = [null, LEAST_LIKELY]
+  let [ask, most]: [number | null, number] = [null, LEAST_ASKED]
   for (let i = observed.size - 1; i >= 0; i--) {
     const vote = must(votes[i])
     const divided = Math.min(vote, 1 - vote)

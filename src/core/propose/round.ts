@@ -24,3 +24,9 @@ function multipleIn(above: number, most: number, step: number, power: number): n
   const found = power < 0 ? Number(((k * step) / scale).toFixed(Math.min(12, 1 - power))) : k * step * scale
   return found > above && found <= most ? found : null
 }
+
+/** How many digits a number is written with, zeros at its end aside; a last 5 counts half, as people take it nearly as gladly. */
+export function digitsOf(value: number): number {
+  const digits = String(Math.abs(value)).replace(/e.*$/, '').replace('.', '').replace(/^0+/, '').replace(/0+$/, '')
+  return Math.max(1, digits.length - (digits.length > 1 && digits.endsWith('5') ? 0.5 : 0)) + (Number.isInteger(value) ? 0 : 0.5)
+}

@@ -1,6 +1,9 @@
 import type { ChangeKind } from '../changes/change'
-import { type Atom, MOST_EVIDENCE, PER_CLAUSE, PER_COST, type View } from './atoms'
+import { must } from '../must'
+import { type Atom, type Atoms, MOST_EVIDENCE, PER_CLAUSE, type View } from './atoms'
 import { Bits, bitsIn } from './bits'
+import { PER_COST } from './candidates'
+import { type Combined, eitherIn } from './either'
 
 /** A cue with parts that agrees with every mark; how much speaks for it, in bits: what it says in little, and how few it lets through that were not marked. */
 export interface Hypothesis {
@@ -16,7 +19,7 @@ export interface Hypothesis {
 const MOST_CLAUSES = 3
 
 /** How many sets of each size are kept to be tried with one more part. */
-const BEAM = [0, 100, 60] as const
+const BEAM = [0, 160, 120] as const
 
 /** What a change that should not have been told of counts against a set that is to grow still. */
 const WRONG = 18
@@ -24,10 +27,17 @@ const WRONG = 18
 /** What is said for a set that held before at a change marked yes, and may fire there with one more part. */
 const LOOSE = -60
 
+/** What is this many bits less likely than the best makes no difference. */
+const MOST_BEHIND = 16
+
+/** A set of parts, by their places as far as it grows; where all of them hold, and held before. */
 interface Growing {
   readonly at: readonly number[]
+  readonly parts: readonly Atom[]
   readonly holds: Bits
   readonly held: Bits
+  readonly clauses: number
+  readonly cost: number
 }
 
 interface CueTried {
@@ -48,75 +58,143 @@ function cuesFor({ observed, yes }: View): CueTried[] {
 export const unlikely = (clauses: number, cost: number) => PER_CLAUSE * clauses + PER_COST * cost
 
 /**
- * All sets of up to three clauses, at most one part of them an `any`, that agree with every mark, the likeliest first. Single parts are all tried, the best 100 of them with each other part,
- * and the best 60 pairs with each part again: at most `n · (1 + 100 + 60)` sets of `n` parts, each in `view / 32` steps. A part that does not hold at a change marked yes is in no set that
+ * Sets of up to three clauses, at most two of them an `any`, that agree with every mark, the likeliest first. Single parts are all tried, the best 160 of them with each other part,
+ * and the best 120 pairs with each part again: at most `n · (1 + 160 + 120)` sets of `n` parts, each in `view / 32` steps. A part that does not hold at a change marked yes is in no set that
  * agrees, so none is missed by leaving it out; what the beam misses is a set none of whose smaller sets is among the best.
  */
-export function searchIn(view: View, atoms: readonly Atom[]): Hypothesis[] {
-  const { observed, yes, no, scale } = view
-  const cues = cuesFor(view)
-  const fresh = observed.created.or(observed.deleted)
-  const evidence = Math.min(MOST_EVIDENCE, yes.count())
-  const found = new Map<string, Hypothesis>()
-  const fires = new Bits(observed.size)
+export function searchIn(view: View, atoms: Atoms): Hypothesis[] {
+  return new Search(view, atoms).run()
+}
 
-  /** Works out where a set fires, into `fires`: how many, and how many marked no; null where not at every change marked yes. */
-  function count(growing: Growing, among: Bits, isEvery: boolean): { all: number; wrong: number } | null {
-    let [all, wrong] = [0, 0]
-    for (let i = 0; i < fires.words.length; i++) {
-      const lets = growing.holds.at(i) & among.at(i)
-      const word = isEvery ? lets : lets & ~(growing.held.at(i) & ~fresh.at(i))
-      if ((yes.at(i) & ~word) !== 0) return null
-      fires.words[i] = word
-      all += bitsIn(word)
-      wrong += bitsIn(word & no.at(i))
+class Search {
+  private readonly atoms: readonly Atom[]
+  private readonly cues: readonly CueTried[]
+  private readonly fresh: Bits
+  private readonly evidence: number
+  private readonly found = new Map<string, Hypothesis>()
+  private best = Number.NEGATIVE_INFINITY
+
+  constructor(
+    private readonly view: View,
+    private readonly given: Atoms,
+  ) {
+    this.atoms = given.wholes
+    this.cues = cuesFor(view)
+    this.fresh = view.observed.created.or(view.observed.deleted)
+    this.evidence = Math.min(MOST_EVIDENCE, view.yes.count())
+  }
+
+  run(): Hypothesis[] {
+    const all = Bits.of(this.view.observed.size, () => true)
+    const none: Growing = { at: [], parts: [], holds: all, held: all, clauses: 0, cost: 0 }
+    this.judge(none)
+    let level: Growing[] = [none]
+    for (let size = 1; size <= MOST_CLAUSES; size++) level = this.grown(level, BEAM[size] ?? 0)
+    this.either()
+    return [...this.found.values()].filter((h) => h.score >= this.best - MOST_BEHIND).sort((a, b) => b.score - a.score)
+  }
+
+  /** Every set of a level with each part more, judged; the best of them, so many, to grow on. */
+  private grown(level: readonly Growing[], most: number): Growing[] {
+    const { size } = this.view.observed
+    const [holds, held] = [new Bits(size), new Bits(size)]
+    const seen = new Set<number>()
+    const tried: { from: Growing; k: number; score: number }[] = []
+    for (const from of level)
+      for (let k = 0; k < this.atoms.length; k++) {
+        const atom = must(this.atoms[k])
+        const clauses = from.clauses + atom.clauses.length
+        const cost = from.cost + atom.cost
+        if (from.at.includes(k) || this.isHopeless(clauses, cost, most)) continue
+        const key = keyOf([...from.at, k], this.atoms.length)
+        if (seen.has(key)) continue
+        seen.add(key)
+        holds.toBoth(from.holds, atom.holds)
+        held.toBoth(from.held, atom.held)
+        const score = this.judge({ at: [...from.at, k], parts: [...from.parts, atom], holds, held, clauses, cost })
+        if (most > 0) tried.push({ from, k, score })
+      }
+    return tried
+      .sort((a, b) => b.score - a.score)
+      .slice(0, most)
+      .map(({ from, k }) => {
+        const atom = must(this.atoms[k])
+        const together = { holds: from.holds.and(atom.holds), held: from.held.and(atom.held) }
+        return { at: [...from.at, k], parts: [...from.parts, atom], ...together, clauses: from.clauses + atom.clauses.length, cost: from.cost + atom.cost }
+      })
+  }
+
+  /** Sets with two parts of which any is enough, and with a part besides. */
+  private either(): void {
+    const { size } = this.view.observed
+    const [holds, held] = [new Bits(size), new Bits(size)]
+    const tell = ({ whole, any }: Combined) => {
+      const clauses = any.clauses.length + (whole?.clauses.length ?? 0)
+      const cost = any.cost + (whole?.cost ?? 0)
+      if (this.isHopeless(clauses, cost, 0)) return
+      if (!whole) this.judge({ at: [], parts: [any], holds: any.holds, held: any.held, clauses, cost })
+      else {
+        holds.toBoth(whole.holds, any.holds)
+        held.toBoth(whole.held, any.held)
+        this.judge({ at: [], parts: [whole, any], holds, held, clauses, cost })
+      }
     }
-    return { all, wrong }
+    eitherIn(this.view, this.given.wholes, this.given.parts, tell, () => this.found.size > 0)
+  }
+
+  /** Whether a set that does not grow on could not come near the best, were it to fire for what is marked alone. */
+  private isHopeless(clauses: number, cost: number, most: number): boolean {
+    return most === 0 && -unlikely(clauses, cost) - this.evidence * Math.log2(Math.max(1, this.view.yes.count())) < this.best - MOST_BEHIND
   }
 
   /** Keeps what agrees with every mark; how good the best of a set is, whether it agrees or not. */
-  function judge(growing: Growing): number | null {
-    const parts = growing.at.flatMap((k) => atoms[k] ?? [])
-    const clauses = parts.reduce((sum, a) => sum + a.clauses.length, 0)
-    if (clauses > MOST_CLAUSES) return null
-    let best = growing.holds.includes(yes) ? LOOSE - unlikely(clauses, 0) : null
-    for (const [place, { on, among }] of cues.entries())
-      for (const firing of parts.length ? (['entering', 'every'] as const) : (['every'] as const)) {
-        const counted = count(growing, among, firing === 'every')
-        if (!counted) continue
-        const cost = parts.reduce((sum, a) => sum + a.cost, 0) + (firing === 'every' && parts.length ? 1 : 0) + place * 0.4
-        const score = -unlikely(clauses, cost) - evidence * Math.log2(counted.all * scale)
-        best = Math.max(best ?? Number.NEGATIVE_INFINITY, score - WRONG * counted.wrong)
-        if (counted.wrong > 0) continue
-        const key = fires.key()
-        const known = found.get(key)
-        if (!known || score > known.score)
-          found.set(key, { on, firing: parts.length ? firing : 'entering', atoms: parts, clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score })
+  private judge(growing: Growing): number {
+    let best = LOOSE - unlikely(growing.clauses, 0)
+    for (let place = 0; place < this.cues.length; place++) {
+      const { among } = must(this.cues[place])
+      for (const isEvery of growing.parts.length ? [false, true] : [true]) {
+        const cost = growing.cost + (isEvery && growing.parts.length ? 1 : 0) + place * 0.4
+        const score = this.score(growing, among, isEvery, cost)
+        if (score === null) continue
+        best = Math.max(best, score.score - WRONG * score.wrong)
+        if (score.wrong === 0 && score.score >= this.best - MOST_BEHIND) this.keep(growing, place, isEvery, cost, score.score)
       }
+    }
     return best
   }
 
-  const all = Bits.of(observed.size, () => true)
-  judge({ at: [], holds: all, held: all })
-  let ranked = atoms.flatMap((atom, k) => rated({ at: [k], holds: atom.holds, held: atom.held }))
-  for (let size = 1; size < MOST_CLAUSES; size++) {
-    const level = ranked.sort((a, b) => b.score - a.score).slice(0, BEAM[size])
-    const seen = new Set<string>()
-    ranked = level.flatMap(({ growing: { at, holds, held } }) =>
-      atoms.flatMap((atom, k) => {
-        const both = [...at, k].sort((a, b) => a - b)
-        if (at.includes(k) || both.filter((n) => (atoms[n]?.clauses.length ?? 0) > 1).length > 1) return []
-        const key = both.join()
-        if (seen.has(key)) return []
-        seen.add(key)
-        return rated({ at: both, holds: holds.and(atom.holds), held: held.and(atom.held) })
-      }),
-    )
+  /** How much speaks for a set, and how many marked no it fires for; null where it does not fire at every change marked yes. */
+  private score({ holds, held, clauses }: Growing, among: Bits, isEvery: boolean, cost: number): { score: number; wrong: number } | null {
+    const { yes, no, scale } = this.view
+    let [all, wrong] = [0, 0]
+    for (let i = 0; i < holds.words.length; i++) {
+      const word = this.firesAt(i, holds, held, among, isEvery)
+      if ((yes.at(i) & ~word) !== 0) return null
+      all += bitsIn(word)
+      wrong += bitsIn(word & no.at(i))
+    }
+    return { score: -unlikely(clauses, cost) - this.evidence * Math.log2(all * scale), wrong }
   }
-  return [...found.values()].sort((a, b) => b.score - a.score)
 
-  function rated(growing: Growing): { growing: Growing; score: number }[] {
-    const score = judge(growing)
-    return score === null ? [] : [{ growing, score }]
+  private firesAt(i: number, holds: Bits, held: Bits, among: Bits, isEvery: boolean): number {
+    const lets = holds.at(i) & among.at(i)
+    return isEvery ? lets : lets & ~(held.at(i) & ~this.fresh.at(i))
   }
+
+  private keep({ parts, holds, held, clauses }: Growing, place: number, isEvery: boolean, cost: number, score: number): void {
+    const { on, among } = must(this.cues[place])
+    const fires = new Bits(holds.size)
+    for (let i = 0; i < fires.words.length; i++) fires.words[i] = this.firesAt(i, holds, held, among, isEvery)
+    const key = fires.key()
+    const known = this.found.get(key)
+    if (known && known.score >= score) return
+    this.best = Math.max(this.best, score)
+    const firing = isEvery && parts.length ? 'every' : 'entering'
+    this.found.set(key, { on, firing, atoms: parts, clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score })
+  }
+}
+
+/** The same for the same set of up to three parts, in whatever order. */
+function keyOf(at: number[], parts: number): number {
+  return at.sort((a, b) => a - b).reduce((key, k) => key * (parts + 1) + k + 1, 0)
 }

@@ -468,7 +468,7 @@ export interface Calls {
   /** Conditions proposed from past changes of a `table` that are marked, by their ids: `yes`, those that should have told somebody, and `no`, those that should not; others of the last `days` tell how much each lets through. Answers `proposals`, the simplest first, `ask`, the change whose mark would tell most, `contradictions`, and what is to be `said`. */
   readonly 'POST /propose': {
     readonly path: undefined
-    readonly body: { readonly table: string; readonly yes: readonly number[]; readonly no: readonly number[]; readonly days?: number }
+    readonly body: { readonly table: string; readonly yes: readonly number[]; readonly no: readonly number[]; readonly within?: string; readonly days?: number }
   }
   /** What this installation calls its things. */
   readonly 'GET /words': { readonly path: undefined; readonly body: undefined }

@@ -205,10 +205,10 @@ export async function ensurePartitions(db: Queryable): Promise<void> {
   await db.query('select rappel.ensure_change_partitions(0, 2)')
 }
 
-/** Changes by the ids of their last log rows; those that are gone are left out. */
-export async function readChanges(db: Queryable, schema: Schema, ids: readonly number[]): Promise<Map<number, Change>> {
+/** Changes by the ids of their last log rows, of a table where that is known; those that are gone are left out. */
+export async function readChanges(db: Queryable, schema: Schema, ids: readonly number[], table?: string): Promise<Map<number, Change>> {
   if (ids.length === 0) return new Map()
-  const rows = await wholeTransactions(db, await readBare(db, ids))
+  const rows = await wholeTransactions(db, await readBare(db, ids, table))
   return new Map(netOfRows(rows, schema).map((c) => [c.id, c]))
 }
 

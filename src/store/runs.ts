@@ -345,3 +345,13 @@ export function runOfChange(db: Queryable, workflow: number, change: number): Pr
 export async function addNotes(db: Queryable, run: number, notes: readonly Note[]): Promise<void> {
   await touch(db, `update rappel.run set trace = jsonb_set(trace, '{notes}', coalesce(trace -> 'notes', '[]') || $2::jsonb) where id = $1`, [run, JSON.stringify(notes)])
 }
+
+/** The changes that a workflow fired for, by their ids, the newest first; trial runs aside. */
+export async function changesFiredFor(db: Queryable, workflow: string, limit: number): Promise<number[]> {
+  const rows = await many<{ change: number }>(
+    db,
+    `select r.change_id as change from rappel.run r where r.workflow = (select id from rappel.workflow where name = $1) and r.change_id is not null and r.trial is null order by r.id desc limit $2`,
+    [workflow, limit],
+  )
+  return rows.map((r) => r.change)
+}

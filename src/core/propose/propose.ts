@@ -1,6 +1,7 @@
 import type { ChangeKind } from '../changes/change'
 import type { Condition } from '../document/condition'
 import { must } from '../must'
+import { aliveOf } from './alive'
 import { atomsFor, conditionOf, MOST_EVIDENCE, type View } from './atoms'
 import { Bits } from './bits'
 import { type Candidate, candidatesFor, type Marks } from './candidates'
@@ -15,6 +16,8 @@ export interface Proposal {
   readonly condition: Condition | null
   /** The changes that it fires for, as places among the observations. */
   readonly fires: readonly number[]
+  /** How many changes are alive at each line of its brief, by JSON Pointer. */
+  readonly alive: Readonly<Record<string, number>>
 }
 
 /** What marks come to. */
@@ -72,7 +75,7 @@ export function propose(observed: Observed, marks: Marks): Proposed {
   const total = weights.reduce((sum, w) => sum + w, 0)
   const likely = found.filter((_, i) => must(weights[i]) / total >= LEAST_LIKELY)
   const shown = (likely.length ? likely : [best]).slice(0, MOST).sort(asWritten)
-  return { proposals: shown.map(proposalOf), ask: questionAmong(observed, marks, found, weights, total), alike: [] }
+  return { proposals: shown.map((weighed) => proposalOf(observed, weighed)), ask: questionAmong(observed, marks, found, weights, total), alike: [] }
 }
 
 /** The marked changes and a sample of the others, spread evenly. */
@@ -143,10 +146,10 @@ function asWritten(a: Weighed, b: Weighed): number {
   )
 }
 
-function proposalOf({ on, firing, condition, fires }: Weighed): Proposal {
+function proposalOf(observed: Observed, { on, firing, condition, fires }: Weighed): Proposal {
   const places: number[] = []
   fires.each((i) => places.push(i))
-  return { on, firing, condition, fires: places }
+  return { on, firing, condition, fires: places, alive: aliveOf(observed, on, condition) }
 }
 
 /** The unmarked change on which what is likely is divided most evenly, the latest of several; null where it is of one mind. */

@@ -81,7 +81,13 @@ export const WORKFLOW_BODIES = {
   }),
   'POST /api/v1/propose': body(
     yup
-      .object({ table: yup.string().strict().required(), yes: marked(), no: marked(), days: yup.number().strict().integer().min(1).max(400) })
+      .object({
+        table: yup.string().strict().required(),
+        yes: marked(),
+        no: marked(),
+        within: yup.string().strict().max(200),
+        days: yup.number().strict().integer().min(1).max(400),
+      })
       .noUnknown()
       .strict(),
     'Give table, and yes and no, lists of the ids of its changes.',

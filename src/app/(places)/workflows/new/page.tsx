@@ -3,14 +3,19 @@ import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
+import { pastChanges } from '@/app/_server/past-changes'
 import type { Workflow } from '@/core/document/document'
 import { forTable, freeName } from '@/core/document/exchange'
+import type { TableDef } from '@/core/values/tables'
 import { proposedName } from '@/core/words/proposed-name'
 import { startersOf, valueStartersOf } from '@/core/words/starters'
+import { MOST_MARKED } from '@/engine/propose'
 import { listWorkflows } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
-import { wordingOf } from '@/ui/editor/setting'
+import { type EditorSetting, wordingOf } from '@/ui/editor/setting'
 import { NEVER_SAVED } from '@/ui/editor/standing'
+import { Empty, Page, Title } from '@/ui/parts/page'
+import { FromChanges } from '@/ui/propose/from-changes'
 import { FromWords } from '@/ui/words/from-words'
 
 export const metadata: Metadata = { title: 'New workflow' }
@@ -22,11 +27,21 @@ interface Asked {
   readonly tell?: string
   /** Name of a workflow to begin from. */
   readonly copy?: string
-  /** `words`: from what was said on another page. */
+  /** `words`: from what was said on another page; `changes`: from past changes. */
   readonly from?: string
   /** When they were said, which tells one from the next. */
   readonly at?: string
+  /** `changes`: marks on past changes, by ids with spaces between; or records whose newest change is marked yes; of which workflow the firings are listed; how many are. */
+  readonly yes?: string
+  readonly no?: string
+  readonly records?: string
+  readonly within?: string
+  readonly take?: string
 }
+
+/** Changes that are listed at first, and at most. */
+const TAKE = 120
+const MOST_TAKEN = 3_000
 
 /** A workflow to be made: from nothing, from a starter of a table, or from a copy of another, also for another table. */
 export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
@@ -40,6 +55,7 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const starter = table && asked.starter ? [...startersOf(table, drawing), ...valueStartersOf(table, drawing)].find((s) => s.key === asked.starter) : undefined
   const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
+  if (asked.from === 'changes' && table) return mine ? <ForEditors /> : <FromPast asked={asked} table={table} setting={setting} />
   if (asked.from === 'words') return <FromWords key={asked.at} setting={setting} />
   const blank: Workflow = {
     rappel: 'workflow/1',
@@ -61,3 +77,23 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
     />
   )
 }
+
+/** Past changes of a table to be marked, or those that a workflow fired for. */
+async function FromPast({ asked, table, setting }: { asked: Asked; table: TableDef; setting: EditorSetting }) {
+  const ids = (text = '') => (text.match(/\d{1,15}/g) ?? []).slice(0, MOST_MARKED).map(Number)
+  const take = Math.min(MOST_TAKEN, Math.max(TAKE, Number(asked.take) || TAKE))
+  const within = asked.within || null
+  const past = await pastChanges(table, { take, yes: ids(asked.yes), no: ids(asked.no), records: asked.records?.split(' ') ?? [], within })
+  const { isMore, ...rest } = past
+  const query = new URLSearchParams({ from: 'changes', table: table.name, ...(within ? { within } : {}), take: String(Math.min(MOST_TAKEN, take * 3)) })
+  return (
+    <FromChanges key={`${table.name} ${within}`} setting={setting} table={table} {...rest} within={within} more={isMore && take < MOST_TAKEN ? `/workflows/new?${query}` : null} />
+  )
+}
+
+const ForEditors = () => (
+  <Page>
+    <Title>From past changes</Title>
+    <Empty>It is for editors and administrators.</Empty>
+  </Page>
+)

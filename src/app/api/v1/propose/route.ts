@@ -4,8 +4,8 @@ import { route } from '@/app/_server/route'
 
 /** From past changes: conditions that agree with marks on them, and the change to be asked about next. */
 export const POST = route('POST /api/v1/propose', async ({ body, inTurn }) => {
-  const { table, yes, no, days } = await body()
-  const told = await inTurn(() => apart().run('propose', { table, yes, no, days: days ?? 30 }))
+  const { table, yes, no, days, within } = await body()
+  const told = await inTurn(() => apart().run('propose', { table, yes, no, days: days ?? 30, ...(within === undefined ? {} : { within }) }))
   if (told === null) throw new Problem(404, 'Not found', `There is no table ${JSON.stringify(table)}.`)
   return told
 })

@@ -1,0 +1,56 @@
+'use client'
+
+import { useMemo } from 'react'
+import { briefOf, type Line } from '@/core/words/brief'
+import type { ToldProposal } from '@/engine/propose'
+import { BriefSheet, Statement } from '../brief/sheet'
+import { Narrowing } from '../editor/narrowing'
+import { wordingOf } from '../editor/setting'
+import { Button } from '../parts/button'
+import { counted } from '../today/summary'
+import { workflowOf } from './make'
+import type { Past } from './past'
+
+interface Props {
+  readonly past: Past
+  readonly proposal: ToldProposal
+  readonly isFirst: boolean
+  readonly onMake: () => void
+  readonly onTell: ((change: number) => void) | null
+}
+
+/** What is proposed, as a brief: how many changes are alive at each line, drawn as it narrows. */
+export function ProposalBrief({ past, proposal, isFirst, onMake, onTell }: Props) {
+  const wording = wordingOf(past.setting)
+  const lines = useMemo(() => briefOf(workflowOf(proposal, past.table.name), wording).filter((l) => l.kind !== 'action'), [proposal, past.table, wording])
+  const counts = lines.map((line) => ({ path: line.path, count: countAt(line, proposal) }))
+  const number = (n: number) => n.toLocaleString(past.organisation.locale)
+  return (
+    <section aria-label={proposal.sentence} className="mb-7">
+      <div className="relative">
+        <BriefSheet label={`Proposed: ${proposal.sentence}`}>
+          {lines.map((line, i) => (
+            <li key={line.path} data-line={line.path} className="grid grid-cols-[minmax(0,1fr)_112px] border-rule border-t py-1.5">
+              <Statement line={line} />
+              <span className="z-10 pl-1 text-sm tabular-nums">{counts[i]?.count === null ? '' : number(counts[i]?.count ?? 0)}</span>
+            </li>
+          ))}
+        </BriefSheet>
+        <Narrowing counts={counts} behind={null} most={proposal.alive['/cue'] ?? 1} />
+      </div>
+      <p className="mt-1.5 flex flex-wrap items-baseline gap-x-5 gap-y-1">
+        <Button kind={isFirst ? 'main' : 'quiet'} onClick={onMake}>
+          Make this workflow
+        </Button>
+        <span className="text-muted text-sm">would have fired {counted(proposal.firings, 'time')} in 30 days</span>
+        {onTell && proposal.ask !== undefined && <Button onClick={() => onTell(proposal.ask ?? 0)}>What tells it from the others</Button>}
+      </p>
+    </section>
+  )
+}
+
+/** How many changes are alive at a line; null where it lets through what came to it. */
+function countAt(line: Line, { alive, firings }: ToldProposal): number | null {
+  if (line.kind === 'conditions' && line.depth === 0) return line.role === 'becomes' ? firings : null
+  return alive[line.path] ?? null
+}

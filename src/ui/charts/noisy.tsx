@@ -2,6 +2,7 @@ import { scaleLinear } from 'd3'
 import type { NoisyRow } from '@/store/today'
 import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
+import { pastChangesPage } from '../propose/address'
 
 /** Which workflows write most to one person, and to whom. */
 export function Noisy({ rows }: { rows: readonly NoisyRow[] }) {
@@ -21,7 +22,10 @@ export function Noisy({ rows }: { rows: readonly NoisyRow[] }) {
               </Link>
               <span className="block truncate text-muted text-xs">
                 to {r.name}
-                {r.anHour > 2 && `, ${r.anHour} of them within an hour`}
+                {r.anHour > 2 && `, ${r.anHour} of them within an hour`}{' '}
+                <Link href={pastChangesPage({ within: r.workflow })} aria-label={`Where ${r.workflow} should not have fired`}>
+                  less of it
+                </Link>
               </span>
             </span>
             <span aria-hidden className="block h-2 justify-self-start border-spruce border-r-2 bg-spruce-wash" style={{ width: `${share(r.messages)}%` }} />

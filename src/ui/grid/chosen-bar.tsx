@@ -2,10 +2,14 @@
 
 import type { RecordId, TableDef } from '@/core/values/tables'
 import { Deeds } from '../by-hand/deeds-menu'
-import { Button } from '../parts/button'
+import { Button, ButtonLink } from '../parts/button'
+import { pastChangesPage } from '../propose/address'
 import type { PersonChoice } from '../records/values'
 import { counted } from '../today/summary'
 import { ManyDeeds } from './many-deeds'
+
+/** Most records whose newest change is marked. */
+const MOST_MARKED = 50
 
 interface Props {
   readonly table: TableDef
@@ -25,6 +29,7 @@ export function ChosenBar({ table, chosen, people, role, onClear }: Props) {
         {chosen.size.toLocaleString('en-GB')} chosen
       </span>
       <Deeds table={table.name} records={[...chosen]} said={said} people={people} onSent={onClear} />
+      {role !== 'member' && <ButtonLink href={pastChangesPage({ table: table.name, records: [...chosen].slice(0, MOST_MARKED) })}>Should have told somebody</ButtonLink>}
       {role !== 'member' && (
         <ManyDeeds table={table} meant={{ ids: [...chosen] }} count={chosen.size} people={people} isAdministrator={role === 'administrator'} onDone={onClear} />
       )}

@@ -8,6 +8,7 @@ import type { Condition } from '@/core/document/condition'
 import { fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
 import { startersOf, valueStartersOf } from '@/core/words/starters'
 import { call } from '../api'
+import { pastChangesPage } from '../propose/address'
 import { useTables } from '../records/tables-context'
 import { WordsField } from '../words/words-field'
 import { WordsPopover } from '../words/words-popover'
@@ -70,6 +71,11 @@ export function Starters({ table, organisation, mine, where = null }: Props) {
             ))}
           </fieldset>
         ))}
+        {!mine && (
+          <button type="button" role="menuitem" onClick={() => router.push(pastChangesPage({ table: table.name }))} className={`${item} text-muted`}>
+            from past changes: point at what should have
+          </button>
+        )}
         <button type="button" role="menuitem" onClick={() => open(null)} className={`${item} text-muted`}>
           something else: start from nothing
         </button>

@@ -12,6 +12,7 @@ import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { ClockTime, Time } from '../parts/time'
+import { pastChangesPage } from '../propose/address'
 import { counted, span } from '../today/summary'
 
 const ANY = '\u0000any'
@@ -153,6 +154,11 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                   </td>
                   <td className="truncate pr-4">
                     {m.run ? <Link href={`/runs/${m.run}`}>{m.subject}</Link> : m.subject}
+                    {m.workflow && m.change && (
+                      <Link href={pastChangesPage({ within: m.workflow, no: m.change })} className="pl-3 text-muted text-sm" aria-label={`Not this one: ${m.subject}`}>
+                        not this one
+                      </Link>
+                    )}
                     {m.state === 'held' && (
                       <span className="block truncate text-muted text-sm">
                         {HELD_WORDS[m.held_for ?? 'quiet']}

@@ -6,6 +6,7 @@ import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
+import { pastChangesPage } from '../propose/address'
 import { shownValue } from './values'
 
 interface Props {
@@ -15,12 +16,14 @@ interface Props {
   readonly runs: readonly RunRow[]
   readonly titles: Readonly<Record<string, string>>
   readonly organisation: Organisation
+  /** Whether the reader may make workflows from past changes. */
+  readonly mayMark: boolean
 }
 
 const VERBS = { created: 'added it', changed: 'changed', deleted: 'deleted it' } as const
 
 /** A record's changes and the mail sent about it, in one column, the newest first. */
-export function Timeline({ table, changes, messages, runs, titles, organisation }: Props) {
+export function Timeline({ table, changes, messages, runs, titles, organisation, mayMark }: Props) {
   const time = (at: Date) => <Time at={at} locale={organisation.locale} zone={organisation.zone} />
   return (
     <>
@@ -37,6 +40,16 @@ export function Timeline({ table, changes, messages, runs, titles, organisation 
                 <Link href={`/changes/${change.id}`} className="pl-3" aria-label={`Why this change of ${change.by.name} fired or did not`}>
                   why
                 </Link>
+                {mayMark && (
+                  <Link
+                    href={pastChangesPage({ table: table.name, yes: change.id })}
+                    className="pl-3"
+                    title="This should have told somebody"
+                    aria-label={`This change of ${change.by.name} should have told somebody`}
+                  >
+                    tell
+                  </Link>
+                )}
               </span>
             </p>
             {change.kind === 'changed' && <ChangedFields change={change} table={table} titles={titles} organisation={organisation} />}
@@ -46,6 +59,11 @@ export function Timeline({ table, changes, messages, runs, titles, organisation 
                 <p key={run.id} className="mt-1 border-spruce border-l-2 pl-3 text-sm">
                   <span className="text-muted">fired </span>
                   <Link href={`/runs/${run.id}`}>{run.workflow}</Link> {run.state !== 'done' && <StateMark state={run.state} />}
+                  {mayMark && (
+                    <Link href={pastChangesPage({ within: run.workflow, no: change.id })} className="pl-3 text-muted" title="This should not have told anybody">
+                      not this one
+                    </Link>
+                  )}
                   {messages
                     .filter((m) => m.run === run.id)
                     .map((m) => (

@@ -11,6 +11,7 @@ import type { FoundAnswer } from '@/engine/answers/lines'
 import { call } from '../api'
 import { PressSheet } from '../by-hand/press-sheet'
 import { Time } from '../parts/time'
+import { pastChangesPage } from '../propose/address'
 import { WordsField } from '../words/words-field'
 import { useGo } from './leaving'
 import { type DeedOffer, type Pressing, useDeedOffers } from './palette-deeds'
@@ -123,6 +124,12 @@ export function Palette({ role }: { role: string }) {
                   <Command.Item value="new workflow" onSelect={() => go('/workflows/new')} className={item}>
                     <span className="role-word w-24 shrink-0 text-muted">do</span>
                     Make a workflow
+                  </Command.Item>
+                )}
+                {role !== 'member' && 'from past changes'.includes(text.toLowerCase()) && (
+                  <Command.Item value="past changes" onSelect={() => go(pastChangesPage({}))} className={item}>
+                    <span className="role-word w-24 shrink-0 text-muted">do</span>
+                    Make a workflow from past changes
                   </Command.Item>
                 )}
               </Command.List>

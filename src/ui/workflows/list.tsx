@@ -11,6 +11,7 @@ import Link from '../parts/link'
 import { Empty, Title } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
+import { pastChangesPage } from '../propose/address'
 import { counted } from '../today/summary'
 import { WordsField } from '../words/words-field'
 import { Import } from './import'
@@ -111,6 +112,7 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
         beside={<span className="text-muted">{shown.length === workflows.length ? `${workflows.length} in all` : `${shown.length} of ${workflows.length}`}</span>}
         actions={
           <>
+            {!isMember && <ButtonLink href={pastChangesPage({})}>From past changes</ButtonLink>}
             <Import />
             <ButtonLink kind="main" href="/workflows/new">
               Make a workflow

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next'
 import { notFound } from 'next/navigation'
-import { keeperFor } from '@/app/_server/access'
+import { keeperFor, mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { titlesOfWrites } from '@/app/_server/write-titles'
@@ -17,6 +17,7 @@ import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
 import { StateMark } from '@/ui/parts/state-mark'
 import { Time } from '@/ui/parts/time'
+import { pastChangesPage } from '@/ui/propose/address'
 import { RunAgain } from '@/ui/runs/again'
 import { RunMessage } from '@/ui/runs/message'
 import { Relatives } from '@/ui/runs/relatives'
@@ -73,6 +74,11 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
         {run.change !== null && (
           <>
             , <Link href={`/changes/${run.change}`}>what else the change set off</Link>
+            {run.trial === null && mayUse(actor.role, 'POST /api/v1/propose') && (
+              <>
+                , <Link href={pastChangesPage({ within: run.workflow, no: run.change })}>not this one</Link>
+              </>
+            )}
           </>
         )}
       </p>

@@ -49,7 +49,8 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
   const mine = actor.role === 'member' ? actor.email : null
   const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine, actor.email), listWorkflows(pool())])
   const tables = setting.tables.filter((t) => t.name !== 'person')
-  const table = tables.find((t) => t.name === asked.table) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
+  const asOf = asked.within ? workflows.find((w) => w.name === asked.within)?.draft.table : asked.table
+  const table = tables.find((t) => t.name === asOf) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
   const only = mine ?? (asked.tell === 'me' ? actor.email : null)
   const drawing = { wording: wordingOf(setting), mine: only, otherwise: actor.email }
   const starter = table && asked.starter ? [...startersOf(table, drawing), ...valueStartersOf(table, drawing)].find((s) => s.key === asked.starter) : undefined

@@ -63,7 +63,19 @@ export default async function RecordPage(props: Params) {
   ])
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
-    <Page margin={<Timeline table={table} changes={changes} messages={messages.map((message) => seenBy(actor, message))} runs={runs} titles={titles} organisation={settings} />}>
+    <Page
+      margin={
+        <Timeline
+          mayMark={mayUse(actor.role, 'POST /api/v1/propose')}
+          table={table}
+          changes={changes}
+          messages={messages.map((message) => seenBy(actor, message))}
+          runs={runs}
+          titles={titles}
+          organisation={settings}
+        />
+      }
+    >
       <RecordRefresh newest={changes[0]?.at.toISOString() ?? null} />
       <RecordSheet
         table={table}

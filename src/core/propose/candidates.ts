@@ -78,7 +78,22 @@ export function candidatesFor(evidence: Evidence): Candidate[] {
   const counted = places.filter(({ field, linked }) => !linked && (field.type === 'number' || field.type === 'money')).length
   for (const place of places)
     for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, counted)), place)) found.set(JSON.stringify(candidate.clause), candidate)
+  for (const candidate of besideEachOther(places)) found.set(JSON.stringify(candidate.clause), candidate)
   return [...found.values()]
+}
+
+/** Most pairs of numbers of a record that are held against each other. */
+const MOST_PAIRS = 120
+
+/** Numbers of a record held against its others of the same type, as a quantity against the level at which it is to be ordered again. */
+function besideEachOther(places: readonly Place[]): Candidate[] {
+  const own = places.filter(({ field, linked }) => !linked && (field.type === 'number' || field.type === 'money'))
+  const pairs = own.flatMap((one) => own.filter((two) => two !== one && two.field.type === one.field.type).map((two) => [one.path, two.path] as const))
+  return pairs
+    .slice(0, MOST_PAIRS)
+    .flatMap(([field, other]) =>
+      (['less than', 'at most'] as const).map((op) => ({ clause: { field, op, value: { field: other } }, cost: op === 'less than' ? 1.6 : 1.7, linked: false })),
+    )
 }
 
 /** A field's values at the marks: now, and before where it changed. */
@@ -140,6 +155,8 @@ function ofType(values: Values, field: FieldDef): Costed[] {
       return [...domains(values), ...equal(values, field, 2)]
     case 'person':
       return [[{ op: 'is', value: { changedBy: true } }, 1.4], [{ op: 'is not', value: { changedBy: true } }, 1.4], ...equal(values, field, MOST_VALUES)]
+    case 'link':
+      return [] // what it is called by is a field of the record beside, and says in words what its id does not
     default:
       return equal(values, field, MOST_VALUES)
   }

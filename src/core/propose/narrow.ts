@@ -16,6 +16,9 @@ const MOST = 5
 /** Others that are taken as right while none is marked so. */
 const TAKEN_AS_RIGHT = 12
 
+/** What goes besides counts against a clause at least as if so many were marked no. */
+const LEAST_EVIDENCE = 4
+
 const SAMPLE = 960
 
 /**
@@ -35,7 +38,7 @@ export function narrowBy(observed: Observed, marks: Marks): Narrowed[] {
     if (holds.meets(no) || !holds.includes(yes)) continue
     const goes: number[] = []
     Bits.of(observed.size, (i) => !holds.has(i)).each((i) => goes.push(i))
-    const score = -PER_CLAUSE - PER_COST * cost - marks.no.length * Math.log2(goes.length)
+    const score = -PER_CLAUSE - PER_COST * cost - Math.max(LEAST_EVIDENCE, marks.no.length) * Math.log2(goes.length)
     const key = holds.key()
     const known = found.get(key)
     if (!known || known.score < score) found.set(key, { narrowed: { clause, goes }, score })

@@ -8,6 +8,7 @@ import { type Organisation, type TableDef, titleOf } from '@/core/values/tables'
 import type { ToldProposal, ToldProposals } from '@/engine/propose'
 import { call } from '../api'
 import { type EditorSetting, shownAt } from '../editor/setting'
+import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import Link from '../parts/link'
 import { Empty, Page, Title } from '../parts/page'
@@ -45,6 +46,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
   const go = useGo()
   const { marks, mark } = useMarks(yes, no)
   const [sought, setSought] = useState('')
+  const [isMarkedOnly, setMarkedOnly] = useState(false)
   const [wanted, setWanted] = useState<number | null>(null)
   const schema = useMemo(() => new Map(setting.tables.map((t) => [t.name, t])), [setting])
   const fetched = useTitles(schema)
@@ -71,7 +73,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
       toast.error(faultOf(error))
     }
   }
-  const found = useMemo(() => changes.filter((change) => fits(change, sought, past)), [changes, sought, past])
+  const found = useMemo(() => changes.filter((change) => (!isMarkedOnly || marks.has(change.id)) && fits(change, sought, past)), [changes, sought, past, isMarkedOnly, marks])
   const proposals = (isAsked && answer?.proposals) || []
   const tables = setting.tables.filter((t) => t.name !== 'person').map((t) => ({ value: t.name, label: t.label }))
   return (
@@ -119,7 +121,12 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
         )}
         <input aria-label="Find" placeholder="Find by title, value or person" className="blank-line" value={sought} onChange={(e) => setSought(e.target.value)} />
         <span className="whitespace-nowrap text-muted text-sm">
-          {question.yes.length} yes, {question.no.length} no
+          {question.yes.length} yes, {question.no.length} no{' '}
+          {marks.size > 0 && (
+            <Button aria-pressed={isMarkedOnly} onClick={() => setMarkedOnly(!isMarkedOnly)} className="pl-2">
+              {isMarkedOnly ? 'Show all' : 'Show these alone'}
+            </Button>
+          )}
         </span>
       </div>
       {found.length > 0 ? (

@@ -30,9 +30,9 @@ export function ProposalBrief({ past, proposal, isFirst, onMake, onTell }: Props
       <div className="relative">
         <BriefSheet label={`Proposed: ${proposal.sentence}`}>
           {lines.map((line, i) => (
-            <li key={line.path} data-line={line.path} className="grid grid-cols-[minmax(0,1fr)_112px] border-rule border-t py-1.5">
+            <li key={line.path} data-line={line.path} className="grid grid-cols-[minmax(0,1fr)_3.5rem_106px] items-baseline border-rule border-t py-1.5">
               <Statement line={line} />
-              <span className="z-10 pl-1 text-sm tabular-nums">{counts[i]?.count === null ? '' : number(counts[i]?.count ?? 0)}</span>
+              <span className="pr-2.5 text-right text-sm tabular-nums">{counts[i]?.count === null ? '' : number(counts[i]?.count ?? 0)}</span>
             </li>
           ))}
         </BriefSheet>

@@ -25,8 +25,8 @@ export function Question({ change, past, isLast, onMark }: Props) {
         <Button shortcut="n" onClick={() => onMark('no')}>
           No, it should not
         </Button>
-        {isLast && <span className="text-muted text-sm">One proposal is left; this would confirm it.</span>}
       </p>
+      {isLast && <p className="mt-1 text-muted text-sm">One proposal is left; this would confirm it.</p>}
     </section>
   )
 }

@@ -1,0 +1,141 @@
+import { expect, type Page, test } from '@playwright/test'
+import { api } from './installation'
+import { RAFI, sessionOf, signIn } from './people'
+
+interface Change {
+  readonly id: number
+  readonly changed: readonly string[]
+}
+
+interface Live {
+  readonly name: string
+  readonly table: string
+  readonly cue: { readonly kind: string; readonly stays?: string }
+  readonly conditions?: { readonly all?: readonly object[] }
+}
+
+const MARKED = 6
+
+test.afterAll(async () => {
+  await api('DELETE', '/api/v1/workflows/Made of marks')
+})
+
+const answered = async <T>(method: string, path: string, body?: unknown) => (await api(method, path, body)).body as unknown as T
+
+async function changesOf(table: string): Promise<Change[]> {
+  const all: Change[] = []
+  for (let after = '0'; ; ) {
+    const { changes, next } = await answered<{ changes: Change[]; next: string | null }>('GET', `/api/v1/changes?table=${table}&after=${after}&limit=1000`)
+    all.push(...changes)
+    if (next === null) return all
+    after = next
+  }
+}
+
+const firedFor = async (name: string) => {
+  const { runs } = await answered<{ runs: { change: number | null }[] }>('GET', `/api/v1/runs?workflow=${encodeURIComponent(name)}&limit=1000`)
+  return [...new Set(runs.flatMap((r) => r.change ?? []))]
+}
+
+const spread = (list: readonly number[], most: number) =>
+  Array.from({ length: Math.min(most, list.length) }, (_, i) => list[Math.floor(((i + 0.5) * list.length) / Math.min(most, list.length))] as number)
+
+const rehearsed = (workflow: Live, samples = 0) => answered<{ firings: number; samples: { change: { id: number } }[] }>('POST', '/api/v1/rehearse', { workflow, days: 30, samples })
+
+/** Changes that a workflow did not fire for, but would have with one of its clauses less. */
+async function nearlyFired(live: Live, fired: readonly number[]): Promise<number[]> {
+  const clauses = live.conditions?.all ?? []
+  const less = await Promise.all(clauses.map((clause) => rehearsed({ ...live, conditions: { all: clauses.filter((other) => other !== clause) } }, 50)))
+  return [...new Set(less.flatMap(({ samples }) => samples.map((s) => s.change.id)))].filter((id) => !fired.includes(id))
+}
+
+test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire alike', async () => {
+  test.setTimeout(120_000)
+  const { workflows } = await answered<{ workflows: { live: Live | null }[] }>('GET', '/api/v1/workflows')
+  const shipped = ['Defect that stops sailing', 'Drawn from the stores today', 'Enquiry handed over', 'Enquiry won', 'Offer above 1,000', 'Sailing cancelled', 'Stores to reorder']
+  for (const name of shipped) {
+    const live = workflows.find((w) => w.live?.name === name)?.live as Live
+    const fired = await firedFor(name)
+    const own = await rehearsed(live, 50)
+    const isFiring = [...fired, ...own.samples.map((s) => s.change.id)]
+    const near = await nearlyFired(live, isFiring)
+    const changes = (await changesOf(live.table)).map((c) => c.id).filter((id) => id >= Math.min(...fired) && !isFiring.includes(id))
+    const no = [...spread(near, MARKED / 2), ...spread(changes, MARKED)].slice(0, MARKED)
+    const { proposals } = await answered<{ proposals: { firings: number; sentence: string }[] }>('POST', '/api/v1/propose', { table: live.table, yes: spread(fired, MARKED), no })
+    expect
+      .soft(
+        proposals.slice(0, 2).map((p) => p.firings),
+        `${name}: ${proposals.map((p) => p.sentence).join(' | ')}`,
+      )
+      .toContain(own.firings)
+  }
+})
+
+const margin = (page: Page) => page.getByRole('complementary', { name: 'Evidence' })
+
+test('changes are marked by keys, what is asked is answered, and the draft keeps the marks as examples', async ({ page }) => {
+  const fired = spread(await firedFor('Enquiry won'), MARKED)
+  await signIn(page)
+  await page.goto(`/workflows/new?from=changes&table=enquiries&yes=${fired.slice(0, MARKED - 1).join('+')}`)
+  const list = page.getByRole('list', { name: 'Past changes' })
+  await expect(page.getByText('5 yes, 0 no')).toBeVisible()
+  await expect(margin(page).getByText('No change is marked no', { exact: false })).toBeVisible()
+  const other = list.getByRole('listitem').filter({ hasNotText: 'Won' })
+  await other.first().focus()
+  await page.keyboard.press('n')
+  await page.keyboard.press('ArrowDown')
+  await expect(page.getByText('5 yes, 1 no')).toBeVisible()
+  for (const place of [3, 8, 13, 18]) await other.nth(place).getByRole('button', { name: /^No, / }).click()
+  await expect(page.getByText('5 yes, 5 no')).toBeVisible()
+  const question = margin(page).getByRole('region', { name: 'The next question' })
+  for (let asked = 0; asked < 3 && (await question.isVisible()); asked++) {
+    const isYes = (await question.getByText('→').count()) > 0 && (await question.innerText()).includes('Won')
+    await question.getByRole('heading').click()
+    await page.keyboard.press(isYes ? 'y' : 'n')
+    await expect(page.getByText(/^(5|6|7|8) yes, [5-8] no/)).toBeVisible()
+  }
+  const first = margin(page)
+    .getByRole('region', { name: /stage is Won/ })
+    .first()
+  await expect(first.getByRole('list', { name: /^Proposed: / })).toContainText('stage is Won')
+  await expect(page).toHaveURL(/yes=[\d+]+/)
+  await first.getByRole('button', { name: 'Make this workflow' }).click()
+  await expect(page.getByRole('list', { name: /^Brief of / })).toContainText('stage is Won')
+  await expect(page.getByRole('region', { name: 'Examples' }).getByText(/\d+ examples pass/)).toBeVisible()
+})
+
+test('from a run that should not have been, a clause is added to the draft, and what is live goes on', async ({ page }) => {
+  const { body } = await api('GET', '/api/v1/workflows/Enquiry won')
+  const draft = body.draft as unknown as Live
+  await api('PUT', '/api/v1/workflows/Made of marks', { ...draft, name: 'Made of marks' })
+  const [run] = (await answered<{ runs: { id: number }[] }>('GET', '/api/v1/runs?workflow=Enquiry won&limit=1')).runs
+  await signIn(page)
+  await page.goto(`/runs/${run?.id}`)
+  await page.getByRole('link', { name: 'not this one' }).click()
+  await expect(page.getByRole('heading', { name: 'Where Enquiry won should not have fired' })).toBeVisible()
+  await expect(page.getByText('0 yes, 1 no')).toBeVisible()
+  const clauses = margin(page).getByRole('list', { name: 'Conditions to add' })
+  await expect(clauses.getByText(/would (go|still have fired)/).first()).toBeVisible()
+  const words = (await clauses.getByRole('listitem').first().locator('p').first().innerText()).replace(/\.$/, '').toLowerCase()
+  await clauses.getByRole('button', { name: 'Add it to the draft' }).first().click()
+  await expect(page.getByText('The condition is in the draft.', { exact: false })).toBeVisible()
+  await expect(page.getByRole('list', { name: 'Brief of Enquiry won' })).toContainText(words, { ignoreCase: true })
+  const after = (await api('GET', '/api/v1/workflows/Enquiry won')).body as unknown as { live: Live; state: string }
+  expect(after.state).toBe('live')
+  expect(after.live.conditions).toEqual(draft.conditions)
+  await api('PUT', '/api/v1/workflows/Enquiry won', draft)
+})
+
+test('a record’s timeline leads there, with the change marked; members are told that it is for editors', async ({ page, playwright }) => {
+  await signIn(page)
+  await page.goto('/records/claims')
+  await page.getByRole('link', { name: /^CL-/ }).first().click()
+  await page
+    .getByRole('link', { name: /should have told somebody$/ })
+    .first()
+    .click()
+  await expect(page.getByText('1 yes, 0 no')).toBeVisible()
+  await expect(margin(page).getByText('Only one change is marked yes', { exact: false })).toBeVisible()
+  const rafi = await sessionOf(playwright, RAFI)
+  expect(await (await rafi.get('/workflows/new?from=changes&table=claims')).text()).toContain('It is for editors and administrators.')
+})

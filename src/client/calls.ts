@@ -465,7 +465,7 @@ export interface Calls {
   }
   /** Words read into a workflow, with what was not understood. */
   readonly 'POST /read': { readonly path: undefined; readonly body: { readonly text: string; readonly table?: string } }
-  /** Conditions proposed from past changes of a `table` that are marked, by their ids: `yes`, those that should have told somebody, and `no`, those that should not; others of the last `days` tell how much each lets through. Answers `proposals`, the simplest first, `ask`, the change whose mark would tell most, `contradictions`, and what is to be `said`. */
+  /** Conditions proposed from past changes of a `table` that are marked, by their ids: `yes`, those that should have told somebody, and `no`, those that should not; others of the last `days` tell how much each lets through. Answers `proposals`, the simplest first, with how many changes are `alive` at each line, `ask`, the change whose mark would tell most, `contradictions`, and what is to be `said`; with `within`, the name of a workflow, clauses to be `added` to it, and how many firings `goes`. */
   readonly 'POST /propose': {
     readonly path: undefined
     readonly body: { readonly table: string; readonly yes: readonly number[]; readonly no: readonly number[]; readonly within?: string; readonly days?: number }

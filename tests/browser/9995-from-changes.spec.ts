@@ -49,7 +49,17 @@ async function nearlyFired(live: Live, fired: readonly number[]): Promise<number
   return [...new Set(less.flatMap(({ samples }) => samples.map((s) => s.change.id)))].filter((id) => !fired.includes(id))
 }
 
-test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire alike', async () => {
+interface Told {
+  readonly proposals: readonly { readonly firings: number; readonly sentence: string }[]
+  readonly ask: number | null
+}
+
+/** Where a limit lies between numbers that are round alike, an answer or two tells which. */
+const MOST_ANSWERS = 2
+
+const firstTwo = ({ proposals }: Told) => proposals.slice(0, 2).map((p) => p.firings)
+
+test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire alike, after at most two answers', async () => {
   test.setTimeout(120_000)
   const { workflows } = await answered<{ workflows: { live: Live | null }[] }>('GET', '/api/v1/workflows')
   const shipped = ['Defect that stops sailing', 'Drawn from the stores today', 'Enquiry handed over', 'Enquiry won', 'Offer above 1,000', 'Sailing cancelled', 'Stores to reorder']
@@ -61,13 +71,14 @@ test('of six changes that a workflow of the demo fired for and six others, half 
     const near = await nearlyFired(live, isFiring)
     const changes = (await changesOf(live.table)).map((c) => c.id).filter((id) => id >= Math.min(...fired) && !isFiring.includes(id))
     const no = [...spread(near, MARKED / 2), ...spread(changes, MARKED)].slice(0, MARKED)
-    const { proposals } = await answered<{ proposals: { firings: number; sentence: string }[] }>('POST', '/api/v1/propose', { table: live.table, yes: spread(fired, MARKED), no })
-    expect
-      .soft(
-        proposals.slice(0, 2).map((p) => p.firings),
-        `${name}: ${proposals.map((p) => p.sentence).join(' | ')}`,
-      )
-      .toContain(own.firings)
+    const yes = spread(fired, MARKED)
+    let told: Told
+    for (let answers = 0; ; answers++) {
+      told = await answered<Told>('POST', '/api/v1/propose', { table: live.table, yes, no })
+      if (firstTwo(told).includes(own.firings) || told.ask === null || answers === MOST_ANSWERS) break
+      ;(isFiring.includes(told.ask) ? yes : no).push(told.ask)
+    }
+    expect.soft(firstTwo(told), `${name}: ${told.proposals.map((p) => p.sentence).join(' | ')}`).toContain(own.firings)
   }
 })
 

@@ -138,7 +138,7 @@ const SUMMARIES = {
     'Runs a workflow by hand: `press` (a UUID made for each press), `records`, `asked`. 202 with the runs; the same press again answers the same runs. With `dryRun` what it would do.',
   'POST /api/v1/read': 'Words read into a workflow, with what was not understood.',
   'POST /api/v1/propose':
-    'Conditions proposed from past changes of a `table` that are marked, by their ids: `yes`, those that should have told somebody, and `no`, those that should not; others of the last `days` tell how much each lets through. Answers `proposals`, the simplest first, `ask`, the change whose mark would tell most, `contradictions`, and what is to be `said`.',
+    'Conditions proposed from past changes of a `table` that are marked, by their ids: `yes`, those that should have told somebody, and `no`, those that should not; others of the last `days` tell how much each lets through. Answers `proposals`, the simplest first, with how many changes are `alive` at each line, `ask`, the change whose mark would tell most, `contradictions`, and what is to be `said`; with `within`, the name of a workflow, clauses to be `added` to it, and how many firings `goes`.',
   'GET /api/v1/words': 'What this installation calls its things.',
   'POST /api/v1/fits': 'How many records fit a draft’s conditions now.',
   'GET /api/v1/deeds': 'What one may run by hand, with the questions; for one `table`.',

@@ -1,8 +1,9 @@
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { proposeFrom } from '@/engine/propose'
 import { many } from '@/store/database'
-import { makeClaims } from '../support/claims'
-import { BASE_URL, type Engine, startEngine } from '../support/engine'
+import { listRuns } from '@/store/runs'
+import { makeClaims, newClaimWorkflow } from '../support/claims'
+import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
 let engine: Engine
 beforeEach(async () => {
@@ -12,11 +13,11 @@ afterEach(() => engine.stop())
 
 const ids = async (where: string) => (await many<{ id: number }>(engine.pool, `select id from rappel.change where tbl = 'claims' and ${where} order by id`)).map((r) => r.id)
 
-async function marked(yes: readonly number[], no: readonly number[]) {
+async function marked(yes: readonly number[], no: readonly number[], within?: string) {
   const surroundings = await readSurroundings(engine.pool, BASE_URL)
   const table = surroundings.schema.get('claims')
   if (!table) throw new Error('There is no table of claims.')
-  return proposeFrom(engine.pool, { table, yes, no, days: 30 }, surroundings, await readReviewSetting(engine.pool))
+  return proposeFrom(engine.pool, { table, yes, no, days: 30, ...(within === undefined ? {} : { within }) }, surroundings, await readReviewSetting(engine.pool))
 }
 
 test('marks on recorded changes come to conditions, with whom records belonged to then, and the change to ask about', async () => {
@@ -59,4 +60,24 @@ test('what cannot be answered is said', async () => {
   expect(alike.proposals).toEqual([])
   expect(alike.contradictions).toContainEqual([one, two])
   expect(alike.said).toContain('Changes that are marked differently differ in nothing that is recorded and that conditions can tell.')
+})
+
+test('of a workflow that fired too often, clauses to add are proposed, with what else would go', async () => {
+  const { ines } = await makeClaims(engine.pool)
+  await goLive(engine, newClaimWorkflow({ name: 'Too often' }))
+  await engine.startWorker()
+  await engine.pool.query(
+    `insert into data.claims (owner, amount, status, number) select $1, g * 10, case when g % 4 = 0 then 'In review' else 'New' end, 'C-' || g from generate_series(1, 20) g`,
+    [ines],
+  )
+  await until('all runs', async () => (await listRuns(engine.pool, { workflow: 'Too often', state: 'done', limit: 50 })).length === 20)
+  const [wrong = 0, alsoWrong = 0] = await ids(`after ->> 'status' = 'In review'`)
+  const right = (await ids(`after ->> 'status' = 'New'`)).slice(0, 4)
+  const found = await marked(right, [wrong, alsoWrong], 'Too often')
+  expect(found.changes).toBe(20)
+  const status = found.proposals.find(({ sentence }) => sentence === 'Status is not In review.')
+  expect(status).toMatchObject({ goes: 5, firings: 15, added: { field: 'status', op: 'is not', value: 'In review' } })
+  expect(await ids(`after ->> 'status' = 'In review'`)).toContain(status?.ask)
+  expect((await marked([], [], 'Too often')).said).toEqual(['Mark a change no for which Too often should not have fired.'])
+  expect((await marked([], [wrong], 'Nothing called so')).said).toContain('There is no workflow called Nothing called so.')
 })

@@ -1,4 +1,4 @@
-import type { Clause } from '../document/condition'
+import type { Clause, Op } from '../document/condition'
 import { PER_CLAUSE } from './atoms'
 import { Bits } from './bits'
 import { candidatesFor, type Marks, PER_COST } from './candidates'
@@ -19,6 +19,10 @@ const TAKEN_AS_RIGHT = 12
 /** What goes besides counts against a clause at least as if so many were marked no. */
 const LEAST_EVIDENCE = 4
 
+/** What leaves something out says less of what is to come than what lets only something through. */
+const NEGATIONS: ReadonlySet<Op> = new Set(['is not', 'is none of', 'is blank'])
+const NEGATED = 1.2
+
 const SAMPLE = 960
 
 /**
@@ -38,7 +42,7 @@ export function narrowBy(observed: Observed, marks: Marks): Narrowed[] {
     if (holds.meets(no) || !holds.includes(yes)) continue
     const goes: number[] = []
     Bits.of(observed.size, (i) => !holds.has(i)).each((i) => goes.push(i))
-    const score = -PER_CLAUSE - PER_COST * cost - Math.max(LEAST_EVIDENCE, marks.no.length) * Math.log2(goes.length)
+    const score = -PER_CLAUSE - PER_COST * (cost - (NEGATIONS.has(clause.op) ? NEGATED : 0)) - Math.max(LEAST_EVIDENCE, marks.no.length) * Math.log2(goes.length)
     const key = holds.key()
     const known = found.get(key)
     if (!known || known.score < score) found.set(key, { narrowed: { clause, goes }, score })

@@ -29,14 +29,20 @@ export function ChangeList({ past, changes, marks, onMark }: Props) {
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.altKey || event.ctrlKey || event.metaKey || !(event.target instanceof HTMLElement) || event.target.dataset.change === undefined) return
     const { id } = must(changes[at])
-    const deed = {
-      ArrowDown: () => focus(at + 1),
-      ArrowUp: () => focus(at - 1),
-      Home: () => focus(0),
-      End: () => focus(changes.length - 1),
-      Delete: () => onMark(id, null),
-      ...(areLettersKeys() ? { j: () => focus(at + 1), k: () => focus(at - 1), y: () => onMark(id, 'yes'), n: () => onMark(id, 'no') } : {}),
-    }[event.key]
+    const deeds = new Map<string, () => void>([
+      ['ArrowDown', () => focus(at + 1)],
+      ['ArrowUp', () => focus(at - 1)],
+      ['Home', () => focus(0)],
+      ['End', () => focus(changes.length - 1)],
+      ['Delete', () => onMark(id, null)],
+    ])
+    const letters = new Map<string, () => void>([
+      ['j', () => focus(at + 1)],
+      ['k', () => focus(at - 1)],
+      ['y', () => onMark(id, 'yes')],
+      ['n', () => onMark(id, 'no')],
+    ])
+    const deed = deeds.get(event.key) ?? (areLettersKeys() ? letters.get(event.key) : undefined)
     if (!deed) return
     event.preventDefault()
     event.stopPropagation()
@@ -50,7 +56,6 @@ export function ChangeList({ past, changes, marks, onMark }: Props) {
           <li
             key={change.id}
             data-change={change.id}
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: the arrows walk the list, y and n mark where they stand
             tabIndex={i === at ? 0 : -1}
             onFocus={() => setAt(i)}
             className={`grid grid-cols-[7.5rem_minmax(0,1fr)] items-baseline gap-3 border-rule border-t border-l-4 px-3 py-2 ${mark ? EDGES[mark] : 'border-l-transparent'}`}

@@ -3,13 +3,15 @@
 import { useMemo } from 'react'
 import { briefOf, type Line } from '@/core/words/brief'
 import type { ToldProposal } from '@/engine/propose'
-import { BriefSheet, Statement } from '../brief/sheet'
+import { BriefSheet } from '../brief/sheet'
 import { Narrowing } from '../editor/narrowing'
 import { wordingOf } from '../editor/setting'
 import { Button } from '../parts/button'
 import { counted } from '../today/summary'
 import { workflowOf } from './make'
 import type { Past } from './past'
+
+const INDENT = 16
 
 interface Props {
   readonly past: Past
@@ -31,7 +33,10 @@ export function ProposalBrief({ past, proposal, isFirst, onMake, onTell }: Props
         <BriefSheet label={`Proposed: ${proposal.sentence}`}>
           {lines.map((line, i) => (
             <li key={line.path} data-line={line.path} className="grid grid-cols-[minmax(0,1fr)_3.5rem_106px] items-baseline border-rule border-t py-1.5">
-              <Statement line={line} />
+              <p className="font-serif leading-snug" style={{ paddingLeft: `${line.depth * INDENT}px` }}>
+                {line.role && <span className="role-word pr-2 font-sans text-spruce">{line.role}</span>}
+                {line.words}
+              </p>
               <span className="pr-2.5 text-right text-sm tabular-nums">{counts[i]?.count === null ? '' : number(counts[i]?.count ?? 0)}</span>
             </li>
           ))}

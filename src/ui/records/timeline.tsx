@@ -47,7 +47,7 @@ export function Timeline({ table, changes, messages, runs, titles, organisation,
                     title="This should have told somebody"
                     aria-label={`This change of ${change.by.name} should have told somebody`}
                   >
-                    tell
+                    should tell
                   </Link>
                 )}
               </span>

@@ -90,7 +90,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
             ))}
           {isAsked && answer && <Contradictions pairs={answer.contradictions} past={past} />}
           {within !== null ? (
-            <NarrowedList within={within} proposals={proposals} onTell={setWanted} />
+            <NarrowedList within={within} past={past} marks={marks} proposals={proposals} onTell={setWanted} />
           ) : (
             proposals.map((proposal, i) => (
               <ProposalBrief

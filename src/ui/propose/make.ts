@@ -1,4 +1,5 @@
 import type { Change } from '@/core/changes/change'
+import type { Clause } from '@/core/document/condition'
 import type { Example, Saw, Workflow } from '@/core/document/document'
 import { titleOf } from '@/core/values/tables'
 import { withTexts } from '@/core/words/facts'
@@ -30,6 +31,17 @@ export async function draftOf(proposal: ToldProposal, past: Past, marks: Marks):
   return examples.length ? { ...workflow, examples } : workflow
 }
 
+/** A draft with one condition more, and with the marks that led to it among its examples. */
+export async function withCondition(draft: Workflow, added: Clause, past: Past, marks: Marks): Promise<Workflow> {
+  const { conditions } = draft
+  const all = !conditions ? [] : 'all' in conditions ? conditions.all : [conditions]
+  const workflow: Workflow = { ...draft, conditions: { all: [...all, added] } }
+  const kept = draft.examples ?? []
+  const names = new Set(kept.map((example) => example.name))
+  const examples = [...kept, ...(await examplesOf(workflow, past, marks)).filter((example) => !names.has(example.name))]
+  return examples.length ? { ...workflow, examples } : workflow
+}
+
 /** Marks as examples: what came of each then, of whom to tell nothing is said. */
 async function examplesOf(workflow: Workflow, past: Past, marks: Marks): Promise<Example[]> {
   const newest = (mark: Mark) => past.changes.filter((change) => marks.get(change.id) === mark).slice(0, MOST_KEPT)
@@ -48,8 +60,9 @@ async function exampleOf(workflow: Workflow, { kind, before, after, at, by }: Ch
   const who = setting.people.find((p) => p.id === by.person)?.email
   const change = { kind, before, after, at: new Date(at).toISOString(), ...(who ? { by: who } : {}) }
   try {
-    const { saw } = await call<{ saw: Saw }>('POST', '/api/v1/try', { workflow, change, asOf: change.at })
-    return { name: `${titleOf(table, after ?? before ?? {})} ${fires ? 'tells' : 'does not tell'}`, change, asOf: change.at, saw, expect: { fires } }
+    const answer = await call<{ saw: Saw; fires: boolean }>('POST', '/api/v1/try', { workflow, change, asOf: change.at })
+    if (answer.fires !== fires) return null // as of that moment something else holds it back, or does not any more
+    return { name: `${titleOf(table, after ?? before ?? {})} ${fires ? 'tells' : 'does not tell'}`, change, asOf: change.at, saw: answer.saw, expect: { fires } }
   } catch {
     return null // a change that cannot be tried again, as of a table that has other fields since, is no example
   }

@@ -8,17 +8,26 @@ import type { ToldProposal } from '@/engine/propose'
 import { call } from '../api'
 import { Button } from '../parts/button'
 import { counted } from '../today/summary'
+import { withCondition } from './make'
+import type { Marks } from './marks'
+import type { Past } from './past'
+
+interface Props {
+  readonly within: string
+  readonly past: Past
+  readonly marks: Marks
+  readonly proposals: readonly ToldProposal[]
+  readonly onTell: (change: number) => void
+}
 
 /** Clauses that would keep a workflow from firing for what is marked no, each with how much else would go; one is added to its draft. */
-export function NarrowedList({ within, proposals, onTell }: { within: string; proposals: readonly ToldProposal[]; onTell: (change: number) => void }) {
+export function NarrowedList({ within, past, marks, proposals, onTell }: Props) {
   const router = useRouter()
   const add = async ({ added }: ToldProposal) => {
     const path = `/api/v1/workflows/${encodeURIComponent(within)}`
     try {
       const { draft, savedAt } = await call<WorkflowAnswer>('GET', path)
-      const conditions = draft.conditions
-      const all = !conditions ? [] : 'all' in conditions ? conditions.all : [conditions]
-      await call('PUT', path, { ...draft, conditions: { all: [...all, added] } }, undefined, { 'if-match': `"${savedAt}"` })
+      if (added) await call('PUT', path, await withCondition(draft, added, past, marks), undefined, { 'if-match': `"${savedAt}"` })
       toast('The condition is in the draft. What is live goes on as it is until you send the draft live.')
       router.push(`/workflows/${encodeURIComponent(within)}`)
     } catch (error) {

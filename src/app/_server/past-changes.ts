@@ -24,6 +24,8 @@ export interface PastChanges {
   readonly yes: readonly number[]
   readonly no: readonly number[]
   readonly isMore: boolean
+  /** Seconds that the replica is behind which they were read from; null where they come from the database itself. */
+  readonly behind: number | null
 }
 
 const MOST_RECORDS = 50
@@ -31,7 +33,7 @@ const MOST_RECORDS = 50
 /** Reads past changes of a table to be marked. */
 export async function pastChanges(table: TableDef, { take, yes, no, records, within }: PastAsked): Promise<PastChanges> {
   const schema = await readSchema(pool())
-  return replica().read(async (db) => {
+  return replica().read(async (db, behind) => {
     const listed = within === null ? await latestChanges(db, schema, table.name, null, take) : await firedFor(within)
     const byRecord = await Promise.all(records.slice(0, MOST_RECORDS).map(async (record) => (await latestChanges(db, schema, table.name, keyOf(record), 1))[0]))
     const found = new Map(listed.map((change) => [change.id, change]))
@@ -43,7 +45,7 @@ export async function pastChanges(table: TableDef, { take, yes, no, records, wit
     const changes = [...found.values()].sort((a, b) => b.id - a.id)
     const images = changes.flatMap((c): Image[] => [c.before ?? {}, c.after ?? {}])
     const titles = Object.fromEntries(await readTitles(db, schema, table, images))
-    return { changes, titles, yes: [...yes, ...byRecord.flatMap((c) => c?.id ?? [])], no, isMore: listed.length >= take }
+    return { changes, titles, yes: [...yes, ...byRecord.flatMap((c) => c?.id ?? [])], no, isMore: listed.length >= take, behind }
 
     async function firedFor(name: string): Promise<Change[]> {
       return [...(await readChanges(db, schema, await changesFiredFor(db, name, take), table.name)).values()]

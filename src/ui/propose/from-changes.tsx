@@ -36,12 +36,17 @@ interface Props {
   readonly within: string | null
   /** Address of the page with more changes; null where all are there. */
   readonly more: string | null
+  /** Seconds that what is listed is behind; null where it is not. */
+  readonly behind: number | null
 }
 
 const AFTER_MARK_MS = 60
 
+/** Seconds that nobody needs to be told of. */
+const MOST_BEHIND_UNSAID = 2
+
 /** From past changes: what should have told somebody is marked, what should not have too; conditions are proposed, and what tells them apart is asked. */
-export function FromChanges({ setting, table, changes, titles, yes, no, within, more }: Props) {
+export function FromChanges({ setting, table, changes, titles, yes, no, within, more, behind }: Props) {
   const go = useGo()
   const { marks, mark } = useMarks(yes, no)
   const [sought, setSought] = useState('')
@@ -128,6 +133,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
           )}
         </span>
       </div>
+      {behind !== null && behind >= MOST_BEHIND_UNSAID && <p className="mt-2 text-muted text-sm">Read from a copy of the database that is {Math.round(behind)} s behind.</p>}
       {found.length > 0 ? (
         <ChangeList past={past} changes={found} marks={marks} onMark={mark} />
       ) : (

@@ -5,7 +5,7 @@ import type { Observed } from './observed'
 
 /** How many changes are alive at the cue and after each clause of proposed conditions, by JSON Pointer into a document that has all of their parts under `all`; of clauses of which any is enough, how many each lets through of what came to them. */
 export function aliveOf(observed: Observed, on: readonly ChangeKind[], condition: Condition | null): Record<string, number> {
-  let left = Bits.of(observed.size, (i) => on.includes(observed.kindAt(i)))
+  let left = observed.ofKinds(on)
   const alive: Record<string, number> = { '/cue': left.count() }
   const parts =
     condition === null ? [] : 'all' in condition ? condition.all.map((part, i) => ({ part, path: `/conditions/all/${i}` })) : [{ part: condition, path: '/conditions/all/0' }]

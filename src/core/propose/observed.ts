@@ -29,7 +29,8 @@ export interface Column {
   readonly type: FieldType
 }
 
-const KINDS: readonly Change['kind'][] = ['created', 'changed', 'deleted']
+/** The kinds of changes. */
+export const KINDS: readonly Change['kind'][] = ['created', 'changed', 'deleted']
 
 /** Whether a right side is the same at every change. */
 const isFixed = (operand: Operand | undefined) => operand === undefined || operand === null || typeof operand !== 'object' || Array.isArray(operand)
@@ -64,6 +65,7 @@ export class Observed {
   private readonly known = new Map<Clause, Sides>()
   private readonly changed = new Map<string, Moved>()
   private knownDays: { of: Int32Array; count: number } | null = null
+  private readonly kinds = new Map<string, Bits>()
   private readonly columns = new Map<string, Column>()
   private readonly beside = new Map<string, { now: Int32Array; before: Int32Array } | null>()
 
@@ -92,6 +94,16 @@ export class Observed {
 
   factsAt(i: number): Facts {
     return must(this.facts[i])
+  }
+
+  /** Those that are of some kinds. */
+  ofKinds(on: readonly Change['kind'][]): Bits {
+    const key = on.join()
+    const known = this.kinds.get(key)
+    if (known) return known
+    const found = Bits.of(this.size, (i) => on.includes(this.kindAt(i)))
+    this.kinds.set(key, found)
+    return found
   }
 
   /** What a clause comes to over all of them; remembered by the clause as an object. @throws Error where it does not fit the table */

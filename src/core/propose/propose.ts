@@ -5,7 +5,7 @@ import { aliveOf } from './alive'
 import { atomsFor, conditionOf, MOST_EVIDENCE, type View } from './atoms'
 import { Bits } from './bits'
 import { type Candidate, candidatesFor, type Marks } from './candidates'
-import type { Observed } from './observed'
+import { KINDS, type Observed } from './observed'
 import { type Hypothesis, searchIn, unlikely } from './search'
 
 /** Conditions that agree with every mark. */
@@ -117,9 +117,9 @@ function weighed(observed: Observed, marks: Marks, hypotheses: readonly Hypothes
 }
 
 function firesOf(observed: Observed, { on, firing, atoms }: Hypothesis): Bits {
-  let holds = Bits.of(observed.size, (i) => on.includes(observed.kindAt(i)))
+  let holds = observed.ofKinds(on)
   if (atoms.length === 0) return holds
-  let held = Bits.of(observed.size, () => true)
+  let held = observed.ofKinds(KINDS)
   for (const { clauses } of atoms) {
     const sides = clauses.map((clause) => observed.sides(clause)).reduce((a, b) => ({ holds: a.holds.or(b.holds), held: a.held.or(b.held) }))
     holds = holds.and(sides.holds)

@@ -23,7 +23,7 @@ export function Noisy({ rows }: { rows: readonly NoisyRow[] }) {
               <span className="block truncate text-muted text-xs">
                 to {r.name}
                 {r.anHour > 2 && `, ${r.anHour} of them within an hour`}{' '}
-                <Link href={pastChangesPage({ within: r.workflow })} aria-label={`Where ${r.workflow} should not have fired`}>
+                <Link href={pastChangesPage({ within: r.workflow })} className="underline underline-offset-2" aria-label={`Where ${r.workflow} should not have fired`}>
                   less of it
                 </Link>
               </span>

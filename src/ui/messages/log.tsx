@@ -155,7 +155,11 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                   <td className="truncate pr-4">
                     {m.run ? <Link href={`/runs/${m.run}`}>{m.subject}</Link> : m.subject}
                     {m.workflow && m.change && (
-                      <Link href={pastChangesPage({ within: m.workflow, no: m.change })} className="pl-3 text-muted text-sm" aria-label={`Not this one: ${m.subject}`}>
+                      <Link
+                        href={pastChangesPage({ within: m.workflow, no: m.change })}
+                        className="pl-3 text-muted text-sm underline underline-offset-2"
+                        aria-label={`Not this one: ${m.subject}`}
+                      >
                         not this one
                       </Link>
                     )}

@@ -60,7 +60,11 @@ export function Timeline({ table, changes, messages, runs, titles, organisation,
                   <span className="text-muted">fired </span>
                   <Link href={`/runs/${run.id}`}>{run.workflow}</Link> {run.state !== 'done' && <StateMark state={run.state} />}
                   {mayMark && (
-                    <Link href={pastChangesPage({ within: run.workflow, no: change.id })} className="pl-3 text-muted" title="This should not have told anybody">
+                    <Link
+                      href={pastChangesPage({ within: run.workflow, no: change.id })}
+                      className="ml-3 text-muted underline underline-offset-2"
+                      title="This should not have told anybody"
+                    >
                       not this one
                     </Link>
                   )}

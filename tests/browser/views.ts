@@ -17,6 +17,7 @@ export const VIEWS = [
   '/messages',
   '/workflows/Sailing%20cancelled/dry-run',
   '/workflows/new?table=claims&starter=added',
+  '/workflows/new?from=changes&table=claims&yes=1',
   '/post-room',
   '/people',
   '/people/mail',

@@ -50,6 +50,7 @@ test('the same where it passed a workflow by and is run late', async () => {
   await catchUp(engine.pool, 'New claim')
   await until('the other mail', () => engine.room.store.list({}).length === 2)
   await until('the end of the list', async () => (await many(engine.pool, 'select 1 from rappel.catch_up')).length === 0)
+  await until('what came of the mail', async () => !(await runs()).some(([state]) => state === 'mail waiting'))
   expect(await runs()).toEqual(EXPECTED)
 })
 

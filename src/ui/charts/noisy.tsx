@@ -17,7 +17,7 @@ export function Noisy({ rows }: { rows: readonly NoisyRow[] }) {
         {rows.map((r) => (
           <li key={r.workflow} className="grid grid-cols-[minmax(0,1fr)_64px_2.5rem] items-center gap-3 border-rule border-t py-1">
             <span className="min-w-0">
-              <Link href={`/runs?workflow=${encodeURIComponent(r.workflow)}`} className="block truncate text-ink">
+              <Link href={`/runs?workflow=${encodeURIComponent(r.workflow)}`} className="block truncate text-ink leading-6">
                 {r.workflow}
               </Link>
               <span className="block truncate text-muted text-xs">

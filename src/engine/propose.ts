@@ -1,7 +1,7 @@
 import type { Change } from '@/core/changes/change'
 import type { Wording } from '@/core/conditions/sentence'
 import { cueWords } from '@/core/cues/kinds'
-import type { Clause, Condition } from '@/core/document/condition'
+import { type Clause, type Condition, together } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import { Beside } from '@/core/propose/beside'
@@ -13,7 +13,7 @@ import { capital } from '@/core/values/naming'
 import { type Image, idFrom, type RecordId, type TableDef, targetOf } from '@/core/values/tables'
 import { conditionWords } from '@/core/words/brief'
 import type { Surroundings } from '@/core/workflow/surroundings'
-import { latestChanges, readChange, readChanges } from '@/store/changes'
+import { latestChanges, withChanges } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { changesFiredFor } from '@/store/runs'
 import { readWorkflowRow } from '@/store/workflows'
@@ -126,26 +126,20 @@ async function narrowed(
   const found = narrowBy(observed, marks)
   if (found.length === 0) said.push('No single clause keeps what is marked yes and leaves out what is marked no. Mark less, or change the workflow by hand.')
   const proposals = found.map(({ clause, goes }): ToldProposal => {
-    const more = goes.length - marks.no.length
+    const other = goes.findLast((i) => !marks.no.includes(i))
     return {
       cue: document.cue,
-      conditions: withClause(document.conditions, clause),
+      conditions: together(document.conditions, [clause]),
       firing: document.firing ?? 'entering',
       sentence: `${capital(conditionWords(clause, table, wording))}.`,
       firings: changes.length - goes.length,
       alive: {},
       added: clause,
       goes: goes.length,
-      ...(more > 0 ? { ask: must(changes[must(goes.findLast((i) => !marks.no.includes(i)))]).id } : {}),
+      ...(other === undefined ? {} : { ask: must(changes[other]).id }),
     }
   })
   return { proposals, ...bare, said }
-}
-
-/** Conditions with one more clause that has to hold. */
-function withClause(conditions: Condition | undefined, clause: Clause): Condition {
-  if (!conditions) return { all: [clause] }
-  return 'all' in conditions ? { ...conditions, all: [...conditions.all, clause] } : { all: [conditions, clause] }
 }
 
 const placesOf = (ids: readonly number[], placeOf: ReadonlyMap<number, number>) => [...new Set(ids)].flatMap((id) => placeOf.get(id) ?? [])
@@ -153,17 +147,11 @@ const placesOf = (ids: readonly number[], placeOf: ReadonlyMap<number, number>) 
 /** The newest changes of a table, and the marked ones that are older, in order. */
 async function readMarked(db: Queryable, { table, yes, no, days, within }: MarksAsked, { schema }: Surroundings): Promise<Change[]> {
   const from = Date.now() - days * 86_400_000
-  const fired = within === undefined ? null : await changesFiredFor(db, within, MOST_FIRED)
-  const newest = fired
-    ? [...(await readChanges(db, schema, fired, table.name)).values()]
-    : (await latestChanges(db, schema, table.name, null, MOST_CHANGES)).filter((change) => change.at.getTime() >= from)
-  const there = new Set(newest.map((change) => change.id))
-  const older: Change[] = []
-  for (const id of new Set([...yes, ...no])) {
-    const change = there.has(id) ? null : await readChange(db, schema, id, table.name)
-    if (change) older.push(change)
-  }
-  return [...newest, ...older].sort((a, b) => a.id - b.id)
+  const newest =
+    within === undefined
+      ? (await latestChanges(db, schema, table.name, null, MOST_CHANGES)).filter((change) => change.at.getTime() >= from)
+      : await changesFiredFor(db, schema, table.name, within, MOST_FIRED)
+  return withChanges(db, schema, table.name, newest, [...yes, ...no])
 }
 
 /** Changes with the records that they link to, as they stood at the end of each one's transaction. */

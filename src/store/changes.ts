@@ -212,6 +212,18 @@ export async function readChanges(db: Queryable, schema: Schema, ids: readonly n
   return new Map(netOfRows(rows, schema).map((c) => [c.id, c]))
 }
 
+/** Changes of a table with those of some ids besides, in order; ids that are gone are left out. */
+export async function withChanges(db: Queryable, schema: Schema, table: string, changes: readonly Change[], ids: readonly number[]): Promise<Change[]> {
+  const there = new Set(changes.map((change) => change.id))
+  const others = await readChanges(
+    db,
+    schema,
+    [...new Set(ids)].filter((id) => !there.has(id)),
+    table,
+  )
+  return [...changes, ...others.values()].sort((a, b) => a.id - b.id)
+}
+
 /** One change by the id of its last log row, or null; of a table where that is known. */
 export async function readChange(db: Queryable, schema: Schema, id: number, table?: string): Promise<Change | null> {
   const rows = await wholeTransactions(db, await readBare(db, [id], table))

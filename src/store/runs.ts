@@ -1,10 +1,11 @@
-import type { ChangedBy, ChangeKind } from '@/core/changes/change'
+import type { Change, ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { ClauseResult } from '@/core/conditions/compile'
 import type { OccasionKind } from '@/core/cues/occasion'
 import type { Crossing, Standing } from '@/core/figures/crossing'
 import type { Note } from '@/core/recipients/recipients'
-import type { Image, RecordId } from '@/core/values/tables'
+import type { Image, RecordId, Schema } from '@/core/values/tables'
 import type { Held, Write } from '@/core/workflow/plan'
+import { withChanges } from './changes'
 import { many, manyPrepared, maybeOne, type Queryable, touch } from './database'
 import { keyJson } from './keys'
 
@@ -346,12 +347,13 @@ export async function addNotes(db: Queryable, run: number, notes: readonly Note[
   await touch(db, `update rappel.run set trace = jsonb_set(trace, '{notes}', coalesce(trace -> 'notes', '[]') || $2::jsonb) where id = $1`, [run, JSON.stringify(notes)])
 }
 
-/** The changes that a workflow fired for, by their ids, the newest first; trial runs aside. */
-export async function changesFiredFor(db: Queryable, workflow: string, limit: number): Promise<number[]> {
+/** The changes of a table that a workflow fired for, of the newest so many runs, in order; trial runs aside. */
+export async function changesFiredFor(db: Queryable, schema: Schema, table: string, workflow: string, limit: number): Promise<Change[]> {
   const rows = await many<{ change: number }>(
     db,
     `select r.change_id as change from rappel.run r where r.workflow = (select id from rappel.workflow where name = $1) and r.change_id is not null and r.trial is null order by r.id desc limit $2`,
     [workflow, limit],
   )
-  return rows.map((r) => r.change)
+  const ids = rows.map((r) => r.change)
+  return withChanges(db, schema, table, [], ids)
 }

@@ -1,6 +1,7 @@
 import type { Change } from '@/core/changes/change'
-import { type Image, idFrom, type RecordId, type TableDef } from '@/core/values/tables'
-import { latestChanges, readChange, readChanges } from '@/store/changes'
+import { readId } from '@/core/values/parse'
+import type { Image, TableDef } from '@/core/values/tables'
+import { latestChanges, withChanges } from '@/store/changes'
 import { readTitles } from '@/store/records'
 import { changesFiredFor } from '@/store/runs'
 import { readSchema } from '@/store/tables'
@@ -34,25 +35,12 @@ const MOST_RECORDS = 50
 export async function pastChanges(table: TableDef, { take, yes, no, records, within }: PastAsked): Promise<PastChanges> {
   const schema = await readSchema(pool())
   return replica().read(async (db, behind) => {
-    const listed = within === null ? await latestChanges(db, schema, table.name, null, take) : await firedFor(within)
-    const byRecord = await Promise.all(records.slice(0, MOST_RECORDS).map(async (record) => (await latestChanges(db, schema, table.name, keyOf(record), 1))[0]))
-    const found = new Map(listed.map((change) => [change.id, change]))
-    for (const change of byRecord) if (change) found.set(change.id, change)
-    for (const id of [...yes, ...no]) {
-      const change = found.get(id) ?? (await readChange(db, schema, id, table.name))
-      if (change) found.set(id, change)
-    }
-    const changes = [...found.values()].sort((a, b) => b.id - a.id)
+    const listed = within === null ? await latestChanges(db, schema, table.name, null, take) : await changesFiredFor(db, schema, table.name, within, take)
+    const known = records.slice(0, MOST_RECORDS).flatMap((text) => readId(table, text) ?? [])
+    const newest = (await Promise.all(known.map((record) => latestChanges(db, schema, table.name, record, 1)))).flat().map((change) => change.id)
+    const changes = (await withChanges(db, schema, table.name, listed, [...yes, ...no, ...newest])).reverse()
     const images = changes.flatMap((c): Image[] => [c.before ?? {}, c.after ?? {}])
     const titles = Object.fromEntries(await readTitles(db, schema, table, images))
-    return { changes, titles, yes: [...yes, ...byRecord.flatMap((c) => c?.id ?? [])], no, isMore: listed.length >= take, behind }
-
-    async function firedFor(name: string): Promise<Change[]> {
-      return [...(await readChanges(db, schema, await changesFiredFor(db, name, take), table.name)).values()]
-    }
+    return { changes, titles, yes: [...yes, ...newest], no, isMore: listed.length >= take, behind }
   })
-
-  function keyOf(text: string): RecordId | null {
-    return table.key ? text : idFrom(/^\d+$/.test(text) ? Number(text) : null)
-  }
 }

@@ -4,6 +4,9 @@ import { countingFields, type Image, type RecordId, type TableDef } from '../val
 
 export type ChangeKind = 'created' | 'changed' | 'deleted'
 
+/** The kinds of changes, in the order in which they are told. */
+export const CHANGE_KINDS: readonly ChangeKind[] = ['created', 'changed', 'deleted']
+
 /** Who made a change: a person, an API token, an import, or another program writing to the database. */
 export interface ChangedBy {
   readonly kind: 'person' | 'token' | 'import' | 'system'

@@ -2,7 +2,7 @@ import { membersOf } from '../must'
 import { isInstant } from '../values/dates'
 import { parseRecord, type ValueProblem } from '../values/parse'
 import { type Image, idFrom, type Stored, type TableDef } from '../values/tables'
-import { type Change, type ChangedBy, type ChangeKind, changedFields } from './change'
+import { CHANGE_KINDS, type Change, type ChangedBy, type ChangeKind, changedFields } from './change'
 
 /** A change that was typed in rather than recorded. */
 export interface TypedChange {
@@ -20,8 +20,6 @@ export interface TypedProblem {
   readonly message: string
 }
 
-const KINDS: readonly ChangeKind[] = ['created', 'changed', 'deleted']
-
 /** Who made a change that names nobody and when it was, and whom people are known as by their e-mail, in small letters. */
 export interface TypedSetting {
   readonly by: ChangedBy
@@ -32,7 +30,7 @@ export interface TypedSetting {
 /** Reads a change that was typed in; gives it, or everything that is wrong in it. */
 export function readTyped(given: Readonly<Record<string, unknown>>, table: TableDef, setting: TypedSetting): { typed: TypedChange } | { problems: TypedProblem[] } {
   const problems: TypedProblem[] = []
-  const kind = KINDS.find((k) => k === given.kind)
+  const kind = CHANGE_KINDS.find((k) => k === given.kind)
   if (!kind) problems.push({ code: 'wrong shape', path: '/kind', message: 'kind is created, changed or deleted.' })
   const before = readImage(given.before, '/before', table, problems)
   const after = readImage(given.after, '/after', table, problems)

@@ -71,6 +71,14 @@ export function joined(joint: Joint, parts: Condition[]): Joined {
   return joint === 'all' ? { all: parts } : joint === 'any' ? { any: parts } : { none: parts }
 }
 
+/** Conditions that all have to hold, as one; null of none. */
+export function together(first: Condition | null | undefined, others: readonly Condition[]): Condition | null {
+  const all = [...(first ? [first] : []), ...others].flatMap((c) => (!isClause(c) && 'all' in c ? c.all : [c]))
+  const [only] = all
+  if (!only) return null
+  return all.length === 1 && !isClause(only) ? only : joined('all', all)
+}
+
 /** A condition with another clause in the place of each. */
 export function mappedClauses(condition: Condition, of: (clause: Clause) => Clause): Condition {
   if (isClause(condition)) return of(condition)

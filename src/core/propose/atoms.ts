@@ -40,7 +40,10 @@ const MOST_VIEWED = 4_000
 const MOST_SPANS = 3
 
 /** Most marks that count as evidence: who marks does not draw lots, so that many tell little more than these. */
-export const MOST_EVIDENCE = 10
+const MOST_EVIDENCE = 10
+
+/** How many of so many changes marked yes count as evidence. */
+export const evidenceOf = (marks: number) => Math.min(MOST_EVIDENCE, marks)
 
 /** What one more clause has to be worth, in bits: about the number of clauses it is chosen from. */
 export const PER_CLAUSE = 4.5
@@ -57,7 +60,7 @@ export interface Atoms {
 export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
   const { observed, yes, no } = view
   const wanted = yes.count()
-  const evidence = Math.min(MOST_EVIDENCE, wanted)
+  const evidence = evidenceOf(wanted)
   const rated = suggested(view, candidates).map(({ candidate: { clause, cost, linked }, marks }) => {
     const sides = observed.sides(clause)
     const count = sides.holds.and(yes).count()
@@ -68,10 +71,9 @@ export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
     return { atom, isWhole: count === wanted, worth, marks }
   })
   rated.sort((a, b) => b.worth - a.worth)
-  const alike = new Map<string, number>()
+  const nthOf = counting()
   const unlike = rated.flatMap((r) => {
-    const nth = (alike.get(r.marks) ?? 0) + 1
-    alike.set(r.marks, nth)
+    const nth = nthOf(r.marks)
     return nth <= (r.isWhole ? MOST_WHOLE_ALIKE : MOST_ALIKE) ? [{ ...r, nth }] : []
   })
   return {
@@ -85,12 +87,7 @@ export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
 
 /** Clauses that hold at something marked yes, with what they come to at the marks; of those that come to the same the cheapest, so many. */
 function suggested({ marked, yes }: View, candidates: readonly Candidate[]): { candidate: Candidate; marks: string }[] {
-  const counts = new Map<string, number>()
-  const isOver = (key: string, most: number) => {
-    const n = (counts.get(key) ?? 0) + 1
-    counts.set(key, n)
-    return n > most
-  }
+  const nthOf = counting()
   const wanted = yes.count()
   const found = [...candidates]
     .sort((a, b) => a.cost - b.cost)
@@ -100,8 +97,8 @@ function suggested({ marked, yes }: View, candidates: readonly Candidate[]): { c
       if (!holds.meets(yes)) return []
       const marks = `${holds.key()} ${held.key()}`
       if (
-        isOver(`${clause.field} ${clause.op} ${marks}`, clause.op === 'within next' || clause.op === 'within last' ? MOST_SPANS : MOST_ALIKE) ||
-        isOver(marks, MOST_ALIKE_ANYWHERE)
+        nthOf(`${clause.field} ${clause.op} ${marks}`) > (clause.op === 'within next' || clause.op === 'within last' ? MOST_SPANS : MOST_ALIKE) ||
+        nthOf(marks) > MOST_ALIKE_ANYWHERE
       )
         return []
       const met = holds.and(yes).count()
@@ -110,17 +107,24 @@ function suggested({ marked, yes }: View, candidates: readonly Candidate[]): { c
   return found.length <= MOST_VIEWED ? found : found.sort((a, b) => b.promises - a.promises).slice(0, MOST_VIEWED)
 }
 
+/** Counts how often each key has been asked for, this time among them. */
+function counting(): (key: string) => number {
+  const counts = new Map<string, number>()
+  return (key) => {
+    const n = (counts.get(key) ?? 0) + 1
+    counts.set(key, n)
+    return n
+  }
+}
+
 /** Parts in turn from each field and operator, of each those first that come to something else at the marks: one with many limits leaves room for the others. */
 function varied(parts: readonly { readonly atom: Atom; readonly worth: number; readonly nth: number }[]): Atom[] {
-  const groups = new Map<string, number>()
+  const turnOf = counting()
   return [...parts]
     .sort((a, b) => a.nth - b.nth || b.worth - a.worth)
     .map((part) => {
       const [clause] = part.atom.clauses
-      const of = `${clause?.field} ${clause?.op}`
-      const turn = (groups.get(of) ?? 0) + 1
-      groups.set(of, turn)
-      return { ...part, turn }
+      return { ...part, turn: turnOf(`${clause?.field} ${clause?.op}`) }
     })
     .sort((a, b) => a.turn - b.turn || b.worth - a.worth)
     .map((part) => part.atom)

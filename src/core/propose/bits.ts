@@ -85,6 +85,13 @@ export class Bits {
     return `${a} ${b}`
   }
 
+  /** The members, in order. */
+  members(): number[] {
+    const members: number[] = []
+    this.each((i) => members.push(i))
+    return members
+  }
+
   /** Calls for each member, in order. */
   each(tell: (i: number) => void): void {
     for (let at = 0; at < this.words.length; at++) for (let rest = this.at(at); rest !== 0; rest &= rest - 1) tell(at * 32 + (31 - Math.clz32(rest & -rest)))

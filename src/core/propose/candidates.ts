@@ -2,7 +2,7 @@ import type { Setting } from '../conditions/compile'
 import { OPERATORS } from '../conditions/operators'
 import type { Clause, Literal } from '../document/condition'
 import { must } from '../must'
-import { fold, isBlank } from '../values/compare'
+import { comparisonOf, fold, isBlank } from '../values/compare'
 import { countingFields, type FieldDef, type Stored, type TableDef, targetOf } from '../values/tables'
 import { type Costed, crossings, limits } from './limits'
 import type { Observed } from './observed'
@@ -75,10 +75,10 @@ export interface Evidence {
 export function candidatesFor(evidence: Evidence): Candidate[] {
   const found = new Map<string, Candidate>()
   const places = placesOf(evidence.marked)
-  const counted = places.filter(({ field, linked }) => !linked && (field.type === 'number' || field.type === 'money')).length
+  const numbers = places.filter(({ field, linked }) => !linked && comparisonOf(field.type) === 'number')
   for (const place of places)
-    for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, counted)), place)) found.set(JSON.stringify(candidate.clause), candidate)
-  for (const candidate of besideEachOther(places)) found.set(JSON.stringify(candidate.clause), candidate)
+    for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, numbers.length)), place)) found.set(JSON.stringify(candidate.clause), candidate)
+  for (const candidate of besideEachOther(numbers)) found.set(JSON.stringify(candidate.clause), candidate)
   return [...found.values()]
 }
 
@@ -86,8 +86,7 @@ export function candidatesFor(evidence: Evidence): Candidate[] {
 const MOST_PAIRS = 120
 
 /** Numbers of a record held against its others of the same type, as a quantity against the level at which it is to be ordered again. */
-function besideEachOther(places: readonly Place[]): Candidate[] {
-  const own = places.filter(({ field, linked }) => !linked && (field.type === 'number' || field.type === 'money'))
+function besideEachOther(own: readonly Place[]): Candidate[] {
   const pairs = own.flatMap((one) => own.filter((two) => two !== one && two.field.type === one.field.type).map((two) => [one.path, two.path] as const))
   return pairs
     .slice(0, MOST_PAIRS)

@@ -1,6 +1,6 @@
-import type { ChangeKind } from '../changes/change'
-import { type Atom, either, MOST_EVIDENCE, type View } from './atoms'
-import { Bits } from './bits'
+import { CHANGE_KINDS } from '../changes/change'
+import { type Atom, either, evidenceOf, type View } from './atoms'
+import type { Bits } from './bits'
 import { PER_COST } from './candidates'
 
 /** Two parts of which any is enough, with a part that holds besides or none. */
@@ -97,14 +97,13 @@ class Marked {
 
   constructor(private readonly view: View) {
     const { observed, yes, no, marked } = view
-    this.evidence = Math.min(MOST_EVIDENCE, yes.count())
+    this.evidence = evidenceOf(yes.count())
     this.length = (marked.size + 31) >>> 5
-    const kinds = new Set<ChangeKind>()
-    yes.each((i) => kinds.add(observed.kindAt(i)))
+    const kinds = CHANGE_KINDS.filter((kind) => observed.ofKinds([kind]).meets(yes))
     const cut = (bits: Bits) => bits.words.slice(0, this.length)
-    this.fresh = cut(observed.created.or(observed.deleted))
+    this.fresh = cut(observed.fresh)
     this.yes = cut(yes)
-    this.wrong = cut(no.and(Bits.of(observed.size, (i) => kinds.has(observed.kindAt(i)))))
+    this.wrong = cut(no.and(observed.ofKinds(kinds)))
   }
 
   /** Parts by what they come to at the marks, the ways of the likeliest first. */

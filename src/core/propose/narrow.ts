@@ -1,3 +1,4 @@
+import { CHANGE_KINDS } from '../changes/change'
 import type { Clause, Op } from '../document/condition'
 import { PER_CLAUSE } from './atoms'
 import { Bits } from './bits'
@@ -40,8 +41,7 @@ export function narrowBy(observed: Observed, marks: Marks): Narrowed[] {
   for (const { clause, cost } of candidatesFor({ marked, yes: right.length, own: observed, beside: observed.spread(SAMPLE) })) {
     const { holds } = observed.sides(clause)
     if (holds.meets(no) || !holds.includes(yes)) continue
-    const goes: number[] = []
-    Bits.of(observed.size, (i) => !holds.has(i)).each((i) => goes.push(i))
+    const goes = observed.ofKinds(CHANGE_KINDS).without(holds).members()
     const score = -PER_CLAUSE - PER_COST * (cost - (NEGATIONS.has(clause.op) ? NEGATED : 0)) - Math.max(LEAST_EVIDENCE, marks.no.length) * Math.log2(goes.length)
     const key = holds.key()
     const known = found.get(key)

@@ -1,4 +1,4 @@
-import type { Change } from '../changes/change'
+import { CHANGE_KINDS, type Change, type ChangeKind } from '../changes/change'
 import { type CompiledCondition, compileCondition, compileReader, type Facts, type Setting } from '../conditions/compile'
 import { OPERATORS } from '../conditions/operators'
 import type { Clause, Operand } from '../document/condition'
@@ -29,9 +29,6 @@ export interface Column {
   readonly type: FieldType
 }
 
-/** The kinds of changes. */
-export const KINDS: readonly Change['kind'][] = ['created', 'changed', 'deleted']
-
 /** Whether a right side is the same at every change. */
 const isFixed = (operand: Operand | undefined) => operand === undefined || operand === null || typeof operand !== 'object' || Array.isArray(operand)
 
@@ -58,8 +55,8 @@ class Distinct<T> {
 /** Past changes in a row, and what clauses come to over them, by the language's own reading of clauses. */
 export class Observed {
   readonly size: number
-  readonly created: Bits
-  readonly deleted: Bits
+  /** Created and deleted ones: nothing held before them. */
+  readonly fresh: Bits
   private readonly facts: readonly Facts[]
   private readonly before: readonly Facts[]
   private readonly known = new Map<Clause, Sides>()
@@ -80,11 +77,10 @@ export class Observed {
     const { organisation } = setting
     this.facts = observations.map(({ change: { kind, before, after, at, by }, lookups }) => ({ kind, before, after, at, by, lookups, organisation }))
     this.before = this.facts.map((facts) => ({ ...facts, after: facts.before }))
-    this.created = Bits.of(this.size, (i) => this.kindAt(i) === 'created')
-    this.deleted = Bits.of(this.size, (i) => this.kindAt(i) === 'deleted')
+    this.fresh = this.ofKinds(['created', 'deleted'])
   }
 
-  kindAt(i: number): Change['kind'] {
+  kindAt(i: number): ChangeKind {
     return this.changeAt(i).kind
   }
 
@@ -97,7 +93,7 @@ export class Observed {
   }
 
   /** Those that are of some kinds. */
-  ofKinds(on: readonly Change['kind'][]): Bits {
+  ofKinds(on: readonly ChangeKind[]): Bits {
     const key = on.join()
     const known = this.kinds.get(key)
     if (known) return known
@@ -206,7 +202,7 @@ export class Observed {
     const moved = this.movedIn(partsOf(clause.field)[0])
     const holds = new Bits(this.size)
     for (let i = 0; i < this.size; i++) if (at(now, this.facts, i)) holds.add(i)
-    const held = holds.without(this.created).without(this.deleted).without(moved.bits)
+    const held = holds.without(moved.bits) // among which are all that are fresh
     for (const i of moved.changed) if (at(before, this.before, i)) held.add(i)
     return { holds, held }
   }
@@ -241,7 +237,7 @@ export class Observed {
     const { now, before, values } = this.column(field)
     const known = new Map<number, boolean>()
     return (i) => {
-      const key = (KINDS.indexOf(this.kindAt(i)) * values.length + must(before[i])) * values.length + must(now[i])
+      const key = (CHANGE_KINDS.indexOf(this.kindAt(i)) * values.length + must(before[i])) * values.length + must(now[i])
       const there = known.get(key)
       if (there !== undefined) return there
       const found = test(this.factsAt(i))
@@ -255,8 +251,7 @@ export class Observed {
     const known = this.changed.get(field)
     if (known) return known
     const bits = Bits.of(this.size, (i) => this.kindAt(i) !== 'changed' || this.changeAt(i).changed.includes(field))
-    const all: number[] = []
-    bits.each((i) => all.push(i))
+    const all = bits.members()
     const found = { bits, all, changed: all.filter((i) => this.kindAt(i) === 'changed') }
     this.changed.set(field, found)
     return found

@@ -1,11 +1,11 @@
-import type { ChangeKind } from '../changes/change'
+import { CHANGE_KINDS, type ChangeKind } from '../changes/change'
 import type { Condition } from '../document/condition'
 import { must } from '../must'
 import { aliveOf } from './alive'
-import { atomsFor, conditionOf, MOST_EVIDENCE, type View } from './atoms'
+import { atomsFor, conditionOf, evidenceOf, type View } from './atoms'
 import { Bits } from './bits'
 import { type Candidate, candidatesFor, type Marks } from './candidates'
-import { KINDS, type Observed } from './observed'
+import type { Observed } from './observed'
 import { type Hypothesis, searchIn, unlikely } from './search'
 
 /** Conditions that agree with every mark. */
@@ -96,7 +96,7 @@ function viewOf(observed: Observed, marks: Marks): View {
 /** Hypotheses over all changes: of those that fire for the same, the one that is said most simply; the likeliest first. */
 function weighed(observed: Observed, marks: Marks, hypotheses: readonly Hypothesis[]): Weighed[] {
   const [yes, no] = [Bits.among(observed.size, marks.yes), Bits.among(observed.size, marks.no)]
-  const evidence = Math.min(MOST_EVIDENCE, marks.yes.length)
+  const evidence = evidenceOf(marks.yes.length)
   const found = new Map<string, Weighed>()
   for (const hypothesis of hypotheses) {
     const fires = firesOf(observed, hypothesis)
@@ -119,13 +119,13 @@ function weighed(observed: Observed, marks: Marks, hypotheses: readonly Hypothes
 function firesOf(observed: Observed, { on, firing, atoms }: Hypothesis): Bits {
   let holds = observed.ofKinds(on)
   if (atoms.length === 0) return holds
-  let held = observed.ofKinds(KINDS)
+  let held = observed.ofKinds(CHANGE_KINDS)
   for (const { clauses } of atoms) {
     const sides = clauses.map((clause) => observed.sides(clause)).reduce((a, b) => ({ holds: a.holds.or(b.holds), held: a.held.or(b.held) }))
     holds = holds.and(sides.holds)
     held = held.and(sides.held)
   }
-  return firing === 'every' ? holds : holds.without(held.without(observed.created.or(observed.deleted)))
+  return firing === 'every' ? holds : holds.without(held.without(observed.fresh))
 }
 
 function joinedUp({ atoms }: Hypothesis): Condition | null {
@@ -147,9 +147,7 @@ function asWritten(a: Weighed, b: Weighed): number {
 }
 
 function proposalOf(observed: Observed, { on, firing, condition, fires }: Weighed): Proposal {
-  const places: number[] = []
-  fires.each((i) => places.push(i))
-  return { on, firing, condition, fires: places, alive: aliveOf(observed, on, condition) }
+  return { on, firing, condition, fires: fires.members(), alive: aliveOf(observed, on, condition) }
 }
 
 /** The unmarked change on which what is likely is divided most evenly, the latest of several; null where it is of one mind. */

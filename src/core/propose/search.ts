@@ -1,6 +1,6 @@
-import type { ChangeKind } from '../changes/change'
+import { CHANGE_KINDS, type ChangeKind } from '../changes/change'
 import { must } from '../must'
-import { type Atom, type Atoms, MOST_EVIDENCE, PER_CLAUSE, type View } from './atoms'
+import { type Atom, type Atoms, evidenceOf, PER_CLAUSE, type View } from './atoms'
 import { Bits, bitsIn } from './bits'
 import { PER_COST } from './candidates'
 import { type Combined, eitherIn } from './either'
@@ -47,11 +47,9 @@ interface CueTried {
 
 /** The kinds of changes that a cue may wait for: those marked yes, and created and changed ones together. */
 function cuesFor({ observed, yes }: View): CueTried[] {
-  const places: number[] = []
-  yes.each((i) => places.push(i))
-  const kinds = (['created', 'changed', 'deleted'] as const).filter((kind) => places.some((i) => observed.kindAt(i) === kind))
+  const kinds = CHANGE_KINDS.filter((kind) => observed.ofKinds([kind]).meets(yes))
   const cues: (readonly ChangeKind[])[] = kinds.length === 1 && kinds[0] !== 'deleted' ? [kinds, ['created', 'changed']] : [kinds]
-  return cues.map((on) => ({ on, among: Bits.of(observed.size, (i) => on.includes(observed.kindAt(i))) }))
+  return cues.map((on) => ({ on, among: observed.ofKinds(on) }))
 }
 
 /** What is said against a number of clauses of a cost. */
@@ -80,12 +78,12 @@ class Search {
   ) {
     this.atoms = given.wholes
     this.cues = cuesFor(view)
-    this.fresh = view.observed.created.or(view.observed.deleted)
-    this.evidence = Math.min(MOST_EVIDENCE, view.yes.count())
+    this.fresh = view.observed.fresh
+    this.evidence = evidenceOf(view.yes.count())
   }
 
   run(): Hypothesis[] {
-    const all = Bits.of(this.view.observed.size, () => true)
+    const all = this.view.observed.ofKinds(CHANGE_KINDS)
     const none: Growing = { at: [], parts: [], holds: all, held: all, clauses: 0, cost: 0 }
     this.judge(none)
     let level: Growing[] = [none]

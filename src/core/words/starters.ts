@@ -46,24 +46,27 @@ interface Parts extends Partial<Workflow> {
 
 type Make = (key: string, words: string, parts: Parts, opened?: string, field?: FieldDef) => Starter
 
-/** What makes a table's starters: drafts that write to a first recipient, with a name and a text from what they wait for. */
-function makerOf(table: TableDef, { wording, mine = null, otherwise = null }: StarterSetting): Make {
+/** A draft that writes to a first recipient where nobody is named, with a name and a text from what it waits for. */
+export function draftOf(table: TableDef, { to, ...parts }: Parts, { wording, mine = null, otherwise = null }: StarterSetting): Workflow {
   const found = firstRecipient(table)
   const guessed = mine ? [{ address: mine }] : found.length === 0 && otherwise ? [{ address: otherwise }] : found
-  return (key, words, { to = guessed, ...parts }, opened = '/actions/0', field) => {
-    const action: EmailAction = { name: 'tell', do: 'email', to }
-    const bare: Workflow = { rappel: 'workflow/1', name: '', table: table.name, cue: { kind: 'record', on: ['changed'] }, actions: [action], ...parts }
-    return {
-      key,
-      words,
-      opened,
-      ...(field ? { field: field.name } : {}),
-      // made when it is read: of the many that are offered, and looked through for their words, one is taken
-      get workflow() {
-        return withTexts({ ...bare, name: proposedName(bare, wording) }, new Map(), wording)
-      },
-    }
-  }
+  const action: EmailAction = { name: 'tell', do: 'email', to: to ?? guessed }
+  const bare: Workflow = { rappel: 'workflow/1', name: '', table: table.name, cue: { kind: 'record', on: ['changed'] }, actions: [action], ...parts }
+  return withTexts({ ...bare, name: proposedName(bare, wording) }, new Map(), wording)
+}
+
+/** What makes a table's starters. */
+function makerOf(table: TableDef, setting: StarterSetting): Make {
+  return (key, words, parts, opened = '/actions/0', field) => ({
+    key,
+    words,
+    opened,
+    ...(field ? { field: field.name } : {}),
+    // made when it is read: of the many that are offered, and looked through for their words, one is taken
+    get workflow() {
+      return draftOf(table, parts, setting)
+    },
+  })
 }
 
 /** The draft that waits until a choice or a yes/no field becomes something. */

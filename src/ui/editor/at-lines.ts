@@ -10,7 +10,7 @@ export function lineOf(finding: Finding, lines: readonly Line[]): Line | undefin
 }
 
 /** How many past changes are alive at a line; null where it lets through what came to it, or where that is not known. */
-export function countAt(line: Line, lines: readonly Line[], evidence: Evidence, rehearsal: ShownRehearsal | null): number | null {
+export function countAt(line: Line, lines: readonly Line[], evidence: Pick<Evidence, 'cued' | 'alive' | 'firings' | 'stays'>, rehearsal: ShownRehearsal | null): number | null {
   if (line.kind === 'cue') return evidence.cued
   if (line.kind === 'clause') return evidence.alive[line.path] ?? null
   if (line.kind === 'conditions' && line.depth === 0) return line.role === 'becomes' || !lines.some((l) => l.kind === 'clause') ? evidence.firings : null

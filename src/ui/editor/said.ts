@@ -1,7 +1,6 @@
-import type { Condition } from '@/core/document/condition'
+import { type Condition, together } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
 import { briefOf, type Line } from '@/core/words/brief'
-import { together } from '@/core/words/read/clauses'
 import type { Installation } from '@/core/words/read/installation'
 import { type Addition, readLine } from '@/core/words/read/sentence'
 import { staying } from '@/core/words/read/stays'

@@ -31,7 +31,10 @@ export function ChosenBar({ table, chosen, people, role, onClear }: Props) {
       <Deeds table={table.name} records={[...chosen]} said={said} people={people} onSent={onClear} />
       {role !== 'member' && <ButtonLink href={pastChangesPage({ table: table.name, records: [...chosen].slice(0, MOST_MARKED) })}>Should have told somebody</ButtonLink>}
       {role !== 'member' && (
-        <ManyDeeds table={table} meant={{ ids: [...chosen] }} count={chosen.size} people={people} isAdministrator={role === 'administrator'} onDone={onClear} />
+        <>
+          <ButtonLink href={pastChangesPage({ table: table.name, records: [...chosen].slice(0, MOST_MARKED) })}>Should have told somebody</ButtonLink>
+          <ManyDeeds table={table} meant={{ ids: [...chosen] }} count={chosen.size} people={people} isAdministrator={role === 'administrator'} onDone={onClear} />
+        </>
       )}
       <span className="ml-auto">
         <Button onClick={onClear} shortcut="Esc">

@@ -1,12 +1,15 @@
-/** The page where past changes are marked: of a table, or those that a workflow fired for; with changes or records that are marked already. */
-export function pastChangesPage(asked: {
+interface Asked {
   readonly table?: string
-  readonly within?: string
-  readonly yes?: number
-  readonly no?: number
+  readonly within?: string | null
+  readonly yes?: number | readonly number[]
+  readonly no?: number | readonly number[]
   readonly records?: readonly (string | number)[]
-}): string {
-  const { records, ...rest } = asked
-  const given = Object.entries(rest).filter(([, value]) => value !== undefined)
-  return `/workflows/new?${new URLSearchParams([['from', 'changes'], ...given.map(([name, value]) => [name, String(value)]), ...(records ? [['records', records.join(' ')]] : [])])}`
+  /** How many changes are listed. */
+  readonly take?: number
+}
+
+/** The page where past changes are marked: of a table, or those that a workflow fired for; with changes or records that are marked already. */
+export function pastChangesPage(asked: Asked): string {
+  const given = Object.entries(asked).flatMap(([name, value]) => (value === undefined || value === null ? [] : [[name, [value].flat().join(' ')]]))
+  return `/workflows/new?${new URLSearchParams([['from', 'changes'], ...given])}`
 }

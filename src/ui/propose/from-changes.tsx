@@ -1,5 +1,6 @@
 'use client'
 
+import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import type { Change } from '@/core/changes/change'
@@ -17,8 +18,9 @@ import { useTitles } from '../records/use-titles'
 import { isForKeys } from '../shell/keys'
 import { useGo } from '../shell/leaving'
 import { handOver } from '../words/handed-over'
+import { pastChangesPage } from './address'
 import { ChangeList } from './change-list'
-import { draftOf } from './make'
+import { proposedDraft } from './make'
 import { marked, useMarks } from './marks'
 import { NarrowedList } from './narrowed'
 import type { Past } from './past'
@@ -34,8 +36,8 @@ interface Props {
   readonly no: readonly number[]
   /** The workflow that is to fire for less; null where one is to be made. */
   readonly within: string | null
-  /** Address of the page with more changes; null where all are there. */
-  readonly more: string | null
+  /** How many changes to list where more are wanted; null where all are there. */
+  readonly more: number | null
   /** Seconds that what is listed is behind; null where it is not. */
   readonly behind: number | null
 }
@@ -72,7 +74,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
   })
   const make = async (proposal: ToldProposal) => {
     try {
-      go(handOver({ workflow: await draftOf(proposal, past, marks), live: false }))
+      go(handOver({ workflow: await proposedDraft(proposal, past, marks), live: false }))
     } catch (error) {
       toast.error(faultOf(error))
     }
@@ -119,7 +121,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
       </p>
       <div className="mt-3 grid max-w-3xl grid-cols-[minmax(0,1fr)_minmax(0,1.6fr)_auto] items-baseline gap-6">
         {within === null ? (
-          <Choice label="Table" value={table.name} options={tables} onChange={(name) => go(`/workflows/new?from=changes&table=${name}`)} />
+          <Choice label="Table" value={table.name} options={tables} onChange={(name) => go(pastChangesPage({ table: name }))} />
         ) : (
           <Link href={`/workflows/${encodeURIComponent(within)}`}>Open the brief</Link>
         )}
@@ -147,7 +149,7 @@ export function FromChanges({ setting, table, changes, titles, yes, no, within, 
       )}
       {more && (
         <p className="pt-3">
-          <Link href={`${more}&yes=${question.yes.join('+')}&no=${question.no.join('+')}`} scroll={false}>
+          <Link href={pastChangesPage({ ...question, take: more })} scroll={false}>
             Show older ones
           </Link>
         </p>
@@ -204,15 +206,13 @@ function fits(change: Change, sought: string, { table, shown }: Past): boolean {
 /** The change that is asked about: one of those that are listed, else read from the log. */
 function useAskedChange(id: number | null, { changes, table }: Past): Change | null {
   const listed = changes.find((change) => change.id === id) ?? null
-  const [read, setRead] = useState<Change | null>(null)
-  useEffect(() => {
-    if (id === null || listed) return
-    const calling = new AbortController()
-    call<{ changes: Change[] }>('GET', `/api/v1/changes?table=${table.name}&after=${id - 1}&limit=1`, undefined, calling.signal).then(
-      ({ changes: [change] }) => setRead(change ?? null),
-      () => undefined, // it is asked again with the next mark
-    )
-    return () => calling.abort()
-  }, [id, listed, table])
-  return listed ?? (read?.id === id ? read : null)
+  const { data } = useQuery({
+    queryKey: ['change', table.name, id],
+    queryFn: async ({ signal }) => {
+      const { changes: found } = await call<{ changes: Change[] }>('GET', `/api/v1/changes?table=${table.name}&after=${Number(id) - 1}&limit=1`, undefined, signal)
+      return found.find((change) => change.id === id) ?? null
+    },
+    enabled: id !== null && !listed,
+  })
+  return listed ?? data ?? null
 }

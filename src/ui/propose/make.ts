@@ -1,10 +1,8 @@
 import type { Change } from '@/core/changes/change'
-import type { Clause } from '@/core/document/condition'
+import { type Clause, together } from '@/core/document/condition'
 import type { Example, Saw, Workflow } from '@/core/document/document'
 import { titleOf } from '@/core/values/tables'
-import { withTexts } from '@/core/words/facts'
-import { proposedName } from '@/core/words/proposed-name'
-import { firstRecipient } from '@/core/words/starters'
+import { draftOf } from '@/core/words/starters'
 import type { ToldProposal } from '@/engine/propose'
 import { call } from '../api'
 import { wordingOf } from '../editor/setting'
@@ -14,29 +12,25 @@ import type { Past } from './past'
 /** Most marks of each kind that are kept with the workflow as examples, the newest. */
 const MOST_KEPT = 6
 
+const partsOf = ({ cue, conditions, firing }: ToldProposal) => ({ cue, ...(conditions ? { conditions } : {}), ...(firing === 'every' ? { firing } : {}) })
+
 /** The workflow that a proposal is the beginning of, before it does anything. */
-export function workflowOf({ cue, conditions, firing }: ToldProposal, table: string): Workflow {
-  return { rappel: 'workflow/1', name: 'Proposed', table, cue, ...(conditions ? { conditions } : {}), ...(firing === 'every' ? { firing } : {}), actions: [] }
-}
+export const workflowOf = (proposal: ToldProposal, table: string): Workflow => ({ rappel: 'workflow/1', name: 'Proposed', table, ...partsOf(proposal), actions: [] })
 
 /** The draft that a proposal becomes: it tells whom the table's records belong to, and keeps the marks as examples. */
-export async function draftOf(proposal: ToldProposal, past: Past, marks: Marks): Promise<Workflow> {
+export function proposedDraft(proposal: ToldProposal, past: Past, marks: Marks): Promise<Workflow> {
   const { table, setting } = past
-  const wording = wordingOf(setting)
-  const found = firstRecipient(table)
-  const to = found.length ? found : setting.me ? [{ address: setting.me }] : []
-  const bare: Workflow = { ...workflowOf(proposal, table.name), name: '', actions: [{ name: 'tell', do: 'email', to }] }
-  const workflow = withTexts({ ...bare, name: proposedName(bare, wording) }, new Map(), wording)
-  const examples = await examplesOf(workflow, past, marks)
-  return examples.length ? { ...workflow, examples } : workflow
+  return withExamples(draftOf(table, partsOf(proposal), { wording: wordingOf(setting), otherwise: setting.me }), past, marks)
 }
 
 /** A draft with one condition more, and with the marks that led to it among its examples. */
-export async function withCondition(draft: Workflow, added: Clause, past: Past, marks: Marks): Promise<Workflow> {
-  const { conditions } = draft
-  const all = !conditions ? [] : 'all' in conditions ? conditions.all : [conditions]
-  const workflow: Workflow = { ...draft, conditions: { all: [...all, added] } }
-  const kept = draft.examples ?? []
+export function withCondition(draft: Workflow, added: Clause, past: Past, marks: Marks): Promise<Workflow> {
+  return withExamples({ ...draft, conditions: together(draft.conditions, [added]) ?? added }, past, marks)
+}
+
+/** A workflow with marks among its examples; one that has the name of a mark stays. */
+async function withExamples(workflow: Workflow, past: Past, marks: Marks): Promise<Workflow> {
+  const kept = workflow.examples ?? []
   const names = new Set(kept.map((example) => example.name))
   const examples = [...kept, ...(await examplesOf(workflow, past, marks)).filter((example) => !names.has(example.name))]
   return examples.length ? { ...workflow, examples } : workflow

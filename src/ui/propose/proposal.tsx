@@ -1,9 +1,10 @@
 'use client'
 
 import { useMemo } from 'react'
-import { briefOf, type Line } from '@/core/words/brief'
+import { briefOf } from '@/core/words/brief'
 import type { ToldProposal } from '@/engine/propose'
 import { BriefSheet } from '../brief/sheet'
+import { countAt } from '../editor/at-lines'
 import { Narrowing } from '../editor/narrowing'
 import { wordingOf } from '../editor/setting'
 import { Button } from '../parts/button'
@@ -25,7 +26,8 @@ interface Props {
 export function ProposalBrief({ past, proposal, isFirst, onMake, onTell }: Props) {
   const wording = wordingOf(past.setting)
   const lines = useMemo(() => briefOf(workflowOf(proposal, past.table.name), wording).filter((l) => l.kind !== 'action'), [proposal, past.table, wording])
-  const counts = lines.map((line) => ({ path: line.path, count: countAt(line, proposal) }))
+  const evidence = { cued: proposal.alive['/cue'] ?? 0, alive: proposal.alive, firings: proposal.firings }
+  const counts = lines.map((line) => ({ path: line.path, count: countAt(line, lines, evidence, null) }))
   const number = (n: number) => n.toLocaleString(past.organisation.locale)
   return (
     <section aria-label={proposal.sentence} className="mb-7">
@@ -41,7 +43,7 @@ export function ProposalBrief({ past, proposal, isFirst, onMake, onTell }: Props
             </li>
           ))}
         </BriefSheet>
-        <Narrowing counts={counts} behind={null} most={proposal.alive['/cue'] ?? 1} />
+        <Narrowing counts={counts} behind={null} most={evidence.cued} />
       </div>
       <p className="mt-1.5 flex flex-wrap items-baseline gap-x-5 gap-y-1">
         <Button kind={isFirst ? 'main' : 'quiet'} onClick={onMake}>
@@ -52,10 +54,4 @@ export function ProposalBrief({ past, proposal, isFirst, onMake, onTell }: Props
       </p>
     </section>
   )
-}
-
-/** How many changes are alive at a line; null where it lets through what came to it. */
-function countAt(line: Line, { alive, firings }: ToldProposal): number | null {
-  if (line.kind === 'conditions' && line.depth === 0) return line.role === 'becomes' ? firings : null
-  return alive[line.path] ?? null
 }

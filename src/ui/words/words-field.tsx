@@ -1,10 +1,9 @@
 'use client'
 
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import type { Condition } from '@/core/document/condition'
+import { type Condition, together } from '@/core/document/condition'
 import type { Action, Workflow } from '@/core/document/document'
 import { withoutText } from '@/core/words/follow'
-import { together } from '@/core/words/read/clauses'
 import { MOST_READ } from '@/core/words/read/tokens'
 import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
 import { firstRecipient } from '@/core/words/starters'

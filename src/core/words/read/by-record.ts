@@ -1,9 +1,10 @@
-import type { ChangeKind } from '../../changes/change'
+import { CHANGE_KINDS } from '../../changes/change'
 import { OPERATORS } from '../../conditions/operators'
+import { together } from '../../document/condition'
 import type { RecordCue } from '../../document/document'
 import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
-import { bareValue, handedOver, readCondition, together } from './clauses'
+import { bareValue, handedOver, readCondition } from './clauses'
 import { type ReadCue, Said, type ScopeOf } from './cue-scope'
 import { fieldsOf, valuesOf } from './installation'
 import { Lexicon } from './lexicon'
@@ -50,7 +51,7 @@ function tableMeant(r: Reader, scopeOf: ScopeOf, words: Scope['words']): TableDe
 }
 
 function cueOf({ on, fields, whose, stays, becomes, clauses }: Said): RecordCue {
-  const order: ChangeKind[] = ['created', 'changed', 'deleted']
+  const order = CHANGE_KINDS
   const kinds = on.size ? order.filter((kind) => on.has(kind)) : becomes && !stays ? order.slice(1, 2) : clauses.length ? order.slice(0, 2) : order.slice(1, 2)
   return { kind: 'record', on: kinds, ...(fields.length ? { fields } : {}), ...(whose ? { whose } : {}), ...(stays ? { stays } : {}) }
 }

@@ -1,5 +1,5 @@
 import { OPERATORS } from '../../conditions/operators'
-import { type Clause, type Condition, isClause, joined, type Op, type Operand } from '../../document/condition'
+import { type Clause, type Condition, joined, type Op, type Operand } from '../../document/condition'
 import { type FieldDef, fieldOf, type TableDef } from '../../values/tables'
 import { valuesOf } from './installation'
 import { readBlank, readMany, readNumber, readOperand, readSpan, type Wanted } from './operands'
@@ -272,12 +272,4 @@ function verbal(r: Reader, table: TableDef): Clause | null {
 export function handedOver(table: TableDef): Clause | null {
   const owner: FieldDef | undefined = table.ownerField ? fieldOf(table, table.ownerField) : table.fields.find((f) => f.type === 'person')
   return owner ? { field: owner.name, op: 'changed' } : null
-}
-
-/** Conditions that were said one after the other, as one. */
-export function together(first: Condition | null | undefined, others: readonly Condition[]): Condition | null {
-  const all = [...(first ? [first] : []), ...others].flatMap((c) => (!isClause(c) && 'all' in c ? c.all : [c]))
-  const [only] = all
-  if (!only) return null
-  return all.length === 1 && !isClause(only) ? only : joined('all', all)
 }

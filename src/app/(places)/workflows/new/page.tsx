@@ -86,9 +86,15 @@ async function FromPast({ asked, table, setting }: { asked: Asked; table: TableD
   const within = asked.within || null
   const past = await pastChanges(table, { take, yes: ids(asked.yes), no: ids(asked.no), records: asked.records?.split(' ') ?? [], within })
   const { isMore, ...rest } = past
-  const query = new URLSearchParams({ from: 'changes', table: table.name, ...(within ? { within } : {}), take: String(Math.min(MOST_TAKEN, take * 3)) })
   return (
-    <FromChanges key={`${table.name} ${within}`} setting={setting} table={table} {...rest} within={within} more={isMore && take < MOST_TAKEN ? `/workflows/new?${query}` : null} />
+    <FromChanges
+      key={`${table.name} ${within}`}
+      setting={setting}
+      table={table}
+      {...rest}
+      within={within}
+      more={isMore && take < MOST_TAKEN ? Math.min(MOST_TAKEN, take * 3) : null}
+    />
   )
 }
 

@@ -30,7 +30,7 @@ const MOST_PARTS = 1_200
 
 /** Most that are kept of those that come to the same at every mark, now and before: only what is not marked can tell them apart. */
 const MOST_ALIKE = 6
-const MOST_WHOLE_ALIKE = 12
+const MOST_WHOLE_ALIKE = 8
 const MOST_ALIKE_ANYWHERE = 60
 
 /** Most clauses that are looked at beyond the marks. */
@@ -73,7 +73,7 @@ export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
   rated.sort((a, b) => b.worth - a.worth)
   const nthOf = counting()
   const unlike = rated.flatMap((r) => {
-    const nth = nthOf(r.marks)
+    const nth = nthOf(r.isWhole ? `${r.marks} ${r.atom.clauses[0]?.field}` : r.marks)
     return nth <= (r.isWhole ? MOST_WHOLE_ALIKE : MOST_ALIKE) ? [{ ...r, nth }] : []
   })
   return {

@@ -45,9 +45,11 @@ const WIDE: readonly Rule[] = [
 export async function benchPropose(): Promise<void> {
   let [found, questions] = [0, 0]
   const missed: number[] = []
+  const untilOne: number[] = []
   for (let seed = 1; seed <= RULES; seed++) {
     const came = asked(ruleWithPast(seed, PAST, MARKED), MARKED, QUESTIONS, () => undefined)
     questions += came.questions
+    untilOne.push(came.untilOne ?? Number.POSITIVE_INFINITY)
     if (came.isFound) found++
     else missed.push(seed)
   }
@@ -57,6 +59,8 @@ export async function benchPropose(): Promise<void> {
     'at least 95 in 100',
     found >= 0.95 * RULES,
   )
+  const few = untilOne.filter((n) => n <= 5).length
+  report('propose: questions until one proposal is left', `${median(untilOne)} (at most five for ${few} of ${RULES})`, 'usually at most five', few > RULES / 2)
   const times: number[] = []
   const reads: number[] = []
   for (const rule of WIDE) {

@@ -20,13 +20,12 @@ export async function lookAtPages(pool: Pool, url: string, isOn: () => boolean):
     await pause(1_500)
     const page = must(LOOKED_AT[i % LOOKED_AT.length])
     const start = performance.now()
-    const status = await fetch(`${url}${page}`, { headers: { cookie }, redirect: 'manual', signal: AbortSignal.timeout(20_000) }).then(
-      async (response) => {
+    const status = await fetch(`${url}${page}`, { headers: { cookie }, redirect: 'manual', signal: AbortSignal.timeout(20_000) })
+      .then(async (response) => {
         await response.text()
         return response.status
-      },
-      () => 0,
-    )
+      })
+      .catch(() => 0) // it was killed, perhaps in the middle of a page
     if (status === 200) times.byPage.get(page)?.push(performance.now() - start)
     else times.failed++
   }

@@ -6,6 +6,8 @@ import { marksFor, type ruleWithPast } from './past'
 export interface Asked {
   readonly isFound: boolean
   readonly questions: number
+  /** After how many questions one proposal was left; undefined where several were to the end. */
+  readonly untilOne: number | undefined
   readonly proposed: Proposed
 }
 
@@ -18,11 +20,13 @@ export function asked(
 ): Asked {
   const is = new Set(fires)
   let marks = marksFor(draw, observed, rule, fires, marked)
+  let untilOne: number | undefined
   for (let questions = 0; ; questions++) {
     const proposed = propose(observed, marks)
+    if (proposed.proposals.length === 1) untilOne ??= questions
     for (const proposal of proposed.proposals) agrees(proposal.fires, marks)
     const { ask } = proposed
-    if (ask === null || questions === mostQuestions) return { isFound: JSON.stringify(proposed.proposals[0]?.fires) === JSON.stringify(fires), questions, proposed }
+    if (ask === null || questions === mostQuestions) return { isFound: JSON.stringify(proposed.proposals[0]?.fires) === JSON.stringify(fires), questions, untilOne, proposed }
     marks = is.has(ask) ? { ...marks, yes: [...marks.yes, ask] } : { ...marks, no: [...marks.no, ask] }
   }
 }

@@ -22,6 +22,17 @@ export interface View {
   readonly no: Bits
   /** How many changes each of the sample stands for. */
   readonly scale: number
+  readonly effort: Effort
+}
+
+/** How much is looked at. */
+export interface Effort {
+  /** Changes that tell how common a clause is, before it is looked at over all. */
+  readonly sample: number
+  /** Clauses that are looked at beyond the marks. */
+  readonly viewed: number
+  /** Ways of being marked alike of which any may be enough. */
+  readonly ways: number
 }
 
 /** Most parts of each kind that are tried together: what is less likely has to do without. */
@@ -30,11 +41,9 @@ const MOST_PARTS = 1_200
 
 /** Most that are kept of those that come to the same at every mark, now and before: only what is not marked can tell them apart. */
 const MOST_ALIKE = 6
+/** Of those that hold at every change marked yes, so many of each field. */
 const MOST_WHOLE_ALIKE = 8
 const MOST_ALIKE_ANYWHERE = 60
-
-/** Most clauses that are looked at beyond the marks. */
-const MOST_VIEWED = 4_000
 
 /** Most spans of time that come to the same at the marks, the shortest first. */
 const MOST_SPANS = 3
@@ -86,7 +95,7 @@ export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
 }
 
 /** Clauses that hold at something marked yes, with what they come to at the marks; of those that come to the same the cheapest, so many. */
-function suggested({ marked, yes }: View, candidates: readonly Candidate[]): { candidate: Candidate; marks: string }[] {
+function suggested({ marked, yes, effort }: View, candidates: readonly Candidate[]): { candidate: Candidate; marks: string }[] {
   const nthOf = counting()
   const wanted = yes.count()
   const found = [...candidates]
@@ -104,7 +113,7 @@ function suggested({ marked, yes }: View, candidates: readonly Candidate[]): { c
       const met = holds.and(yes).count()
       return [{ candidate, marks, promises: (MOST_EVIDENCE * met) / wanted - 2 * (holds.count() - met) - PER_COST * candidate.cost }]
     })
-  return found.length <= MOST_VIEWED ? found : found.sort((a, b) => b.promises - a.promises).slice(0, MOST_VIEWED)
+  return found.length <= effort.viewed ? found : found.sort((a, b) => b.promises - a.promises).slice(0, effort.viewed)
 }
 
 /** Counts how often each key has been asked for, this time among them. */
@@ -130,13 +139,16 @@ function varied(parts: readonly { readonly atom: Atom; readonly worth: number; r
     .map((part) => part.atom)
 }
 
-/** Two parts of which any is enough, as one. */
-export function either(one: Atom, two: Atom): Atom {
+/** What it costs that any of some is enough. */
+export const costOfAny = (parts: readonly Atom[]) => parts.reduce((sum, { cost }) => sum + cost, 0.4 * (parts.length - 1))
+
+/** Parts of which any is enough, as one. */
+export function either(parts: readonly Atom[]): Atom {
   return {
-    clauses: [...one.clauses, ...two.clauses],
-    linked: one.linked + two.linked,
-    cost: one.cost + two.cost + 0.4,
-    holds: one.holds.or(two.holds),
-    held: one.held.or(two.held),
+    clauses: parts.flatMap(({ clauses }) => clauses),
+    linked: parts.reduce((sum, { linked }) => sum + linked, 0),
+    cost: costOfAny(parts),
+    holds: parts.map(({ holds }) => holds).reduce((a, b) => a.or(b)),
+    held: parts.map(({ held }) => held).reduce((a, b) => a.or(b)),
   }
 }

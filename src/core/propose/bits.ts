@@ -12,6 +12,18 @@ export class Bits {
     return bits
   }
 
+  /** The set of those whose place among some passes. */
+  static byPlace(places: Int32Array, passes: Uint8Array): Bits {
+    const bits = new Bits(places.length)
+    for (let at = 0; at < bits.words.length; at++) {
+      const [from, to] = [at * 32, Math.min(places.length, at * 32 + 32)]
+      let word = 0
+      for (let i = from; i < to; i++) word |= (passes[places[i] ?? 0] ?? 0) << (i & 31)
+      bits.words[at] = word
+    }
+    return bits
+  }
+
   /** The set of some. */
   static among(size: number, members: Iterable<number>): Bits {
     const bits = new Bits(size)
@@ -34,9 +46,13 @@ export class Bits {
     return found
   }
 
-  /** Makes this what is in both of two others. */
-  toBoth(one: Bits, two: Bits): void {
-    for (let i = 0; i < this.words.length; i++) this.words[i] = one.at(i) & two.at(i)
+  /** Makes this what is in any of some others. */
+  toAny<T>(any: readonly T[], of: (one: T) => Bits): void {
+    for (let i = 0; i < this.words.length; i++) {
+      let word = 0
+      for (const one of any) word |= of(one).at(i)
+      this.words[i] = word
+    }
   }
 
   or(other: Bits): Bits {

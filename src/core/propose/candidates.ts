@@ -4,7 +4,7 @@ import type { Clause, Literal } from '../document/condition'
 import { must } from '../must'
 import { comparisonOf, fold, isBlank } from '../values/compare'
 import { countingFields, type FieldDef, type Stored, type TableDef, targetOf } from '../values/tables'
-import { type Costed, crossings, limits } from './limits'
+import { againstLimits, type Costed } from './limits'
 import type { Observed } from './observed'
 
 /** A clause that may be part of what is proposed; `cost` says how much has to be believed for it, in the words that people use first 1, and it is `linked` where it looks at a record beside. */
@@ -43,14 +43,15 @@ const OF_PEOPLE: ReadonlySet<string> = new Set(['name', 'email', 'team'])
 const DAYS = [1, 2, 3, 5, 7, 10, 14, 21, 30, 45, 60, 90, 180, 365]
 const HOURS = [1, 2, 4, 8, 12, 24, 48]
 
-interface Place {
+/** A field that clauses are made of, with the way to it. */
+export interface Place {
   readonly path: string
   readonly field: FieldDef
   readonly linked: boolean
 }
 
 /** The fields that clauses are made of: the record's own, and those of the records it links to. */
-function placesOf({ table, setting }: Observed): Place[] {
+export function placesOf({ table, setting }: Observed): Place[] {
   const own = countingFields(table).filter((f) => f.type !== 'file')
   const beside = own.flatMap((link) => {
     const target = targetOf(link)
@@ -72,9 +73,12 @@ export interface Evidence {
 }
 
 /** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. */
-export function candidatesFor(evidence: Evidence): Candidate[] {
+export function candidatesFor(places: readonly Place[], evidence: Evidence): Candidate[] {
   const found = new Map<string, Candidate>()
-  const places = placesOf(evidence.marked)
+  const { own, beside } = evidence
+  const pathsOf = (linked: boolean) => places.filter((place) => place.linked === linked).map(({ path }) => path)
+  own.readAll(pathsOf(false))
+  beside.readAll(pathsOf(true))
   const numbers = places.filter(({ field, linked }) => !linked && comparisonOf(field.type) === 'number')
   for (const place of places)
     for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, numbers.length)), place)) found.set(JSON.stringify(candidate.clause), candidate)
@@ -102,7 +106,7 @@ class Values {
   readonly yesBefore: readonly Stored[]
   readonly noBefore: readonly Stored[]
   /** All values that the field has anywhere, each once: limits lie between two of them, and those between the same two are one. */
-  readonly everywhere: () => readonly Stored[]
+  readonly everywhere: readonly Stored[]
   readonly linked: boolean
   readonly setting: Setting
 
@@ -118,7 +122,7 @@ class Values {
     this.no = all.slice(yes)
     this.yesBefore = was.slice(0, yes)
     this.noBefore = was.slice(yes)
-    this.everywhere = () => [...(linked ? beside : own).column(path).values, ...all]
+    this.everywhere = [...new Set([...(linked ? beside : own).column(path).values, ...all, ...was])]
     this.linked = linked
     this.setting = marked.setting
   }
@@ -143,7 +147,7 @@ function ofType(values: Values, field: FieldDef): Costed[] {
   switch (field.type) {
     case 'number':
     case 'money':
-      return [...limits(values), ...crossings(values), ...equal(values, field, 1)]
+      return [...againstLimits(values), ...equal(values, field, 1)]
     case 'date':
     case 'date-time':
       return spans(field.type === 'date-time')
@@ -168,9 +172,13 @@ function literalOf({ setting }: Values, field: FieldDef, value: Stored): Literal
   return null
 }
 
-function distinct(values: readonly Stored[]): Stored[] {
+/** The values that are not blank, each once as people read it; no more than so many. */
+function distinct(values: readonly Stored[], most = Number.POSITIVE_INFINITY): Stored[] {
   const seen = new Map<string, Stored>()
-  for (const value of values) if (!isBlank(value) && !seen.has(fold(value))) seen.set(fold(value), value)
+  for (const value of values) {
+    if (seen.size >= most) break
+    if (!isBlank(value) && !seen.has(fold(value))) seen.set(fold(value), value)
+  }
   return [...seen.values()]
 }
 
@@ -179,7 +187,7 @@ function equal(values: Values, field: FieldDef, most: number): Costed[] {
   const name = (list: readonly Stored[]) => distinct(list).flatMap((v) => literalOf(values, field, v) ?? [])
   const [yes, no, before] = [name(values.yes), name(values.no), name(values.yesBefore)]
   const found: Costed[] = []
-  const many = PER_DOUBLING * Math.log2(Math.max(1, new Set(values.everywhere()).size / USUAL))
+  const many = PER_DOUBLING * Math.log2(Math.max(1, values.everywhere.length / USUAL))
   if (yes.length <= FEW) for (const value of yes) found.push([{ op: 'is', value }, 1 + many], [{ op: 'changed to', value }, 1.1 + many])
   if (before.length <= MOST_VALUES) for (const value of before) found.push([{ op: 'changed from', value }, 1.4])
   if (yes.length === 1 && before.length === 1) found.push([{ op: 'changed from to', value: must(before[0]), to: must(yes[0]) }, 1.7])
@@ -200,7 +208,7 @@ function listsOf(yes: readonly (string | number)[], most: number): (string | num
 
 /** What a field is not: every value that it has where there are few, else what the changes have that should not have told anybody. */
 function othersThan(values: Values, yes: readonly Named[], no: readonly Named[], name: (list: readonly Stored[]) => Named[]): Named[] {
-  const all = distinct(values.everywhere())
+  const all = distinct(values.everywhere, FEW + 1)
   if (all.length <= FEW) return name(all)
   return values.linked ? [] : no.filter((v) => !yes.includes(v))
 }

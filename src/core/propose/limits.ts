@@ -16,7 +16,8 @@ export interface Numbers {
   readonly linked: boolean
   /** Most limits on both sides, those with the fewest digits. */
   readonly mostWithin: number
-  readonly everywhere: () => readonly Stored[]
+  /** All values that the field has anywhere, each once. */
+  readonly everywhere: readonly Stored[]
 }
 
 /** Limits that are tried between two marked values: the roundest, and some spread evenly. */
@@ -36,6 +37,7 @@ const MOST_EDGES_BESIDE = 10
 /** What each digit more of a limit costs: people write limits with few. */
 const PER_DIGIT = 1
 
+/** The numbers among values. */
 const numbers = (values: readonly Stored[]): number[] => values.flatMap((v) => (isBlank(v) || Number.isNaN(Number(v)) ? [] : [Number(v)]))
 
 /** Numbers in order, each once. */
@@ -57,22 +59,32 @@ interface Limit {
 /** The values of a field seen from one side: upward as they are, downward with their signs turned, so that every limit is a lower one. */
 class Side {
   private readonly all: readonly number[]
-  private readonly places: ReadonlyMap<number, number>
   private readonly limitsAt = new Map<number, Limit>()
 
+  /** Of values in order. */
   constructor(
     values: readonly number[],
     readonly sign: 1 | -1,
   ) {
-    this.all = ordered(values.map((v) => v * sign))
-    this.places = new Map(this.all.map((v, i) => [v, i]))
+    this.all = sign === 1 ? values : values.map((v) => -v).reverse()
+  }
+
+  /** How many of the values are at most a number. */
+  private upTo(value: number): number {
+    let [low, high] = [0, this.all.length]
+    while (low < high) {
+      const middle = (low + high) >>> 1
+      if (must(this.all[middle]) <= value) low = middle + 1
+      else high = middle
+    }
+    return low
   }
 
   /** The limit that lets a value through and not the one below it. */
   limit(value: number): Limit {
     const known = this.limitsAt.get(value)
     if (known) return known
-    const below = this.all[must(this.places.get(value)) - 1]
+    const below = this.all[this.upTo(value) - 2]
     const round = below === undefined ? value : roundBetween(below, value)
     const isOutside = below !== undefined && digitsOf(below) < digitsOf(round)
     const at = isOutside ? below : round
@@ -83,7 +95,7 @@ class Side {
 
   /** Values above one and at most another, at which limits are tried: the first and last, the roundest, and some between. */
   tried(above: number, upto: number, isBrief: boolean): number[] {
-    const inside = this.all.filter((v) => v > above && v <= upto)
+    const inside = this.all.slice(this.upTo(above), this.upTo(upto))
     const round = [...inside].sort((a, b) => this.limit(a).digits - this.limit(b).digits || b - a).slice(0, isBrief ? 1 : MOST_ROUND)
     return ordered([...round, ...spread(inside, isBrief ? 2 : MOST_EVEN)])
   }
@@ -119,12 +131,17 @@ function between(low: Limit, high: Limit): Costed[] {
   return [[{ op: 'between', value: low.at, to: high.at }, 1.6 + PER_DIGIT * (low.digits + high.digits - 2)]]
 }
 
-/** Limits that all of the marked lie within, or a part of them (one of several reasons): between each two marked values next to each other, now or before, so that what marks can tell apart is all there. */
-export function limits(values: Numbers): Costed[] {
+/** What a number is held against: limits that the marked lie within or some of them (one of several reasons), and such as some of the marked crossed. */
+export function againstLimits(values: Numbers): Costed[] {
+  const all = ordered(numbers(values.everywhere))
+  const [up, down] = [new Side(all, 1), new Side(all, -1)]
+  return [...limits(values, up, down), ...(values.linked ? [] : crossings(values, up, down))]
+}
+
+/** Limits between each two marked values next to each other, now or before, so that what marks can tell apart is all there. */
+function limits(values: Numbers, up: Side, down: Side): Costed[] {
   const [yes, no] = [ordered(numbers(values.yes)), numbers(values.no)]
   if (yes.length === 0) return []
-  const all = numbers(values.everywhere())
-  const [up, down] = [new Side(all, 1), new Side(all, -1)]
   const before = values.linked ? [] : numbers([...values.yesBefore, ...values.noBefore])
   const edges = ordered([must(yes[0]), must(yes.at(-1)), ...spread(ordered([...yes, ...no, ...before]), values.linked ? MOST_EDGES_BESIDE : MOST_EDGES)])
   const isBrief = values.linked || edges.length > MANY_EDGES
@@ -141,15 +158,13 @@ function within(yes: readonly number[], edges: readonly number[], up: Side, down
 }
 
 /** Limits that some of the marked crossed: between each two marked values next to each other, as limits are. */
-export function crossings(values: Numbers): Costed[] {
+function crossings(values: Numbers, up: Side, down: Side): Costed[] {
   const moves = values.yes.flatMap((now, i) => {
     const [[from], [to]] = [numbers([values.yesBefore[i] ?? null]), numbers([now])]
     return from === undefined || to === undefined || from === to ? [] : [{ from, to }]
   })
-  const before = numbers([...values.yesBefore, ...values.noBefore])
-  const all = numbers(values.everywhere())
-  const edges = spread(ordered([...numbers([...values.yes, ...values.no]), ...before]), MOST_EDGES)
-  return [new Side([...all, ...before], 1), new Side([...all, ...before], -1)].flatMap((side) => crossed(moves, edges, side))
+  const edges = spread(ordered(numbers([...values.yes, ...values.no, ...values.yesBefore, ...values.noBefore])), MOST_EDGES)
+  return [up, down].flatMap((side) => crossed(moves, edges, side))
 }
 
 function crossed(moves: readonly { from: number; to: number }[], edges: readonly number[], side: Side): Costed[] {

@@ -2,7 +2,7 @@ import { CHANGE_KINDS } from '../changes/change'
 import type { Clause, Op } from '../document/condition'
 import { PER_CLAUSE } from './atoms'
 import { Bits } from './bits'
-import { candidatesFor, type Marks, PER_COST } from './candidates'
+import { candidatesFor, type Marks, PER_COST, placesOf } from './candidates'
 import type { Observed } from './observed'
 
 /** A clause that, put beside the conditions that fired, would have kept what is marked no from firing. */
@@ -38,7 +38,7 @@ export function narrowBy(observed: Observed, marks: Marks): Narrowed[] {
   if (marks.no.length === 0) return []
   const marked = observed.only([...right, ...marks.no])
   const found = new Map<string, { narrowed: Narrowed; score: number }>()
-  for (const { clause, cost } of candidatesFor({ marked, yes: right.length, own: observed, beside: observed.spread(SAMPLE) })) {
+  for (const { clause, cost } of candidatesFor(placesOf(observed), { marked, yes: right.length, own: observed, beside: observed.spread(SAMPLE) })) {
     const { holds } = observed.sides(clause)
     if (holds.meets(no) || !holds.includes(yes)) continue
     const goes = observed.ofKinds(CHANGE_KINDS).without(holds).members()

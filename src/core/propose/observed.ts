@@ -4,9 +4,11 @@ import { OPERATORS } from '../conditions/operators'
 import type { Clause, Operand } from '../document/condition'
 import { must, partsOf } from '../must'
 import type { Lookups } from '../paths/lookups'
+import { isBlank } from '../values/compare'
 import { dayFrom } from '../values/dates'
 import { type FieldType, type Image, idFrom, type Stored, type TableDef, targetOf } from '../values/tables'
 import { Bits } from './bits'
+import { Ordered } from './ordered'
 
 /** A recorded change, with the records that it links to as they stood. */
 export interface Observation {
@@ -26,11 +28,19 @@ export interface Column {
   /** The same as `now` where the change did not move it, and of what was not there before. */
   readonly before: Int32Array
   readonly values: readonly Stored[]
+  /** At which change each value is read: its place, or that turned over (`~`) where it is read before the change. */
+  readonly from: readonly number[]
   readonly type: FieldType
+  /** The values in order; null where they have none. */
+  readonly ordered: () => Ordered | null
 }
 
 /** Whether a right side is the same at every change. */
 const isFixed = (operand: Operand | undefined) => operand === undefined || operand === null || typeof operand !== 'object' || Array.isArray(operand)
+
+const isField = (operand: Operand | undefined): operand is { readonly field: string } => typeof operand === 'object' && operand !== null && 'field' in operand
+
+const DAY_MS = 86_400_000
 
 /** Where a field moved: of all changes, and of those of records that were there and are. */
 interface Moved {
@@ -60,8 +70,10 @@ export class Observed {
   private readonly facts: readonly Facts[]
   private readonly before: readonly Facts[]
   private readonly known = new Map<Clause, Sides>()
-  private readonly changed = new Map<string, Moved>()
-  private knownDays: { of: Int32Array; count: number } | null = null
+  private readonly ends = new Map<string, Clause>()
+  private readonly moved = new Map<string, Moved>()
+  private knownChanged: ReadonlyMap<string, readonly number[]> | null = null
+  private knownDays: Int32Array | null = null
   private readonly kinds = new Map<string, Bits>()
   private readonly columns = new Map<string, Column>()
   private readonly beside = new Map<string, { now: Int32Array; before: Int32Array } | null>()
@@ -136,32 +148,53 @@ export class Observed {
   column(path: string): Column {
     const known = this.columns.get(path)
     if (known) return known
+    const { column, readAt } = this.begun(path)
+    for (let i = 0; i < this.size; i++) readAt(i)
+    return column
+  }
+
+  /** Reads several paths, change by change: where all of them are wanted, each record is gone through once. @throws Error where there is no such path */
+  readAll(paths: readonly string[]): void {
+    const begun = paths.filter((path) => !this.columns.has(path)).map((path) => this.begun(path))
+    for (let i = 0; i < this.size; i++) for (const { readAt } of begun) readAt(i)
+  }
+
+  /** A column that is still to be read, change by change. */
+  private begun(path: string): { column: Column; readAt: (i: number) => void } {
     const { read, type } = compileReader(path, this.table, this.setting)
     const [own, ...beyond] = partsOf(path)
     const values = new Distinct<Stored>()
-    const moved = this.movedIn(own)
+    const from: number[] = []
+    const { changed } = this.movedIn(own)
     const beside = beyond.length === 1 ? this.besideOf(own) : null
     const places = new Map<number, number>()
     const [now, before] = [new Int32Array(this.size), new Int32Array(this.size)]
     const placeOf = (i: number, isBefore: boolean): number => {
-      const facts = this.factsAt(i)
-      const image = isBefore ? facts.before : (facts.after ?? facts.before)
-      if (!beside) return values.placeOf(read(facts, image) ?? null)
-      const record = must((isBefore ? beside.before : beside.now)[i])
-      const there = places.get(record)
+      const record = beside ? must((isBefore ? beside.before : beside.now)[i]) : 0
+      const there = beside ? places.get(record) : undefined
       if (there !== undefined) return there
-      const found = values.placeOf(read(facts, image) ?? null)
-      places.set(record, found)
-      return found
+      const facts = this.factsAt(i)
+      const place = values.placeOf(read(facts, isBefore ? facts.before : (facts.after ?? facts.before)) ?? null)
+      if (place === from.length) from.push(isBefore ? ~i : i)
+      if (beside) places.set(record, place)
+      return place
     }
-    for (let i = 0; i < this.size; i++) {
-      const at = placeOf(i, false)
-      now[i] = at
-      before[i] = this.kindAt(i) === 'changed' && moved.bits.has(i) ? placeOf(i, true) : at
+    let next = 0
+    const readAt = (i: number) => {
+      const place = placeOf(i, false)
+      now[i] = place
+      const isChanged = changed[next] === i
+      if (isChanged) next++
+      before[i] = isChanged ? placeOf(i, true) : place
     }
-    const column = { now, before, values: values.all, type }
+    let ordered: Ordered | null | undefined
+    const inOrder = () => {
+      if (ordered === undefined) ordered = Ordered.of(values.all, type)
+      return ordered
+    }
+    const column: Column = { now, before, values: values.all, from, type, ordered: inOrder }
     this.columns.set(path, column)
-    return column
+    return { column, readAt }
   }
 
   /** The records that a link leads to, as they stood, each image a place: what is read of the same image is the same. Null where the field is no link. */
@@ -184,36 +217,105 @@ export class Observed {
   }
 
   private evaluate(clause: Clause): Sides {
-    const test = this.testOf(clause)
     const isOfValues = isFixed(clause.value) && isFixed(clause.to)
-    if (OPERATORS[clause.op].change) return { holds: this.where(clause, isOfValues ? this.testedByPairs(clause, test) : (i) => test(this.factsAt(i))), held: new Bits(this.size) }
-    const { now, before, values, type } = this.column(clause.field)
-    const other = isOfValues ? null : type === 'date' && typeof clause.value === 'object' && clause.value !== null && 'days' in clause.value ? this.days() : undefined
-    const known = new Int8Array(other === undefined ? 0 : values.length * (other ? other.count : 1))
-    const at = (places: Int32Array, facts: readonly Facts[], i: number): boolean => {
-      if (other === undefined) return test(must(facts[i]))
-      const key = (places[i] ?? 0) * (other ? other.count : 1) + (other?.of[i] ?? 0)
-      const there = known[key]
-      if (there) return there === 1
-      const found = test(must(facts[i]))
-      known[key] = found ? 1 : 2
-      return found
+    if (OPERATORS[clause.op].change) {
+      const test = this.testOf(clause)
+      return { holds: this.where(clause, isOfValues ? this.testedByPairs(clause, test) : (i) => test(this.factsAt(i))), held: new Bits(this.size) }
     }
-    const moved = this.movedIn(partsOf(clause.field)[0])
-    const holds = new Bits(this.size)
-    for (let i = 0; i < this.size; i++) if (at(now, this.facts, i)) holds.add(i)
-    const held = holds.without(moved.bits) // among which are all that are fresh
-    for (const i of moved.changed) if (at(before, this.before, i)) held.add(i)
+    const column = this.column(clause.field)
+    const { changed } = this.movedIn(partsOf(clause.field)[0])
+    if (!isOfValues) return isField(clause.value) ? this.byField(clause, column, clause.value.field) : this.byChange(clause, column, changed)
+    if (clause.op === 'between' && column.ordered()) return this.between(clause)
+    return this.byValue(clause, column, changed)
+  }
+
+  /** What lies between two limits, both ends within, is what both let through. */
+  private between({ field, value, to }: Clause): Sides {
+    const [low, high] = [this.end({ field, op: 'at least', value }), this.end({ field, op: 'at most', value: to })]
+    return { holds: low.holds.and(high.holds), held: low.held.and(high.held) }
+  }
+
+  private end(clause: Clause): Sides {
+    const key = `${clause.field} ${clause.op} ${clause.value}`
+    const known = this.ends.get(key) ?? clause
+    this.ends.set(key, known)
+    return this.sides(known)
+  }
+
+  /** Of a right side that is the same everywhere: each value is tested once, and of values in order a few. */
+  private byValue(clause: Clause, { now, before, from, ordered }: Column, changed: readonly number[]): Sides {
+    const test = this.testOf(clause)
+    const testAt = (place: number) => {
+      const i = must(from[place])
+      return i < 0 ? test(must(this.before[~i])) : test(this.factsAt(i))
+    }
+    const passes = ordered()?.through(clause.op, testAt) ?? Uint8Array.from(from, (_, place) => (testAt(place) ? 1 : 0))
+    const holds = Bits.byPlace(now, passes)
+    const held = this.heldAtLeast(holds, clause)
+    for (const i of changed) if (passes[before[i] ?? 0] === 1) held.add(i)
     return { holds, held }
   }
 
-  /** The days of the changes, as people count them: what a span of days from a date comes to depends on no more of when a change was. */
-  private days(): { of: Int32Array; count: number } {
-    if (this.knownDays) return this.knownDays
-    const days = new Distinct<string>()
+  /** Of a right side that is another field of the record, by what is read of both. */
+  private byField(clause: Clause, column: Column, other: string): Sides {
+    const right = this.column(other)
+    const { test } = OPERATORS[clause.op]
+    const { organisation } = this.setting
+    const at = (i: number, left: number | undefined, to: number | undefined): boolean => {
+      const { kind, at } = this.changeAt(i)
+      return test({ type: column.type, now: column.values[left ?? 0], value: right.values[to ?? 0] ?? null, before: undefined, to: undefined, kind, at, organisation })
+    }
+    const holds = Bits.of(this.size, (i) => at(i, column.now[i], right.now[i]))
+    const moved = this.movedIn(partsOf(clause.field)[0])
+      .bits.or(this.movedIn(partsOf(other)[0]).bits)
+      .without(this.fresh)
+    const held = holds.without(moved).without(this.fresh)
+    moved.each((i) => {
+      if (at(i, column.before[i], right.before[i])) held.add(i)
+    })
+    return { holds, held }
+  }
+
+  /** Of a right side that differs from change to change; of a span of days from a date each length of time between the two is tested once. */
+  private byChange(clause: Clause, { now, before, values, type }: Column, changed: readonly number[]): Sides {
+    const test = this.testOf(clause)
+    const isOfDays = type === 'date' && typeof clause.value === 'object' && clause.value !== null && 'days' in clause.value
+    const apart = isOfDays ? this.daysFrom(values) : null
+    const known = new Map<number, boolean>()
+    const at = (i: number, places: Int32Array, facts: readonly Facts[]): boolean => {
+      const days = apart?.(i, places[i] ?? 0)
+      if (days === undefined) return test(must(facts[i]))
+      const there = known.get(days)
+      if (there !== undefined) return there
+      const found = test(must(facts[i]))
+      known.set(days, found)
+      return found
+    }
+    const holds = Bits.of(this.size, (i) => at(i, now, this.facts))
+    const held = this.heldAtLeast(holds, clause)
+    for (const i of changed) if (at(i, before, this.before)) held.add(i)
+    return { holds, held }
+  }
+
+  /** What held before where the field was not changed: what holds now. */
+  private heldAtLeast(holds: Bits, { field }: Clause): Bits {
+    return holds.without(this.movedIn(partsOf(field)[0]).bits) // among which are all that are fresh
+  }
+
+  /** How many days a date is after the day of a change, as people count them there; undefined of what is no date. */
+  private daysFrom(values: readonly Stored[]): (i: number, place: number) => number | undefined {
+    const days = values.map((value) => (isBlank(value) ? Number.NaN : Date.parse(String(value)) / DAY_MS))
+    const of = this.days()
+    return (i, place) => {
+      const found = (days[place] ?? Number.NaN) - (of[i] ?? 0)
+      return Number.isInteger(found) ? found : undefined
+    }
+  }
+
+  /** The days of the changes, as people count them, since 1970. */
+  private days(): Int32Array {
     const { zone } = this.setting.organisation
-    const of = Int32Array.from(this.facts, ({ at }) => days.placeOf(dayFrom(at, 0, zone)))
-    this.knownDays = { of, count: days.all.length }
+    this.knownDays ??= Int32Array.from(this.facts, ({ at }) => Date.parse(dayFrom(at, 0, zone)) / DAY_MS)
     return this.knownDays
   }
 
@@ -248,12 +350,29 @@ export class Observed {
 
   /** Where a field of the record is not certainly what it was before, and which of these are changes of a record. */
   private movedIn(field: string): Moved {
-    const known = this.changed.get(field)
+    const known = this.moved.get(field)
     if (known) return known
-    const bits = Bits.of(this.size, (i) => this.kindAt(i) !== 'changed' || this.changeAt(i).changed.includes(field))
-    const all = bits.members()
-    const found = { bits, all, changed: all.filter((i) => this.kindAt(i) === 'changed') }
-    this.changed.set(field, found)
+    const changed = this.placesChanged().get(field) ?? []
+    const bits = this.fresh.or(Bits.among(this.size, changed))
+    const found = { bits, all: bits.members(), changed }
+    this.moved.set(field, found)
+    return found
+  }
+
+  /** Where each field was changed, of records that were there and are. */
+  private placesChanged(): ReadonlyMap<string, readonly number[]> {
+    if (this.knownChanged) return this.knownChanged
+    const found = new Map<string, number[]>()
+    for (let i = 0; i < this.size; i++) {
+      const { kind, changed } = this.changeAt(i)
+      if (kind !== 'changed') continue
+      for (const field of changed) {
+        const known = found.get(field)
+        if (known) known.push(i)
+        else found.set(field, [i])
+      }
+    }
+    this.knownChanged = found
     return found
   }
 }

@@ -2,9 +2,9 @@ import { CHANGE_KINDS, type ChangeKind } from '../changes/change'
 import type { Condition } from '../document/condition'
 import { must } from '../must'
 import { aliveOf } from './alive'
-import { atomsFor, conditionOf, evidenceOf, type View } from './atoms'
+import { atomsFor, conditionOf, type Effort, evidenceOf, type View } from './atoms'
 import { Bits } from './bits'
-import { type Candidate, candidatesFor, type Marks } from './candidates'
+import { type Candidate, candidatesFor, type Marks, placesOf } from './candidates'
 import type { Observed } from './observed'
 import { type Hypothesis, searchIn, unlikely } from './search'
 
@@ -48,8 +48,10 @@ const WEIGHED_ROWS = 1_000_000
 /** How many changes tell which values there are, between which limits may lie. */
 const VALUES = 3_000
 
-/** How many changes tell how common a clause is, before it is looked at over all. */
-const SAMPLE = 960
+/** How much is looked at; of tables with many fields, linked ones among them, less of each. */
+const EFFORT: Effort = { sample: 960, viewed: 4_000, ways: 700 }
+const EFFORT_WIDE: Effort = { sample: 480, viewed: 2_500, ways: 400 }
+const WIDE = 100
 
 /** A hypothesis over all changes. */
 interface Weighed extends Hypothesis {
@@ -66,8 +68,9 @@ interface Weighed extends Hypothesis {
  */
 export function propose(observed: Observed, marks: Marks): Proposed {
   if (marks.yes.length === 0) return { proposals: [], ask: null, alike: [] }
-  const view = viewOf(observed, marks)
-  const candidates = candidatesFor({ marked: view.marked, yes: marks.yes.length, own: observed.spread(VALUES), beside: view.observed })
+  const places = placesOf(observed)
+  const view = viewOf(observed, marks, places.length > WIDE ? EFFORT_WIDE : EFFORT)
+  const candidates = candidatesFor(places, { marked: view.marked, yes: marks.yes.length, own: observed.spread(VALUES), beside: view.observed })
   const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, Math.max(LEAST_WEIGHED, Math.min(WEIGHED, Math.floor(WEIGHED_ROWS / observed.size)))))
   const [best] = found
   if (!best) return { proposals: [], ask: null, alike: alikeIn(view.marked, marks, candidates) }
@@ -79,17 +82,18 @@ export function propose(observed: Observed, marks: Marks): Proposed {
 }
 
 /** The marked changes and a sample of the others, spread evenly. */
-function viewOf(observed: Observed, marks: Marks): View {
+function viewOf(observed: Observed, marks: Marks, effort: Effort): View {
   const marked = [...marks.yes, ...marks.no]
   const isMarked = new Set(marked)
-  const sample = observed.placesSpread(SAMPLE).filter((i) => !isMarked.has(i))
+  const sample = observed.placesSpread(effort.sample).filter((i) => !isMarked.has(i))
   const seen = observed.only([...marked, ...sample])
   return {
     observed: seen,
     marked: observed.only(marked),
     yes: Bits.of(seen.size, (i) => i < marks.yes.length),
     no: Bits.of(seen.size, (i) => i >= marks.yes.length && i < marked.length),
-    scale: Math.max(1, observed.size / SAMPLE),
+    scale: Math.max(1, observed.size / effort.sample),
+    effort,
   }
 }
 

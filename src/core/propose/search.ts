@@ -1,9 +1,10 @@
 import { CHANGE_KINDS, type ChangeKind } from '../changes/change'
 import { must } from '../must'
-import { type Atom, type Atoms, evidenceOf, PER_CLAUSE, type View } from './atoms'
+import { type Atom, type Atoms, costOfAny, either, evidenceOf, PER_CLAUSE, type View } from './atoms'
 import { Bits, bitsIn } from './bits'
 import { PER_COST } from './candidates'
-import { type Combined, eitherIn } from './either'
+import { eitherIn } from './either'
+import type { Sides } from './observed'
 
 /** A cue with parts that agrees with every mark; how much speaks for it, in bits: what it says in little, and how few it lets through that were not marked. */
 export interface Hypothesis {
@@ -30,12 +31,18 @@ const LOOSE = -60
 /** What is this many bits less likely than the best makes no difference. */
 const MOST_BEHIND = 16
 
-/** A set of parts, by their places as far as it grows; where all of them hold, and held before. */
-interface Growing {
+/** Two sets of parts as one: their clauses, and what these cost. */
+interface Joined {
+  readonly one: Sides
+  readonly two: Sides
+  readonly clauses: number
+  readonly cost: number
+}
+
+/** A set that others are made of, with its parts by their places. */
+interface Growing extends Sides {
   readonly at: readonly number[]
   readonly parts: readonly Atom[]
-  readonly holds: Bits
-  readonly held: Bits
   readonly clauses: number
   readonly cost: number
 }
@@ -68,6 +75,8 @@ class Search {
   private readonly atoms: readonly Atom[]
   private readonly cues: readonly CueTried[]
   private readonly fresh: Bits
+  /** What no part narrows. */
+  private readonly all: Sides
   private readonly evidence: number
   private readonly found = new Map<string, Hypothesis>()
   private best = Number.NEGATIVE_INFINITY
@@ -79,13 +88,14 @@ class Search {
     this.atoms = given.wholes
     this.cues = cuesFor(view)
     this.fresh = view.observed.fresh
+    const all = view.observed.ofKinds(CHANGE_KINDS)
+    this.all = { holds: all, held: all }
     this.evidence = evidenceOf(view.yes.count())
   }
 
   run(): Hypothesis[] {
-    const all = this.view.observed.ofKinds(CHANGE_KINDS)
-    const none: Growing = { at: [], parts: [], holds: all, held: all, clauses: 0, cost: 0 }
-    this.judge(none)
+    const none: Growing = { at: [], parts: [], ...this.all, clauses: 0, cost: 0 }
+    this.judge({ one: none, two: none, clauses: 0, cost: 0 }, 1, () => [])
     let level: Growing[] = [none]
     for (let size = 1; size <= MOST_CLAUSES; size++) level = this.grown(level, BEAM[size] ?? 0)
     this.either()
@@ -94,8 +104,6 @@ class Search {
 
   /** Every set of a level with each part more, judged; the best of them, so many, to grow on. */
   private grown(level: readonly Growing[], most: number): Growing[] {
-    const { size } = this.view.observed
-    const [holds, held] = [new Bits(size), new Bits(size)]
     const seen = new Set<number>()
     const tried: { from: Growing; k: number; score: number }[] = []
     for (const from of level)
@@ -107,9 +115,7 @@ class Search {
         const key = keyOf([...from.at, k], this.atoms.length)
         if (seen.has(key)) continue
         seen.add(key)
-        holds.toBoth(from.holds, atom.holds)
-        held.toBoth(from.held, atom.held)
-        const score = this.judge({ at: [...from.at, k], parts: [...from.parts, atom], holds, held, clauses, cost })
+        const score = this.judge({ one: from, two: atom, clauses, cost }, most, () => [...from.parts, atom])
         if (most > 0) tried.push({ from, k, score })
       }
     return tried
@@ -122,20 +128,17 @@ class Search {
       })
   }
 
-  /** Sets with two parts of which any is enough, and with a part besides. */
+  /** Sets with parts of which any is enough, and with a part besides. */
   private either(): void {
     const { size } = this.view.observed
-    const [holds, held] = [new Bits(size), new Bits(size)]
-    const tell = ({ whole, any }: Combined) => {
-      const clauses = any.clauses.length + (whole?.clauses.length ?? 0)
-      const cost = any.cost + (whole?.cost ?? 0)
+    const one: Sides = { holds: new Bits(size), held: new Bits(size) }
+    const tell = (whole: Atom | null, any: readonly Atom[]) => {
+      const clauses = any.length + (whole ? 1 : 0)
+      const cost = costOfAny(any) + (whole?.cost ?? 0)
       if (this.isHopeless(clauses, cost, 0)) return
-      if (!whole) this.judge({ at: [], parts: [any], holds: any.holds, held: any.held, clauses, cost })
-      else {
-        holds.toBoth(whole.holds, any.holds)
-        held.toBoth(whole.held, any.held)
-        this.judge({ at: [], parts: [whole, any], holds, held, clauses, cost })
-      }
+      one.holds.toAny(any, (part) => part.holds)
+      one.held.toAny(any, (part) => part.held)
+      this.judge({ one, two: whole ?? this.all, clauses, cost }, 0, () => [...(whole ? [whole] : []), either(any)])
     }
     eitherIn(this.view, this.given.wholes, this.given.parts, tell, () => this.found.size > 0)
   }
@@ -145,50 +148,52 @@ class Search {
     return most === 0 && -unlikely(clauses, cost) - this.evidence * Math.log2(Math.max(1, this.view.yes.count())) < this.best - MOST_BEHIND
   }
 
-  /** Keeps what agrees with every mark; how good the best of a set is, whether it agrees or not. */
-  private judge(growing: Growing): number {
-    let best = LOOSE - unlikely(growing.clauses, 0)
+  /** Keeps what agrees with every mark; how good the best of a set is, whether it agrees or not, where so many are to grow on. */
+  private judge(set: Joined, most: number, parts: () => readonly Atom[]): number {
+    let best = LOOSE - unlikely(set.clauses, 0)
     for (let place = 0; place < this.cues.length; place++) {
       const { among } = must(this.cues[place])
-      for (const isEvery of growing.parts.length ? [false, true] : [true]) {
-        const cost = growing.cost + (isEvery && growing.parts.length ? 1 : 0) + place * 0.4
-        const score = this.score(growing, among, isEvery, cost)
+      for (const isEvery of set.clauses ? [false, true] : [true]) {
+        const cost = set.cost + (isEvery && set.clauses ? 1 : 0) + place * 0.4
+        const score = this.score(set, among, isEvery, cost, most === 0)
         if (score === null) continue
         best = Math.max(best, score.score - WRONG * score.wrong)
-        if (score.wrong === 0 && score.score >= this.best - MOST_BEHIND) this.keep(growing, place, isEvery, cost, score.score)
+        if (score.wrong === 0 && score.score >= this.best - MOST_BEHIND) this.keep(set, parts, place, isEvery, cost, score.score)
       }
     }
     return best
   }
 
-  /** How much speaks for a set, and how many marked no it fires for; null where it does not fire at every change marked yes. */
-  private score({ holds, held, clauses }: Growing, among: Bits, isEvery: boolean, cost: number): { score: number; wrong: number } | null {
+  /** How much speaks for a set, and how many marked no it fires for; null where it does not fire at every change marked yes, or of one that does not grow where it does not agree. */
+  private score(set: Joined, among: Bits, isEvery: boolean, cost: number, isLast: boolean): { score: number; wrong: number } | null {
     const { yes, no, scale } = this.view
     let [all, wrong] = [0, 0]
-    for (let i = 0; i < holds.words.length; i++) {
-      const word = this.firesAt(i, holds, held, among, isEvery)
+    for (let i = 0; i < among.words.length; i++) {
+      const word = this.firesAt(i, set, among, isEvery)
       if ((yes.at(i) & ~word) !== 0) return null
       all += bitsIn(word)
       wrong += bitsIn(word & no.at(i))
+      if (isLast && wrong > 0) return null
     }
-    return { score: -unlikely(clauses, cost) - this.evidence * Math.log2(all * scale), wrong }
+    return { score: -unlikely(set.clauses, cost) - this.evidence * Math.log2(all * scale), wrong }
   }
 
-  private firesAt(i: number, holds: Bits, held: Bits, among: Bits, isEvery: boolean): number {
-    const lets = holds.at(i) & among.at(i)
-    return isEvery ? lets : lets & ~(held.at(i) & ~this.fresh.at(i))
+  private firesAt(i: number, { one, two }: Joined, among: Bits, isEvery: boolean): number {
+    const lets = one.holds.at(i) & two.holds.at(i) & among.at(i)
+    return isEvery ? lets : lets & ~(one.held.at(i) & two.held.at(i) & ~this.fresh.at(i))
   }
 
-  private keep({ parts, holds, held, clauses }: Growing, place: number, isEvery: boolean, cost: number, score: number): void {
+  private keep(set: Joined, partsOf: () => readonly Atom[], place: number, isEvery: boolean, cost: number, score: number): void {
     const { on, among } = must(this.cues[place])
-    const fires = new Bits(holds.size)
-    for (let i = 0; i < fires.words.length; i++) fires.words[i] = this.firesAt(i, holds, held, among, isEvery)
+    const fires = new Bits(among.size)
+    for (let i = 0; i < fires.words.length; i++) fires.words[i] = this.firesAt(i, set, among, isEvery)
     const key = fires.key()
     const known = this.found.get(key)
     if (known && known.score >= score) return
     this.best = Math.max(this.best, score)
+    const parts = partsOf()
     const firing = isEvery && parts.length ? 'every' : 'entering'
-    this.found.set(key, { on, firing, atoms: parts, clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score })
+    this.found.set(key, { on, firing, atoms: parts, clauses: set.clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score })
   }
 }
 

@@ -14,17 +14,22 @@ process.title = 'next-server (rappel web)' // as it is called where Next.js is s
 const app = next({ dev: values.dev, hostname: '127.0.0.1', port: Number(values.port) })
 await app.prepare()
 const handle = app.getRequestHandler()
+let isEnding = false
 const server = createServer((request, response) => {
+  if (isEnding) response.setHeader('connection', 'close')
   noteCaller(request)
   void handle(request, response)
 })
 if (values.dev) server.on('upgrade', app.getUpgradeHandler())
 server.listen(Number(values.port), '127.0.0.1')
 
-let isEnding = false
+/** How long connections are still taken after a stop was asked for, each for one answer: a proxy that keeps some open learns meanwhile that they end. */
+const LEAVE_TAKING_MS = 1_000
+
 async function end() {
   if (isEnding) return
   isEnding = true
+  if (!values.dev) await new Promise((resolve) => setTimeout(resolve, LEAVE_TAKING_MS))
   await new Promise((resolve) => {
     server.close(resolve)
     server.closeIdleConnections()

@@ -77,7 +77,7 @@ async function kills(what: Breakable, everyMs: number, count: Count, broken: Bro
 
 async function mailFaults(what: Breakable, count: Count): Promise<void> {
   const { chance, sink } = what
-  const send = (now: FaultNow) => sink.child?.connected && sink.child.send(now)
+  const send = (now: FaultNow) => sink.child?.connected && sink.child.send(now, () => undefined) // it may have been killed a moment ago
   await whileOn(what, 4_000, () => {
     const fault = chance.happens(0.35) ? 'none' : chance.pick(FAULTS)
     send({ fault, chance: fault.startsWith('stall') ? 0.02 : chance.pick([0.05, 0.3, 0.9]) })

@@ -50,20 +50,17 @@ export class Cluster {
   }
 
   /** A server that follows this one. */
-  async follow(settings: readonly string[] = []): Promise<Cluster> {
+  follow(settings: readonly string[] = []): Promise<Cluster> {
+    return Cluster.following(this.adminUrl, settings)
+  }
+
+  /** A server that follows another, reached as its superuser. */
+  static async following(adminUrl: string, settings: readonly string[] = []): Promise<Cluster> {
     const home = newFolder()
     const follower = new Cluster(join(home, 'data'), await freePort())
-    asOwner('pg_basebackup', [
-      '-D',
-      follower.folder,
-      '-R',
-      '-X',
-      'stream',
-      '-c',
-      'fast',
-      '-d',
-      `host=127.0.0.1 port=${this.port} user=super password=${PASSWORD} application_name=follower`,
-    ])
+    const { hostname, port, username, password } = new URL(adminUrl)
+    const address = `host=${hostname} port=${port} user=${username} password=${password} application_name=follower`
+    asOwner('pg_basebackup', ['-D', follower.folder, '-R', '-X', 'stream', '-c', 'fast', '-d', address])
     follower.configure(['fsync = off', ...settings])
     follower.start()
     return follower

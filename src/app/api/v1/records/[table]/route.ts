@@ -17,16 +17,19 @@ import { groupRecords, sumRecords } from '@/store/sums'
 
 /** All records that fit, as a file; where they come from a replica, `Rappel-Behind` says how many seconds it is behind. */
 async function exported(table: TableDef, kind: ExportKind, query: URLSearchParams, schema: Schema, signal: AbortSignal): Promise<Response> {
-  const { pool: from, behind } = await replica().from()
-  const file = exportRecords(from, kind, { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }, await settingOf(schema))
-  signal.addEventListener('abort', () => file.destroy(), { once: true })
-  await new Promise((resolve, reject) => file.once('readable', resolve).once('error', reject)) // what is wrong with the question is told before the file begins
-  return new Response(Readable.toWeb(file) as ReadableStream, {
-    headers: {
-      'content-type': TYPES[kind],
-      'content-disposition': `attachment; filename="${table.name}.${kind}"`,
-      ...(behind === null ? {} : { 'rappel-behind': behind.toFixed(1) }),
-    },
+  const setting = await settingOf(schema)
+  const which = { table, where: conditionOf(query.get('where')), order: query.get('order') ?? undefined }
+  return replica().read(async (from, behind) => {
+    const file = exportRecords(from, kind, which, setting)
+    signal.addEventListener('abort', () => file.destroy(), { once: true })
+    await new Promise((resolve, reject) => file.once('readable', resolve).once('error', reject)) // what is wrong with the question is told before the file begins
+    return new Response(Readable.toWeb(file) as ReadableStream, {
+      headers: {
+        'content-type': TYPES[kind],
+        'content-disposition': `attachment; filename="${table.name}.${kind}"`,
+        ...(behind === null ? {} : { 'rappel-behind': behind.toFixed(1) }),
+      },
+    })
   })
 }
 

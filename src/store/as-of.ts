@@ -2,10 +2,11 @@ import { conditionSql, isExactInSql } from '@/core/conditions/sql'
 import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/lookups'
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image, type RecordId, type TableDef } from '@/core/values/tables'
-import { many, maybeOne, type Queryable, quote, tableName, unquoted } from './database'
+import { many, type Queryable, quote, tableName, unquoted } from './database'
 import { type Dated, endsOfTransactions } from './history'
 import { keyType } from './keys'
 import { changesIn } from './log'
+import { askParts, partsOfLogs } from './log-parts'
 import { logSource } from './log-source'
 import { type Loading, loadNeeds } from './lookups'
 
@@ -19,10 +20,19 @@ export async function positionOf(db: Queryable, change: Dated): Promise<Position
 
 /** The position of everything that was recorded until a moment, or null where nothing was. */
 export async function positionAt(db: Queryable, at: Date): Promise<Position | null> {
-  const until = async (from: string) =>
-    (await maybeOne<{ position: number | null }>(db, `select max(id) as position from rappel.change_bare where at <= $1 ${from}`, [at]))?.position ?? null
-  return (await until(`and at > $1 - interval '1 day'`)) ?? (await until(''))
+  const until = async (from: Date | null) => {
+    const rows = await askParts<{ last: string | null }>(
+      db,
+      await partsOfLogs(db, from ? { from, to: at } : undefined),
+      (part) => `select max(id)::text as last from ${part} where at <= $1 and ($2::timestamptz is null or at > $2)`,
+      [at, from],
+    )
+    return rows.reduce<number | null>((found, { last }) => (last === null ? found : Math.max(found ?? 0, Number(last))), null)
+  }
+  return (await until(new Date(at.getTime() - DAY_MS))) ?? (await until(null))
 }
+
+const DAY_MS = 86_400_000
 
 /**
  * Records' images at a position, as SQL that gives `id` and `image` for the ids of `wanted`: after the last change at or before it; else what stood before the first one after it;

@@ -2,6 +2,7 @@ import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { RecordId } from '@/core/values/tables'
 import { many, type Queryable, unquoted } from './database'
 import { logOf } from './log'
+import { askParts, partsOfLogs } from './log-parts'
 
 /** A row of the log without what it holds. */
 export interface BareRow {
@@ -16,9 +17,6 @@ export interface BareRow {
   readonly depth: number
 }
 
-/** Up to so many logs are read as one; of more, planning that alone takes longer than to ask one after the other, and to open all of them takes more locks than there may be. */
-const FEW = 12
-
 const COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.at, c.xid::text as xid, c.by, c.run, c.depth'
 
 /** A table's changes without their images, as SQL reads them. */
@@ -32,13 +30,21 @@ function bareIn(table: string): string {
 /** Rows of the log by their ids, those that are gone left out; of a table where that is known. */
 export async function readBare(db: Queryable, ids: readonly number[], table?: string): Promise<BareRow[]> {
   if (table) return many<BareRow>(db, `select ${COLUMNS} from ${bareIn(table)} c where c.id = any($1::bigint[])`, [ids])
-  const logs = await many<{ tbl: string }>(db, 'select tbl from rappel.log_of where to_regclass(rappel.log_name(tbl)) is not null order by number')
-  if (logs.length <= FEW) return many<BareRow>(db, `select ${COLUMNS} from rappel.change_bare c where c.id = any($1::bigint[])`, [ids])
+  const places = await askParts<{ id: string; tbl: string }>(
+    db,
+    await partsOfLogs(db),
+    (from, of) => `select id::text as id, ${of === null ? 'tbl' : `'${unquoted(of)}'::text`} as tbl from ${from} where id = any($1::bigint[])`,
+    [ids],
+  )
   const found: BareRow[] = []
-  for (const { tbl } of [...logs, { tbl: 'person' }]) {
-    if (found.length === ids.length) break
-    found.push(...(await readBare(db, ids, tbl)))
-  }
+  for (const tbl of new Set(places.map((place) => place.tbl)))
+    found.push(
+      ...(await readBare(
+        db,
+        places.filter((place) => place.tbl === tbl).map(({ id }) => Number(id)),
+        tbl,
+      )),
+    )
   return found
 }
 

@@ -55,7 +55,7 @@ export async function readStanding(db: Queryable): Promise<Standing> {
     [oldest],
   )
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
-  const uncaptured = await many<{ label: string }>(db, 'select t.label from rappel.table_def t where rappel.is_uncaptured(t.name) order by t.position')
+  const uncaptured = await listUncaptured(db)
   const attached = await many<Standing['attached'][number]>(
     db,
     `select t.label, a.trouble, coalesce(u.n, 0)::int as unlogged, u.error from rappel.attached a join rappel.table_def t on t.name = a.tbl
@@ -63,4 +63,16 @@ export async function readStanding(db: Queryable): Promise<Standing> {
       where a.trouble is not null or u.n > 0 order by t.position`,
   )
   return { ...ages, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+}
+
+/** The labels of tables whose changes are not all recorded, as a trigger is missing or switched off. Of tables of Rappel's own, which have one part, they are counted; attached ones are looked at part by part. */
+function listUncaptured(db: Queryable): Promise<{ label: string }[]> {
+  return many(
+    db,
+    `select t.label from rappel.table_def t
+       left join pg_class c on c.relnamespace = 'data'::regnamespace and c.relname = t.name and c.relkind = 'r'
+       left join (select tgrelid, count(*) as n from pg_trigger where tgname = any('{rappel_capture_insert,rappel_capture_update,rappel_capture_delete,rappel_capture_truncate}') and tgenabled in ('O', 'A') group by 1) g
+         on g.tgrelid = c.oid
+      where case when c.oid is null then rappel.is_uncaptured(t.name) else coalesce(g.n, 0) < 4 end order by t.position`,
+  )
 }

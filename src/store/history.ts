@@ -9,6 +9,7 @@ import type { RecordId, Schema, TableDef } from '@/core/values/tables'
 import { changesOfRows, netOfRows } from './changes'
 import { hashing, many, one, type Queryable, quote, tableName } from './database'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readRecordsLog } from './log'
+import { askParts, partsOfLogs } from './log-parts'
 import { type LogSource, logSource } from './log-source'
 
 /** A stretch of recorded history of one table. */
@@ -151,13 +152,17 @@ export type Dated = Pick<Change, 'transaction' | 'at'>
 export async function endsOfTransactions(db: Queryable, changes: readonly Dated[]): Promise<Map<string, number>> {
   if (changes.length === 0) return new Map()
   const at = changes.map((c) => c.at.getTime())
-  const rows = await many<{ xid: string; last: number }>(
+  const span = { from: new Date(Math.min(...at) - DAY_MS), to: new Date(Math.max(...at) + DAY_MS) }
+  const rows = await askParts<{ xid: string; last: string | null }>(
     db,
-    `select t.xid, e.last from unnest($1::text[]) as t (xid)
-      cross join lateral (select max(id) as last from rappel.change_bare where xid = t.xid::xid8 and at >= $2 and at < $3) e where e.last is not null`,
-    [[...new Set(changes.map((c) => c.transaction))], new Date(Math.min(...at) - DAY_MS), new Date(Math.max(...at) + DAY_MS)],
+    await partsOfLogs(db, span),
+    (from) =>
+      `select t.xid, e.last from unnest($1::text[]) as t (xid) cross join lateral (select max(id)::text as last from ${from} where xid = t.xid::xid8 and at >= $2 and at < $3) e`,
+    [[...new Set(changes.map((c) => c.transaction))], span.from, span.to],
   )
-  return new Map(rows.map((r) => [r.xid, Number(r.last)]))
+  const ends = new Map<string, number>()
+  for (const { xid, last } of rows) if (last !== null) ends.set(xid, Math.max(ends.get(xid) ?? 0, Number(last)))
+  return ends
 }
 
 const DAY_MS = 86_400_000

@@ -1,17 +1,7 @@
 import { Decimal } from 'decimal.js'
 import { isBlank } from './compare'
+import { cached } from './formatters'
 import type { FieldDef, FieldType, Organisation, Stored } from './tables'
-
-const cache = new Map<string, Intl.DateTimeFormat | Intl.NumberFormat>()
-
-function cached<T extends Intl.DateTimeFormat | Intl.NumberFormat>(key: string, make: () => T): T {
-  let found = cache.get(key) as T | undefined
-  if (!found) {
-    found = make()
-    cache.set(key, found)
-  }
-  return found
-}
 
 /** A number whose every digit counts: Intl.NumberFormat takes texts of digits, too (ECMA-402, 15.5.17), which its types do not know. */
 const exactly = (value: string | number) => value as number

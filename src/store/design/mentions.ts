@@ -2,6 +2,7 @@ import type { Workflow } from '@/core/document/document'
 import type { Figure } from '@/core/document/figure'
 import { renamedInFigure } from '@/core/figures/rename'
 import type { Renaming } from '@/core/paths/rename'
+import { targetOf } from '@/core/values/tables'
 import { renamedInTemplate, renamedInWorkflow } from '@/core/workflow/rename/workflow'
 import type { Template } from '@/core/workflow/surroundings'
 import { many, type Queryable } from '../database'
@@ -63,6 +64,21 @@ export async function readDocuments(db: Queryable): Promise<Documents> {
     templates: (await listTemplates(db)).map(({ version: _, ...document }) => ({ document })),
     figures: await many(db, 'select definition as document from rappel.figure order by name'),
   }
+}
+
+/** Documents that may speak of a table's fields: workflows of a table that no links lead from there, and that name neither it nor a figure, cannot. */
+export function thatMaySpeakOf({ schema, table }: Pick<Renaming, 'schema' | 'table'>, documents: Documents): Documents {
+  const reaching = new Set([table])
+  for (let size = 0; size < reaching.size; ) {
+    size = reaching.size
+    for (const { name, fields } of schema.values()) if (fields.some((field) => reaching.has(targetOf(field) ?? ''))) reaching.add(name)
+  }
+  const may = ({ document }: { readonly document: Workflow }) => {
+    if (reaching.has(document.table)) return true
+    const text = textOf(document)
+    return text.includes(table) || text.includes('figure')
+  }
+  return { ...documents, drafts: documents.drafts.filter(may), versions: documents.versions.filter(may), trials: documents.trials.filter(may) }
 }
 
 /** What of them speaks of a field, with each as it would be with the field renamed. */

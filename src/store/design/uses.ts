@@ -2,11 +2,12 @@ import type { TableDef } from '@/core/values/tables'
 import { listImports } from '../bulk/imports'
 import { many, type Queryable } from '../database'
 import { readSchema } from '../tables'
-import { mentionsIn, NOWHERE, placesOf, readDocuments, type Use, workflowNames } from './mentions'
+import { mentionsIn, NOWHERE, placesOf, readDocuments, thatMaySpeakOf, type Use, workflowNames } from './mentions'
 
 /** Where each of a table's fields is used: what speaks of it, and whether it names or owns the table's records. */
 export async function usesOfFields(db: Queryable, table: TableDef): Promise<Map<string, Use[]>> {
-  const [documents, names, schema] = [await readDocuments(db), await workflowNames(db), await readSchema(db)]
+  const [every, names, schema] = [await readDocuments(db), await workflowNames(db), await readSchema(db)]
+  const documents = thatMaySpeakOf({ schema, table: table.name }, every)
   const imports = await listImports(db, table.name)
   return new Map(
     table.fields.map(({ name }) => [

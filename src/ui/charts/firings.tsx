@@ -24,14 +24,27 @@ function heaped(positions: readonly number[]): number[] {
   })
 }
 
+/** Most workflows that have a line each; of more, those that fired most. */
+const MOST_LINES = 40
+
+/** Which workflows have a line: all where they are few, else those that fired, most first; and how many are left out, of those that fired and of the others. */
+function linesOf(workflows: readonly string[], firings: readonly Firing[]): { names: readonly string[]; fired: number; quiet: number } {
+  const counts = new Map<string, number>()
+  for (const { workflow } of firings) counts.set(workflow, (counts.get(workflow) ?? 0) + 1)
+  const all = [...new Set([...workflows, ...counts.keys()])]
+  if (all.length <= MOST_LINES) return { names: all, fired: 0, quiet: 0 }
+  const fired = [...counts].sort(([, a], [, b]) => b - a).map(([name]) => name)
+  return { names: fired.slice(0, MOST_LINES), fired: Math.max(0, fired.length - MOST_LINES), quiet: all.length - fired.length }
+}
+
 /** Each firing of the day as a dot on its workflow's line, up to now. */
 export function Firings({ firings, workflows, midnight, now }: { firings: readonly Firing[]; workflows: readonly string[]; midnight: string; now: string }) {
   const start = new Date(midnight)
   const x = scaleTime()
     .domain([start, new Date(start.getTime() + 86_400_000)])
     .range([0, WIDTH])
-  const names = [...new Set([...workflows, ...firings.map((f) => f.workflow)])]
-  if (names.length === 0) return null
+  const { names, fired, quiet } = linesOf(workflows, firings)
+  if (names.length === 0 && quiet === 0) return null
   const hours = [0, 6, 12, 18, 24]
   const present = x(new Date(now))
   return (
@@ -81,6 +94,12 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
           ))}
         </div>
       </div>
+      {fired + quiet > 0 && (
+        <p className="mt-1 text-muted text-sm">
+          {[fired > 0 ? `${fired} more fired less often` : '', quiet > 0 ? `${quiet} live ones did not fire` : ''].filter(Boolean).join(', ')}.{' '}
+          <Link href="/workflows">All workflows</Link>
+        </p>
+      )}
     </section>
   )
 }

@@ -3,6 +3,7 @@
 import { scaleLinear } from 'd3'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
+import { ofMoments } from '@/core/values/formatters'
 
 /** A day as a bar. */
 export interface DayBar {
@@ -26,7 +27,7 @@ interface Props {
   readonly className?: string
 }
 
-const dayWords = (day: string) => new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }).format(new Date(day))
+const dayWords = (day: string) => ofMoments('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }).format(new Date(day))
 
 /** Days as bars, walked by the arrow keys or by pointing; the day that one is at is said in words, and Enter or a press follows it. */
 export function WalkedDays({ label, bars, most, width, height, className = '' }: Props) {

@@ -24,15 +24,21 @@ interface Props {
 
 const NEW = 'new'
 
+/** Rows that are shown before one asks for more: a list of thousands is searched, not read. */
+const AT_FIRST = 150
+
 /** Everybody, each opened to be changed where they stand. */
 export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
   const [open, setOpen] = useState<string | null>(null)
   const [text, setText] = useState('')
+  const [isWhole, setWhole] = useState(false)
   useEffect(() => {
     const asked = decodeURIComponent(window.location.hash.slice(1))
     if (asked) setOpen(asked)
   }, [])
   const fits = (p: ListedPerson) => `${p.name} ${p.email} ${p.team ?? ''}`.toLowerCase().includes(text.trim().toLowerCase())
+  const fitting = people.filter(fits)
+  const shown = isWhole ? fitting : fitting.filter((p, i) => i < AT_FIRST || p.email === open)
   return (
     <>
       <div className="mt-3 flex items-end gap-6">
@@ -41,7 +47,7 @@ export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
       </div>
       {open === NEW && <PersonForm person={null} people={people} teams={teams} onDone={() => setOpen(null)} />}
       <ul aria-label="People" className="mt-3 border-rule border-b">
-        {people.filter(fits).map((p) => (
+        {shown.map((p) => (
           <li key={p.email} id={p.email} className={`border-rule border-t ${open === p.email ? 'bg-rope-wash' : ''}`}>
             <button
               type="button"
@@ -70,6 +76,12 @@ export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
           </li>
         ))}
       </ul>
+      {fitting.length === 0 && <p className="mt-3 text-muted">Nobody fits. Search for less.</p>}
+      {shown.length < fitting.length && (
+        <p className="mt-3 text-muted">
+          <Button onClick={() => setWhole(true)}>Show all {fitting.length.toLocaleString(locale)}</Button> or search above.
+        </p>
+      )}
     </>
   )
 }

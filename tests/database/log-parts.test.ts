@@ -74,3 +74,22 @@ test('the position at a moment is the last row until then, of any log, however l
   expect(await at(-1)).toBe(Number(must((await rows('berths'))[0]).id))
   expect(await at(90)).toBeNull()
 })
+
+test('the views over all logs have every group of them, also where a key got another type and its log begins anew', async () => {
+  await pool.query('alter table rappel.log_of alter column number restart with 62')
+  const more = ['piers', 'tugs', 'crates', 'lamps']
+  for (const name of more) await putTable(pool, { name, label: name, singular: name, titleField: 'title', fields: [{ name: 'title', label: 'Title', type: 'text' }] })
+  expect((await many<{ number: number }>(pool, 'select number from rappel.log_of where tbl = any($1) order by number', [more])).map((r) => r.number)).toEqual([62, 63, 64, 65])
+  const seen = async (view: string) => (await many<{ tbl: string }>(pool, `select tbl from rappel.${view} order by id`)).map((row) => row.tbl)
+  await write(0, ['ships', ...more])
+  expect([await seen('change'), await seen('change_bare')]).toEqual([
+    ['ships', ...more],
+    ['ships', ...more],
+  ])
+  await pool.query('alter table data.tugs drop column id, add column id uuid primary key default gen_random_uuid()')
+  await write(0, ['tugs', 'berths'])
+  const others = ['ships', 'piers', 'crates', 'lamps', 'tugs', 'berths'] // what was logged under the old key is kept under another name
+  expect([await seen('change'), await seen('change_bare')]).toEqual([others, others])
+  await putPerson(pool, 'ines@office.example', { name: 'Ines' })
+  expect((await seen('change')).at(-1)).toBe('person')
+})

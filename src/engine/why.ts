@@ -18,18 +18,28 @@ import { Past } from './rehearsal/past'
 import { type Settled, settle } from './settle'
 
 /**
- * Works out why a recorded change fires a workflow or not, with linked records, lists, people and teams as they stood at the end of its transaction. What is to stay so is
+ * Works out why a recorded change fires each of some workflows or not, with linked records, lists, people and teams as they stood at the end of its transaction. What is to stay so is
  * followed through the log up to now. Nothing is sent or written.
  */
-export async function explainChange(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
+export async function explainToEach(db: Queryable, workflows: readonly Workflow[], change: Change, surroundings: Surroundings): Promise<Settled[]> {
+  const position = (await positionOf(db, change)) ?? change.id
+  const found: Settled[] = []
+  for (const workflow of workflows) found.push(await explainOne(db, workflow, change, surroundings, position))
+  return found
+}
+
+/** The same of one workflow. */
+export const explainChange = async (db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> =>
+  must((await explainToEach(db, [workflow], change, surroundings))[0])
+
+async function explainOne(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings, position: Position): Promise<Settled> {
   const stays = staysOf(workflow)
-  const settled = await explainAt(db, stays ? decidingOnly(workflow) : workflow, change, surroundings)
+  const settled = await explainAt(db, stays ? decidingOnly(workflow) : workflow, change, surroundings, position)
   if (!stays || 'fault' in settled || !settled.plan.fires) return settled
   return explainStay(db, workflow, stays, change, surroundings, settled.plan)
 }
 
-async function explainAt(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings): Promise<Settled> {
-  const position = (await positionOf(db, change)) ?? change.id
+async function explainAt(db: Queryable, workflow: Workflow, change: Change, surroundings: Surroundings, position: Position): Promise<Settled> {
   const loading = { setting: surroundings, dry: true }
   const [settled] = await settle(db, [{ compiled: compileWorkflow(workflow, surroundings), occasion: changeOccasion(change) }], true, loading, {}, (needs, loaded) =>
     loadNeedsAsOf(db, needs, loaded, loading, position, change.at),

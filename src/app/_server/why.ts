@@ -1,6 +1,7 @@
 import type { Change } from '@/core/changes/change'
 import type { Workflow } from '@/core/document/document'
 import { isOfLimits } from '@/core/limits/limiting'
+import { must } from '@/core/must'
 import type { Settled } from '@/engine/settle'
 import { listMessages, type MessageRow } from '@/store/messages'
 import { type RunOfChange, runOfChange } from '@/store/runs'
@@ -19,20 +20,44 @@ export interface Why {
   readonly run: (RunOfChange & { readonly messages: readonly MessageRow[] }) | null
 }
 
-/** Explains a change by the version of a workflow that was live or paused at that moment (else the newest), with linked data as it stood then. */
-export async function whyOf(row: WorkflowRow, change: Change): Promise<Why> {
-  const version = await versionAt(pool(), row.id, change)
-  const document = version?.document ?? row.live ?? row.draft
-  const run = await runOfChange(pool(), row.id, change.id)
-  const stay = version && document.cue.kind === 'record' && document.cue.stays !== undefined ? await stayOfChange(pool(), row.id, change.id) : null
-  return {
-    document,
-    version: version?.version ?? null,
-    state: version ? `Version ${version.version} was ${version.state} then.${endedWords(stay)}` : 'The workflow was not live then.',
-    settled: await apart()
-      .run('why', { workflow: document, change })
-      .catch((error: Error) => ({ fault: error.message })),
-    run: run && { ...run, notes: run.notes.filter(isOfLimits), messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
+/** Explains a change by the versions of workflows that were live or paused at that moment (else the newest), with linked data as it stood then. */
+export async function whysOf(rows: readonly WorkflowRow[], change: Change): Promise<Why[]> {
+  const known = await Promise.all(
+    rows.map(async (row) => {
+      const version = await versionAt(pool(), row.id, change)
+      return { row, version, document: version?.document ?? row.live ?? row.draft }
+    }),
+  )
+  const settled = await settledOf(
+    known.map(({ document }) => document),
+    change,
+  )
+  return Promise.all(
+    known.map(async ({ row, version, document }, i) => {
+      const run = await runOfChange(pool(), row.id, change.id)
+      const stay = version && document.cue.kind === 'record' && document.cue.stays !== undefined ? await stayOfChange(pool(), row.id, change.id) : null
+      return {
+        document,
+        version: version?.version ?? null,
+        state: version ? `Version ${version.version} was ${version.state} then.${endedWords(stay)}` : 'The workflow was not live then.',
+        settled: must(settled[i]),
+        run: run && { ...run, notes: run.notes.filter(isOfLimits), messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
+      }
+    }),
+  )
+}
+
+/** The same of one workflow. */
+export const whyOf = async (row: WorkflowRow, change: Change): Promise<Why> => must((await whysOf([row], change))[0])
+
+/** What a change makes of each of some documents. All are asked for at once; where that fails, each by itself, so that the fault is that of one alone. */
+async function settledOf(workflows: readonly Workflow[], change: Change): Promise<readonly Settled[]> {
+  if (workflows.length === 0) return []
+  try {
+    return await apart().run('why', { workflows, change })
+  } catch (error) {
+    if (workflows.length === 1) return [{ fault: error instanceof Error ? error.message : String(error) }]
+    return (await Promise.all(workflows.map((workflow) => settledOf([workflow], change)))).flat()
   }
 }
 

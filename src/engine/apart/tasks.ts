@@ -40,7 +40,7 @@ import type { Rehearsal, RehearsalOptions } from '../rehearsal/result'
 import { type Settled, settle } from '../settle'
 import { evidenceAsJson } from '../shown-evidence'
 import { type Tried, tryWorkflow } from '../try'
-import { explainChange, sayingWhatWasMissing } from '../why'
+import { explainToEach, sayingWhatWasMissing } from '../why'
 import { ALONE, Stopwatch } from './patience'
 
 /** What a task is done with. */
@@ -133,14 +133,14 @@ export const TASKS = {
     return tryWorkflow(room.pool, workflow, changeOccasion(completeChange(table, typed)), surroundings)
   },
 
-  /** Why a recorded change fires a workflow or not. */
-  why: async (room: Room, { workflow, change }: { workflow: Workflow; change: Change }): Promise<Settled> =>
-    shownSettled(
+  /** Why a recorded change fires each of some workflows or not. */
+  why: async (room: Room, { workflows, change }: { workflows: readonly Workflow[]; change: Change }): Promise<Settled[]> =>
+    (
       await room.replica.read(
-        async (db) => explainChange(db, workflow, change, await around(room)),
+        async (db) => explainToEach(db, workflows, change, await around(room)),
         (db) => hasChange(db, change.id, change.table),
-      ),
-    ),
+      )
+    ).map(shownSettled),
 
   /** What the newest changes make of a draft, as JSON. */
   evidence: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; sample: RecordId | null; newest?: number; reach?: string }): Promise<string> => {

@@ -1,27 +1,29 @@
-'use client'
-
 import { scaleTime } from 'd3'
-import { must } from '@/core/must'
 import Link from '../parts/link'
 
 interface Firing {
   readonly workflow: string
   readonly at: string
-  readonly run: number
 }
 
 const WIDTH = 600
 const ROW = 28
 const DOT = 4
 
-/** Heaps dots that would lie on one another: how many rows up each goes. */
-function heaped(positions: readonly number[]): number[] {
-  const tops: { x: number; height: number }[] = []
-  return positions.map((x) => {
-    const near = tops.filter((t) => Math.abs(t.x - x) < DOT * 1.4).length
-    tops.push({ x, height: near })
-    return near
-  })
+/** Dots that lie on one another in a heap; more would reach beyond their line, and how many there are stands beside it. */
+const HIGHEST = 4
+
+/** Dots at some places along a line, as one path: those that would lie on one another in heaps. */
+function heaped(places: readonly number[]): string {
+  const heights = new Map<number, number>()
+  return places
+    .map((x) => {
+      const heap = Math.round(x / (DOT * 1.4))
+      const height = heights.get(heap) ?? 0
+      heights.set(heap, height + 1)
+      return height < HIGHEST ? `M${x.toFixed(1)} ${ROW - 7 - height * 5}h0.001` : ''
+    })
+    .join('')
 }
 
 /** Most workflows that have a line each; of more, those that fired most. */
@@ -45,6 +47,12 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
     .range([0, WIDTH])
   const { names, fired, quiet } = linesOf(workflows, firings)
   if (names.length === 0 && quiet === 0) return null
+  const placesOf = new Map<string, number[]>()
+  for (const { workflow, at } of firings) {
+    const places = placesOf.get(workflow) ?? []
+    places.push(x(new Date(at)))
+    placesOf.set(workflow, places)
+  }
   const hours = [0, 6, 12, 18, 24]
   const present = x(new Date(now))
   return (
@@ -52,18 +60,16 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
       <h2 className="mb-2 font-semibold text-muted text-sm">Firings today, by workflow</h2>
       <div className="grid grid-cols-[minmax(120px,200px)_2.5rem_minmax(0,1fr)] gap-x-3">
         {names.map((name) => {
-          const own = firings.filter((f) => f.workflow === name)
-          const xs = own.map((f) => x(new Date(f.at)))
-          const heights = heaped(xs)
+          const places = placesOf.get(name) ?? []
           return (
             <div key={name} className="contents">
               <Link href={`/runs?workflow=${encodeURIComponent(name)}`} className="truncate text-ink leading-7">
                 {name}
               </Link>
-              <span className="text-right text-muted leading-7">{own.length}</span>
+              <span className="text-right text-muted leading-7">{places.length}</span>
               <svg
                 role="img"
-                aria-label={`${name} fired ${own.length} times today`}
+                aria-label={`${name} fired ${places.length} times today`}
                 viewBox={`0 0 ${WIDTH} ${ROW}`}
                 preserveAspectRatio="none"
                 className="h-7 w-full overflow-visible"
@@ -73,17 +79,9 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
                 ))}
                 <line x1={0} x2={WIDTH} y1={ROW - 7} y2={ROW - 7} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
                 <line x1={present} x2={present} y1={0} y2={ROW} stroke="var(--rope-mark)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
-                {own.map((f, i) => (
-                  <path
-                    key={f.run}
-                    d={`M${xs[i]} ${ROW - 7 - must(heights[i]) * 5}h0.001`}
-                    stroke="var(--spruce)"
-                    strokeOpacity={0.75}
-                    strokeWidth={DOT * 2}
-                    strokeLinecap="round"
-                    vectorEffect="non-scaling-stroke"
-                  />
-                ))}
+                {places.length > 0 && (
+                  <path d={heaped(places)} stroke="var(--spruce)" strokeOpacity={0.75} strokeWidth={DOT * 2} strokeLinecap="round" vectorEffect="non-scaling-stroke" />
+                )}
               </svg>
             </div>
           )

@@ -3,10 +3,11 @@ import { notFound } from 'next/navigation'
 import { keeperFor } from '@/app/_server/access'
 import { type Actor, visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { type Why, whyOf } from '@/app/_server/why'
+import { type Why, whysOf } from '@/app/_server/why'
 import { surroundings } from '@/app/_server/workflows'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import type { Change } from '@/core/changes/change'
+import { must } from '@/core/must'
 import { recordPath, type TableDef, titleOf } from '@/core/values/tables'
 import { readReviewSetting } from '@/engine/program'
 import { mayBeDropped, readChange } from '@/store/changes'
@@ -36,7 +37,8 @@ export default async function ChangePage({ params, searchParams }: Props) {
   if (!change || !table) notFound()
   const rows = (await listWorkflows(pool(), keeperFor('PAGE /workflows', actor))).filter((w) => (w.live ?? w.draft).table === change.table)
   const others = actor.role === 'member' ? await othersOf(actor, change, rows) : null
-  const judged = await Promise.all(rows.map(async (row) => ({ row, why: await whyOf(row, change) })))
+  const whys = await whysOf(rows, change)
+  const judged = rows.map((row, i) => ({ row, why: must(whys[i]) }))
   const rank = ({ why }: { why: Why }) => (why.run ? 0 : fires(why) ? 1 : 2)
   judged.sort((a, b) => rank(a) - rank(b) || a.row.name.localeCompare(b.row.name))
   const chosen = judged.find((j) => j.row.name === asked.workflow) ?? judged[0]

@@ -142,8 +142,13 @@ test('web processes that are restarted one after the other behind nginx let nobo
   test.skip(lacking !== null)
   test.setTimeout(120_000)
   const ports = [SPARE_PORTS[0], SPARE_PORTS[1]] as [number, number]
-  const made = await api('POST', '/api/v1/tables', { name: 'restarts', label: 'Restarts', fields: [{ name: 'title', label: 'Title', type: 'text' }] })
-  expect([made.status, made.body]).toEqual([201, made.body])
+  const made = await api('PUT', '/api/v1/tables/restarts', {
+    label: 'Restarts',
+    singular: 'restart',
+    titleField: 'title',
+    fields: [{ name: 'title', label: 'Title', type: 'text' }],
+  })
+  expect([made.status, made.body]).toEqual([200, made.body])
   const webs = await Promise.all(ports.map((port) => startWeb(port)))
   const proxy = await startNginx(ports)
   const headers = { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'application/json' }

@@ -153,16 +153,24 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                     <StateMark state={m.state} />
                   </td>
                   <td className="truncate pr-4">
-                    {m.run ? <Link href={`/runs/${m.run}`}>{m.subject}</Link> : m.subject}
-                    {m.workflow && m.change && (
-                      <Link
-                        href={pastChangesPage({ within: m.workflow, no: m.change })}
-                        className="pl-3 text-muted text-sm underline underline-offset-2"
-                        aria-label={`Not this one: ${m.subject}`}
-                      >
-                        not this one
-                      </Link>
-                    )}
+                    <span className="flex items-baseline gap-3">
+                      {m.run ? (
+                        <Link href={`/runs/${m.run}`} className="truncate">
+                          {m.subject}
+                        </Link>
+                      ) : (
+                        <span className="truncate">{m.subject}</span>
+                      )}
+                      {m.workflow && m.change && (
+                        <Link
+                          href={pastChangesPage({ within: m.workflow, no: m.change })}
+                          className="shrink-0 text-muted text-sm underline underline-offset-2"
+                          aria-label={`Not this one: ${m.subject}`}
+                        >
+                          not this one
+                        </Link>
+                      )}
+                    </span>
                     {m.state === 'held' && (
                       <span className="block truncate text-muted text-sm">
                         {HELD_WORDS[m.held_for ?? 'quiet']}

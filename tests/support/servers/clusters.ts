@@ -61,9 +61,17 @@ export class Cluster {
     const { hostname, port, username, password } = new URL(adminUrl)
     const address = `host=${hostname} port=${port} user=${username} password=${password} application_name=follower`
     asOwner('pg_basebackup', ['-D', follower.folder, '-R', '-X', 'stream', '-c', 'fast', '-d', address])
+    follower.forgetPlace()
     follower.configure(['fsync = off', ...settings])
     follower.start()
     return follower
+  }
+
+  /** Takes away where the server that it was copied from listens, which may stand in the file that goes before others. */
+  private forgetPlace(): void {
+    const path = join(this.folder, 'postgresql.auto.conf')
+    const lines = readFileSync(path, 'utf8').split('\n')
+    writeFileSync(path, lines.filter((line) => !/^(port|listen_addresses|unix_socket_directories)\b/.test(line)).join('\n'))
   }
 
   private configure(settings: readonly string[]): void {

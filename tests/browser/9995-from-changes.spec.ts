@@ -54,12 +54,12 @@ interface Told {
   readonly ask: number | null
 }
 
-/** Where a limit lies between numbers that are round alike, an answer or two tells which. */
-const MOST_ANSWERS = 2
+/** Where limits of several fields are round alike and fire for nearly the same, as fares follow bookings, some answers tell which it is: as many as are usually asked at most. */
+const MOST_ANSWERS = 5
 
 const firstTwo = ({ proposals }: Told) => proposals.slice(0, 2).map((p) => p.firings)
 
-test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire alike, after at most two answers', async () => {
+test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire alike, after at most five answers', async () => {
   test.setTimeout(120_000)
   const { workflows } = await answered<{ workflows: { live: Live | null }[] }>('GET', '/api/v1/workflows')
   const shipped = ['Defect that stops sailing', 'Drawn from the stores today', 'Enquiry handed over', 'Enquiry won', 'Offer above 1,000', 'Sailing cancelled', 'Stores to reorder']

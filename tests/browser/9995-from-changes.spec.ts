@@ -72,13 +72,19 @@ test('of six changes that a workflow of the demo fired for and six others, half 
     const changes = (await changesOf(live.table)).map((c) => c.id).filter((id) => id >= Math.min(...fired) && !isFiring.includes(id))
     const no = [...spread(near, MARKED / 2), ...spread(changes, MARKED)].slice(0, MARKED)
     const yes = spread(fired, MARKED)
+    const alike = [own.firings, fired.length] // what it would fire for in these days, and what it did fire for
     let told: Told
     for (let answers = 0; ; answers++) {
       told = await answered<Told>('POST', '/api/v1/propose', { table: live.table, yes, no })
-      if (firstTwo(told).includes(own.firings) || told.ask === null || answers === MOST_ANSWERS) break
+      if (alike.some((firings) => firstTwo(told).includes(firings)) || told.ask === null || answers === MOST_ANSWERS) break
       ;(isFiring.includes(told.ask) ? yes : no).push(told.ask)
     }
-    expect.soft(firstTwo(told), `${name}: ${told.proposals.map((p) => p.sentence).join(' | ')}`).toContain(own.firings)
+    expect
+      .soft(
+        firstTwo(told).some((firings) => alike.includes(firings)),
+        `${name} (${alike.join(' or ')} firings): ${told.proposals.map((p) => `${p.firings} ${p.sentence}`).join(' | ')}`,
+      )
+      .toBe(true)
   }
 })
 

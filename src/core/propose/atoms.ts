@@ -37,6 +37,9 @@ export interface Effort {
 
 /** Most parts of each kind that are tried together: what is less likely has to do without. */
 const MOST_WHOLE = 240
+
+/** So many of them are the likeliest; the rest are taken in turn from each field, so that what is common but of another field is not crowded out. */
+const LIKELIEST_WHOLE = 160
 const MOST_PARTS = 1_200
 
 /** Most that are kept of those that come to the same at every mark, now and before: only what is not marked can tell them apart. */
@@ -86,10 +89,7 @@ export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
     return nth <= (r.isWhole ? MOST_WHOLE_ALIKE : MOST_ALIKE) ? [{ ...r, nth }] : []
   })
   return {
-    wholes: unlike
-      .filter((r) => r.isWhole)
-      .slice(0, MOST_WHOLE)
-      .map((r) => r.atom),
+    wholes: someOfEach(unlike.flatMap((r) => (r.isWhole ? [r.atom] : []))),
     parts: varied(unlike.filter((r) => !r.isWhole)).slice(0, MOST_PARTS),
   }
 }
@@ -124,6 +124,13 @@ function counting(): (key: string) => number {
     counts.set(key, n)
     return n
   }
+}
+
+/** Of parts, the likeliest first: those, and then some of each field in turn. */
+function someOfEach(parts: readonly Atom[]): Atom[] {
+  const turnOf = counting()
+  const others = parts.slice(LIKELIEST_WHOLE).map((atom) => ({ atom, turn: turnOf(String(atom.clauses[0]?.field)) }))
+  return [...parts.slice(0, LIKELIEST_WHOLE), ...others.sort((a, b) => a.turn - b.turn).map(({ atom }) => atom)].slice(0, MOST_WHOLE)
 }
 
 /** Parts in turn from each field and operator, of each those first that come to something else at the marks: one with many limits leaves room for the others. */

@@ -57,9 +57,12 @@ interface Told {
 /** Where limits of several fields are round alike and fire for nearly the same, as fares follow bookings, some answers tell which it is: as many as are usually asked at most. */
 const MOST_ANSWERS = 5
 
+/** How much less or more often conditions may fire, as a share, to be nearly the workflow's own: what no mark tells apart stays open. */
+const NEARLY = 0.1
+
 const firstTwo = ({ proposals }: Told) => proposals.slice(0, 2).map((p) => p.firings)
 
-test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire alike, after at most five answers', async () => {
+test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire nearly alike, after at most five answers', async () => {
   test.setTimeout(120_000)
   const { workflows } = await answered<{ workflows: { live: Live | null }[] }>('GET', '/api/v1/workflows')
   const shipped = ['Defect that stops sailing', 'Drawn from the stores today', 'Enquiry handed over', 'Enquiry won', 'Offer above 1,000', 'Sailing cancelled', 'Stores to reorder']
@@ -72,18 +75,15 @@ test('of six changes that a workflow of the demo fired for and six others, half 
     const changes = (await changesOf(live.table)).map((c) => c.id).filter((id) => id >= Math.min(...fired) && !isFiring.includes(id))
     const no = [...spread(near, MARKED / 2), ...spread(changes, MARKED)].slice(0, MARKED)
     const yes = spread(fired, MARKED)
-    const alike = [own.firings, fired.length] // what it would fire for in these days, and what it did fire for
+    const isAlike = (firings: number) => firings === fired.length || Math.abs(firings - own.firings) <= NEARLY * own.firings
     let told: Told
     for (let answers = 0; ; answers++) {
       told = await answered<Told>('POST', '/api/v1/propose', { table: live.table, yes, no })
-      if (alike.some((firings) => firstTwo(told).includes(firings)) || told.ask === null || answers === MOST_ANSWERS) break
+      if (firstTwo(told).some(isAlike) || told.ask === null || answers === MOST_ANSWERS) break
       ;(isFiring.includes(told.ask) ? yes : no).push(told.ask)
     }
     expect
-      .soft(
-        firstTwo(told).some((firings) => alike.includes(firings)),
-        `${name} (${alike.join(' or ')} firings): ${told.proposals.map((p) => `${p.firings} ${p.sentence}`).join(' | ')}`,
-      )
+      .soft(firstTwo(told).some(isAlike), `${name} (${own.firings} firings, it fired for ${fired.length}): ${told.proposals.map((p) => `${p.firings} ${p.sentence}`).join(' | ')}`)
       .toBe(true)
   }
 })

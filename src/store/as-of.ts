@@ -3,7 +3,7 @@ import { type ListNeed, LoadedLookups, type Need, needKey } from '@/core/paths/l
 import { entryTest, ownPart } from '@/core/rehearsal/entries'
 import { fieldOf, type Image, type RecordId, type TableDef } from '@/core/values/tables'
 import { many, type Queryable, quote, tableName, unquoted } from './database'
-import { type Dated, endsOfTransactions } from './history'
+import { DAY_MS, type Dated, endsOfTransactions } from './history'
 import { keyType } from './keys'
 import { changesIn } from './log'
 import { askParts, partsOfLogs } from './log-parts'
@@ -31,8 +31,6 @@ export async function positionAt(db: Queryable, at: Date): Promise<Position | nu
   }
   return (await until(new Date(at.getTime() - DAY_MS))) ?? (await until(null))
 }
-
-const DAY_MS = 86_400_000
 
 /**
  * Records' images at a position, as SQL that gives `id` and `image` for the ids of `wanted`: after the last change at or before it; else what stood before the first one after it;

@@ -165,7 +165,7 @@ export async function endsOfTransactions(db: Queryable, changes: readonly Dated[
   return ends
 }
 
-const DAY_MS = 86_400_000
+export const DAY_MS = 86_400_000
 
 /** A row of a record's history: what stood after it, and before it where that is known. */
 export interface PastImage {

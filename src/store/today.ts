@@ -79,14 +79,13 @@ export function listWaiting(db: Queryable, limit: number): Promise<WaitingRow[]>
 export interface FiringRow {
   readonly workflow: string
   readonly at: Date
-  readonly run: number
 }
 
 /** Each firing since a moment. */
 export function listFirings(db: Queryable, since: Date): Promise<FiringRow[]> {
   return many<FiringRow>(
     db,
-    'select w.name as workflow, r.changed_at as at, r.id as run from rappel.run r join rappel.workflow w on w.id = r.workflow where r.at >= $1 and r.changed_at >= $1 order by r.id limit 5000',
+    'select w.name as workflow, r.changed_at as at from rappel.run r join rappel.workflow w on w.id = r.workflow where r.at >= $1 and r.changed_at >= $1 order by r.id limit 5000',
     [since],
   )
 }

@@ -113,12 +113,7 @@ export default async function Today() {
         zone={settings.zone}
       />
       <FiguresToday {...figures} />
-      <Firings
-        firings={firings.map((f) => ({ ...f, at: f.at.toISOString() }))}
-        workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)}
-        midnight={midnight.toISOString()}
-        now={now.toISOString()}
-      />
+      <Firings firings={firings} workflows={workflows.filter((w) => w.state === 'live').map((w) => w.name)} midnight={midnight} now={now} />
     </Page>
   )
 }

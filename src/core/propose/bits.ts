@@ -82,12 +82,6 @@ export class Bits {
     return true
   }
 
-  /** Whether every member is one of either of two others. */
-  isWithin(one: Bits, two: Bits): boolean {
-    for (let i = 0; i < this.words.length; i++) if ((this.at(i) & ~(one.at(i) | two.at(i))) !== 0) return false
-    return true
-  }
-
   /** Whether a member is one of another too, which may be of more. */
   meets(other: Bits): boolean {
     for (let i = 0; i < this.words.length; i++) if ((other.at(i) & this.at(i)) !== 0) return true

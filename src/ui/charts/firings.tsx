@@ -3,7 +3,7 @@ import Link from '../parts/link'
 
 interface Firing {
   readonly workflow: string
-  readonly at: string
+  readonly at: Date
 }
 
 const WIDTH = 600
@@ -40,21 +40,20 @@ function linesOf(workflows: readonly string[], firings: readonly Firing[]): { na
 }
 
 /** Each firing of the day as a dot on its workflow's line, up to now. */
-export function Firings({ firings, workflows, midnight, now }: { firings: readonly Firing[]; workflows: readonly string[]; midnight: string; now: string }) {
-  const start = new Date(midnight)
+export function Firings({ firings, workflows, midnight, now }: { firings: readonly Firing[]; workflows: readonly string[]; midnight: Date; now: Date }) {
   const x = scaleTime()
-    .domain([start, new Date(start.getTime() + 86_400_000)])
+    .domain([midnight, new Date(midnight.getTime() + 86_400_000)])
     .range([0, WIDTH])
   const { names, fired, quiet } = linesOf(workflows, firings)
   if (names.length === 0 && quiet === 0) return null
   const placesOf = new Map<string, number[]>()
   for (const { workflow, at } of firings) {
     const places = placesOf.get(workflow) ?? []
-    places.push(x(new Date(at)))
+    places.push(x(at))
     placesOf.set(workflow, places)
   }
   const hours = [0, 6, 12, 18, 24]
-  const present = x(new Date(now))
+  const present = x(now)
   return (
     <section aria-label="Firings today, by workflow">
       <h2 className="mb-2 font-semibold text-muted text-sm">Firings today, by workflow</h2>

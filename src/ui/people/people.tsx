@@ -8,6 +8,7 @@ import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
+import { AT_FIRST, ShowAll } from '../parts/show-all'
 import { useUnsaved } from '../shell/leaving'
 import { Invitation, invite } from './invitation'
 import { Leaving } from './leaving'
@@ -23,9 +24,6 @@ interface Props {
 }
 
 const NEW = 'new'
-
-/** Rows that are shown before one asks for more: a list of thousands is searched, not read. */
-const AT_FIRST = 150
 
 /** Everybody, each opened to be changed where they stand. */
 export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
@@ -77,11 +75,7 @@ export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
         ))}
       </ul>
       {fitting.length === 0 && <p className="mt-3 text-muted">Nobody fits. Search for less.</p>}
-      {shown.length < fitting.length && (
-        <p className="mt-3 text-muted">
-          <Button onClick={() => setWhole(true)}>Show all {fitting.length.toLocaleString(locale)}</Button> or search above.
-        </p>
-      )}
+      {shown.length < fitting.length && <ShowAll count={fitting.length} locale={locale} onAll={() => setWhole(true)} />}
     </>
   )
 }

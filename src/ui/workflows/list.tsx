@@ -9,6 +9,7 @@ import { Choice, type Option } from '../parts/choice'
 import { Confirm } from '../parts/confirm'
 import Link from '../parts/link'
 import { Empty, Title } from '../parts/page'
+import { AT_FIRST, ShowAll } from '../parts/show-all'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
 import { pastChangesPage } from '../propose/address'
@@ -52,8 +53,6 @@ interface Props {
 }
 
 const COLUMNS = 'grid grid-cols-[1.2rem_6rem_minmax(0,1fr)_6rem_10rem_7rem] items-baseline gap-x-4 max-lg:grid-cols-[1.2rem_5rem_minmax(0,1fr)_9rem_6rem]'
-/** Rows that are shown before one asks for more: a list of thousands is searched, not read. */
-const AT_FIRST = 150
 
 const ANY = '\u0000any'
 const STATES: readonly Option[] = [
@@ -206,11 +205,7 @@ export function WorkflowList({ workflows: told, tables, isMember, asked, locale,
           </li>
         ))}
       </ul>
-      {!isWhole && shown.length > AT_FIRST && (
-        <p className="mt-3 text-muted">
-          <Button onClick={() => setWhole(true)}>Show all {shown.length.toLocaleString(locale)}</Button> or search above.
-        </p>
-      )}
+      {!isWhole && shown.length > AT_FIRST && <ShowAll count={shown.length} locale={locale} onAll={() => setWhole(true)} />}
     </>
   )
 }

@@ -2,9 +2,9 @@ import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { changeOccasion } from '@/core/cues/occasion'
 import { faultOf } from '@/core/must'
-import { forgetAttempt, noteAttempt } from '@/store/attempts'
+import { forgetAttempts, noteAttempt, noteFirstAttempts } from '@/store/attempts'
 import { claimLate, hasLate } from '@/store/catch-up'
-import { claimChanges, takeShard } from '@/store/changes'
+import { busyShards, claimChanges, takeShard, takeShards } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
 import { explained, isFaultOfData } from '@/store/problems'
 import { readGeneration } from '@/store/workflows'
@@ -18,14 +18,16 @@ import { followLate } from './occasions/late'
 import { Versions } from './occasions/versions'
 import { type Firing, type Post, persist } from './persist'
 import { loadProgram, type Program } from './program'
+import { QueueFloor } from './queue-floor'
 import { type Handled, setAside, setLateAside } from './set-aside'
 import type { Tell } from './tell'
 
 /** Log rows taken at once: enough to spread the cost of a transaction, few enough to keep the others waiting only briefly. */
 export const BATCH = 500
 
-/** Shards that one worker handles at once. */
-const SHARDS_AT_ONCE = 2
+/** Transactions in which one worker handles shards at once, and how many shards in one: a transaction costs as much as many changes. */
+const AT_ONCE = 2
+const SHARDS_TOGETHER = 4
 
 /** Changes handled late at once. */
 const LATE_BATCH = 100
@@ -36,12 +38,15 @@ const APART_FROM = 2
 /** From this try on the oldest change is set aside without being read: that is all that is left which could kill. */
 const ASIDE_FROM = 12
 
+const NOTHING: Handled = { changes: 0, runs: 0 }
+
 /** Holds the compiled program and compiles anew when the generation moved on. */
 export class Dispatcher {
   private program: Program | null = null
   /** The last change handled of each shard; where that is rolled back after all, only the note of the next attempt is a later one's. */
   private readonly handled = new Map<number, number>()
   private readonly slow = new SlowOnes()
+  private readonly floor: QueueFloor
   /** Versions by themselves: of what waited, of timetables, of what is run by hand. */
   readonly versions = new Versions()
 
@@ -51,7 +56,15 @@ export class Dispatcher {
     private readonly clock: Clock,
     private readonly tell: Tell = () => undefined,
     private readonly apart: Apart | null = null,
-  ) {}
+  ) {
+    this.floor = new QueueFloor(pool)
+  }
+
+  /** The shards that have anything to handle. */
+  async busyShards(): Promise<number[]> {
+    await this.floor.keepUp()
+    return busyShards(this.pool, this.floor.known)
+  }
 
   /**
    * Handles one batch of a shard's changes in one transaction: claim, decide, write runs with their effects, traces and messages. What throws on the
@@ -60,9 +73,9 @@ export class Dispatcher {
    */
   async handleShard(shard: number): Promise<Handled | null> {
     try {
-      return await this.handleBatch(shard, BATCH)
+      return await this.handleAlone(shard, BATCH)
     } catch (error) {
-      await forgetAttempt(this.pool, shard)
+      await forgetAttempts(this.pool, [shard])
       if (!isFaultOfData(error)) throw error
       this.tell('a batch of changes could not be handled; they are taken one by one', { shard, error: String(error) })
       return this.handleOneByOne(shard)
@@ -70,25 +83,62 @@ export class Dispatcher {
   }
 
   /**
-   * Handles one batch of each of some shards, two at a time, so that one is decided about while another is read; how many changes were handled.
-   * `goesOn` is asked before each. @throws Error where the database is away or busy, once nothing is under way any more
+   * Handles one batch of each of some shards, several in a transaction and two transactions at a time, so that one is decided about while another is read; how many changes were
+   * handled. `goesOn` is asked before each. @throws Error where the database is away or busy, once nothing is under way any more
    */
   async handleShards(shards: readonly number[], goesOn: () => boolean = () => true, tell: (done: Handled) => void = () => undefined): Promise<number> {
     const open = [...shards]
     let handled = 0
-    const one = async () => {
-      for (let shard = open.shift(); shard !== undefined && goesOn(); shard = open.shift()) {
-        const done = await this.handleShard(shard)
-        handled += done?.changes ?? 0
-        if (done) tell(done)
+    const lane = async () => {
+      while (open.length > 0 && goesOn()) {
+        const done = await this.handleTogether(open.splice(0, Math.min(SHARDS_TOGETHER, Math.ceil(open.length / AT_ONCE))))
+        handled += done.changes
+        tell(done)
       }
     }
-    const ended = await Promise.allSettled(Array.from({ length: SHARDS_AT_ONCE }, one))
+    const ended = await Promise.allSettled(Array.from({ length: AT_ONCE }, lane))
     for (const end of ended) if (end.status === 'rejected') throw end.reason
     return handled
   }
 
-  private async handleBatch(shard: number, limit: number): Promise<Handled | null> {
+  /** A batch of some shards in one transaction; those of which the oldest change was tried before, and all of them where something throws, are handled each by itself. */
+  private async handleTogether(shards: readonly number[]): Promise<Handled> {
+    if (shards.length === 1) return this.eachAlone(shards)
+    const begun: number[] = []
+    try {
+      const { done, apart } = await transaction(this.pool, async (db) => {
+        const taken = await takeShards(db, shards)
+        if (taken.length === 0) return { done: NOTHING, apart: [] }
+        const program = await this.current(db)
+        const heads = await noteFirstAttempts(
+          this.pool,
+          taken.map((shard) => ({ shard, above: this.handled.get(shard) ?? 0 })),
+        )
+        begun.push(...heads.flatMap((head) => (head.isFirst ? head.shard : [])))
+        const triedBefore = heads.flatMap((head) => (head.isFirst ? [] : head.shard))
+        const together = taken.filter((shard) => !triedBefore.includes(shard))
+        return { done: await this.handleClaimed(db, program, together, Math.ceil(BATCH / shards.length)), apart: triedBefore }
+      })
+      const alone = await this.eachAlone(apart)
+      return { changes: done.changes + alone.changes, runs: done.runs + alone.runs }
+    } catch (error) {
+      await forgetAttempts(this.pool, begun)
+      if (!isFaultOfData(error)) throw error
+      return this.eachAlone(shards)
+    }
+  }
+
+  private async eachAlone(shards: readonly number[]): Promise<Handled> {
+    const sum = { ...NOTHING }
+    for (const shard of shards) {
+      const done = await this.handleShard(shard)
+      sum.changes += done?.changes ?? 0
+      sum.runs += done?.runs ?? 0
+    }
+    return sum
+  }
+
+  private async handleAlone(shard: number, limit: number): Promise<Handled | null> {
     return transaction(this.pool, async (db) => {
       if (!(await takeShard(db, shard))) return null
       const program = await this.current(db)
@@ -99,16 +149,21 @@ export class Dispatcher {
         return setAside(db, shard, program, this.post(program), why)
       }
       const apart = tries >= APART_FROM ? this.apart : null
-      const changes = await claimChanges(db, shard, apart ? 1 : limit, program.surroundings.schema)
-      if (changes.length === 0) await forgetAttempt(this.pool, shard) // none may be taken yet
-      const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by
-      const fired = await decide(db, program, loud, { apart, slow: this.slow })
-      const last = changes.at(-1)?.id
-      const firings = program.anyStays ? await this.withStays(db, program, changes, fired) : fired
-      await persist(db, firings, this.post(program))
-      if (last !== undefined) this.handled.set(shard, last)
-      return { changes: changes.length, runs: firings.length }
+      return this.handleClaimed(db, program, [shard], apart ? 1 : limit, apart)
     })
+  }
+
+  /** Claims changes of shards that are taken, decides about them, and writes what comes of it. */
+  private async handleClaimed(db: Queryable, program: Program, shards: readonly number[], limit: number, apart: Apart | null = null): Promise<Handled> {
+    const { changes, last } = await claimChanges(db, shards, limit, program.surroundings.schema, this.floor.known)
+    const empty = shards.filter((shard) => !last.has(shard)) // none may be taken yet
+    if (empty.length > 0) await forgetAttempts(this.pool, empty)
+    const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by
+    const fired = await decide(db, program, loud, { apart, slow: this.slow })
+    const firings = program.anyStays ? await this.withStays(db, program, changes, fired) : fired
+    await persist(db, firings, this.post(program))
+    for (const [shard, id] of last) this.handled.set(shard, id)
+    return { changes: changes.length, runs: firings.length }
   }
 
   /** Lets changes begin and end what is to stay so; answers what fires at once, and what had stayed so before one of them came. */
@@ -126,9 +181,9 @@ export class Dispatcher {
 
   /** Takes as many changes as a batch has, each in a transaction of its own; one that cannot be handled is set aside. */
   private async handleOneByOne(shard: number): Promise<Handled> {
-    const sum = { changes: 0, runs: 0 }
+    const sum = { ...NOTHING }
     for (let i = 0; i < BATCH; i++) {
-      const handled = await this.handleBatch(shard, 1).catch((error: unknown) => this.aside(shard, error))
+      const handled = await this.handleAlone(shard, 1).catch((error: unknown) => this.aside(shard, error))
       if (!handled || handled.changes === 0) break
       sum.changes += handled.changes
       sum.runs += handled.runs
@@ -137,7 +192,7 @@ export class Dispatcher {
   }
 
   private async aside(shard: number, error: unknown): Promise<Handled | null> {
-    await forgetAttempt(this.pool, shard)
+    await forgetAttempts(this.pool, [shard])
     if (!isFaultOfData(error)) throw error
     this.tell('a change could not be handled and was set aside', { shard, error: String(error) })
     return transaction(this.pool, async (db) => {

@@ -3,7 +3,6 @@ import type pg from 'pg'
 import type { Pool } from 'pg'
 import type { Logger } from 'pino'
 import { faultOf, must } from '@/core/must'
-import { busyShards } from '@/store/changes'
 import { createClient, createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import type { ClaimedMessage } from '@/store/mail/claim'
@@ -294,7 +293,7 @@ export class Worker {
   private dispatchLoop(dispatcher: Dispatcher): Promise<void> {
     return this.stepping('changes could not be handled; trying again', async () => {
       await this.sign('changes')
-      const busy = shuffled(await busyShards(this.pool))
+      const busy = shuffled(await dispatcher.busyShards())
       if (busy.length > MANY_SHARDS && this.sleeper.wakesOthers()) await wakeWorkers(this.pool)
       let handled = await dispatcher.handleShards(
         busy,

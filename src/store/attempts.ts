@@ -1,4 +1,4 @@
-import { maybeOne, type Queryable } from './database'
+import { many, maybeOne, type Queryable } from './database'
 
 /**
  * Notes that a shard's oldest change is about to be handled, on a connection of its own, and answers which try at that change it is; 0 where
@@ -17,7 +17,30 @@ export async function noteAttempt(db: Queryable, shard: number, above: number): 
   return row?.tries ?? 0
 }
 
-/** Takes a note back: the attempt ended in an error that was told, and killed nobody. */
-export async function forgetAttempt(db: Queryable, shard: number): Promise<void> {
-  await db.query('delete from rappel.attempt where shard = $1', [shard])
+/** A shard's oldest change, as it is to be handled with those of others. */
+export interface Head {
+  readonly shard: number
+  /** Whether nobody tried it before, so that it is noted now. */
+  readonly isFirst: boolean
+}
+
+/** The same for several shards at once, of which each is looked at above a change of its own: those that something waits in. What was tried before is left as it was, to be tried by itself. */
+export function noteFirstAttempts(db: Queryable, shards: readonly { readonly shard: number; readonly above: number }[]): Promise<Head[]> {
+  return many<Head>(
+    db,
+    `with head as (
+       select s.shard, h.change_id, set_config('synchronous_commit', 'off', true) from unnest($1::int[], $2::bigint[]) s (shard, above)
+        cross join lateral (select change_id from rappel.queue q where q.shard = s.shard and q.change_id > s.above order by q.change_id limit 1) h),
+     noted as (
+       insert into rappel.attempt as a (shard, change_id, tries) select shard, change_id, 1 from head order by shard
+       on conflict (shard) do update set change_id = excluded.change_id, at = now(), tries = 1 where a.change_id <> excluded.change_id
+       returning shard)
+     select shard, shard in (select shard from noted) as "isFirst" from head`,
+    [shards.map((s) => s.shard), shards.map((s) => s.above)],
+  )
+}
+
+/** Takes notes back: the attempts ended in an error that was told, and killed nobody, or in nothing. */
+export async function forgetAttempts(db: Queryable, shards: readonly number[]): Promise<void> {
+  await db.query('delete from rappel.attempt where shard = any($1)', [shards])
 }

@@ -3,7 +3,8 @@ import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/change
 import { must } from '@/core/must'
 import type { RecordId, Schema } from '@/core/values/tables'
 import { readBare, readBareRow } from './bare'
-import { many, one, type Queryable } from './database'
+import { many, manyPrepared, one, type Queryable } from './database'
+import { type Floor, NO_FLOOR } from './floor'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
@@ -25,29 +26,35 @@ export function netOfRows(rows: readonly ChangeRow[], schema: Schema): Change[] 
   return netChanges(rows.map(logRow), (name) => schema.get(name))
 }
 
-/** The shards that have anything to handle; where their number was changed just now, only those of the number before, which go first. */
-export async function busyShards(db: Queryable): Promise<number[]> {
-  const rows = await many<{ shard: number }>(
+/** The shards that have anything to handle above a floor; where their number was changed just now, only those of the number before, which go first. */
+export async function busyShards(db: Queryable, { id, running }: Floor = NO_FLOOR): Promise<number[]> {
+  const rows = await manyPrepared<{ shard: number }>(
     db,
-    `with busy as (select b.shard, b.shard < s.base or b.shard >= s.base + s.n as "isOld" from rappel.busy_shards() b (shard), rappel.shards s)
+    'busy shards',
+    `with busy as (select b.shard, b.shard < s.base or b.shard >= s.base + s.n as "isOld" from rappel.busy_shards($1, $2::text[]::xid8[]) b (shard), rappel.shards s)
      select shard from busy where "isOld" or not exists (select from busy where "isOld") order by shard`,
+    [id, running],
   )
   return rows.map((r) => r.shard)
 }
 
 /**
- * Tries to take a shard for this transaction, and holds off switches of versions until it ends.
+ * Tries to take some shards for this transaction, and holds off switches of versions until it ends; those that were taken.
  * A statement of its own before the claim, so that the claim's snapshot comes after it. A shard of today's number waits for those of the number before.
  */
-export async function takeShard(db: Queryable, shard: number): Promise<boolean> {
-  const row = await one<{ taken: boolean }>(
+export async function takeShards(db: Queryable, shards: readonly number[]): Promise<number[]> {
+  const rows = await many<{ shard: number }>(
     db,
-    `select pg_try_advisory_xact_lock(${LOCKS.shard}, $1) and pg_try_advisory_xact_lock_shared(${LOCKS.switch})
-            and (rappel.shards_with($1) <> (select n from rappel.shards) or rappel.is_through()) as taken`,
-    [shard],
+    `with asked as materialized (
+       select s.shard, pg_try_advisory_xact_lock(${LOCKS.shard}, s.shard) and pg_try_advisory_xact_lock_shared(${LOCKS.switch}) as taken from unnest($1::int[]) s (shard))
+     select shard from asked where taken and (rappel.shards_with(shard) <> (select n from rappel.shards) or rappel.is_through())`,
+    [shards],
   )
-  return row.taken
+  return rows.map((r) => r.shard)
 }
+
+/** The same for one; whether it was taken. */
+export const takeShard = async (db: Queryable, shard: number): Promise<boolean> => (await takeShards(db, [shard])).length > 0
 
 /** Holds off switches of versions until this transaction ends, as whoever has a shard does. */
 export async function holdOffSwitches(db: Queryable): Promise<void> {
@@ -59,33 +66,53 @@ export async function holdOffWorkers(db: Queryable): Promise<void> {
   await db.query(`select pg_advisory_xact_lock(${LOCKS.switch})`)
 }
 
-/**
- * Takes changes of a shard off the queue, the oldest first; at most about `limit` log rows.
- * One transaction's changes to one record are never split: whatever else of them is queued comes along.
- */
-export async function claimChanges(db: Queryable, shard: number, limit: number, schema: Schema): Promise<Change[]> {
-  const rows: ChangeRow[] = []
-  for (const claimed of await claim(db, shard, limit)) {
-    if (claimed.ids) rows.push(...(await readLog(db, claimed.of_table, claimed.ids.map(Number))))
-    else rows.push(...(await takePiece(db, shard, claimed, limit)))
-  }
-  return netOfRows(
-    rows.sort((a, b) => a.id - b.id),
-    schema,
-  )
+/** Changes taken off the queue, in order, and the last of each shard that had any. */
+export interface Taken {
+  readonly changes: Change[]
+  readonly last: ReadonlyMap<number, number>
 }
 
-/** What was claimed: changes of a table by their ids, or a stretch of them of which a piece is to be taken. */
-type Claimed = { readonly of_table: string } & (
+/**
+ * Takes changes of some shards off the queue, above a floor and the oldest first; of each at most about `limit` log rows.
+ * One transaction's changes to one record are never split: whatever else of them is queued comes along.
+ */
+export async function claimChanges(db: Queryable, shards: readonly number[], limit: number, schema: Schema, floor: Floor = NO_FLOOR): Promise<Taken> {
+  const last = new Map<number, number>()
+  const rows: ChangeRow[] = []
+  const byTable = new Map<string, number[]>()
+  for (const claimed of await claim(db, shards, limit, floor)) {
+    const { shard, of_table } = claimed
+    const piece = claimed.ids ? [] : await takePiece(db, claimed, limit)
+    const ids = claimed.ids?.map(Number) ?? piece.map((row) => row.id)
+    last.set(
+      shard,
+      ids.reduce((a, b) => Math.max(a, b), last.get(shard) ?? 0),
+    )
+    rows.push(...piece)
+    if (claimed.ids) byTable.set(of_table, [...(byTable.get(of_table) ?? []), ...ids])
+  }
+  for (const [table, ids] of byTable) rows.push(...(await readLog(db, table, ids)))
+  const inOrder = rows.sort((a, b) => a.id - b.id)
+  return { changes: netOfRows(inOrder, schema), last }
+}
+
+/** What was claimed of a shard: changes of a table by their ids, or a stretch of them of which a piece is to be taken. */
+type Claimed = { readonly shard: number; readonly of_table: string } & (
   | { readonly ids: readonly number[] }
   | { readonly ids: null; readonly first_id: number; readonly last_id: number; readonly of_xid: string }
 )
 
-const claim = (db: Queryable, shard: number, limit: number): Promise<Claimed[]> =>
-  many<Claimed>(db, 'select of_table, ids, first_id, last_id, of_xid::text as of_xid from rappel.claim_queue($1, $2)', [shard, limit])
+const claim = (db: Queryable, shards: readonly number[], limit: number, { id, running }: Floor): Promise<Claimed[]> =>
+  manyPrepared<Claimed>(
+    db,
+    'claim',
+    `select s.shard, c.of_table, c.ids, c.first_id, c.last_id, c.of_xid::text as of_xid
+       from unnest($1::int[]) s (shard) cross join lateral rappel.claim_queue(s.shard, $2, $3, $4::text[]::xid8[]) c`,
+    [shards, limit, id, running],
+  )
 
 /** Takes the first changes of a stretch off the queue; the rest of it stays. */
-async function takePiece(db: Queryable, shard: number, { of_table, first_id, last_id, of_xid }: Extract<Claimed, { ids: null }>, limit: number): Promise<ChangeRow[]> {
+async function takePiece(db: Queryable, { shard, of_table, first_id, last_id, of_xid }: Extract<Claimed, { ids: null }>, limit: number): Promise<ChangeRow[]> {
   const rows = await readStretch(db, of_table, { shard, first: first_id, last: last_id, xid: of_xid }, limit + 1)
   const next = rows[limit]
   if (next) await db.query('update rappel.queue set change_id = $3 where shard = $1 and change_id = $2', [shard, first_id, next.id])
@@ -108,9 +135,9 @@ export interface BareChange {
 
 /** Takes the oldest change of a shard off the queue without reading what it holds, whatever that is; null where there is none. */
 export async function takeBareChange(db: Queryable, shard: number): Promise<BareChange | null> {
-  const [taken] = await claim(db, shard, 1)
+  const [taken] = await claim(db, [shard], 1, NO_FLOOR)
   if (!taken) return null
-  const ids = taken.ids ?? (await takePiece(db, shard, taken, 1)).map((row) => row.id)
+  const ids = taken.ids ?? (await takePiece(db, taken, 1)).map((row) => row.id)
   return readBareChange(db, Math.max(...ids.map(Number)), taken.of_table)
 }
 

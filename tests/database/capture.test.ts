@@ -156,7 +156,7 @@ async function drain(limit: number): Promise<{ record: RecordId; id: number }[]>
   for (const shard of await busyShards(pool)) {
     await transaction(pool, async (tx) => {
       expect(await takeShard(tx, shard)).toBe(true)
-      all.push(...(await claimChanges(tx, shard, limit, schema)))
+      all.push(...(await claimChanges(tx, [shard], limit, schema)).changes)
     })
   }
   return all
@@ -190,7 +190,7 @@ test('a claim that is rolled back is there again', async () => {
   await expect(
     transaction(pool, async (tx) => {
       await takeShard(tx, shard as number)
-      expect(await claimChanges(tx, shard as number, 500, schema)).toHaveLength(1)
+      expect((await claimChanges(tx, [shard as number], 500, schema)).changes).toHaveLength(1)
       throw new Error('killed')
     }),
   ).rejects.toThrow('killed')
@@ -219,7 +219,7 @@ async function takePieces(limit: number): Promise<Change[][]> {
       pieces.push(
         await transaction(pool, async (tx) => {
           expect(await takeShard(tx, shard)).toBe(true)
-          return claimChanges(tx, shard, limit, schema)
+          return (await claimChanges(tx, [shard], limit, schema)).changes
         }),
       )
   return pieces

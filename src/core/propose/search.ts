@@ -31,6 +31,10 @@ const LOOSE = -60
 /** What is this many bits less likely than the best makes no difference. */
 const MOST_BEHIND = 16
 
+/** Sets that fire for the same of what is looked at first: so many are kept, of those nearly as likely as the best, for all changes may tell them apart. */
+const MOST_SAME = 4
+const AS_GOOD = 1.5
+
 /** Two sets of parts as one: their clauses, and what these cost. */
 interface Joined {
   readonly one: Sides
@@ -78,7 +82,8 @@ class Search {
   /** What no part narrows. */
   private readonly all: Sides
   private readonly evidence: number
-  private readonly found = new Map<string, Hypothesis>()
+  /** By what they fire for. */
+  private readonly found = new Map<string, Hypothesis[]>()
   private best = Number.NEGATIVE_INFINITY
 
   constructor(
@@ -99,7 +104,10 @@ class Search {
     let level: Growing[] = [none]
     for (let size = 1; size <= MOST_CLAUSES; size++) level = this.grown(level, BEAM[size] ?? 0)
     this.either()
-    return [...this.found.values()].filter((h) => h.score >= this.best - MOST_BEHIND).sort((a, b) => b.score - a.score)
+    return [...this.found.values()]
+      .flat()
+      .filter((h) => h.score >= this.best - MOST_BEHIND)
+      .sort((a, b) => b.score - a.score)
   }
 
   /** Every set of a level with each part more, judged; the best of them, so many, to grow on. */
@@ -188,12 +196,21 @@ class Search {
     const fires = new Bits(among.size)
     for (let i = 0; i < fires.words.length; i++) fires.words[i] = this.firesAt(i, set, among, isEvery)
     const key = fires.key()
-    const known = this.found.get(key)
-    if (known && known.score >= score) return
+    const known = this.found.get(key) ?? []
+    const [first] = known
+    if (first && (score < first.score - AS_GOOD || (known.length === MOST_SAME && score <= must(known.at(-1)).score))) return
     this.best = Math.max(this.best, score)
     const parts = partsOf()
     const firing = isEvery && parts.length ? 'every' : 'entering'
-    this.found.set(key, { on, firing, atoms: parts, clauses: set.clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score })
+    const one = { on, firing, atoms: parts, clauses: set.clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score } as const
+    const best = Math.max(score, first?.score ?? score)
+    this.found.set(
+      key,
+      [...known, one]
+        .filter((h) => h.score >= best - AS_GOOD)
+        .sort((a, b) => b.score - a.score)
+        .slice(0, MOST_SAME),
+    )
   }
 }
 

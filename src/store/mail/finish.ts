@@ -14,7 +14,10 @@ export interface Outcome {
   readonly recipients: readonly { position: number; state: 'open' | 'sent' | 'failed'; reply: string }[]
 }
 
-/** Ends attempts: state per recipient, a line in the attempts' log, and the message's next state. Whoever no longer holds the attempt changes nothing. */
+/**
+ * Ends attempts: state per recipient, a line in the attempts' log, and the message's next state. Whoever no longer holds the attempt changes nothing. The state is written so that no index
+ * of what is under way may be taken, which holds all that was sent as long as an older transaction is open.
+ */
 export async function finishAttempts(db: Queryable, outcomes: readonly Outcome[]): Promise<number> {
   if (outcomes.length === 0) return 0
   return touchPrepared(
@@ -26,7 +29,7 @@ export async function finishAttempts(db: Queryable, outcomes: readonly Outcome[]
      ended as (
        update rappel.message m set state = g.state, worker = null, last_reply = g.reply, next_at = coalesce(g."nextAt", m.next_at),
               finished_at = case when g.state = 'queued' then null else g.at end
-         from given g where m.id = any($2::bigint[]) and m.id = g.message and m.attempt = g.attempt and m.worker = g.worker and m.state = 'sending'
+         from given g where m.id = any($2::bigint[]) and m.id = g.message and m.attempt = g.attempt and m.worker = g.worker and m.state || '' = 'sending'
        returning m.id),
      per_recipient as (
        update rappel.message_recipient r set state = v.value ->> 'state', reply = v.value ->> 'reply'

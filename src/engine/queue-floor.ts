@@ -1,0 +1,30 @@
+import type { Pool } from 'pg'
+import { type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } from '@/store/floor'
+
+/** How often the floor is raised: transactions that are open for less do not keep it down. */
+const RAISED_EVERY_MS = 1_000
+
+/** How often it is found anew from the bottom. */
+const ANEW_EVERY_MS = 60_000
+
+/** The floor above which a worker looks for changes, so that it does not pass over all that was handled since the oldest transaction that is open. */
+export class QueueFloor {
+  known: Floor = NO_FLOOR
+  private moment: Moment | null = null
+  private raisedAt = 0
+  private anewAt = 0
+
+  constructor(private readonly pool: Pool) {}
+
+  /** Raises it where that was a while ago. */
+  async keepUp(): Promise<void> {
+    const now = performance.now()
+    if (this.moment && now - this.raisedAt < RAISED_EVERY_MS) return
+    const isAnew = now - this.anewAt >= ANEW_EVERY_MS
+    const [moment, was] = [await noteMoment(this.pool), this.moment]
+    if (was) this.known = await findFloor(this.pool, was, isAnew ? NO_FLOOR : this.known)
+    this.moment = moment
+    this.raisedAt = now
+    if (isAnew) this.anewAt = now
+  }
+}

@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import { type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } from '@/store/floor'
 
 /** How often the floor is raised: transactions that are open for less do not keep it down. */
-const RAISED_EVERY_MS = 1_000
+const RAISED_EVERY_MS = 400
 
 /** How often it is found anew from the bottom. */
 const ANEW_EVERY_MS = 60_000

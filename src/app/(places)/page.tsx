@@ -1,6 +1,7 @@
 import type { Metadata } from 'next'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
+import { Counted } from '@/app/_server/counted'
 import { pool } from '@/app/_server/environment'
 import { figuresToday } from '@/app/_server/figures-today'
 import { readHealth } from '@/app/_server/health'
@@ -40,6 +41,11 @@ export const metadata: Metadata = { title: 'Today' }
 
 const DAY = 86_400_000
 
+const noisiest = new Counted(() => listNoisy(pool(), new Date(Date.now() - 7 * DAY), 3))
+const mostWritten = new Counted((midnight) => listMostWritten(pool(), new Date(midnight), 5))
+const latenciesOfADay = new Counted(() => listLatencies(pool(), new Date(Date.now() - DAY)))
+const tallyOf = new Counted((midnight) => readTally(pool(), new Date(midnight)))
+
 export default async function Today() {
   const actor = await visitor('PAGE /')
   const db = pool()
@@ -68,19 +74,19 @@ export default async function Today() {
       />
     )
   const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep] = await Promise.all([
-    readTally(db, midnight),
+    tallyOf.get(midnight.getTime()),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
     listFirings(db, midnight),
-    listMostWritten(db, midnight, 5),
-    listLatencies(db, new Date(now.getTime() - DAY)),
+    mostWritten.get(midnight.getTime()),
+    latenciesOfADay.get(),
     readMailState(db),
     readHealth(),
     countWorkers(db),
     listWorkflows(db),
     readStretchStarts(db),
     countPassedBy(db),
-    listNoisy(db, new Date(now.getTime() - 7 * DAY), 3),
+    noisiest.get(),
     figuresToday(db, new Date(now.getTime() - 7 * DAY)),
     listHeld(db),
     listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),

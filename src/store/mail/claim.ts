@@ -34,7 +34,7 @@ const WAITS = `state = 'queued' and behind is null and priority <> 'high'`
 const FLOWS = 20
 
 /** How long ago what is near became due. */
-const NEAR = `interval '5 seconds'`
+const NEAR = `interval '2 seconds'`
 
 /** Messages claimed, and where the next claim goes on among the workflows. */
 export interface Claim {
@@ -109,11 +109,6 @@ export async function claimMessages(db: Queryable, worker: number, limit: number
 
 /** When the next message becomes due of those that are not yet; null where there is none. */
 export async function nextDue(db: Queryable, now: Date): Promise<Date | null> {
-  const [row] = await manyPrepared<{ at: Date | null }>(
-    db,
-    'next message',
-    `select min(next_at) as at from rappel.message where state = 'queued' and behind is null and next_at > $1`,
-    [now],
-  )
+  const [row] = await manyPrepared<{ at: Date | null }>(db, 'next message', 'select rappel.next_due($1) as at', [now])
   return row?.at ?? null
 }

@@ -54,8 +54,9 @@ begin
                     where q.shard = of_shard and q.last is null and q.change_id > (select id from above)
                       and q.change_id < coalesce((select min(s.change_id) from rappel.queue s where s.shard = of_shard and s.last is not null and s.change_id > (select id from above)), 9223372036854775807)
                     order by q.change_id limit most),
-         taken as (delete from rappel.queue q using (select distinct tbl, rec, xid from first) f
-                    where q.shard = of_shard and q.tbl = f.tbl and q.rec = f.rec and q.xid = f.xid returning q.change_id, q.tbl, q.rec, q.xid),
+         whole as (select r.place from (select distinct tbl, rec, xid from first) f
+                    cross join lateral (select q.ctid as place from rappel.queue q where q.shard = of_shard and q.xid = f.xid and q.tbl = f.tbl and q.rec = f.rec offset 0) r),
+         taken as (delete from rappel.queue q where q.ctid = any (array(select place from whole)) returning q.change_id, q.tbl, q.rec, q.xid),
          noted as (insert into rappel.change_apart (change_id, tbl)
                    select t.change_id, t.tbl from (select *, count(*) over (partition by tbl, rec, xid) as rows from taken) t where t.rows > 1)
     select t.tbl, array_agg(t.change_id), null::bigint, null::bigint, null::xid8 from taken t group by t.tbl;
@@ -69,3 +70,10 @@ alter function rappel.claim_queue(int, int, bigint, xid8[]) set plan_cache_mode 
 create or replace function rappel.claim_queue(of_shard int, most int) returns table (of_table text, ids bigint[], first_id bigint, last_id bigint, of_xid xid8) language sql as $$
   select * from rappel.claim_queue(of_shard, most, 0, '{}')
 $$;
+
+-- When the next message becomes due after a moment: by the index of what is due, in whose order it need not be sorted. That of what is open for a record would be gone through as a whole.
+create function rappel.next_due(after timestamptz) returns timestamptz language sql stable as $$
+  select next_at from rappel.message where state = 'queued' and behind is null and next_at > after order by next_at, id limit 1
+$$;
+alter function rappel.next_due(timestamptz) set enable_sort = off;
+alter function rappel.next_due(timestamptz) set enable_seqscan = off;

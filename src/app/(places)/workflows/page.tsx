@@ -1,6 +1,7 @@
 import type { Metadata } from 'next'
 import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
+import { Counted } from '@/app/_server/counted'
 import { pool } from '@/app/_server/environment'
 import { doesWords } from '@/core/words/does'
 import { readReviewSetting } from '@/engine/program'
@@ -15,18 +16,22 @@ export const metadata: Metadata = { title: 'Workflows' }
 
 const DAYS = 7
 
+const tallies = new Counted(() => tallyWorkflows(pool(), new Date(Date.now() - DAYS * 86_400_000)))
+const runsByDay = new Counted(async () => dailyRuns(pool(), DAYS, (await readSettings(pool())).zone))
+
 /** Every workflow: its state, what it waits for, and what came of it in the last week. Search and filters live in the address. */
 export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {
   const actor = await visitor('PAGE /workflows')
-  const [rows, wording, settings, people, asked] = await Promise.all([
+  const [rows, wording, settings, people, asked, tallied, daily] = await Promise.all([
     listWorkflows(pool(), keeperFor('PAGE /workflows', actor)),
     readReviewSetting(pool()),
     readSettings(pool()),
     listPeople(pool()),
     searchParams,
+    tallies.get(),
+    runsByDay.get(),
   ])
-  const [tallies, daily] = await Promise.all([tallyWorkflows(pool(), new Date(Date.now() - DAYS * 86_400_000)), dailyRuns(pool(), DAYS, settings.zone)])
-  const tallyOf = new Map(tallies.map((t) => [t.workflow, t]))
+  const tallyOf = new Map(tallied.map((t) => [t.workflow, t]))
   const nameOf = new Map(people.map((p) => [p.id, p.name]))
   const workflows = rows.map((w) => {
     const tally = tallyOf.get(w.id)

@@ -1,6 +1,7 @@
 import type { Metadata } from 'next'
 import { Suspense } from 'react'
 import { visitor } from '@/app/_server/actor'
+import { Counted } from '@/app/_server/counted'
 import { draftLoads } from '@/app/_server/draft-loads'
 import { pool } from '@/app/_server/environment'
 import { type GroupLoad, type Load, whoGetsWhat } from '@/core/limits/load'
@@ -15,6 +16,10 @@ export const metadata: Metadata = { title: 'Who gets what' }
 
 const DAYS = 30
 
+const since = () => new Date(Date.now() - DAYS * 86_400_000)
+const loadsOf = new Counted(() => listLoads(pool(), since()))
+const groupLoads = new Counted(() => listGroupLoads(pool(), since()))
+
 interface Known {
   readonly loads: readonly Load[]
   readonly groups: readonly GroupLoad[]
@@ -24,8 +29,7 @@ interface Known {
 /** People and groups by workflows over the last days, by how much mail they got; with what drafts would have sent where that is asked for. */
 export default async function WhoGetsWhatPage({ searchParams }: { searchParams: Promise<{ drafts?: string }> }) {
   await visitor('PAGE /people/mail')
-  const since = new Date(Date.now() - DAYS * 86_400_000)
-  const [loads, groups, people] = await Promise.all([listLoads(pool(), since), listGroupLoads(pool(), since), listPeople(pool())])
+  const [loads, groups, people] = await Promise.all([loadsOf.get(), groupLoads.get(), listPeople(pool())])
   const known: Known = { loads, groups, names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])) }
   const withDrafts = (await searchParams).drafts !== undefined
   return (

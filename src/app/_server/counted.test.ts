@@ -1,0 +1,59 @@
+import { Counted } from './counted'
+
+let now = 0
+let asked = 0
+
+/** Counts how often it was asked, which takes so long. */
+const counting = (took: number) =>
+  new Counted(
+    async (of) => {
+      now += took
+      asked++
+      return `${of}: ${asked}`
+    },
+    () => now,
+  )
+
+beforeEach(() => {
+  now = 0
+  asked = 0
+})
+
+test('what is quickly counted is counted at each look', async () => {
+  const counted = counting(50)
+  expect([await counted.get(), await counted.get(), await counted.get()]).toEqual(['0: 1', '0: 2', '0: 3'])
+})
+
+test('what takes long is good for thirty times as long, once more while it is counted anew, and not after that', async () => {
+  const counted = counting(1_000)
+  expect(await counted.get()).toBe('0: 1')
+  now += 29_999
+  expect(await counted.get()).toBe('0: 1')
+  now += 1
+  expect(await counted.get()).toBe('0: 1')
+  expect(await counted.get()).toBe('0: 2')
+  now += 60_000
+  expect(await counted.get()).toBe('0: 3')
+})
+
+test('it is good for a minute at most, and for nothing else than it was counted for', async () => {
+  const counted = counting(5_000)
+  expect(await counted.get(1)).toBe('1: 1')
+  now += 59_999
+  expect(await counted.get(1)).toBe('1: 1')
+  expect(await counted.get(2)).toBe('2: 2')
+})
+
+test('who asks while it is counted waits for the same; what fails is tried again by the next', async () => {
+  let fails = true
+  const counted = new Counted(async () => {
+    asked++
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    if (fails) throw new Error('away')
+    return asked
+  })
+  expect((await Promise.allSettled([counted.get(), counted.get()])).map((r) => r.status)).toEqual(['rejected', 'rejected'])
+  expect(asked).toBe(1)
+  fails = false
+  expect(await Promise.all([counted.get(), counted.get()])).toEqual([2, 2])
+})

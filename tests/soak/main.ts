@@ -92,7 +92,7 @@ async function soak(): Promise<number> {
   })
   const looking = lookAtPages(pool, url, on)
   const memory = watchMemory(parts, on)
-  const watching = watch(pool, url, () => alive(workers), on)
+  const watching = watch({ pool, url, partsAlive: () => alive(workers), every: options.kills ? 1_000 : 10_000 }, on)
   const breaking = options.kills
     ? breakThings(
         { pool, databaseUrl: SOAK_DATABASE_URL, parts, sink, wire, chance, isOn: on, killDatabase: () => askScript('kill database'), disk: SOAK_DISK ?? null },

@@ -10,15 +10,24 @@ export interface Watched {
   readonly wrong: string[]
 }
 
-/** How much longer than a minute something may stand still before `ok` is wrong: health is asked every second, and so is the database. */
+/** How much longer than a minute something may stand still before `ok` is wrong: health is asked now and then, and so is the database. */
 const LEEWAY_S = 5
 
-/** Asks health every second, and the database itself, until the soak is off. */
-export async function watch(pool: Pool, url: string, partsAlive: () => { readonly changes: number; readonly mail: number }, isOn: () => boolean): Promise<Watched> {
+/** What is watched: an installation's address, and how many processes do what. */
+export interface Watch {
+  readonly pool: Pool
+  readonly url: string
+  readonly partsAlive: () => { readonly changes: number; readonly mail: number }
+  /** How often it is asked, in milliseconds. */
+  readonly every: number
+}
+
+/** Asks health again and again, and the database itself, until the soak is off. */
+export async function watch({ pool, url, partsAlive, every }: Watch, isOn: () => boolean): Promise<Watched> {
   const watched: Watched = { asked: 0, answered: 0, notOk: 0, wrong: [] }
   let nobodySince: number | null = null
   while (isOn()) {
-    await pause(1_000)
+    for (const end = Date.now() + every; Date.now() < end && isOn(); ) await pause(500)
     const alive = partsAlive()
     nobodySince = alive.changes === 0 || alive.mail === 0 ? (nobodySince ?? Date.now()) : null
     const stood = await pool

@@ -1,0 +1,66 @@
+import { Dispatcher } from '@/engine/dispatch'
+import { noteAttempt, noteFirstAttempts } from '@/store/attempts'
+import { busyShards } from '@/store/changes'
+import { many, one, transaction } from '@/store/database'
+import { LOCKS } from '@/store/locks'
+import { makeClaims, newClaimWorkflow } from '../support/claims'
+import { freshDatabase } from '../support/database'
+import { BASE_URL, goLive } from '../support/engine'
+
+let db: Awaited<ReturnType<typeof freshDatabase>>
+let said: string[]
+let dispatcher: Dispatcher
+beforeEach(async () => {
+  db = await freshDatabase()
+  said = []
+  dispatcher = new Dispatcher(
+    db.pool,
+    BASE_URL,
+    () => new Date(),
+    (what) => said.push(what),
+  )
+  const { ines } = await makeClaims(db.pool)
+  await goLive({ pool: db.pool }, newClaimWorkflow())
+  for (let i = 0; i < 40; i++) await db.pool.query('insert into data.claims (owner, amount) values ($1, $2)', [ines, i])
+})
+afterEach(() => db.drop())
+
+const runs = async () => (await one<{ n: number }>(db.pool, 'select count(*) as n from rappel.run')).n
+const tries = async () => new Map((await many<{ shard: number; tries: number }>(db.pool, 'select shard, tries from rappel.attempt')).map((a) => [a.shard, a.tries]))
+
+test('changes of several shards are handled in a few transactions, each once', async () => {
+  const busy = await dispatcher.busyShards()
+  expect(busy.length).toBeGreaterThan(8)
+  const told: number[] = []
+  expect(await dispatcher.handleShards(busy, undefined, (done) => told.push(done.changes))).toBe(40)
+  expect(told.length).toBeLessThanOrEqual(4)
+  expect(await runs()).toBe(40)
+  expect(await dispatcher.busyShards()).toEqual([])
+})
+
+test('a shard of which the oldest change was tried before is handled by itself, and that try is counted once', async () => {
+  const [first = 0, ...others] = await busyShards(db.pool)
+  await noteAttempt(db.pool, first, 0) // whoever noted it died
+  const heads = await noteFirstAttempts(
+    db.pool,
+    [first, ...others].map((shard) => ({ shard, above: 0 })),
+  )
+  expect(heads.filter((h) => !h.isFirst).map((h) => h.shard)).toEqual([first])
+  expect((await tries()).get(first)).toBe(1)
+  await db.pool.query('delete from rappel.attempt where shard <> $1', [first])
+  await dispatcher.handleShards([first, ...others])
+  expect(await runs()).toBe(40)
+  expect((await tries()).get(first)).toBe(2)
+})
+
+test('a shard that another worker has is left to it, and the others are handled', async () => {
+  const busy = await dispatcher.busyShards()
+  const [taken = 0] = busy
+  await transaction(db.pool, async (other) => {
+    await other.query(`select pg_advisory_xact_lock(${LOCKS.shard}, $1)`, [taken])
+    await dispatcher.handleShards(busy)
+    expect(await busyShards(db.pool)).toEqual([taken])
+  })
+  await dispatcher.handleShards(await dispatcher.busyShards())
+  expect(await runs()).toBe(40)
+})

@@ -1,4 +1,5 @@
 import { createServer } from 'node:http'
+import { connect } from 'node:net'
 import { parseArgs } from 'node:util'
 import next from 'next'
 import { callerNoter } from './caller.mjs'
@@ -26,10 +27,28 @@ server.listen(Number(values.port), '127.0.0.1')
 /** How long connections are still taken after a stop was asked for, each for one answer: a proxy that keeps some open learns meanwhile that they end. */
 const LEAVE_TAKING_MS = 1_000
 
+/** Another address of the loopback, which nobody else calls from. */
+const OURSELVES = '127.0.0.77'
+
+/** Waits until all that the system has connected already is accepted: it would be cut off. A connection of our own comes last of it. */
+function untilLast() {
+  return new Promise((resolve) => {
+    server.on('connection', (socket) => {
+      if (socket.remoteAddress !== OURSELVES) return
+      socket.destroy()
+      resolve()
+    })
+    connect({ port: Number(values.port), host: '127.0.0.1', localAddress: OURSELVES }).on('error', () => resolve()) // a system without that address
+  })
+}
+
 async function end() {
   if (isEnding) return
   isEnding = true
-  if (!values.dev) await new Promise((resolve) => setTimeout(resolve, LEAVE_TAKING_MS))
+  if (!values.dev) {
+    await new Promise((resolve) => setTimeout(resolve, LEAVE_TAKING_MS))
+    await untilLast()
+  }
   await new Promise((resolve) => {
     server.close(resolve)
     server.closeIdleConnections()

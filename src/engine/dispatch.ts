@@ -88,10 +88,11 @@ export class Dispatcher {
    */
   async handleShards(shards: readonly number[], goesOn: () => boolean = () => true, tell: (done: Handled) => void = () => undefined): Promise<number> {
     const open = [...shards]
+    const together = Math.ceil(open.length / Math.max(AT_ONCE, Math.ceil(open.length / SHARDS_TOGETHER)))
     let handled = 0
     const lane = async () => {
       while (open.length > 0 && goesOn()) {
-        const done = await this.handleTogether(open.splice(0, Math.min(SHARDS_TOGETHER, Math.ceil(open.length / AT_ONCE))))
+        const done = await this.handleTogether(open.splice(0, together))
         handled += done.changes
         tell(done)
       }

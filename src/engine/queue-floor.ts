@@ -5,7 +5,7 @@ import { type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } from '@/stor
 const RAISED_EVERY_MS = 400
 
 /** How often it is found anew from the bottom. */
-const ANEW_EVERY_MS = 60_000
+const ANEW_EVERY_MS = 10_000
 
 /** The floor above which a worker looks for changes, so that it does not pass over all that was handled since the oldest transaction that is open. */
 export class QueueFloor {

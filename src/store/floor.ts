@@ -16,7 +16,11 @@ export interface Moment {
 
 /** This moment: whoever has drawn a number up to `drawn` has begun before `begun`. */
 export function noteMoment(db: Queryable): Promise<Moment> {
-  return one<Moment>(db, 'with d as materialized (select last_value from rappel.change_id) select last_value as drawn, pg_current_xact_id()::text as begun from d')
+  return one<Moment>(
+    db,
+    `with d as materialized (select case when is_called then last_value else last_value - 1 end as drawn from rappel.change_id)
+     select drawn, pg_current_xact_id()::text as begun from d`,
+  )
 }
 
 /** A floor as of a moment that is past, so that few transactions are still open that are older; what waits is looked for above a floor known before. */

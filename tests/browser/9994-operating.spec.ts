@@ -142,6 +142,7 @@ test('web processes that are restarted one after the other behind nginx let nobo
   test.skip(lacking !== null)
   test.setTimeout(120_000)
   const ports = [SPARE_PORTS[0], SPARE_PORTS[1]] as [number, number]
+  const titled = `Restart ${Date.now()}`
   const made = await api('PUT', '/api/v1/tables/restarts', {
     label: 'Restarts',
     singular: 'restart',
@@ -159,7 +160,7 @@ test('web processes that are restarted one after the other behind nginx let nobo
     const began = performance.now()
     const answer = await fetch(`${proxy.url}/api/v1/${isSave ? 'records/restarts' : 'workflows'}`, {
       headers,
-      ...(isSave ? { method: 'POST', body: JSON.stringify({ title: `Restart ${n}` }) } : {}),
+      ...(isSave ? { method: 'POST', body: JSON.stringify({ title: `${titled} ${n}` }) } : {}),
     }).then(
       async (response) => ({ ok: response.ok, said: `${response.status} ${(await response.text()).slice(0, 200)}` }),
       (error: Error) => ({ ok: false, said: `${error.message}: ${error.cause}` }),
@@ -193,7 +194,7 @@ test('web processes that are restarted one after the other behind nginx let nobo
   expect(came.saved).toBeGreaterThan(50)
   expect(came.read).toBeGreaterThan(50)
   expect(came.slowest).toBeLessThan(10_000)
-  const rows = await sql(`select count(*)::int as records, count(distinct title)::int as apart from data.restarts`)
+  const rows = await sql(`select count(*)::int as records, count(distinct title)::int as apart from data.restarts where title like '${titled} %'`)
   expect(rows).toEqual([{ records: came.saved, apart: came.saved }])
 })
 

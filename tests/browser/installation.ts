@@ -37,9 +37,13 @@ function isAlive(pid: number): boolean {
 /** The process that keeps the demo's others. */
 export const demoPid = () => Number(readFileSync(PID, 'utf8'))
 
-/** Whether a demo that was started here is up. */
-export function isDemoUp(): boolean {
-  return existsSync(PID) && isAlive(Number(readFileSync(PID, 'utf8'))) && readFileSync(LOG, 'utf8').includes(READY)
+/** Whether a demo that was started here is up, at the address that it is to have now: the number of its process may be another's by now. */
+export async function isDemoUp(): Promise<boolean> {
+  if (!existsSync(PID) || !isAlive(demoPid()) || !readFileSync(LOG, 'utf8').includes(`${READY} ${BASE}`)) return false
+  return fetch(`${BASE}/api/v1/health`).then(
+    () => true,
+    () => false,
+  )
 }
 
 /** Starts an installation as a newcomer does, by one of the scripts, and waits until it says that it is ready; its log and the id of its first process are in its home. */

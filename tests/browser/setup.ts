@@ -2,7 +2,7 @@ import { rmSync } from 'node:fs'
 import { HOME, isDemoUp, startDemo } from './installation'
 
 export default async function setup(): Promise<void> {
-  if (isDemoUp()) return
+  if (await isDemoUp()) return
   if (!process.env.RAPPEL_TEST_KEEP) rmSync(HOME, { recursive: true, force: true })
   await startDemo()
 }

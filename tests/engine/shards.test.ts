@@ -60,7 +60,7 @@ test('another number of shards under traffic: every change is decided about once
     client.release()
   }
   const writing = [
-    writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id = 1 + floor(random() * 38)::int')),
+    writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id = (select 1 + floor(random() * 38)::int)')),
     writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id < 30').then(pause)),
     writer(late),
   ]

@@ -7,6 +7,7 @@ import { figuresToday } from '@/app/_server/figures-today'
 import { readHealth } from '@/app/_server/health'
 import { mailGoesTo } from '@/app/_server/mail-server'
 import { seenBy } from '@/app/_server/seen'
+import { saysTheSame } from '@/core/document/same'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { listAttachedNews } from '@/store/attach/follow'
 import { listRefusedFiles } from '@/store/bulk/imports'
@@ -94,7 +95,7 @@ export default async function Today() {
     readAsleep(db),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
-  const notLive = workflows.filter((w) => w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)).map((w) => ({ name: w.name, state: w.state }))
+  const notLive = workflows.filter((w) => w.state === 'draft' || !saysTheSame(w.draft, w.live)).map((w) => ({ name: w.name, state: w.state }))
   return (
     <Page
       margin={

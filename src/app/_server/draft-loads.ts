@@ -1,3 +1,4 @@
+import { saysTheSame } from '@/core/document/same'
 import type { Load } from '@/core/limits/load'
 import { faultOf } from '@/core/must'
 import { spanOfDays } from '@/engine/evidence'
@@ -13,7 +14,7 @@ const MOST = 20
 /** What drafts that are not live would have sent over the last days, by rehearsal; those that cannot be rehearsed are named with why. */
 export async function draftLoads(days: number): Promise<{ loads: Load[]; names: string[]; left: { name: string; why: string }[] }> {
   const [rows, schema] = await Promise.all([listWorkflows(pool()), readSchema(pool())])
-  const drafts = rows.filter((w) => w.keeper === null && (w.state === 'draft' || JSON.stringify(w.draft) !== JSON.stringify(w.live)))
+  const drafts = rows.filter((w) => w.keeper === null && (w.state === 'draft' || !saysTheSame(w.draft, w.live)))
   const loads: Load[] = []
   const names: string[] = []
   const left: { name: string; why: string }[] = []

@@ -3,6 +3,7 @@ import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { Counted } from '@/app/_server/counted'
 import { pool } from '@/app/_server/environment'
+import { saysTheSame } from '@/core/document/same'
 import { doesWords } from '@/core/words/does'
 import { readReviewSetting } from '@/engine/program'
 import { listPeople } from '@/store/people'
@@ -40,7 +41,7 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
       state: w.state,
       table: w.draft.table,
       does: doesWords(w.draft, wording),
-      isAhead: w.live !== null && JSON.stringify(w.live) !== JSON.stringify(w.draft),
+      isAhead: w.live !== null && !saysTheSame(w.draft, w.live),
       owner: nameOf.get(w.keeper ?? w.created_by ?? -1) ?? null,
       isOwn: w.keeper !== null,
       runs: tally?.runs ?? 0,

@@ -71,15 +71,15 @@ interface Told {
   readonly ask: number | null
 }
 
-/** Where limits of several fields are round alike and fire for nearly the same, as fares follow bookings, some answers tell which it is: as many as are usually asked at most. */
-const MOST_ANSWERS = 5
+/** Where limits of several fields are round alike and fire for nearly the same, as fares follow bookings, some answers tell which it is; of the others none is needed at most hours. */
+const MOST_ANSWERS = 4
 
 /** How much less or more often conditions may fire, as a share, to be nearly the workflow's own: what no mark tells apart stays open. */
-const NEARLY = 0.1
+const NEARLY = 0.05
 
 const firstTwo = ({ proposals }: Told) => proposals.slice(0, 2).map((p) => p.firings)
 
-test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire nearly alike, after at most five answers', async () => {
+test('of six changes that a workflow of the demo fired for and six others, half of them near, its own conditions come first or second, or some that fire nearly alike, after at most four answers', async () => {
   test.setTimeout(120_000)
   const { workflows } = await answered<{ workflows: { live: Live | null }[] }>('GET', '/api/v1/workflows')
   const shipped = ['Defect that stops sailing', 'Drawn from the stores today', 'Enquiry handed over', 'Enquiry won', 'Offer above 1,000', 'Sailing cancelled', 'Stores to reorder']
@@ -104,7 +104,7 @@ test('of six changes that a workflow of the demo fired for and six others, half 
       )),
     ]
     const yes = spread(fired, MARKED)
-    const isAlike = (firings: number) => firings === fired.length || Math.abs(firings - own.firings) <= NEARLY * own.firings
+    const isAlike = (firings: number) => Math.abs(firings - own.firings) <= NEARLY * own.firings
     let told: Told
     for (let answers = 0; ; answers++) {
       told = await answered<Told>('POST', '/api/v1/propose', { table: live.table, yes, no })

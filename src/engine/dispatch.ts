@@ -39,6 +39,7 @@ const APART_FROM = 2
 const ASIDE_FROM = 12
 
 const NOTHING: Handled = { changes: 0, runs: 0 }
+const sumOf = (one: Handled, other: Handled | null): Handled => (other ? { changes: one.changes + other.changes, runs: one.runs + other.runs } : one)
 
 /** Holds the compiled program and compiles anew when the generation moved on. */
 export class Dispatcher {
@@ -120,8 +121,7 @@ export class Dispatcher {
         const together = taken.filter((shard) => !triedBefore.includes(shard))
         return { done: await this.handleClaimed(db, program, together, Math.ceil(BATCH / shards.length)), apart: triedBefore }
       })
-      const alone = await this.eachAlone(apart)
-      return { changes: done.changes + alone.changes, runs: done.runs + alone.runs }
+      return sumOf(done, await this.eachAlone(apart))
     } catch (error) {
       await forgetAttempts(this.pool, begun)
       if (!isFaultOfData(error)) throw error
@@ -130,12 +130,8 @@ export class Dispatcher {
   }
 
   private async eachAlone(shards: readonly number[]): Promise<Handled> {
-    const sum = { ...NOTHING }
-    for (const shard of shards) {
-      const done = await this.handleShard(shard)
-      sum.changes += done?.changes ?? 0
-      sum.runs += done?.runs ?? 0
-    }
+    let sum = NOTHING
+    for (const shard of shards) sum = sumOf(sum, await this.handleShard(shard))
     return sum
   }
 
@@ -158,7 +154,7 @@ export class Dispatcher {
   private async handleClaimed(db: Queryable, program: Program, shards: readonly number[], limit: number, apart: Apart | null = null): Promise<Handled> {
     const { changes, last } = await claimChanges(db, shards, limit, program.surroundings.schema, this.floor.known)
     const empty = shards.filter((shard) => !last.has(shard)) // none may be taken yet
-    if (empty.length > 0) await forgetAttempts(this.pool, empty)
+    await forgetAttempts(this.pool, empty)
     const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by
     const fired = await decide(db, program, loud, { apart, slow: this.slow })
     const firings = program.anyStays ? await this.withStays(db, program, changes, fired) : fired
@@ -182,12 +178,11 @@ export class Dispatcher {
 
   /** Takes as many changes as a batch has, each in a transaction of its own; one that cannot be handled is set aside. */
   private async handleOneByOne(shard: number): Promise<Handled> {
-    const sum = { ...NOTHING }
+    let sum = NOTHING
     for (let i = 0; i < BATCH; i++) {
       const handled = await this.handleAlone(shard, 1).catch((error: unknown) => this.aside(shard, error))
       if (!handled || handled.changes === 0) break
-      sum.changes += handled.changes
-      sum.runs += handled.runs
+      sum = sumOf(sum, handled)
     }
     return sum
   }

@@ -42,5 +42,5 @@ export function noteFirstAttempts(db: Queryable, shards: readonly { readonly sha
 
 /** Takes notes back: the attempts ended in an error that was told, and killed nobody, or in nothing. */
 export async function forgetAttempts(db: Queryable, shards: readonly number[]): Promise<void> {
-  await db.query('delete from rappel.attempt where shard = any($1)', [shards])
+  if (shards.length > 0) await db.query('delete from rappel.attempt where shard = any($1)', [shards])
 }

@@ -27,7 +27,10 @@ const kept = new LRUCache<string, Workflow>({ maxSize: MOST_KEPT })
 /** What tells a row of a server as it is now from any other, as SQL (PostgreSQL, "System Columns"). */
 const stampOf = (row: string) => `${row}.xmin::text || ' ' || ${row}.ctid::text`
 
-/** Columns of `Stamped`, of a workflow `w` and the version `v` that is live. */
+/** Workflows `w`, each with its version `v` that is live, where one is. */
+export const FROM_WORKFLOWS = 'from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version'
+
+/** Columns of `Stamped`, of these. */
 export const STAMPS = `w.id, 'draft ' || w.id || ' ' || ${stampOf('w')} || ' ' || w.draft_saved_at as draft_stamp, case when v.workflow is not null then 'live ' || w.id || ' ' || ${stampOf('v')} || ' ' || v.version end as live_stamp`
 
 /**
@@ -53,12 +56,12 @@ async function readDocuments(db: Queryable, rows: readonly Stamped[]): Promise<R
   const read = await many<Read>(
     db,
     `select ${STAMPS}, w.draft, length(w.draft::text) as draft_size, v.document as live, length(v.document::text) as live_size
-       from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version where w.id = any($1)`,
+       ${FROM_WORKFLOWS} where w.id = any($1)`,
     [rows.map((row) => row.id)],
   )
   for (const { draft, draft_stamp, draft_size, live, live_stamp, live_size } of read) {
     kept.set(draft_stamp, frozen(draft), { size: draft_size })
-    if (live && live_stamp) kept.set(live_stamp, frozen(live), { size: live_size ?? draft_size })
+    if (live && live_stamp && live_size) kept.set(live_stamp, frozen(live), { size: live_size })
   }
   return read
 }

@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import type { Workflow } from '@/core/document/document'
 import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
-import { type Documents, STAMPS, type Stamped, withDocuments } from './documents'
+import { type Documents, FROM_WORKFLOWS, STAMPS, type Stamped, withDocuments } from './documents'
 import { type Arming, setMoments } from './moments'
 import { Refused } from './problems'
 
@@ -27,8 +27,7 @@ export interface WorkflowRow {
 
 const PLAIN = `w.name, w.state, w.version, w.draft_saved_at, (select p.name from rappel.person p where p.id = w.draft_saved_by) as draft_saved_by, w.created_by, w.keeper,
     (select p.email from rappel.person p where p.id = w.keeper) as keeper_email`
-const FROM = 'from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version'
-const SELECT = `select w.id, w.draft, v.document as live, ${PLAIN} ${FROM}`
+const SELECT = `select w.id, w.draft, v.document as live, ${PLAIN} ${FROM_WORKFLOWS}`
 
 /** The names of workflows with the table that each is about and how it stands, of all or of those that the member with an e-mail keeps. */
 export function listWorkflowNames(db: Queryable, keeperEmail: string | null): Promise<{ name: string; table: string; state: WorkflowState }[]> {
@@ -42,9 +41,11 @@ export function listWorkflowNames(db: Queryable, keeperEmail: string | null): Pr
 
 /** Every workflow by name, or those that one member keeps. */
 export async function listWorkflows(db: Queryable, keeper: number | null = null): Promise<WorkflowRow[]> {
-  const rows = await many<Omit<WorkflowRow, keyof Documents> & Stamped>(db, `select ${STAMPS}, ${PLAIN} ${FROM} where $1::bigint is null or w.keeper = $1 order by w.name`, [
-    keeper,
-  ])
+  const rows = await many<Omit<WorkflowRow, keyof Documents> & Stamped>(
+    db,
+    `select ${STAMPS}, ${PLAIN} ${FROM_WORKFLOWS} where $1::bigint is null or w.keeper = $1 order by w.name`,
+    [keeper],
+  )
   return (await withDocuments(db, rows)).map(({ draft_stamp: _, live_stamp: __, ...row }) => row)
 }
 

@@ -203,14 +203,9 @@ class Search {
     const parts = partsOf()
     const firing = isEvery && parts.length ? 'every' : 'entering'
     const one = { on, firing, atoms: parts, clauses: set.clauses, linked: parts.reduce((sum, a) => sum + a.linked, 0), cost, score } as const
-    const best = Math.max(score, first?.score ?? score)
-    this.found.set(
-      key,
-      [...known, one]
-        .filter((h) => h.score >= best - AS_GOOD)
-        .sort((a, b) => b.score - a.score)
-        .slice(0, MOST_SAME),
-    )
+    const likeliest = [...known, one].sort((a, b) => b.score - a.score)
+    const least = must(likeliest[0]).score - AS_GOOD
+    this.found.set(key, likeliest.filter((h) => h.score >= least).slice(0, MOST_SAME))
   }
 }
 

@@ -1,6 +1,7 @@
 import type { TableDef } from '@/core/values/tables'
 import { listImports } from '../bulk/imports'
 import { many, type Queryable } from '../database'
+import { FROM_WORKFLOWS } from '../documents'
 import { readSchema } from '../tables'
 import { mentionsIn, NOWHERE, placesOf, readDocuments, thatMaySpeakOf, type Use, workflowNames } from './mentions'
 
@@ -27,7 +28,7 @@ export async function usesOfTable(db: Queryable, { name }: TableDef): Promise<Us
   const workflows = await many<{ name: string; document: string; own: boolean; inForce: boolean }>(
     db,
     `select w.name, w.draft::text || coalesce(v.document::text, '') as document, w.draft ->> 'table' = $1 or v.document ->> 'table' = $1 as own, v.document is not null as "inForce"
-       from rappel.workflow w left join rappel.workflow_version v on v.workflow = w.id and v.version = w.version order by w.name`,
+       ${FROM_WORKFLOWS} order by w.name`,
     [name],
   )
   const speaks = new RegExp(`"(list|of)": ?"${name}(\\.|")|"table": ?"${name}"`)

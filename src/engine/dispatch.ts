@@ -25,9 +25,12 @@ import type { Tell } from './tell'
 /** Log rows taken at once: enough to spread the cost of a transaction, few enough to keep the others waiting only briefly. */
 export const BATCH = 500
 
-/** Transactions in which one worker handles shards at once, and how many shards in one: a transaction costs as much as many changes. */
+/** Transactions in which one worker handles shards at once where much waits, and how many shards in one. */
 const AT_ONCE = 2
 const SHARDS_TOGETHER = 4
+
+/** Changes of a round from which on much is taken to wait in the next: below it all shards are handled in one transaction, which costs as much as many changes. */
+export const MUCH = 100
 
 /** Changes handled late at once. */
 const LATE_BATCH = 100
@@ -48,6 +51,7 @@ export class Dispatcher {
   private readonly handled = new Map<number, number>()
   private readonly slow = new SlowOnes()
   private readonly floor: QueueFloor
+  private handledLast = 0
   /** Versions by themselves: of what waited, of timetables, of what is run by hand. */
   readonly versions = new Versions()
 
@@ -84,12 +88,13 @@ export class Dispatcher {
   }
 
   /**
-   * Handles one batch of each of some shards, several in a transaction and two transactions at a time, so that one is decided about while another is read; how many changes were
-   * handled. `goesOn` is asked before each. @throws Error where the database is away or busy, once nothing is under way any more
+   * Handles one batch of each of some shards: in one transaction, or where much waits several in each of two at a time, so that one is decided about while another is read; how many changes
+   * were handled. `goesOn` is asked before each. @throws Error where the database is away or busy, once nothing is under way any more
    */
   async handleShards(shards: readonly number[], goesOn: () => boolean = () => true, tell: (done: Handled) => void = () => undefined): Promise<number> {
     const open = [...shards]
-    const together = Math.ceil(open.length / Math.max(AT_ONCE, Math.ceil(open.length / SHARDS_TOGETHER)))
+    const isMuch = this.handledLast >= MUCH
+    const together = isMuch ? Math.ceil(open.length / Math.max(AT_ONCE, Math.ceil(open.length / SHARDS_TOGETHER))) : open.length
     let handled = 0
     const lane = async () => {
       while (open.length > 0 && goesOn()) {
@@ -98,7 +103,8 @@ export class Dispatcher {
         tell(done)
       }
     }
-    const ended = await Promise.allSettled(Array.from({ length: AT_ONCE }, lane))
+    const ended = await Promise.allSettled(Array.from({ length: isMuch ? AT_ONCE : 1 }, lane))
+    this.handledLast = handled
     for (const end of ended) if (end.status === 'rejected') throw end.reason
     return handled
   }

@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import { type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } from '@/store/floor'
+import { BEGINNING, type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } from '@/store/floor'
 
 /** How often the floor is raised: transactions that are open for less do not keep it down. */
 const RAISED_EVERY_MS = 400
@@ -10,7 +10,8 @@ const ANEW_EVERY_MS = 10_000
 /** The floor above which a worker looks for changes, so that it does not pass over all that was handled since the oldest transaction that is open. */
 export class QueueFloor {
   known: Floor = NO_FLOOR
-  private moment: Moment | null = null
+  /** The last two moments noted. */
+  private moments: readonly [Moment, Moment | null] = [BEGINNING, null]
   private raisedAt = 0
   private anewAt = 0
 
@@ -19,11 +20,12 @@ export class QueueFloor {
   /** Raises it where that was a while ago. */
   async keepUp(): Promise<void> {
     const now = performance.now()
-    if (this.moment && now - this.raisedAt < RAISED_EVERY_MS) return
+    const [before, last] = this.moments
+    if (last && now - this.raisedAt < RAISED_EVERY_MS) return
     const isAnew = now - this.anewAt >= ANEW_EVERY_MS
-    const [moment, was] = [await noteMoment(this.pool), this.moment]
-    if (was) this.known = await findFloor(this.pool, was, isAnew ? NO_FLOOR : this.known)
-    this.moment = moment
+    const moment = await noteMoment(this.pool)
+    if (last) this.known = await findFloor(this.pool, last, isAnew ? { ...this.known, id: 0 } : this.known, before)
+    this.moments = [last ?? BEGINNING, moment]
     this.raisedAt = now
     if (isAnew) this.anewAt = now
   }

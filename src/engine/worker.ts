@@ -23,7 +23,7 @@ import { tellHook } from './delivery/hooks'
 import { giveNotices, type HeadersFor } from './delivery/notices'
 import { Outlet } from './delivery/outlet'
 import { SizeWatch } from './delivery/size-watch'
-import { Dispatcher } from './dispatch'
+import { Dispatcher, MUCH } from './dispatch'
 import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
 import { Held } from './limits/held'
@@ -57,6 +57,12 @@ const LOOK_AT_ATTACHED_MS = 1_000
 
 /** How often a mailbox is looked into for mail that came back. */
 const LOOK_FOR_BOUNCES_MS = 10_000
+
+/** How long after a round of few changes the next one begins, so that what comes meanwhile is handled together: a round costs as much as many changes. */
+const NEXT_ROUND_MS = 12
+
+/** How long after figures were looked at they are looked at again. */
+const NEXT_FIGURES_MS = 40
 
 /** How soon is looked again where something is due and could not be handled: another worker has it, or changes before it are still to be handled. */
 const HELD_UP_MS = 100
@@ -305,6 +311,7 @@ export class Worker {
         this.meter.count('handled', handled)
         this.sleeper.getUp()
         this.moved.ring()
+        if (handled < MUCH) await pause(NEXT_ROUND_MS)
       } else if (busy.length) await this.changes.sleep(20)
       else {
         this.sleeper.lieDown()
@@ -336,7 +343,9 @@ export class Worker {
 
   private momentLoop(source: Source, bell: Bell, clock: Clock): Promise<void> {
     return this.stepping('what is due could not be handled; trying again', async () => {
-      if ((await source.handle()) > 0) return
+      const handled = await source.handle()
+      if (bell === this.moved) await pause(NEXT_FIGURES_MS)
+      if (handled > 0) return
       const next = await source.next()
       const left = next ? next.getTime() - clock().getTime() : SLOW_POLL_MS
       await bell.sleep(left <= 0 ? HELD_UP_MS : Math.max(5, Math.min(SLOW_POLL_MS, left)))

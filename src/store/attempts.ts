@@ -1,4 +1,4 @@
-import { many, maybeOne, type Queryable } from './database'
+import { manyPrepared, maybeOne, type Queryable } from './database'
 
 /**
  * Notes that a shard's oldest change is about to be handled, on a connection of its own, and answers which try at that change it is; 0 where
@@ -26,8 +26,9 @@ export interface Head {
 
 /** The same for several shards at once, of which each is looked at above a change of its own: those that something waits in. What was tried before is left as it was, to be tried by itself. */
 export function noteFirstAttempts(db: Queryable, shards: readonly { readonly shard: number; readonly above: number }[]): Promise<Head[]> {
-  return many<Head>(
+  return manyPrepared<Head>(
     db,
+    'first attempts',
     `with head as (
        select s.shard, h.change_id, set_config('synchronous_commit', 'off', true) from unnest($1::int[], $2::bigint[]) s (shard, above)
         cross join lateral (select change_id from rappel.queue q where q.shard = s.shard and q.change_id > s.above order by q.change_id limit 1) h),

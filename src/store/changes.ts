@@ -4,7 +4,7 @@ import { must } from '@/core/must'
 import type { RecordId, Schema } from '@/core/values/tables'
 import { readBare, readBareRow } from './bare'
 import { many, manyPrepared, one, type Queryable } from './database'
-import { type Floor, NO_FLOOR } from './floor'
+import { asArguments, type Floor, NO_FLOOR } from './floor'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
 import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
@@ -27,13 +27,13 @@ export function netOfRows(rows: readonly ChangeRow[], schema: Schema): Change[] 
 }
 
 /** The shards that have anything to handle above a floor; where their number was changed just now, only those of the number before, which go first. */
-export async function busyShards(db: Queryable, { id, running }: Floor = NO_FLOOR): Promise<number[]> {
+export async function busyShards(db: Queryable, floor: Floor = NO_FLOOR): Promise<number[]> {
   const rows = await manyPrepared<{ shard: number }>(
     db,
     'busy shards',
-    `with busy as (select b.shard, b.shard < s.base or b.shard >= s.base + s.n as "isOld" from rappel.busy_shards($1, $2::text[]::xid8[]) b (shard), rappel.shards s)
+    `with busy as (select b.shard, b.shard < s.base or b.shard >= s.base + s.n as "isOld" from rappel.busy_shards($1, $2::text[]::xid8[], $3::bigint[]) b (shard), rappel.shards s)
      select shard from busy where "isOld" or not exists (select from busy where "isOld") order by shard`,
-    [id, running],
+    asArguments(floor),
   )
   return rows.map((r) => r.shard)
 }
@@ -43,8 +43,9 @@ export async function busyShards(db: Queryable, { id, running }: Floor = NO_FLOO
  * A statement of its own before the claim, so that the claim's snapshot comes after it. A shard of today's number waits for those of the number before.
  */
 export async function takeShards(db: Queryable, shards: readonly number[]): Promise<number[]> {
-  const rows = await many<{ shard: number }>(
+  const rows = await manyPrepared<{ shard: number }>(
     db,
+    'take shards',
     `with asked as materialized (
        select s.shard, pg_try_advisory_xact_lock(${LOCKS.shard}, s.shard) and pg_try_advisory_xact_lock_shared(${LOCKS.switch}) as taken from unnest($1::int[]) s (shard))
      select shard from asked where taken and (rappel.shards_with(shard) <> (select n from rappel.shards) or rappel.is_through())`,
@@ -102,13 +103,12 @@ type Claimed = { readonly shard: number; readonly of_table: string } & (
   | { readonly ids: null; readonly first_id: number; readonly last_id: number; readonly of_xid: string }
 )
 
-const claim = (db: Queryable, shards: readonly number[], limit: number, { id, running }: Floor): Promise<Claimed[]> =>
+const claim = (db: Queryable, shards: readonly number[], limit: number, floor: Floor): Promise<Claimed[]> =>
   manyPrepared<Claimed>(
     db,
     'claim',
-    `select s.shard, c.of_table, c.ids, c.first_id, c.last_id, c.of_xid::text as of_xid
-       from unnest($1::int[]) s (shard) cross join lateral rappel.claim_queue(s.shard, $2, $3, $4::text[]::xid8[]) c`,
-    [shards, limit, id, running],
+    `select c.of_shard as shard, c.of_table, c.ids, c.first_id, c.last_id, c.of_xid::text as of_xid from rappel.claim_shards($1::int[], $2, $3, $4::text[]::xid8[], $5::bigint[]) c`,
+    [shards, limit, ...asArguments(floor)],
   )
 
 /** Takes the first changes of a stretch off the queue; the rest of it stays. */

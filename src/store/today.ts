@@ -17,8 +17,8 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
   return one<Tally>(
     db,
     `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
-            (select count(distinct lower(r.address)) from rappel.message m join rappel.message_recipient r on r.message = m.id
-              where m.finished_at >= $1 and r.state = 'sent') as people,
+            (select count(*) from (select distinct lower(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
+                                    where m.finished_at >= $1 and r.state = 'sent') a) as people,
             (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
               where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
@@ -94,9 +94,9 @@ export function listFirings(db: Queryable, since: Date): Promise<FiringRow[]> {
 export function listMostWritten(db: Queryable, since: Date, limit: number): Promise<{ address: string; name: string; messages: number }[]> {
   return many(
     db,
-    `select lower(r.address) as address, coalesce(max(p.name), lower(r.address)) as name, count(*) as messages
-       from rappel.message m join rappel.message_recipient r on r.message = m.id left join rappel.person p on lower(p.email) = lower(r.address)
-      where m.created_at >= $1 group by lower(r.address) order by count(*) desc, 2 limit $2`,
+    `with counted as materialized (select lower(r.address) as address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id where m.created_at >= $1 group by 1)
+     select c.address, coalesce(p.name, c.address) as name, c.messages
+       from (select * from counted order by messages desc, address limit $2) c left join rappel.person p on lower(p.email) = c.address order by c.messages desc, 2`,
     [since, limit],
   )
 }

@@ -24,8 +24,8 @@ test('what is quickly counted is counted at each look', async () => {
   expect([await counted.get(), await counted.get(), await counted.get()]).toEqual(['0: 1', '0: 2', '0: 3'])
 })
 
-test('what takes long is good for thirty times as long, once more while it is counted anew, and not after that', async () => {
-  const counted = counting(1_000)
+test('what takes long is good for sixty times as long, once more while it is counted anew, and not after that', async () => {
+  const counted = counting(500)
   expect(await counted.get()).toBe('0: 1')
   now += 29_999
   expect(await counted.get()).toBe('0: 1')

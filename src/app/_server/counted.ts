@@ -1,8 +1,8 @@
 /** What was counted in less is counted anew at each look. */
-const QUICK_MS = 200
+const QUICK_MS = 150
 
 /** What took longer is good for so many times as long as it took, at most for a minute. */
-const TIMES = 30
+const TIMES = 60
 const MOST_MS = 60_000
 
 interface Last<T> {

@@ -24,6 +24,10 @@ const GATHER_MS = 12
 /** How often all that is due is claimed rather than what became due just now. */
 const WHOLE_EVERY_MS = 1_000
 
+/** How long after a claim the next one waits, so that what becomes due meanwhile is claimed together, and for how long it is known when the next message becomes due. */
+const NEXT_CLAIM_MS = 10
+const KNOWN_FOR_MS = 100
+
 /** How soon is looked again while no server is there, and while one is given no more than it takes. */
 const WHILE_SHUT_MS = 250
 const WHILE_PACED_MS = 100
@@ -52,6 +56,8 @@ export class Delivery {
   /** Where the next claim goes on among the workflows. */
   private after = -1
   private claimedAt = new Date(0)
+  /** When the next message becomes due, as far as known, and since when. */
+  private next: { readonly due: Date | null; readonly askedAt: number } = { due: null, askedAt: Number.NEGATIVE_INFINITY }
   /** What was claimed and is not written to be done with. */
   private readonly held = new Set<number>()
   /** Whether the answer to a claim may have been lost on its way, so that there may be messages which nobody knows to have. */
@@ -101,6 +107,7 @@ export class Delivery {
     this.claimedAt = now
     await this.giveBack(way, room - messages.length)
     for (const message of messages) this.start(message, worker)
+    if (messages.length > 0 && messages.length < room) await pause(NEXT_CLAIM_MS)
     return messages.length > 0
   }
 
@@ -147,7 +154,9 @@ export class Delivery {
     const way = this.openWays()[0]
     if (!way) return WHILE_SHUT_MS
     if (way.limits.perMinute !== null) return WHILE_PACED_MS
-    const due = await nextDue(this.pool, this.claimedAt)
+    const now = performance.now()
+    if (now - this.next.askedAt >= KNOWN_FOR_MS || (this.next.due && this.next.due <= this.claimedAt)) this.next = { due: await nextDue(this.pool, this.claimedAt), askedAt: now }
+    const { due } = this.next
     return due === null ? null : Math.max(0, due.getTime() - this.clock().getTime())
   }
 
@@ -249,7 +258,7 @@ export class Delivery {
 
   private async writeOutcomes(): Promise<void> {
     while (this.outcomes.length > 0) {
-      if (this.flying.size > this.outcomes.length) await new Promise((resolve) => setTimeout(resolve, GATHER_MS))
+      if (this.flying.size > this.outcomes.length) await pause(GATHER_MS)
       const batch = this.outcomes
       this.outcomes = []
       try {
@@ -258,7 +267,7 @@ export class Delivery {
         if (isFaultOfData(error)) await this.writeOneByOne(batch)
         else {
           this.outcomes.unshift(...batch)
-          await new Promise((resolve) => setTimeout(resolve, 500))
+          await pause(500)
         }
       }
     }
@@ -296,3 +305,5 @@ function unsent(message: ClaimedMessage, reply: string, result: 'refused' | 'def
   const open = message.recipients.filter((r) => r.state === 'open')
   return { reached: false, inDoubt: false, reply, recipients: open.map((r) => ({ position: r.position, result, reply })) }
 }
+
+const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, milliseconds))

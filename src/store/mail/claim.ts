@@ -109,6 +109,11 @@ export async function claimMessages(db: Queryable, worker: number, limit: number
 
 /** When the next message becomes due of those that are not yet; null where there is none. */
 export async function nextDue(db: Queryable, now: Date): Promise<Date | null> {
-  const [row] = await manyPrepared<{ at: Date | null }>(db, 'next message', 'select rappel.next_due($1) as at', [now])
+  const [row] = await manyPrepared<{ at: Date | null }>(
+    db,
+    'next message',
+    `select next_at as at from rappel.message where state = 'queued' and behind is null and next_at > $1 order by next_at, id limit 1`,
+    [now],
+  )
   return row?.at ?? null
 }

@@ -1,3 +1,25 @@
+/** What JavaScript itself gives: found by name in the context that tests run in, each use takes long, so that modules are handed it instead. */
+const GIVEN = [
+  'Array',
+  'BigInt',
+  'Boolean',
+  'Date',
+  'Error',
+  'Float64Array',
+  'Int32Array',
+  'Intl',
+  'JSON',
+  'Map',
+  'Math',
+  'Number',
+  'Object',
+  'Promise',
+  'Proxy',
+  'RangeError',
+  'Reflect',
+  'RegExp',
+].concat(['Set', 'String', 'Symbol', 'TypeError', 'Uint32Array', 'Uint8Array', 'WeakMap', 'WeakSet', 'isNaN', 'parseFloat', 'parseInt'])
+
 /** @type {import('jest').Config} */
 export default {
   testEnvironment: 'node',
@@ -13,6 +35,7 @@ export default {
   transformIgnorePatterns: [
     '/node_modules/(?!(html-to-text|feelin|lezer-feel|@lezer|@bpmn-io|temporal-polyfill|temporal-utils|temporal-spec|min-dash|@selderee|lossless-json|postal-mime|graphile-worker|deepmerge-ts|d3|d3-[a-z-]+|internmap|delaunator|robust-predicates|@seriousme)/)',
   ],
+  sandboxInjectedGlobals: GIVEN,
   testTimeout: 180_000,
   maxWorkers: 3,
   testSequencer: '<rootDir>/tests/support/sequencer.cjs',

@@ -67,12 +67,16 @@ async function quietly(command, args, more = {}) {
   return { status, printed }
 }
 
+/** Where the second lane of browser tests has its demo: a copy of the first, made while other tests run. */
+const SECOND_HOME = '.test-home/second'
+
 /** The environment of the second lane of browser tests: a demo of its own, on ports of its own. */
 function secondLane() {
   const [web, room, smtp, database, ...rest] = ofSecond
   return {
     RAPPEL_TEST_LANE: '2',
-    RAPPEL_TEST_DEMO_HOME: '.test-home/second',
+    RAPPEL_TEST_DEMO_HOME: SECOND_HOME,
+    RAPPEL_TEST_PREPARED: '1',
     RAPPEL_PORT: web,
     RAPPEL_POST_ROOM_PORT: room,
     RAPPEL_SMTP_PORT: smtp,
@@ -127,7 +131,7 @@ function readResults(file, read) {
 
 /** Builds the web application and loads the demo, which the browser tests want, while other tests wait for this and that. */
 function prepareMeanwhile() {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'tests/browser/prepare.ts'], { cwd: ROOT, stdio: 'ignore', env })
+  const child = spawn(process.execPath, ['--import', 'tsx', 'tests/browser/prepare.ts', SECOND_HOME], { cwd: ROOT, stdio: 'ignore', env })
   return once(child, 'exit')
 }
 

@@ -29,8 +29,8 @@ export const BATCH = 500
 const AT_ONCE = 2
 const SHARDS_TOGETHER = 4
 
-/** Changes of a round from which on much is taken to wait in the next: below it all shards are handled in one transaction, which costs as much as many changes. */
-export const MUCH = 100
+/** About how many changes are handled in one transaction of all shards, as long as little waits: a transaction costs as much as many changes, but all of it waits for its last. */
+const LITTLE = 40
 
 /** Changes handled late at once. */
 const LATE_BATCH = 100
@@ -51,7 +51,8 @@ export class Dispatcher {
   private readonly handled = new Map<number, number>()
   private readonly slow = new SlowOnes()
   private readonly floor: QueueFloor
-  private handledLast = 0
+  /** Whether some shard gave as much as was asked for since the last look. */
+  private isMuch = false
   /** Versions by themselves: of what waited, of timetables, of what is run by hand. */
   readonly versions = new Versions()
 
@@ -63,6 +64,11 @@ export class Dispatcher {
     private readonly apart: Apart | null = null,
   ) {
     this.floor = new QueueFloor(pool)
+  }
+
+  /** Whether more may wait than was handled. */
+  get isBehind(): boolean {
+    return this.isMuch
   }
 
   /** The shards that have anything to handle. */
@@ -93,24 +99,25 @@ export class Dispatcher {
    */
   async handleShards(shards: readonly number[], goesOn: () => boolean = () => true, tell: (done: Handled) => void = () => undefined): Promise<number> {
     const open = [...shards]
-    const isMuch = this.handledLast >= MUCH
+    const { isMuch } = this
+    this.isMuch = false
     const together = isMuch ? Math.ceil(open.length / Math.max(AT_ONCE, Math.ceil(open.length / SHARDS_TOGETHER))) : open.length
+    const most = Math.ceil((isMuch ? BATCH : LITTLE) / together)
     let handled = 0
     const lane = async () => {
       while (open.length > 0 && goesOn()) {
-        const done = await this.handleTogether(open.splice(0, together))
+        const done = await this.handleTogether(open.splice(0, together), most)
         handled += done.changes
         tell(done)
       }
     }
     const ended = await Promise.allSettled(Array.from({ length: isMuch ? AT_ONCE : 1 }, lane))
-    this.handledLast = handled
     for (const end of ended) if (end.status === 'rejected') throw end.reason
     return handled
   }
 
   /** A batch of some shards in one transaction; those of which the oldest change was tried before, and all of them where something throws, are handled each by itself. */
-  private async handleTogether(shards: readonly number[]): Promise<Handled> {
+  private async handleTogether(shards: readonly number[], most: number): Promise<Handled> {
     if (shards.length === 1) return this.eachAlone(shards)
     const begun: number[] = []
     try {
@@ -125,7 +132,7 @@ export class Dispatcher {
         begun.push(...heads.flatMap((head) => (head.isFirst ? head.shard : [])))
         const triedBefore = heads.flatMap((head) => (head.isFirst ? [] : head.shard))
         const together = taken.filter((shard) => !triedBefore.includes(shard))
-        return { done: await this.handleClaimed(db, program, together, Math.ceil(BATCH / shards.length)), apart: triedBefore }
+        return { done: await this.handleClaimed(db, program, together, most), apart: triedBefore }
       })
       return sumOf(done, await this.eachAlone(apart))
     } catch (error) {
@@ -158,7 +165,8 @@ export class Dispatcher {
 
   /** Claims changes of shards that are taken, decides about them, and writes what comes of it. */
   private async handleClaimed(db: Queryable, program: Program, shards: readonly number[], limit: number, apart: Apart | null = null): Promise<Handled> {
-    const { changes, last } = await claimChanges(db, shards, limit, program.surroundings.schema, this.floor.known)
+    const { changes, last, isFull } = await claimChanges(db, shards, limit, program.surroundings.schema, this.floor.known)
+    this.isMuch ||= isFull
     const empty = shards.filter((shard) => !last.has(shard)) // none may be taken yet
     await forgetAttempts(this.pool, empty)
     const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by

@@ -23,7 +23,7 @@ import { tellHook } from './delivery/hooks'
 import { giveNotices, type HeadersFor } from './delivery/notices'
 import { Outlet } from './delivery/outlet'
 import { SizeWatch } from './delivery/size-watch'
-import { Dispatcher, MUCH } from './dispatch'
+import { Dispatcher } from './dispatch'
 import { Figures } from './figures/figures'
 import { startHousekeeping } from './housekeeping'
 import { Held } from './limits/held'
@@ -58,7 +58,7 @@ const LOOK_AT_ATTACHED_MS = 1_000
 /** How often a mailbox is looked into for mail that came back. */
 const LOOK_FOR_BOUNCES_MS = 10_000
 
-/** How long after a round of few changes the next one begins, so that what comes meanwhile is handled together: a round costs as much as many changes. */
+/** How long after a round that left nothing the next one begins, so that what comes meanwhile is handled together: a round costs as much as many changes. */
 const NEXT_ROUND_MS = 12
 
 /** How long after figures were looked at they are looked at again. */
@@ -311,7 +311,7 @@ export class Worker {
         this.meter.count('handled', handled)
         this.sleeper.getUp()
         this.moved.ring()
-        if (handled < MUCH) await pause(NEXT_ROUND_MS)
+        if (!dispatcher.isBehind) await pause(NEXT_ROUND_MS)
       } else if (busy.length) await this.changes.sleep(20)
       else {
         this.sleeper.lieDown()
@@ -455,7 +455,6 @@ export class Worker {
       last = Date.now()
       try {
         if ((await buryWorkers(this.pool)) > 0) this.messages.ring()
-        await delivery.tidy()
         await this.takeUpServer()
         await delivery.probe()
       } catch {

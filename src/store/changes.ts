@@ -71,6 +71,8 @@ export async function holdOffWorkers(db: Queryable): Promise<void> {
 export interface Taken {
   readonly changes: Change[]
   readonly last: ReadonlyMap<number, number>
+  /** Whether a shard gave all that was asked for, so that more may wait in it. */
+  readonly isFull: boolean
 }
 
 /**
@@ -79,6 +81,7 @@ export interface Taken {
  */
 export async function claimChanges(db: Queryable, shards: readonly number[], limit: number, schema: Schema, floor: Floor = NO_FLOOR): Promise<Taken> {
   const last = new Map<number, number>()
+  const given = new Map<number, number>()
   const rows: ChangeRow[] = []
   const byTable = new Map<string, number[]>()
   for (const claimed of await claim(db, shards, limit, floor)) {
@@ -89,12 +92,13 @@ export async function claimChanges(db: Queryable, shards: readonly number[], lim
       shard,
       ids.reduce((a, b) => Math.max(a, b), last.get(shard) ?? 0),
     )
+    given.set(shard, (given.get(shard) ?? 0) + ids.length)
     rows.push(...piece)
     if (claimed.ids) byTable.set(of_table, [...(byTable.get(of_table) ?? []), ...ids])
   }
   for (const [table, ids] of byTable) rows.push(...(await readLog(db, table, ids)))
   const inOrder = rows.sort((a, b) => a.id - b.id)
-  return { changes: netOfRows(inOrder, schema), last }
+  return { changes: netOfRows(inOrder, schema), last, isFull: [...given.values()].some((count) => count >= limit) }
 }
 
 /** What was claimed of a shard: changes of a table by their ids, or a stretch of them of which a piece is to be taken. */

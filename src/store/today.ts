@@ -76,17 +76,22 @@ export function listWaiting(db: Queryable, limit: number): Promise<WaitingRow[]>
   )
 }
 
-export interface FiringRow {
+/** How often a workflow fired in a while, and when it did so first, in order. */
+export interface FiringsRow {
   readonly workflow: string
-  readonly at: Date
+  readonly count: number
+  readonly first: readonly Date[]
 }
 
-/** Each firing since a moment. */
-export function listFirings(db: Queryable, since: Date): Promise<FiringRow[]> {
-  return many<FiringRow>(
+/** How often each workflow fired since a moment, in whiles of so many seconds each around whose middles it is rounded, with the first few times of each. */
+export function listFirings(db: Queryable, since: Date, seconds: number, few: number): Promise<FiringsRow[]> {
+  return many<FiringsRow>(
     db,
-    'select w.name as workflow, r.changed_at as at from rappel.run r join rappel.workflow w on w.id = r.workflow where r.at >= $1 and r.changed_at >= $1 order by r.id limit 5000',
-    [since],
+    `with fired as materialized (
+       select workflow, count(*) as count, (array_agg(changed_at order by id))[1:$3] as first from rappel.run
+        where at >= $1 and changed_at >= $1 group by workflow, round(extract(epoch from changed_at - $1) / $2::float8))
+     select w.name as workflow, f.count, f.first from fired f join rappel.workflow w on w.id = f.workflow order by f.first`,
+    [since, seconds, few],
   )
 }
 

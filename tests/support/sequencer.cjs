@@ -1,15 +1,23 @@
 const Sequencer = require('@jest/test-sequencer').default
 
-/** Files that take long, mostly by waiting: they begin first, so that none of them is left over at the end with nothing beside it. */
+/** Files that take long: they begin first, so that none of them is left over at the end with nothing beside it. */
 const LONG = [
   'hostile/engine.test',
-  'faults/kill.test',
-  'faults/occasions.test',
-  'hostile/apart.test',
+  'words/text/text.test',
   'engine/occasions-rehearsed.test',
+  'faults/kill.test',
   'engine/hostile.test',
+  'engine/figures.test',
+  'faults/occasions.test',
   'engine/alert.test',
   'engine/actions.test',
+  'propose/rules.test',
+  'engine/past-one-machine.test',
+  'engine/limits.test',
+  'faults/restart.test',
+  'engine/shards.test',
+  'attach/followed.test',
+  'hostile/apart.test',
 ]
 
 const place = ({ path }) => {

@@ -23,7 +23,7 @@ import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, lis
 import { countWorkers } from '@/store/workers'
 import { listWorkflows } from '@/store/workflows'
 import { NewTable } from '@/ui/bulk/new-table'
-import { Firings } from '@/ui/charts/firings'
+import { Firings, HEAPS } from '@/ui/charts/firings'
 import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
 import { Noisy } from '@/ui/charts/noisy'
@@ -45,6 +45,7 @@ const DAY = 86_400_000
 const noisiest = new Counted(() => listNoisy(pool(), new Date(Date.now() - 7 * DAY), 3))
 const mostWritten = new Counted((midnight) => listMostWritten(pool(), new Date(midnight), 5))
 const latenciesOfADay = new Counted(() => listLatencies(pool(), new Date(Date.now() - DAY)))
+const firingsOf = new Counted((midnight) => listFirings(pool(), new Date(midnight), HEAPS.seconds, HEAPS.seen))
 const tallyOf = new Counted((midnight) => readTally(pool(), new Date(midnight)))
 
 export default async function Today() {
@@ -78,7 +79,7 @@ export default async function Today() {
     tallyOf.get(midnight.getTime()),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
     listWaiting(db, 4),
-    listFirings(db, midnight),
+    firingsOf.get(midnight.getTime()),
     mostWritten.get(midnight.getTime()),
     latenciesOfADay.get(),
     readMailState(db),

@@ -28,6 +28,9 @@ const WHOLE_EVERY_MS = 1_000
 const NEXT_CLAIM_MS = 10
 const KNOWN_FOR_MS = 100
 
+/** How often is looked, where nothing is due, for what stands behind something that is done with and was forgotten: what was being queued at the moment at which the other was done. */
+const TIDY_EVERY_MS = 250
+
 /** How soon is looked again while no server is there, and while one is given no more than it takes. */
 const WHILE_SHUT_MS = 250
 const WHILE_PACED_MS = 100
@@ -62,6 +65,7 @@ export class Delivery {
   private readonly held = new Set<number>()
   /** Whether the answer to a claim may have been lost on its way, so that there may be messages which nobody knows to have. */
   private isUnsure = false
+  private tidiedAt = Number.NEGATIVE_INFINITY
   /** Until when only what became due just now is claimed. */
   private wholeAt = 0
   private readonly tell: Tell
@@ -107,8 +111,9 @@ export class Delivery {
     this.claimedAt = now
     await this.giveBack(way, room - messages.length)
     for (const message of messages) this.start(message, worker)
-    if (messages.length > 0 && messages.length < room) await pause(NEXT_CLAIM_MS)
-    return messages.length > 0
+    if (messages.length === 0) return this.tidy()
+    if (messages.length < room) await pause(NEXT_CLAIM_MS)
+    return true
   }
 
   /** Hands back what this worker claimed as far as the database knows, and itself does not. */
@@ -179,9 +184,14 @@ export class Delivery {
     this.onReleased()
   }
 
-  /** Lets go what stands behind something that is done with and was forgotten. */
-  async tidy(): Promise<void> {
-    if ((await releaseForgotten(this.pool)) > 0) this.released()
+  /** Lets go what stands behind something that is done with and was forgotten, where that was not looked for just now; whether there was any. */
+  private async tidy(): Promise<boolean> {
+    const now = performance.now()
+    if (now - this.tidiedAt < TIDY_EVERY_MS) return false
+    this.tidiedAt = now
+    if ((await releaseForgotten(this.pool)) === 0) return false
+    this.released()
+    return true
   }
 
   /** Asks a server that mail has not gone to yet; what waited for the one before goes to it at once, where it answers. */

@@ -1,4 +1,4 @@
-import { type Queryable, touch, touchPrepared } from '../database'
+import { type Queryable, touchPrepared } from '../database'
 
 /**
  * Mail about one record to one recipient leaves in the order in which it was queued: what comes later stands behind the latest before it that is not done with and has an open
@@ -32,9 +32,11 @@ export function releaseBehind(db: Queryable, messages: readonly number[], now: D
 
 /** The same for all that stand behind something done with, whoever forgot them: a message queued at the moment at which the one before it was done, a message called off or deleted. */
 export function releaseForgotten(db: Queryable): Promise<number> {
-  return touch(
+  return touchPrepared(
     db,
+    'release forgotten',
     `update rappel.message m set behind = ${BEFORE} where m.behind is not null and m.state = 'queued'
         and not exists (select from rappel.message p where p.id = m.behind and p.state in ('queued', 'sending'))`,
+    [],
   )
 }

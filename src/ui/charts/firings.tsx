@@ -1,38 +1,33 @@
 import { scaleTime } from 'd3'
 import Link from '../parts/link'
 
-interface Firing {
+/** How often a workflow fired in a while, and when it did so first. */
+interface Fired {
   readonly workflow: string
-  readonly at: Date
+  readonly count: number
+  readonly first: readonly Date[]
 }
 
 const WIDTH = 600
 const ROW = 28
 const DOT = 4
+const DAY_S = 86_400
 
 /** Dots that lie on one another in a heap; more would reach beyond their line, and how many there are stands beside it. */
 const HIGHEST = 4
 
-/** Dots at some places along a line, as one path: those that would lie on one another in heaps. */
-function heaped(places: readonly number[]): string {
-  const heights = new Map<number, number>()
-  return places
-    .map((x) => {
-      const heap = Math.round(x / (DOT * 1.4))
-      const height = heights.get(heap) ?? 0
-      heights.set(heap, height + 1)
-      return height < HIGHEST ? `M${x.toFixed(1)} ${ROW - 7 - height * 5}h0.001` : ''
-    })
-    .join('')
-}
+/** How many seconds of the day fall into one heap, and how many of its firings are to be seen. */
+export const HEAPS = { seconds: (DAY_S * DOT * 1.4) / WIDTH, seen: HIGHEST }
+
+/** What a workflow fired, as one path: dots, each heap on one place of its line. */
+const heaped = (heaps: readonly Fired[], x: (at: Date) => number): string =>
+  heaps.flatMap(({ first }) => first.map((at, height) => `M${x(at).toFixed(1)} ${ROW - 7 - height * 5}h0.001`)).join('')
 
 /** Most workflows that have a line each; of more, those that fired most. */
 const MOST_LINES = 40
 
 /** Which workflows have a line: all where they are few, else those that fired, most first; and how many are left out, of those that fired and of the others. */
-function linesOf(workflows: readonly string[], firings: readonly Firing[]): { names: readonly string[]; fired: number; quiet: number } {
-  const counts = new Map<string, number>()
-  for (const { workflow } of firings) counts.set(workflow, (counts.get(workflow) ?? 0) + 1)
+function linesOf(workflows: readonly string[], counts: ReadonlyMap<string, number>): { names: readonly string[]; fired: number; quiet: number } {
   const all = [...new Set([...workflows, ...counts.keys()])]
   if (all.length <= MOST_LINES) return { names: all, fired: 0, quiet: 0 }
   const fired = [...counts].sort(([, a], [, b]) => b - a).map(([name]) => name)
@@ -40,18 +35,19 @@ function linesOf(workflows: readonly string[], firings: readonly Firing[]): { na
 }
 
 /** Each firing of the day as a dot on its workflow's line, up to now. */
-export function Firings({ firings, workflows, midnight, now }: { firings: readonly Firing[]; workflows: readonly string[]; midnight: Date; now: Date }) {
+export function Firings({ firings, workflows, midnight, now }: { firings: readonly Fired[]; workflows: readonly string[]; midnight: Date; now: Date }) {
   const x = scaleTime()
-    .domain([midnight, new Date(midnight.getTime() + 86_400_000)])
+    .domain([midnight, new Date(midnight.getTime() + DAY_S * 1_000)])
     .range([0, WIDTH])
-  const { names, fired, quiet } = linesOf(workflows, firings)
-  if (names.length === 0 && quiet === 0) return null
-  const placesOf = new Map<string, number[]>()
-  for (const { workflow, at } of firings) {
-    const places = placesOf.get(workflow) ?? []
-    places.push(x(at))
-    placesOf.set(workflow, places)
+  const counts = new Map<string, number>()
+  const heapsOf = new Map<string, Fired[]>()
+  for (const fired of firings) {
+    const { workflow, count } = fired
+    counts.set(workflow, (counts.get(workflow) ?? 0) + count)
+    heapsOf.set(workflow, [...(heapsOf.get(workflow) ?? []), fired])
   }
+  const { names, fired, quiet } = linesOf(workflows, counts)
+  if (names.length === 0 && quiet === 0) return null
   const hours = [0, 6, 12, 18, 24]
   const present = x(now)
   return (
@@ -59,27 +55,21 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
       <h2 className="mb-2 font-semibold text-muted text-sm">Firings today, by workflow</h2>
       <div className="grid grid-cols-[minmax(120px,200px)_2.5rem_minmax(0,1fr)] gap-x-3">
         {names.map((name) => {
-          const places = placesOf.get(name) ?? []
+          const [heaps, times] = [heapsOf.get(name) ?? [], counts.get(name) ?? 0]
           return (
             <div key={name} className="contents">
               <Link href={`/runs?workflow=${encodeURIComponent(name)}`} className="truncate text-ink leading-7">
                 {name}
               </Link>
-              <span className="text-right text-muted leading-7">{places.length}</span>
-              <svg
-                role="img"
-                aria-label={`${name} fired ${places.length} times today`}
-                viewBox={`0 0 ${WIDTH} ${ROW}`}
-                preserveAspectRatio="none"
-                className="h-7 w-full overflow-visible"
-              >
+              <span className="text-right text-muted leading-7">{times}</span>
+              <svg role="img" aria-label={`${name} fired ${times} times today`} viewBox={`0 0 ${WIDTH} ${ROW}`} preserveAspectRatio="none" className="h-7 w-full overflow-visible">
                 {hours.map((h) => (
                   <line key={h} x1={(h / 24) * WIDTH} x2={(h / 24) * WIDTH} y1={0} y2={ROW} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
                 ))}
                 <line x1={0} x2={WIDTH} y1={ROW - 7} y2={ROW - 7} stroke="var(--rule)" vectorEffect="non-scaling-stroke" />
                 <line x1={present} x2={present} y1={0} y2={ROW} stroke="var(--rope-mark)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
-                {places.length > 0 && (
-                  <path d={heaped(places)} stroke="var(--spruce)" strokeOpacity={0.75} strokeWidth={DOT * 2} strokeLinecap="round" vectorEffect="non-scaling-stroke" />
+                {times > 0 && (
+                  <path d={heaped(heaps, x)} stroke="var(--spruce)" strokeOpacity={0.75} strokeWidth={DOT * 2} strokeLinecap="round" vectorEffect="non-scaling-stroke" />
                 )}
               </svg>
             </div>

@@ -62,7 +62,7 @@ const LOOK_FOR_BOUNCES_MS = 10_000
 const NEXT_ROUND_MS = 12
 
 /** How long after figures were looked at they are looked at again. */
-const NEXT_FIGURES_MS = 40
+const NEXT_FIGURES_MS = 100
 
 /** How soon is looked again where something is due and could not be handled: another worker has it, or changes before it are still to be handled. */
 const HELD_UP_MS = 100
@@ -128,7 +128,7 @@ export class Worker {
   private delivery: Delivery | null = null
 
   constructor(private readonly options: WorkerOptions) {
-    this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker' })
+    this.pool = createPool(options.databaseUrl, { max: 8, name: 'rappel worker', plansOnce: true })
     this.sleeper = new Sleeper(options.databaseUrl, this.changes)
     this.size = new SizeWatch(this.pool)
     this.meter = new Meter(this.pool, this.parts.length === 1 ? (this.parts[0] ?? 'all') : 'all')

@@ -92,14 +92,20 @@ class WritingClient extends pg.Client {
   }
 }
 
-/** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another. */
-export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean } = {}): Pool {
+/** What sessions are set to besides that run the same prepared statements all the time: those are planned once, whatever they are handed, for to plan them takes as long as to run them. */
+const PLANNED_ONCE = { plan_cache_mode: 'force_generic_plan' } as const
+
+/**
+ * Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another; `plansOnce`: prepared statements are looked up by keys, and
+ * planned once.
+ */
+export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean; plansOnce?: boolean } = {}): Pool {
   const pool = new pg.Pool(
     untyped({
       ...(options.isReplica ? { connectionString: url } : { Client: WritingClient, hosts: hostsOf(url) }),
       max: options.max ?? 10,
       application_name: options.name ?? 'rappel',
-      ...(isPooled() ? {} : { options: asOptions(SESSION) }),
+      ...(isPooled() ? {} : { options: asOptions(options.plansOnce ? { ...SESSION, ...PLANNED_ONCE } : SESSION) }),
       connectionTimeoutMillis: 5_000,
       idleTimeoutMillis: 30_000,
     }),

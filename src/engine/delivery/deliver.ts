@@ -19,13 +19,13 @@ const IN_FLIGHT = 120
 const CLAIM = 40
 
 /** How long outcomes gather before they are written together: what a crash in between would send again, under the same Message-ID. */
-const GATHER_MS = 12
+const GATHER_MS = 20
 
 /** How often all that is due is claimed rather than what became due just now. */
 const WHOLE_EVERY_MS = 1_000
 
 /** How long after a claim the next one waits, so that what becomes due meanwhile is claimed together, and for how long it is known when the next message becomes due. */
-const NEXT_CLAIM_MS = 10
+const NEXT_CLAIM_MS = 15
 const KNOWN_FOR_MS = 100
 
 /** How often is looked, where nothing is due, for what stands behind something that is done with and was forgotten: what was being queued at the moment at which the other was done. */

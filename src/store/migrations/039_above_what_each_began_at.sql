@@ -27,18 +27,24 @@ begin
 end
 $$;
 
--- Takes changes of some shards off the queue, above a floor: what rappel.claim_queue does, of all of them in one call.
+-- Takes changes of some shards off the queue, above a floor: what rappel.claim_queue does, of all of them in one statement, but for the shards in which a stretch of a bulk waits.
 create function rappel.claim_shards(shards int[], most int, floor bigint, running xid8[], lows bigint[])
   returns table (of_shard int, of_table text, ids bigint[], first_id bigint, last_id bigint, of_xid xid8) language plpgsql as $$
 #variable_conflict use_column
 declare
+  open int[] := shards;
   one int;
   head rappel.queue;
 begin
+  if exists (select from rappel.queue q where q.shard < (select s.base from rappel.shards s)) or exists (select from rappel.queue q where q.shard >= (select s.base + s.n from rappel.shards s)) then
+    open := array(select s from unnest(shards) s where rappel.shards_with(s) <> (select n from rappel.shards));
+  end if;
   <<each>>
-  foreach one in array shards loop
-    continue each when rappel.shards_with(one) = (select s.n from rappel.shards s)
-              and (exists (select from rappel.queue q where q.shard < (select s.base from rappel.shards s)) or exists (select from rappel.queue q where q.shard >= (select s.base + s.n from rappel.shards s)));
+  for one in
+    with above as materialized (
+      select (select least(floor, min(r.low)) from unnest(running, lows) r (x, low) where pg_visible_in_snapshot(r.x, pg_current_snapshot())) as id)
+    select distinct s from unnest(open) s cross join lateral (select from rappel.queue q where q.shard = s and q.last is not null and q.change_id > (select id from above) limit 1) q
+  loop
     loop
       with above as materialized (
              select (select least(floor, min(r.low)) from unnest(running, lows) r (x, low) where pg_visible_in_snapshot(r.x, pg_current_snapshot())) as id),
@@ -49,6 +55,7 @@ begin
        order by q.change_id limit 1;
       exit when not found;
       if (head.last - head.change_id) / rappel.shards_with(one) >= most / 4 and not exists (select from rappel.queue q where q.shard = one and q.xid = head.xid and q.tbl = head.tbl and q.change_id <> head.change_id) then
+        open := array_remove(open, one);
         return query select one, head.tbl, null::bigint[], head.change_id, head.last, head.xid;
         continue each;
       end if;
@@ -56,20 +63,23 @@ begin
       execute format('insert into rappel.queue (shard, change_id, tbl, rec, xid) select $4, l.id, $5, rappel.key_of(l.rec), $3 from %s l where l.id between $1 and $2 and l.xid = $3 and rappel.place_of($5, l.rec, rappel.shards_with($4)) = $4',
                      rappel.log_name(head.tbl)) using head.change_id, head.last, head.xid, one, head.tbl;
     end loop;
-    return query
-      with above as materialized (
-             select (select least(floor, min(r.low)) from unnest(running, lows) r (x, low) where pg_visible_in_snapshot(r.x, pg_current_snapshot())) as id),
-           first as (select q.tbl, q.rec, q.xid from rappel.queue q
-                      where q.shard = one and q.last is null and q.change_id > (select id from above)
-                        and q.change_id < coalesce((select min(s.change_id) from rappel.queue s where s.shard = one and s.last is not null and s.change_id > (select id from above)), 9223372036854775807)
-                      order by q.change_id limit most),
-           whole as (select r.place from (select distinct tbl, rec, xid from first) f
-                      cross join lateral (select q.ctid as place from rappel.queue q where q.shard = one and q.xid = f.xid and q.tbl = f.tbl and q.rec = f.rec offset 0) r),
-           taken as (delete from rappel.queue q where q.ctid = any (array(select place from whole)) returning q.change_id, q.tbl, q.rec, q.xid),
-           noted as (insert into rappel.change_apart (change_id, tbl)
-                     select t.change_id, t.tbl from (select *, count(*) over (partition by tbl, rec, xid) as rows from taken) t where t.rows > 1)
-      select one, t.tbl, array_agg(t.change_id), null::bigint, null::bigint, null::xid8 from taken t group by t.tbl;
   end loop;
+  return query
+    with above as materialized (
+           select (select least(floor, min(r.low)) from unnest(running, lows) r (x, low) where pg_visible_in_snapshot(r.x, pg_current_snapshot())) as id),
+         wanted as materialized (
+           select s::smallint as shard, a.id as above, coalesce((select min(q.change_id) from rappel.queue q where q.shard = s::smallint and q.last is not null and q.change_id > a.id), 9223372036854775807) as before
+             from above a, unnest(open) s),
+         first as materialized (
+           select w.shard, f.tbl, f.rec, f.xid from wanted w
+            cross join lateral (select q.tbl, q.rec, q.xid from rappel.queue q
+                                 where q.shard = w.shard and q.last is null and q.change_id > w.above and q.change_id < w.before order by q.change_id limit most) f),
+         whole as (select r.place from (select distinct shard, tbl, rec, xid from first) f
+                    cross join lateral (select q.ctid as place from rappel.queue q where q.shard = f.shard and q.xid = f.xid and q.tbl = f.tbl and q.rec = f.rec offset 0) r),
+         taken as (delete from rappel.queue q where q.ctid = any (array(select place from whole)) returning q.shard, q.change_id, q.tbl, q.rec, q.xid),
+         noted as (insert into rappel.change_apart (change_id, tbl)
+                   select t.change_id, t.tbl from (select *, count(*) over (partition by shard, tbl, rec, xid) as rows from taken) t where t.rows > 1)
+    select t.shard::int, t.tbl, array_agg(t.change_id), null::bigint, null::bigint, null::xid8 from taken t group by t.shard, t.tbl;
 end
 $$;
 do $$

@@ -123,7 +123,11 @@ async function occasions(pool: Pool): Promise<Count[]> {
       `select p.id, count(r.id) from soak.press p left join rappel.press q on q.id = p.id
        left join rappel.run r on r.kind = 'press' and split_part(r.key, ' ', 2) = p.id::text where p.answered group by p.id having count(r.id) <> 1`,
     ),
-    await none(pool, 'presses that ran more than once', `select p.id from soak.press p join rappel.run r on r.kind = 'press' and split_part(r.key, ' ', 2) = p.id::text group by p.id having count(*) > 1`),
+    await none(
+      pool,
+      'presses that ran more than once',
+      `select p.id from soak.press p join rappel.run r on r.kind = 'press' and split_part(r.key, ' ', 2) = p.id::text group by p.id having count(*) > 1`,
+    ),
   ]
 }
 

@@ -9,7 +9,6 @@ const GIVEN = [
   'Int32Array',
   'Intl',
   'JSON',
-  'Map',
   'Math',
   'Number',
   'Object',

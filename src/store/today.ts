@@ -9,8 +9,8 @@ export interface Tally {
   readonly changes: number
 }
 
-/** Whether a message is of a run that was not run late on purpose. */
-const ON_TIME = 'not exists (select from rappel.run r where r.id = message.run and r.late)'
+/** Whether a message was not held on purpose, and is of no run that was run late on purpose. */
+const ON_TIME = 'held_for is null and not exists (select from rappel.run r where r.id = message.run and r.late)'
 
 /** What was sent since a moment, and what failed or waits. Times in milliseconds from save to the server's acceptance. */
 export function readTally(db: Queryable, since: Date): Promise<Tally> {

@@ -26,6 +26,8 @@ test('firings are counted in whiles, however many there are, with the first few 
   await pool.query(`update rappel.message set state = 'sent', attempt = 1, finished_at = now()`)
   await pool.query(`update rappel.message_recipient set state = 'sent'`)
   expect(await readTally(pool, new Date(0))).toMatchObject({ sent: 6, people: 1, waiting: 0 })
+  await pool.query(`update rappel.message set held_for = 'digest', changed_at = now() - interval '9 hours' where id = (select min(id) from rappel.message)`)
+  expect((await readTally(pool, new Date(0))).slowest).toBeLessThan(3_600_000) // what a digest gathered was not slow
 
   // Six runs, each a thousand times, a second after the other; a while is 101 seconds, rounded around its middle.
   await pool.query(

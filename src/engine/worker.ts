@@ -1,4 +1,5 @@
 import { hostname } from 'node:os'
+import { setTimeout as pause } from 'node:timers/promises'
 import type pg from 'pg'
 import type { Pool } from 'pg'
 import type { Logger } from 'pino'
@@ -469,8 +470,4 @@ function shuffled<T>(list: readonly T[]): T[] {
     .map((item) => ({ item, rank: Math.random() }))
     .sort((a, b) => a.rank - b.rank)
     .map(({ item }) => item)
-}
-
-function pause(milliseconds: number): Promise<void> {
-  return new Promise((resolve) => setTimeout(resolve, milliseconds))
 }

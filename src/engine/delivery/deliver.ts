@@ -1,3 +1,4 @@
+import { setTimeout as pause } from 'node:timers/promises'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
 import { spanned } from '@/engine/trace'
@@ -315,5 +316,3 @@ function unsent(message: ClaimedMessage, reply: string, result: 'refused' | 'def
   const open = message.recipients.filter((r) => r.state === 'open')
   return { reached: false, inDoubt: false, reply, recipients: open.map((r) => ({ position: r.position, result, reply })) }
 }
-
-const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, milliseconds))

@@ -1,4 +1,4 @@
-import { scaleTime } from 'd3'
+import { group, rollup, scaleTime, sum } from 'd3'
 import Link from '../parts/link'
 
 /** How often a workflow fired in a while, and when it did so first. */
@@ -39,13 +39,12 @@ export function Firings({ firings, workflows, midnight, now }: { firings: readon
   const x = scaleTime()
     .domain([midnight, new Date(midnight.getTime() + DAY_S * 1_000)])
     .range([0, WIDTH])
-  const counts = new Map<string, number>()
-  const heapsOf = new Map<string, Fired[]>()
-  for (const fired of firings) {
-    const { workflow, count } = fired
-    counts.set(workflow, (counts.get(workflow) ?? 0) + count)
-    heapsOf.set(workflow, [...(heapsOf.get(workflow) ?? []), fired])
-  }
+  const heapsOf = group(firings, (fired) => fired.workflow)
+  const counts = rollup(
+    firings,
+    (heaps) => sum(heaps, (heap) => heap.count),
+    (fired) => fired.workflow,
+  )
   const { names, fired, quiet } = linesOf(workflows, counts)
   if (names.length === 0 && quiet === 0) return null
   const hours = [0, 6, 12, 18, 24]

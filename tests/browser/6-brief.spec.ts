@@ -357,6 +357,36 @@ test('the list of workflows is searched, filtered in the address, and several ar
   await expect(page.getByText('2 workflows resumed.')).toBeVisible()
 })
 
+test('what is done again while its undoing is being saved is kept, though the page is left at once', async ({ page }) => {
+  const name = 'Done again'
+  await api('PUT', `/api/v1/workflows/${name}`, { rappel: 'workflow/1', name, table: 'claims', cue: { kind: 'record', on: ['created'] }, actions: [] })
+  await page.goto(`/workflows/${encodeURIComponent(name)}`)
+  await page.getByRole('button', { name: 'Add an email', exact: true }).click()
+  await page.getByLabel('Subject').fill('A claim')
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('The draft is saved.')).toBeVisible()
+  let begun = () => {}
+  const isSaving = new Promise<void>((resolve) => {
+    begun = resolve
+  })
+  await page.route('**/api/v1/workflows/**', async (route) => {
+    if (route.request().method() === 'PUT') {
+      begun()
+      await new Promise((resolve) => setTimeout(resolve, 1_500))
+    }
+    await route.continue()
+  })
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Control+z')
+  await isSaving
+  await page.keyboard.press('Control+Shift+z')
+  await expect(page.getByText('“A claim”').first()).toBeVisible()
+  await page.getByRole('link', { name: 'Workflows', exact: true }).first().click()
+  await expect(page.getByRole('heading', { name: 'Workflows' })).toBeVisible()
+  const { draft } = await (await page.request.get(`/api/v1/workflows/${encodeURIComponent(name)}`)).json()
+  expect(draft.actions).toMatchObject([{ subject: 'A claim' }])
+})
+
 test('edits, their undo and the focus outlive the first save; Back comes to the workflow that the address names', async ({ page }) => {
   await page.goto('/workflows/new?table=claims')
   const name = 'Kept open'

@@ -96,6 +96,7 @@ test('an installation is saved at work and brought back elsewhere: it sends noth
     for (const amount of [6, 7]) await add(fresh, amount)
     await until('the crossing', () => subjects().includes('Many'), 20_000)
     await quiet(fresh)
+    await until('the mail of the last', () => subjects().length === 11, 20_000)
     expect(subjects().filter((s) => s === 'Ended')).toHaveLength(3) // one that had ended before fires no more
     expect(subjects().filter((s) => s.startsWith('Claim'))).toHaveLength(7)
     expect((await listFigures(fresh))[0]?.fault).toBeNull()

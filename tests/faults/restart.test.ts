@@ -21,7 +21,7 @@ test('workers that are restarted one after the other, a new one before each old 
     while (isOn) {
       await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])
       made++
-      await new Promise((resolve) => setTimeout(resolve, 5))
+      await new Promise((resolve) => setTimeout(resolve, 15))
     }
   })()
   let worker = await startWorkerProcess(engine)
@@ -35,10 +35,10 @@ test('workers that are restarted one after the other, a new one before each old 
   isOn = false
   await writing
   const sent = () => one<{ n: number }>(engine.pool, `select count(*)::int as n from rappel.message where state = 'sent'`)
-  await until('all mail', async () => (await sent()).n === made)
+  await until('all mail', async () => (await sent()).n === made, 120_000)
   expect(engine.room.store.list({ limit: 100_000 })).toHaveLength(made)
   expect(await many(engine.pool, `select outcome, count(*)::int as n from rappel.delivery_attempt group by 1`)).toEqual([{ outcome: 'sent', n: made }])
   const last = new Promise((resolve) => worker.once('exit', resolve))
   worker.kill('SIGTERM')
   await last
-}, 120_000)
+}, 400_000)

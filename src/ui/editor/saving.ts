@@ -19,6 +19,7 @@ export type SaveState =
 
 interface Kept {
   readonly name: string | null
+  /** The document as JSON; nothing while that is not known, as while it is being saved. */
   readonly text: string
   readonly savedAt: string | null
 }
@@ -75,6 +76,7 @@ export function useSaving(document: Workflow, begun: { name: string | null; save
         return null
       }
       setBusy(true)
+      keep({ ...last, text: '' }) // what is edited meanwhile is to be kept after it, and be it back to what was kept before
       try {
         const answer = await putDraft(given, last, over)
         keep({ name: answer.name, text: sent, savedAt: answer.savedAt })

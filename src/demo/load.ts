@@ -17,7 +17,7 @@ import { Timetables } from '@/engine/occasions/timetables'
 import { WaitingRuns } from '@/engine/waiting'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { setPassword } from '@/store/access/sessions'
-import { busyShards } from '@/store/changes'
+import { busyShards, ensurePartitions } from '@/store/changes'
 import { createPool, hurriedConnection, type Queryable, transactionOn } from '@/store/database'
 import { putFigure } from '@/store/figures/definitions'
 import { putChannel } from '@/store/notices'
@@ -57,6 +57,9 @@ export interface LoadOptions {
   readonly say: (line: string) => void
 }
 
+/** Months before this one in which the history may begin. */
+const MONTHS_BACK = 4
+
 /** Loads the made-up organisation: people, tables, 90 days of history through the real capture, and the last 14 days' runs and mail through the real engine. */
 export async function loadDemo(pool: Pool, options: LoadOptions): Promise<void> {
   const people = await loadOrganisation(pool)
@@ -91,6 +94,7 @@ async function loadOrganisation(pool: Pool): Promise<Map<string, number>> {
   await putSender(pool, { name: 'Claims desk', display: 'Ternsay Ferries claims desk', address: at('claims') })
   for (const group of GROUPS) await putGroup(pool, group.name, group.people, group.addresses)
   for (const table of TABLES) await putTable(pool, table)
+  await ensurePartitions(pool, MONTHS_BACK)
   return people
 }
 

@@ -231,9 +231,9 @@ export async function mayBeDropped(db: Queryable, id: number): Promise<boolean> 
   return (await one<{ may: boolean }>(db, 'select $1 <= last_value as may from rappel.change_id', [id])).may
 }
 
-/** Makes the partitions for the months to come. */
-export async function ensurePartitions(db: Queryable): Promise<void> {
-  await db.query('select rappel.ensure_change_partitions(0, 2)')
+/** Makes the partitions for the months to come, and for so many before this one, of history that is written after the fact. */
+export async function ensurePartitions(db: Queryable, back = 0): Promise<void> {
+  await db.query('select rappel.ensure_change_partitions($1, 2)', [back])
 }
 
 /** Changes by the ids of their last log rows, of a table where that is known; those that are gone are left out. */

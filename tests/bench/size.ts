@@ -3,6 +3,7 @@ import type { Pool } from 'pg'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
+import { ensurePartitions } from '@/store/changes'
 import { many, one } from '@/store/database'
 import { putPerson } from '@/store/people'
 import { putTable } from '@/store/tables'
@@ -109,6 +110,7 @@ async function makePeople(pool: Pool): Promise<void> {
 
 async function makeTables(pool: Pool): Promise<void> {
   for (let i = 0; i < TABLES; i++) await putTable(pool, tableAt(i))
+  await ensurePartitions(pool, 13)
   for (let i = 0; i < BUSY; i++)
     await pool.query(
       `insert into data.cases_${i} (number, status, owner, amount) select 'C-' || g, 'New', (select min(id) from rappel.person) + 1 + g % $1::int, g % 1000 from generate_series(1, $2) g`,

@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import { must } from '@/core/must'
 import { positionAt } from '@/store/as-of'
 import { readBare } from '@/store/bare'
+import { ensurePartitions } from '@/store/changes'
 import { many, transaction } from '@/store/database'
 import { endsOfTransactions } from '@/store/history'
 import { partsOfLogs } from '@/store/log-parts'
@@ -42,6 +43,7 @@ test('changes are found by their numbers alone among the logs of all tables, and
 })
 
 test('a transaction ends with its last row in any log; parts without rows, and of other months, are not asked', async () => {
+  await ensurePartitions(pool, 4)
   await write(40, ['ships'])
   await write(0, ['ships', 'berths', 'ships', 'crews'])
   const [old, first] = await rows('ships')

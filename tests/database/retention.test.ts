@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import { dropOldChanges, mayBeDropped, readChange } from '@/store/changes'
+import { dropOldChanges, ensurePartitions, mayBeDropped, readChange } from '@/store/changes'
 import { many, one } from '@/store/database'
 import { readSchema } from '@/store/tables'
 import { makeClaims } from '../support/claims'
@@ -13,7 +13,7 @@ beforeEach(async () => {
   db = await freshDatabase()
   pool = db.pool
   await makeClaims(pool)
-  await pool.query('select rappel.ensure_change_partitions(40, 2)')
+  await ensurePartitions(pool, 40)
 })
 afterEach(() => db.drop())
 

@@ -38,12 +38,13 @@ export function asSuperuser(url: string): string {
   return of.href
 }
 
-/** Makes the migrated database that every test's own is copied from. */
-export async function makeTemplate(): Promise<void> {
+/** Makes the migrated database that every test's own is copied from, with whatever is added to it. */
+export async function makeTemplate(add: (pool: Pool) => Promise<void> = async () => {}): Promise<void> {
   await administer('drop database if exists rappel_template')
   await administer(`create database rappel_template owner ${owner()}`)
   const pool = createPool(urlOf('rappel_template'))
   await migrate(pool)
+  await add(pool)
   await pool.end()
 }
 

@@ -31,3 +31,67 @@ begin
   end loop;
 end
 $$;
+
+-- A log follows its table in one statement however many columns came: one for each took most of the time that it takes to make a table of hundreds of fields.
+create or replace function rappel.shape_log(tbl text) returns void language plpgsql as $$
+#variable_conflict use_column
+declare
+  the_log text := rappel.log_name(shape_log.tbl);
+  number int;
+  known rappel.log_column;
+  now_id bigint;
+  is_new boolean := false;
+begin
+  perform rappel.follow_key(shape_log.tbl);
+  insert into rappel.log_of (tbl) values (shape_log.tbl) on conflict do nothing;
+  select l.number into number from rappel.log_of l where l.tbl = shape_log.tbl;
+  if to_regclass(the_log) is null then
+    is_new := true;
+    execute format($f$create table %s (
+      id bigint not null default nextval('rappel.change_id'), rec %s not null, xid xid8 not null, run bigint, mask bigint not null,
+      at timestamptz(3) not null, actor int not null, depth int not null, kind rappel.change_kind not null,
+      primary key (id, at)) partition by range (at)$f$, the_log, rappel.key_type(format('data.%I', shape_log.tbl)::regclass));
+    execute format('create index on %s (rec, id)', the_log);
+    execute format('create index on %s (xid, id)', the_log);
+    execute format('create index on %s (run) where run is not null', the_log);
+  end if;
+  now_id := case when is_new then 0 else nextval('rappel.change_id') end;
+  for known in select * from rappel.log_column c where c.tbl = shape_log.tbl and c.until is null loop
+    perform from rappel.captured(shape_log.tbl) r where r.attnum = known.attnum and r.type = known.type;
+    if not found then
+      update rappel.log_column c set until = now_id where c.tbl = shape_log.tbl and c.bit = known.bit;
+    end if;
+  end loop;
+  update rappel.log_column c set field = col.field, counts = col.counts from rappel.captured(shape_log.tbl) col
+   where c.tbl = shape_log.tbl and c.attnum = col.attnum and c.until is null and c.type = col.type and (c.field, c.counts) is distinct from (col.field, col.counts);
+  perform rappel.add_log_columns(shape_log.tbl, now_id);
+  -- A part that is made with all columns is made faster than one that is given them.
+  if is_new then
+    execute format('create table rappel.%I partition of %s default', 'log_' || number || '_other', the_log);
+  end if;
+end
+$$;
+
+-- Gives a log the columns of what is captured of its table and has none yet.
+create function rappel.add_log_columns(of_table text, from_id bigint) returns void language plpgsql as $$
+declare
+  first_bit int := (select coalesce(max(c.bit) + 1, 0) from rappel.log_column c where c.tbl = of_table);
+  parts text;
+begin
+  with fresh as (
+    select r.*, first_bit + (row_number() over (order by r.attnum))::int - 1 as bit from rappel.captured(of_table) r
+     where not exists (select from rappel.log_column c where c.tbl = of_table and c.attnum = r.attnum and c.until is null and c.type = r.type)),
+  added as (
+    insert into rappel.log_column (tbl, bit, attnum, field, stem, type, counts, since, until)
+    select of_table, f.bit, f.attnum, f.field,
+           case when octet_length(f.field) <= 61 and not exists (select from rappel.log_column c where c.tbl = of_table and c.stem = f.field) then f.field else '~' || f.bit end,
+           f.type, f.counts, from_id, null from fresh f
+    returning bit, stem, type)
+  select string_agg(case when a.bit > 0 and a.bit % 63 = 0 then format('add column %s bigint not null default 0, ', rappel.mask_of(a.bit)) else '' end
+                    || format('add column %I %3$s, add column %2$I %3$s', 'b_' || a.stem, 'a_' || a.stem, a.type), ', ' order by a.bit)
+    into parts from added a;
+  if parts is not null then
+    execute format('alter table %s %s', rappel.log_name(of_table), parts);
+  end if;
+end
+$$;

@@ -49,7 +49,7 @@ test('another number of shards under traffic: every change is decided about once
   const writer = async (write: () => Promise<unknown>) => {
     while (isOn) await write()
   }
-  const pause = () => new Promise((resolve) => setTimeout(resolve, 150))
+  const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
   const late = async () => {
     const client = await engine.pool.connect()
     await client.query('begin')
@@ -60,8 +60,8 @@ test('another number of shards under traffic: every change is decided about once
     client.release()
   }
   const writing = [
-    writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id = (select 1 + floor(random() * 38)::int)')),
-    writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id < 30').then(pause)),
+    writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id = (select 1 + floor(random() * 38)::int)').then(() => pause(5))),
+    writer(() => engine.pool.query('update data.claims set amount = amount + 1 where id < 30').then(() => pause(150))),
     writer(late),
   ]
   const set: number[] = []
@@ -80,7 +80,7 @@ test('another number of shards under traffic: every change is decided about once
   expect(
     await many(engine.pool, `select id from (select id, change_id, lag(change_id) over (partition by rec order by id) as before from rappel.run) r where before > change_id`),
   ).toEqual([])
-  expect(await count('rappel.run where change_id is not null')).toBeGreaterThan(1_000)
+  expect(await count('rappel.run where change_id is not null')).toBeGreaterThan(400)
 })
 
 test('the number is not changed again before what may come by the one before is over, and nothing is handled before it', async () => {

@@ -42,6 +42,9 @@ const isField = (operand: Operand | undefined): operand is { readonly field: str
 
 const DAY_MS = 86_400_000
 
+/** Within a quarter of an hour days do not change anywhere: clocks differ from UTC by multiples of it (as the IANA time zone database has it since 1972). */
+const QUARTER_MS = 900_000
+
 /** Where a field moved: of all changes, and of those of records that were there and are. */
 interface Moved {
   readonly bits: Bits
@@ -249,11 +252,17 @@ export class Observed {
       const i = must(from[place])
       return i < 0 ? test(must(this.before[~i])) : test(this.factsAt(i))
     }
-    const passes = ordered()?.through(clause.op, testAt) ?? Uint8Array.from(from, (_, place) => (testAt(place) ? 1 : 0))
+    const passes = ordered()?.through(clause.op, testAt) ?? this.tested(from.length, testAt)
     const holds = Bits.byPlace(now, passes)
     const held = this.heldAtLeast(holds, clause)
     for (const i of changed) if (passes[before[i] ?? 0] === 1) held.add(i)
     return { holds, held }
+  }
+
+  private tested(size: number, test: (place: number) => boolean): Uint8Array {
+    const passes = new Uint8Array(size)
+    for (let place = 0; place < size; place++) if (test(place)) passes[place] = 1
+    return passes
   }
 
   /** Of a right side that is another field of the record, by what is read of both. */
@@ -314,9 +323,19 @@ export class Observed {
 
   /** The days of the changes, as people count them, since 1970. */
   private days(): Int32Array {
+    if (this.knownDays) return this.knownDays
     const { zone } = this.setting.organisation
-    this.knownDays ??= Int32Array.from(this.facts, ({ at }) => Date.parse(dayFrom(at, 0, zone)) / DAY_MS)
-    return this.knownDays
+    const known = new Map<number, number>()
+    const days = new Int32Array(this.size)
+    for (let i = 0; i < this.size; i++) {
+      const { at } = this.factsAt(i)
+      const quarter = Math.floor(at.getTime() / QUARTER_MS)
+      const day = known.get(quarter) ?? Date.parse(dayFrom(at, 0, zone)) / DAY_MS
+      known.set(quarter, day)
+      days[i] = day
+    }
+    this.knownDays = days
+    return days
   }
 
   private testOf(clause: Clause): CompiledCondition['test'] {

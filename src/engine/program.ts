@@ -15,7 +15,7 @@ import { listLibrary } from '@/store/files'
 import { workflowsWithSay } from '@/store/limits/own-say'
 import { readMailState } from '@/store/mail-state'
 import { listChannels } from '@/store/notices'
-import { listGroups, listTeams, peopleByEmail } from '@/store/people'
+import { listGroups, listTeams, namesByEmail, peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { anyStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
@@ -84,6 +84,12 @@ export async function readSurroundings(db: Queryable, baseUrl: string): Promise<
     whyFooter: settings.whyFooter,
     mostAttached: mostAttachedOf((await readMailState(db)).mostBytes),
   }
+}
+
+/** Reads what workflows are worded with. */
+export async function readWording(db: Queryable): Promise<Wording> {
+  const [schema, organisation, names] = await Promise.all([readSchema(db), readSettings(db), namesByEmail(db)])
+  return { schema, organisation, names }
 }
 
 /** Reads what workflows are reviewed and worded with. */

@@ -75,6 +75,11 @@ export async function putPerson(db: Queryable, email: string, input: PersonInput
   return row
 }
 
+/** Names of people by lower-case e-mail, for wording. */
+export async function namesByEmail(db: Queryable): Promise<Map<string, string>> {
+  return new Map((await many<{ email: string; name: string }>(db, 'select lower(email) as email, name from rappel.person')).map(({ email, name }) => [email, name]))
+}
+
 /** Ids and names of people by lower-case e-mail, for compiling and wording. */
 export async function peopleByEmail(db: Queryable): Promise<{ ids: Map<string, number>; names: Map<string, string> }> {
   const people = await listPeople(db)

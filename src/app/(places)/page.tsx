@@ -89,7 +89,7 @@ export default async function Today() {
     readStretchStarts(db),
     countPassedBy(db),
     noisiest.get(),
-    figuresToday(db, new Date(now.getTime() - 7 * DAY)),
+    figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
     listHeld(db),
     listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
     listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),

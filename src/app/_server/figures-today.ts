@@ -2,18 +2,18 @@ import type { Pool } from 'pg'
 import { allFigures } from '@/core/figures/computed'
 import { unitOf } from '@/core/figures/groups'
 import { shownValue } from '@/core/figures/words'
+import type { Organisation } from '@/core/values/tables'
 import { titlesOfGroups } from '@/engine/figures/past'
-import { readSurroundings } from '@/engine/program'
 import { listBeyond, listDrifts, listNearing } from '@/store/figures/check'
-import { baseUrl } from './environment'
+import { readSchema } from '@/store/tables'
 
 /** Groups near a threshold that Today shows. */
 const SHOWN = 3
 
 /** What Today says of figures: those beyond a threshold, the groups nearest to one, and what the nightly check put right since a moment. */
-export async function figuresToday(db: Pool, since: Date) {
-  const [beyond, nearing, drifts, setting] = await Promise.all([listBeyond(db), listNearing(db, SHOWN), listDrifts(db, since), readSurroundings(db, baseUrl())])
-  const all = allFigures(setting.schema)
+export async function figuresToday(db: Pool, since: Date, organisation: Organisation) {
+  const [beyond, nearing, drifts, schema] = await Promise.all([listBeyond(db), listNearing(db, SHOWN), listDrifts(db, since), readSchema(db)])
+  const all = allFigures(schema)
   const near = nearing.flatMap((row) => {
     const figure = all.get(row.name)
     return figure ? [{ ...row, figure }] : []
@@ -21,8 +21,8 @@ export async function figuresToday(db: Pool, since: Date) {
   const titled = near.map(async ({ figure, name, threshold, grp, value }) => ({
     name,
     threshold,
-    group: (await titlesOfGroups(db, figure, setting, [grp])).get(grp) ?? '',
-    value: shownValue(unitOf(figure, setting.schema), value, setting.organisation),
+    group: (await titlesOfGroups(db, figure, { schema }, [grp])).get(grp) ?? '',
+    value: shownValue(unitOf(figure, schema), value, organisation),
   }))
   return { figures: [...all.values()], beyond, nearing: await Promise.all(titled), drifts: drifts.map((d) => ({ ...d, at: d.at.toISOString() })) }
 }

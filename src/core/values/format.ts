@@ -18,8 +18,16 @@ export function formatMoney(value: string | number, organisation: Organisation):
     `m ${organisation.locale} ${organisation.currency}`,
     () => new Intl.NumberFormat(organisation.locale, { style: 'currency', currency: organisation.currency }),
   )
-  const rounded = new Decimal(value).toDecimalPlaces(formatter.resolvedOptions().maximumFractionDigits ?? 2)
-  return formatter.format(exactly(rounded.toFixed()))
+  return formatter.format(exactly(new Decimal(value).toDecimalPlaces(minorUnits(formatter)).toFixed()))
+}
+
+/** Digits after the point, by formatter: to ask one takes longer than to write an amount. */
+const digits = new WeakMap<Intl.NumberFormat, number>()
+
+function minorUnits(formatter: Intl.NumberFormat): number {
+  const known = digits.get(formatter) ?? formatter.resolvedOptions().maximumFractionDigits ?? 2
+  digits.set(formatter, known)
+  return known
 }
 
 /** A calendar day such as `3 March 2026`, in the organisation's locale. */

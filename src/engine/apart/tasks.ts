@@ -31,7 +31,7 @@ import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
-import { readReviewSetting, readSurroundings } from '../program'
+import { readReviewSetting, readSurroundings, readWording } from '../program'
 import { type MarksAsked, proposeFrom, type ToldProposals } from '../propose'
 import { type ReadMail, readMail } from '../read-mail'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
@@ -96,7 +96,7 @@ export const TASKS = {
 
   /** Conditions that agree with marks on past changes of a table; null where there is no such table. */
   propose: async (room: Room, { table, ...marks }: Omit<MarksAsked, 'table'> & { table: string }): Promise<ToldProposals | null> => {
-    const [surroundings, wording] = await Promise.all([around(room), readReviewSetting(room.pool)])
+    const [surroundings, wording] = await Promise.all([around(room), readWording(room.pool)])
     const known = surroundings.schema.get(table)
     return known && known.name !== 'person'
       ? room.replica.read(

@@ -126,7 +126,7 @@ function limitsOf({ thresholds = [] }: Figure, { lines }: FigurePast, grp: strin
 }
 
 /** What groups are called: a record or person by its title, blank in words, anything else by itself. */
-export async function titlesOfGroups(pool: Pool, figure: Figure, { schema }: FigureSetting, groups: readonly string[]): Promise<Map<string, string>> {
+export async function titlesOfGroups(pool: Pool, figure: Figure, { schema }: Pick<FigureSetting, 'schema'>, groups: readonly string[]): Promise<Map<string, string>> {
   const field = groupingOf(figure, schema, new Map(allFigures(schema)).set(figure.name, figure))?.field
   const target = field && schema.get(targetOf(field) ?? '')
   const values = new Map(groups.map((grp) => [grp, groupValue(grp)]))

@@ -9,7 +9,9 @@ import { type EditorSetting, wordingOf } from '../editor/setting'
 import { pageOf } from '../editor/standing'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
+import type { Sent } from '../parts/sent'
 import { Time } from '../parts/time'
+import { useSent } from '../parts/use-sent'
 import { LinkPicker } from '../records/link-picker'
 import { DryRunPage } from './dry-run-page'
 import { TypedFields } from './typed-fields'
@@ -33,7 +35,7 @@ interface Props {
   readonly name: string
   readonly document: Workflow
   readonly savedAt: string
-  readonly setting: EditorSetting
+  readonly setting: Sent<EditorSetting>
   readonly begun: Begun
   readonly titles: Readonly<Record<string, string>>
   /** The example that it is a dry run of, if it is one. */
@@ -43,7 +45,8 @@ interface Props {
 }
 
 /** A dry run: a record before and after, to be typed into, and in the margin what the draft would do about it. Nothing is sent. It can be kept as an example. */
-export function DryRun({ name, document, savedAt, setting, begun, titles, example, me }: Props) {
+export function DryRun({ name, document, savedAt, setting: sent, begun, titles, example, me }: Props) {
+  const setting = useSent(sent)
   const router = useRouter()
   const wording = useMemo(() => wordingOf(setting), [setting])
   const table = wording.schema.get(document.table)

@@ -15,13 +15,15 @@ import { NumberField } from '../figures/number-field'
 import { Choice } from '../parts/choice'
 import { DateField } from '../parts/date-field'
 import { Labelled } from '../parts/labelled'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { LinkPicker } from '../records/link-picker'
 import { DryRunPage } from './dry-run-page'
 
 interface Props {
   readonly document: Workflow
   readonly savedAt: string
-  readonly setting: EditorSetting
+  readonly setting: Sent<EditorSetting>
   /** The record that it begins with. */
   readonly record: { readonly id: RecordId; readonly title: string } | null
   /** The example that it is a dry run of, if it is one. */
@@ -29,7 +31,8 @@ interface Props {
 }
 
 /** A dry run of what the clock sets off, or somebody by hand: a moment, a record, an owner or answers of one's choice, and in the margin what would come of it. Nothing is sent. */
-export function OccasionDryRun({ document, savedAt, setting, record: begun, example }: Props) {
+export function OccasionDryRun({ document, savedAt, setting: sent, record: begun, example }: Props) {
+  const setting = useSent(sent)
   const wording = useMemo(() => wordingOf(setting), [setting])
   const table = wording.schema.get(document.table)
   const kept = example?.occasion

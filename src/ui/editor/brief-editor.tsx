@@ -15,6 +15,8 @@ import { ExamplesPanel, useExamples } from '../examples/panel'
 import { Button } from '../parts/button'
 import { Page } from '../parts/page'
 import { useOnceKnown } from '../parts/queries'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { TablesProvider } from '../records/tables-context'
 import { useTitles } from '../records/use-titles'
 import { useUnsaved } from '../shell/leaving'
@@ -57,7 +59,8 @@ export interface EditedWorkflow extends Standing {
 }
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
-export function BriefEditor({ workflow, setting }: { workflow: EditedWorkflow; setting: EditorSetting }) {
+export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkflow; setting: Sent<EditorSetting> }) {
+  const setting = useSent(sent)
   const router = useRouter()
   const wording = useMemo(() => wordingOf(setting), [setting])
   const [isYoung, setYoung] = useState(workflow.state === 'draft')

@@ -42,11 +42,18 @@ export function shownAt(setting: EditorSetting, table: TableDef | undefined, pat
 /** A value that no field tells the type of. */
 const spoken = (value: unknown) => (typeof value === 'boolean' ? (value ? 'yes' : 'no') : Array.isArray(value) ? counted(value.length, 'thing') : String(value))
 
+/** What sentences are written with, by the setting that it was made of: every value that is shown asks for it. */
+const wordings = new WeakMap<EditorSetting, Wording>()
+
 /** What the core writes sentences with. */
 export function wordingOf(setting: EditorSetting): Wording {
-  return {
+  const known = wordings.get(setting)
+  if (known) return known
+  const wording = {
     schema: new Map(setting.tables.map((t) => [t.name, t])),
     organisation: setting.organisation,
     names: new Map(setting.people.map((p) => [p.email.toLowerCase(), p.name])),
   }
+  wordings.set(setting, wording)
+  return wording
 }

@@ -9,6 +9,8 @@ import type { Organisation, RecordId, TableDef } from '@/core/values/tables'
 import type { NamedView } from '@/store/views'
 import { ButtonLink } from '../parts/button'
 import Link from '../parts/link'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { TablesProvider } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
 import { addressOf } from './address'
@@ -23,8 +25,8 @@ import { ViewMenu } from './view-menu'
 
 interface Props {
   readonly table: TableDef
-  readonly tables: readonly TableDef[]
-  readonly people: readonly PersonChoice[]
+  readonly tables: Sent<readonly TableDef[]>
+  readonly people: Sent<readonly PersonChoice[]>
   readonly organisation: Organisation
   /** How the address asks for the records to be looked at, and the name of the view, where it names one. */
   readonly view: View
@@ -36,7 +38,8 @@ interface Props {
 }
 
 /** A table's records as a grid: sorted, filtered by clauses, gathered, edited in place. How they are looked at lives in the address. */
-export function Grid({ table, tables, people, organisation, mine, role, views, ...given }: Props) {
+export function Grid({ table, organisation, mine, role, views, ...given }: Props) {
+  const [tables, people] = [useSent(given.tables), useSent(given.people)]
   const router = useRouter()
   const [state, setState] = useState({ view: given.view, named: given.named })
   const asked = JSON.stringify([given.view, given.named])

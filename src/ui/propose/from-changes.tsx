@@ -14,6 +14,8 @@ import { Choice } from '../parts/choice'
 import Link from '../parts/link'
 import { Empty, Page, Title } from '../parts/page'
 import { useAsked } from '../parts/queries'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { useTitles } from '../records/use-titles'
 import { isForKeys } from '../shell/keys'
 import { useGo } from '../shell/leaving'
@@ -28,7 +30,7 @@ import { ProposalBrief } from './proposal'
 import { Question } from './question'
 
 interface Props {
-  readonly setting: EditorSetting
+  readonly setting: Sent<EditorSetting>
   readonly table: TableDef
   readonly changes: readonly Change[]
   readonly titles: Readonly<Record<string, string>>
@@ -48,7 +50,8 @@ const AFTER_MARK_MS = 60
 const MOST_BEHIND_UNSAID = 2
 
 /** From past changes: what should have told somebody is marked, what should not have too; conditions are proposed, and what tells them apart is asked. */
-export function FromChanges({ setting, table, changes, titles, yes, no, within, more, behind }: Props) {
+export function FromChanges({ setting: sent, table, changes, titles, yes, no, within, more, behind }: Props) {
+  const setting = useSent(sent)
   const go = useGo()
   const { marks, mark } = useMarks(yes, no)
   const [sought, setSought] = useState('')

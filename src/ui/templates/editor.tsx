@@ -20,6 +20,8 @@ import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import Link from '../parts/link'
 import { MarginTitle, Page } from '../parts/page'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { TablesProvider } from '../records/tables-context'
 import { useUnsaved } from '../shell/leaving'
 import { counted } from '../today/summary'
@@ -34,7 +36,7 @@ interface Props {
   readonly versions: readonly { readonly version: number; readonly document: Template; readonly at: string; readonly by: string | null }[]
   /** Names of the workflows that send it. */
   readonly users: readonly string[]
-  readonly setting: EditorSetting
+  readonly setting: Sent<EditorSetting>
 }
 
 /** The template as a workflow that sends it to nobody in particular, with the lists that it goes through, so that it can be rendered as every mail is. */
@@ -56,7 +58,8 @@ function versionOption({ version, at, by }: Props['versions'][number]): Option {
 }
 
 /** A template: its text, and in the margin its rendering for a real record. */
-export function TemplateEditor({ template, kept, version, versions, users, setting }: Props) {
+export function TemplateEditor({ template, kept, version, versions, users, setting: sent }: Props) {
+  const setting = useSent(sent)
   const router = useRouter()
   const [draft, setDraft] = useState(template)
   const [held, setHeld] = useState(template)

@@ -7,10 +7,13 @@ import { otherNames } from '../editor/following'
 import type { EditorSetting } from '../editor/setting'
 import { NEVER_SAVED } from '../editor/standing'
 import { Empty, Page, Title } from '../parts/page'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { type HandedOver, takeHandedOver } from './handed-over'
 
 /** The brief of a workflow that was made of words on another page. */
-export function FromWords({ setting }: { setting: EditorSetting }) {
+export function FromWords({ setting: sent }: { setting: Sent<EditorSetting> }) {
+  const setting = useSent(sent)
   const [handed, setHanded] = useState<HandedOver | null | undefined>(undefined)
   useEffect(() => setHanded(takeHandedOver()), [])
   if (handed === undefined) return <Page> </Page>
@@ -23,5 +26,5 @@ export function FromWords({ setting }: { setting: EditorSetting }) {
     )
   const { workflow, live } = handed
   const document = { ...workflow, name: freeName(workflow.name || 'New workflow', otherNames(setting, null)) }
-  return <BriefEditor workflow={{ document, name: null, savedAt: null, ...NEVER_SAVED, opened: live ? undefined : '', ask: live }} setting={setting} />
+  return <BriefEditor workflow={{ document, name: null, savedAt: null, ...NEVER_SAVED, opened: live ? undefined : '', ask: live }} setting={sent} />
 }

@@ -9,9 +9,11 @@ import { Choice, type Option } from '../parts/choice'
 import { Confirm } from '../parts/confirm'
 import Link from '../parts/link'
 import { Empty, Title } from '../parts/page'
+import type { Sent } from '../parts/sent'
 import { AT_FIRST, ShowAll } from '../parts/show-all'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
+import { useSent } from '../parts/use-sent'
 import { pastChangesPage } from '../propose/address'
 import { counted } from '../today/summary'
 import { WordsField } from '../words/words-field'
@@ -43,7 +45,7 @@ interface Asked {
 }
 
 interface Props {
-  readonly workflows: readonly ListedWorkflow[]
+  readonly workflows: Sent<readonly ListedWorkflow[]>
   readonly tables: readonly Option[]
   /** Whether a member looks, who sees only their own. */
   readonly isMember: boolean
@@ -71,9 +73,9 @@ function useOwnDeeds(told: readonly ListedWorkflow[]): [readonly ListedWorkflow[
 }
 
 /** Every workflow, searched and filtered; several are paused or sent live at once. */
-export function WorkflowList({ workflows: told, tables, isMember, asked, locale, zone }: Props) {
+export function WorkflowList({ workflows: given, tables, isMember, asked, locale, zone }: Props) {
   const router = useRouter()
-  const [workflows, note] = useOwnDeeds(told)
+  const [workflows, note] = useOwnDeeds(useSent(given))
   const [view, setView] = useState(asked)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
   const [resuming, setResuming] = useState(false)

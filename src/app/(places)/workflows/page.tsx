@@ -5,12 +5,13 @@ import { Counted } from '@/app/_server/counted'
 import { pool } from '@/app/_server/environment'
 import { saysTheSame } from '@/core/document/same'
 import { doesWords } from '@/core/words/does'
-import { readReviewSetting } from '@/engine/program'
+import { readWording } from '@/engine/program'
 import { listPeople } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { dailyRuns, tallyWorkflows } from '@/store/today'
 import { listWorkflows } from '@/store/workflows'
 import { Page } from '@/ui/parts/page'
+import { sent } from '@/ui/parts/sent'
 import { WorkflowList } from '@/ui/workflows/list'
 
 export const metadata: Metadata = { title: 'Workflows' }
@@ -25,7 +26,7 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
   const actor = await visitor('PAGE /workflows')
   const [rows, wording, settings, people, asked, tallied, daily] = await Promise.all([
     listWorkflows(pool(), keeperFor('PAGE /workflows', actor)),
-    readReviewSetting(pool()),
+    readWording(pool()),
     readSettings(pool()),
     listPeople(pool()),
     searchParams,
@@ -54,7 +55,7 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
   const tables = [...wording.schema.values()].filter((t) => workflows.some((w) => w.table === t.name)).map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
-      <WorkflowList workflows={workflows} tables={tables} asked={asked} isMember={actor.role === 'member'} locale={settings.locale} zone={settings.zone} />
+      <WorkflowList workflows={sent(workflows)} tables={tables} asked={asked} isMember={actor.role === 'member'} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -2,7 +2,7 @@ import type { Metadata } from 'next'
 import { type Actor, visitorIfAny } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { briefOf } from '@/core/words/brief'
-import { readReviewSetting } from '@/engine/program'
+import { readWording } from '@/engine/program'
 import { openWhyKey } from '@/engine/why-key'
 import { signingSecret } from '@/store/access/secrets'
 import { type Origin, readOrigin } from '@/store/messages'
@@ -28,7 +28,7 @@ export default async function WhyPage({ params }: { params: Promise<{ key: strin
   const messageId = openWhyKey(decodeURIComponent((await params).key), await signingSecret(pool(), 'why'))
   const origin = messageId ? await readOrigin(pool(), messageId) : null
   if (!origin) return <NoOrigin organisation={settings.name} />
-  const setting = await readReviewSetting(pool())
+  const setting = await readWording(pool())
   const table = setting.schema.get(origin.trace ? origin.document.table : '')
   if (!table) return <NoOrigin organisation={settings.name} />
   const { before = null, after = null } = origin.trace.change ?? {}

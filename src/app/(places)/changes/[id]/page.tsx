@@ -9,7 +9,7 @@ import { titlesOfWrites } from '@/app/_server/write-titles'
 import type { Change } from '@/core/changes/change'
 import { must } from '@/core/must'
 import { recordPath, type TableDef, titleOf } from '@/core/values/tables'
-import { readReviewSetting } from '@/engine/program'
+import { readWording } from '@/engine/program'
 import { mayBeDropped, readChange } from '@/store/changes'
 import { listMessages } from '@/store/messages'
 import { readTitles } from '@/store/records'
@@ -29,7 +29,7 @@ export const metadata: Metadata = { title: 'Why' }
 /** Why, and why not: a recorded change against every workflow of its table, line by line, with linked data as it stood then. */
 export default async function ChangePage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /changes/[id]')
-  const [{ id }, asked, around, wording, settings] = await Promise.all([params, searchParams, surroundings(), readReviewSetting(pool()), readSettings(pool())])
+  const [{ id }, asked, around, wording, settings] = await Promise.all([params, searchParams, surroundings(), readWording(pool()), readSettings(pool())])
   const number = /^\d{1,15}$/.test(id) ? Number(id) : null
   const change = number === null ? null : await readChange(pool(), around.schema, number)
   const table = change && around.schema.get(change.table)

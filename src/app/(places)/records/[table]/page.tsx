@@ -11,6 +11,7 @@ import { readSchema } from '@/store/tables'
 import { listViews } from '@/store/views'
 import { viewOf } from '@/ui/grid/address'
 import { Grid } from '@/ui/grid/grid'
+import { sent } from '@/ui/parts/sent'
 
 export async function generateMetadata({ params }: { params: Promise<{ table: string }> }): Promise<Metadata> {
   await visitor('PAGE /records/[table]')
@@ -32,8 +33,8 @@ export default async function TablePage({ params, searchParams }: { params: Prom
     <Grid
       key={name}
       table={table}
-      tables={[...schema.values()]}
-      people={people.map(({ id, name, email, active }) => ({ id, name, email, active }))}
+      tables={sent([...schema.values()])}
+      people={sent(people.map(({ id, name, email, active }) => ({ id, name, email, active })))}
       organisation={settings}
       view={known(named?.view ?? viewOf(query, readWhere(query.where)), table)}
       named={named?.name ?? null}

@@ -7,7 +7,7 @@ import { titlesOfWrites } from '@/app/_server/write-titles'
 import { answersTable } from '@/core/cues/answers'
 import { recordPath } from '@/core/values/tables'
 import { briefOf } from '@/core/words/brief'
-import { readReviewSetting } from '@/engine/program'
+import { readWording } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { countAlike, relativesOf } from '@/store/run-retry'
@@ -35,7 +35,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   const run = Number.isSafeInteger(id) ? await readRun(pool(), id, keeperFor('PAGE /runs/[id]', actor)) : null
   if (!run) notFound()
   const [setting, settings, list, alike, relatives] = await Promise.all([
-    readReviewSetting(pool()),
+    readWording(pool()),
     readSettings(pool()),
     listMessages(pool(), { run: id, limit: 50 }),
     run.state === 'failed' ? countAlike(pool(), id) : 0,

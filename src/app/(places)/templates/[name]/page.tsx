@@ -8,6 +8,7 @@ import { usersOf } from '@/app/_server/uses'
 import { must } from '@/core/must'
 import type { Template } from '@/core/workflow/surroundings'
 import { listTemplates, listTemplateVersions } from '@/store/templates'
+import { sent } from '@/ui/parts/sent'
 import { TemplateEditor } from '@/ui/templates/editor'
 
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ copy?: string; table?: string }> }
@@ -34,7 +35,7 @@ export default async function TemplatePage({ params, searchParams }: Props) {
       version={found && name !== 'new' ? found.version : null}
       versions={name === 'new' ? [] : (await listTemplateVersions(pool(), name)).map((v) => ({ ...v, at: v.at.toISOString() }))}
       users={name === 'new' ? [] : await usersOf('template', name)}
-      setting={setting}
+      setting={sent(setting)}
     />
   )
 }

@@ -7,6 +7,7 @@ import { nameOf } from '@/app/_server/named'
 import { visibleRow } from '@/app/_server/workflows'
 import { standingAnswer } from '@/engine/answers/workflow'
 import { BriefEditor } from '@/ui/editor/brief-editor'
+import { sent } from '@/ui/parts/sent'
 
 type Params = { params: Promise<{ name: string }> }
 
@@ -20,5 +21,5 @@ export default async function WorkflowPage({ params }: Params) {
   if (!row) notFound()
   const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email, actor.email), standingAnswer(pool(), row)])
   const { name, draft, draft_saved_at } = row
-  return <BriefEditor key={name} workflow={{ document: draft, name, savedAt: draft_saved_at.toISOString(), ...standing }} setting={setting} />
+  return <BriefEditor key={name} workflow={{ document: draft, name, savedAt: draft_saved_at.toISOString(), ...standing }} setting={sent(setting)} />
 }

@@ -1,20 +1,21 @@
 import type { Metadata } from 'next'
-import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { editorSetting } from '@/app/_server/editor-setting'
 import { pool } from '@/app/_server/environment'
 import { pastChanges } from '@/app/_server/past-changes'
+import { visibleRow } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/document/document'
 import { forTable, freeName } from '@/core/document/exchange'
 import type { TableDef } from '@/core/values/tables'
 import { proposedName } from '@/core/words/proposed-name'
 import { startersOf, valueStartersOf } from '@/core/words/starters'
 import { MOST_MARKED } from '@/engine/propose'
-import { listWorkflows } from '@/store/workflows'
+import { listWorkflowNames } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
 import { type EditorSetting, wordingOf } from '@/ui/editor/setting'
 import { NEVER_SAVED } from '@/ui/editor/standing'
 import { Empty, Page, Title } from '@/ui/parts/page'
+import { sent } from '@/ui/parts/sent'
 import { FromChanges } from '@/ui/propose/from-changes'
 import { FromWords } from '@/ui/words/from-words'
 
@@ -47,17 +48,17 @@ const MOST_TAKEN = 3_000
 export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
   const actor = await visitor('PAGE /workflows/new')
   const mine = actor.role === 'member' ? actor.email : null
-  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine, actor.email), listWorkflows(pool())])
+  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine, actor.email), listWorkflowNames(pool(), null)])
   const tables = setting.tables.filter((t) => t.name !== 'person')
-  const asOf = asked.within ? workflows.find((w) => w.name === asked.within)?.draft.table : asked.table
+  const asOf = asked.within ? workflows.find((w) => w.name === asked.within)?.table : asked.table
   const table = tables.find((t) => t.name === asOf) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
   const only = mine ?? (asked.tell === 'me' ? actor.email : null)
   const drawing = { wording: wordingOf(setting), mine: only, otherwise: actor.email }
   const starter = table && asked.starter ? [...startersOf(table, drawing), ...valueStartersOf(table, drawing)].find((s) => s.key === asked.starter) : undefined
-  const copied = asked.copy ? workflows.find((w) => w.name === asked.copy && (keeperFor('PAGE /workflows', actor) ?? w.keeper) === w.keeper)?.draft : undefined
+  const copied = asked.copy ? (await visibleRow(actor, asked.copy))?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
   if (asked.from === 'changes' && table) return mine ? <ForEditors /> : <FromPast asked={asked} table={table} setting={setting} />
-  if (asked.from === 'words') return <FromWords key={asked.at} setting={setting} />
+  if (asked.from === 'words') return <FromWords key={asked.at} setting={sent(setting)} />
   const blank: Workflow = {
     rappel: 'workflow/1',
     name: '',
@@ -74,7 +75,7 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
     <BriefEditor
       key={`${asked.table} ${asked.starter} ${asked.copy}`}
       workflow={{ document, name: null, savedAt: null, ...NEVER_SAVED, opened, isGuessed: starter !== undefined && only === null }}
-      setting={setting}
+      setting={sent(setting)}
     />
   )
 }
@@ -89,7 +90,7 @@ async function FromPast({ asked, table, setting }: { asked: Asked; table: TableD
   return (
     <FromChanges
       key={`${table.name} ${within}`}
-      setting={setting}
+      setting={sent(setting)}
       table={table}
       {...rest}
       within={within}

@@ -15,6 +15,7 @@ import { readRecord, readTitles } from '@/store/records'
 import { readSchema } from '@/store/tables'
 import { type Begun, DryRun } from '@/ui/dry-run/dry-run'
 import { OccasionDryRun } from '@/ui/dry-run/occasion-dry-run'
+import { sent } from '@/ui/parts/sent'
 
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ change?: string; record?: string; example?: string }> }
 
@@ -41,7 +42,7 @@ export default async function DryRunPage({ params, searchParams }: Props) {
     const [image] = await beginningRecord(asked.record, table)
     const record = image ? { id: idOf(image), title: titleOf(table, image) } : null
     const key = JSON.stringify([asked, row.draft_saved_at])
-    return <OccasionDryRun key={key} document={row.draft} savedAt={row.draft_saved_at.toISOString()} setting={setting} record={record} example={example} />
+    return <OccasionDryRun key={key} document={row.draft} savedAt={row.draft_saved_at.toISOString()} setting={sent(setting)} record={record} example={example} />
   }
   const isAsked = asked.change !== undefined || asked.record !== undefined
   const firing = example || isAsked ? null : await newestFiring(row.draft)
@@ -53,7 +54,7 @@ export default async function DryRunPage({ params, searchParams }: Props) {
       name={row.name}
       document={row.draft}
       savedAt={row.draft_saved_at.toISOString()}
-      setting={setting}
+      setting={sent(setting)}
       begun={begun}
       titles={Object.fromEntries(titles)}
       example={example}

@@ -7,7 +7,7 @@ import { visibleRow } from '@/app/_server/workflows'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import { differences } from '@/core/words/diff'
-import { readReviewSetting } from '@/engine/program'
+import { readWording } from '@/engine/program'
 import { readSettings } from '@/store/settings'
 import { listVersions } from '@/store/workflows'
 import Link from '@/ui/parts/link'
@@ -27,7 +27,7 @@ export default async function VersionsPage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /workflows/[name]/versions')
   const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
-  const [versions, wording, settings, asked] = await Promise.all([listVersions(pool(), row.id), readReviewSetting(pool()), readSettings(pool()), searchParams])
+  const [versions, wording, settings, asked] = await Promise.all([listVersions(pool(), row.id), readWording(pool()), readSettings(pool()), searchParams])
   const documents = new Map<string, Workflow>([['draft', row.draft], ...versions.map((v) => [String(v.version), v.document] as const)])
   const to = asked.to && documents.has(asked.to) ? asked.to : 'draft'
   const from = asked.from && documents.has(asked.from) ? asked.from : String(versions.find((v) => String(v.version) !== to)?.version ?? 'draft')

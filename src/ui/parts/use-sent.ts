@@ -1,0 +1,7 @@
+'use client'
+
+import { useMemo } from 'react'
+import type { Sent } from './sent'
+
+/** What was sent, as it was. */
+export const useSent = <T>(text: Sent<T>): T => useMemo(() => JSON.parse(text), [text])

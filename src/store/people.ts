@@ -80,6 +80,11 @@ export async function namesByEmail(db: Queryable): Promise<Map<string, string>> 
   return new Map((await many<{ email: string; name: string }>(db, 'select lower(email) as email, name from rappel.person')).map(({ email, name }) => [email, name]))
 }
 
+/** Names of people by their ids. */
+export async function namesById(db: Queryable, ids: readonly number[]): Promise<Map<number, string>> {
+  return new Map((await many<{ id: number; name: string }>(db, 'select id, name from rappel.person where id = any($1)', [ids])).map(({ id, name }) => [id, name]))
+}
+
 /** Ids and names of people by lower-case e-mail, for compiling and wording. */
 export async function peopleByEmail(db: Queryable): Promise<{ ids: Map<string, number>; names: Map<string, string> }> {
   const people = await listPeople(db)

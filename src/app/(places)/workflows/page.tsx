@@ -3,10 +3,9 @@ import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { Counted } from '@/app/_server/counted'
 import { pool } from '@/app/_server/environment'
+import { saying } from '@/app/_server/wording'
 import { saysTheSame } from '@/core/document/same'
-import { doesWords } from '@/core/words/does'
-import { readWording } from '@/engine/program'
-import { listPeople } from '@/store/people'
+import { namesById } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { dailyRuns, tallyWorkflows } from '@/store/today'
 import { listWorkflows } from '@/store/workflows'
@@ -24,24 +23,24 @@ const runsByDay = new Counted(async () => dailyRuns(pool(), DAYS, (await readSet
 /** Every workflow: its state, what it waits for, and what came of it in the last week. Search and filters live in the address. */
 export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {
   const actor = await visitor('PAGE /workflows')
-  const [rows, wording, settings, people, asked, tallied, daily] = await Promise.all([
+  const [rows, { wording, does }, settings, asked, tallied, daily] = await Promise.all([
     listWorkflows(pool(), keeperFor('PAGE /workflows', actor)),
-    readWording(pool()),
+    saying(),
     readSettings(pool()),
-    listPeople(pool()),
     searchParams,
     tallies.get(),
     runsByDay.get(),
   ])
   const tallyOf = new Map(tallied.map((t) => [t.workflow, t]))
-  const nameOf = new Map(people.map((p) => [p.id, p.name]))
+  const owners = rows.flatMap((w) => w.keeper ?? w.created_by ?? [])
+  const nameOf = await namesById(pool(), [...new Set(owners)])
   const workflows = rows.map((w) => {
     const tally = tallyOf.get(w.id)
     return {
       name: w.name,
       state: w.state,
       table: w.draft.table,
-      does: doesWords(w.draft, wording),
+      does: does(w.draft),
       isAhead: w.live !== null && !saysTheSame(w.draft, w.live),
       owner: nameOf.get(w.keeper ?? w.created_by ?? -1) ?? null,
       isOwn: w.keeper !== null,

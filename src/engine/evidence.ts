@@ -89,7 +89,7 @@ export async function gatherEvidence(
   const { firing, quiet, held } = await newest(db, query, ids, deciding, past)
   const shown = [...firing.slice(0, SHOWN - 4), ...quiet].slice(0, SHOWN)
   const reaching = sample === null && reach !== undefined ? await reachingOf(past, compiled, firing, reach) : null
-  const chosen = reaching ?? (await chosenOf(db, surroundings, shown, sample))
+  const chosen = reaching ?? (await chosenOf(db, surroundings, workflow.table, shown, sample))
   const [outcome] = chosen ? await (stays ? settleStaying(past, compiled, deciding, stays, chosen) : past.settle(compiled, [chosen], true)) : []
   const plan = outcome && 'plan' in outcome ? outcome.plan : null
   return {
@@ -152,9 +152,9 @@ async function newest(
 
 const decisionOf = (outcome: Settled | undefined) => (outcome && 'plan' in outcome ? outcome.plan.decision : null)
 
-async function chosenOf(db: Queryable, { schema }: Surroundings, shown: readonly Change[], sample: RecordId | null): Promise<Change | null> {
+async function chosenOf(db: Queryable, { schema }: Surroundings, table: string, shown: readonly Change[], sample: RecordId | null): Promise<Change | null> {
   if (sample === null) return shown[0] ?? null
-  return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, Number(sample)))
+  return shown.find((c) => c.id === sample) ?? (await readChange(db, schema, Number(sample), table))
 }
 
 /** The newest of the changes that fire whose run does something at a line or below it; null where none does. */

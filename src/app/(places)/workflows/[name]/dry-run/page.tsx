@@ -84,7 +84,7 @@ async function begin(asked: { change?: string; record?: string }, table: TableDe
   const [record, change] = [readId(table, asked.record), numberOf(asked.change)]
   const image = record === null ? null : await readRecord(pool(), table, record)
   if (image) return { kind: 'changed', before: image, after: image, said: `${titleOf(table, image)} as it is` }
-  const past = change === null ? (await latestChanges(pool(), schema, table.name, null, 1))[0] : await readChange(pool(), schema, change)
+  const past = change === null ? (await latestChanges(pool(), schema, table.name, null, 1))[0] : await readChange(pool(), schema, change, table.name)
   if (past?.table !== table.name) return { kind: 'created', before: null, after: {}, said: `a new ${table.singular}` }
   return { kind: past.kind, before: past.before, after: past.after, said: `the change of ${titleOf(table, past.after ?? past.before ?? {})} by ${past.by.name}` }
 }

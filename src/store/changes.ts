@@ -231,9 +231,10 @@ export async function mayBeDropped(db: Queryable, id: number): Promise<boolean> 
   return (await one<{ may: boolean }>(db, 'select $1 <= last_value as may from rappel.change_id', [id])).may
 }
 
-/** Makes the partitions for the months to come, and for so many before this one, of history that is written after the fact. */
+/** Makes the partitions for the months to come, and for so many before this one, of history that is written after the fact; those of one table after those of another, for each takes locks. */
 export async function ensurePartitions(db: Queryable, back = 0): Promise<void> {
-  await db.query('select rappel.ensure_change_partitions($1, 2)', [back])
+  await db.query(`select rappel.ready_months('rappel.change_json', 'change', 'change_json_other', $1, 2)`, [back])
+  for (const { tbl } of await many<{ tbl: string }>(db, 'select tbl from rappel.log_of order by number')) await db.query('select rappel.ready_log($1, $2, 2)', [tbl, back])
 }
 
 /** Changes by the ids of their last log rows, of a table where that is known; those that are gone are left out. */

@@ -1,16 +1,31 @@
 -- The log of a table that is new was given the four months before, in which nothing can have been written to it, and each table's log was looked at for the sake of one. It is given this month and the
 -- next; later ones are made each night for all of them, and what a clock that is set back writes goes into its default partition.
-create function rappel.ready_log(of_table text) returns void language plpgsql as $$
+create function rappel.ready_months(parent text, stem text, other text, back int, ahead int) returns void language plpgsql as $$
 declare
-  stem text := 'log_' || (select number from rappel.log_of where tbl = of_table);
   this_month timestamp := date_trunc('month', now() at time zone 'UTC');
   month timestamp;
+  has boolean;
 begin
-  foreach month in array array[this_month, this_month + interval '1 month'] loop
+  for month in select generate_series(this_month - make_interval(months => back), this_month + make_interval(months => ahead), interval '1 month') loop
     continue when to_regclass(format('rappel.%I', stem || '_' || to_char(month, 'YYYY_MM'))) is not null;
-    execute format('create table rappel.%I partition of %s for values from (%L) to (%L)', stem || '_' || to_char(month, 'YYYY_MM'), rappel.log_name(of_table), month at time zone 'UTC',
+    execute format('select exists (select from rappel.%I where at >= %L and at < %L)', other, month at time zone 'UTC', (month + interval '1 month') at time zone 'UTC') into has;
+    continue when has;
+    execute format('create table rappel.%I partition of %s for values from (%L) to (%L)', stem || '_' || to_char(month, 'YYYY_MM'), parent, month at time zone 'UTC',
       (month + interval '1 month') at time zone 'UTC');
   end loop;
+end
+$$;
+
+-- Months of a table's log, so many before this one and after it.
+create function rappel.ready_log(of_table text, back int, ahead int) returns void language sql as $$
+  select rappel.ready_months(rappel.log_name(of_table), 'log_' || o.number, 'log_' || o.number || '_other', back, ahead) from rappel.log_of o where o.tbl = of_table
+$$;
+
+-- Of all logs in one transaction, which takes a lock for each part and index that it makes; where there are hundreds of tables, one goes after the other (store/changes).
+create or replace function rappel.ensure_change_partitions(back int, ahead int) returns void language plpgsql as $$
+begin
+  perform rappel.ready_months('rappel.change_json', 'change', 'change_json_other', back, ahead);
+  perform rappel.ready_log(o.tbl, back, ahead) from rappel.log_of o;
 end
 $$;
 
@@ -26,7 +41,7 @@ begin
       case one.trigger when 'rappel_capture_insert' then 'referencing new table as new_rows' when 'rappel_capture_update' then 'referencing old table as old_rows new table as new_rows'
                        when 'rappel_capture_delete' then 'referencing old table as old_rows' else '' end, 'capture_' || of_table);
     if one.trigger = 'rappel_capture_insert' then
-      perform rappel.ready_log(of_table);
+      perform rappel.ready_log(of_table, 0, 1);
     end if;
   end loop;
 end

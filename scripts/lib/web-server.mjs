@@ -27,6 +27,9 @@ server.listen(Number(values.port), '127.0.0.1')
 /** How long connections are still taken after a stop was asked for, each for one answer: a proxy that keeps some open learns meanwhile that they end. */
 const LEAVE_TAKING_MS = 1_000
 
+/** How long an answer that was begun may still take. */
+const PATIENCE_MS = 15_000
+
 /** Another address of the loopback, which nobody else calls from. */
 const OURSELVES = '127.0.0.77'
 
@@ -52,7 +55,7 @@ async function end() {
   await new Promise((resolve) => {
     server.close(resolve)
     server.closeIdleConnections()
-    setTimeout(() => server.closeAllConnections(), 5_000).unref()
+    setTimeout(() => server.closeAllConnections(), PATIENCE_MS).unref()
   })
   await app.close()
   process.exit(0)

@@ -28,7 +28,7 @@ server.listen(Number(values.port), '127.0.0.1')
 const LEAVE_TAKING_MS = 1_000
 
 /** How long an answer that was begun may still take. */
-const PATIENCE_MS = 15_000
+const PATIENCE_MS = 12_000
 
 /** Another address of the loopback, which nobody else calls from. */
 const OURSELVES = '127.0.0.77'

@@ -19,10 +19,6 @@ export interface Hypothesis {
 
 const MOST_CLAUSES = 3
 
-/** Whether a set fires every time, or only as it begins to hold: a set of nothing holds always. */
-const BOTH = [false, true] as const
-const EVERY_TIME = [true] as const
-
 /** How many sets of each size are kept to be tried with one more part. */
 const BEAM = [0, 160, 120] as const
 
@@ -165,7 +161,7 @@ class Search {
     let best = LOOSE - unlikely(set.clauses, 0)
     for (let place = 0; place < this.cues.length; place++) {
       const { among } = must(this.cues[place])
-      for (const isEvery of set.clauses ? BOTH : EVERY_TIME) {
+      for (const isEvery of set.clauses ? [false, true] : [true]) {
         const cost = set.cost + (isEvery && set.clauses ? 1 : 0) + place * 0.4
         const score = this.score(set, among, isEvery, cost, most === 0)
         if (score === null) continue

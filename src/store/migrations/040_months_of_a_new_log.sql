@@ -53,7 +53,6 @@ create or replace function rappel.shape_log(tbl text) returns void language plpg
 declare
   the_log text := rappel.log_name(shape_log.tbl);
   number int;
-  known rappel.log_column;
   now_id bigint;
   is_new boolean := false;
 begin
@@ -71,12 +70,8 @@ begin
     execute format('create index on %s (run) where run is not null', the_log);
   end if;
   now_id := case when is_new then 0 else nextval('rappel.change_id') end;
-  for known in select * from rappel.log_column c where c.tbl = shape_log.tbl and c.until is null loop
-    perform from rappel.captured(shape_log.tbl) r where r.attnum = known.attnum and r.type = known.type;
-    if not found then
-      update rappel.log_column c set until = now_id where c.tbl = shape_log.tbl and c.bit = known.bit;
-    end if;
-  end loop;
+  update rappel.log_column c set until = now_id
+   where c.tbl = shape_log.tbl and c.until is null and not exists (select from rappel.captured(shape_log.tbl) r where r.attnum = c.attnum and r.type = c.type);
   update rappel.log_column c set field = col.field, counts = col.counts from rappel.captured(shape_log.tbl) col
    where c.tbl = shape_log.tbl and c.attnum = col.attnum and c.until is null and c.type = col.type and (c.field, c.counts) is distinct from (col.field, col.counts);
   perform rappel.add_log_columns(shape_log.tbl, now_id);

@@ -43,7 +43,7 @@ interface Props {
 
 /** The page of a dry run: what is tried at the left, what would come of it in the margin, and the row that keeps it as an example. */
 export function DryRunPage({ name, document, savedAt, setting, example, tried, frozen, note, suggested, keptAt, children }: Props) {
-  const wording = useMemo(() => wordingOf(setting), [setting])
+  const wording = wordingOf(setting)
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
   const { answer, fault, busy } = useAsked<Answer>('/api/v1/try', { workflow: document, ...tried, ...frozen }, AFTER_MS)
   const titleOf = useTitles(wording.schema)

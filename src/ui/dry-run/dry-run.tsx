@@ -1,7 +1,7 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useMemo, useState } from 'react'
+import { useState } from 'react'
 import type { ChangeKind } from '@/core/changes/change'
 import type { Example, Workflow } from '@/core/document/document'
 import { type FieldDef, type Image, titleOf } from '@/core/values/tables'
@@ -48,7 +48,7 @@ interface Props {
 export function DryRun({ name, document, savedAt, setting: sent, begun, titles, example, me }: Props) {
   const setting = useSent(sent)
   const router = useRouter()
-  const wording = useMemo(() => wordingOf(setting), [setting])
+  const wording = wordingOf(setting)
   const table = wording.schema.get(document.table)
   const [kind, setKind] = useState(begun.kind)
   const [after, setAfter] = useState<Image>(begun.after ?? begun.before ?? {})

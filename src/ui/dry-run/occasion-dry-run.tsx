@@ -33,7 +33,7 @@ interface Props {
 /** A dry run of what the clock sets off, or somebody by hand: a moment, a record, an owner or answers of one's choice, and in the margin what would come of it. Nothing is sent. */
 export function OccasionDryRun({ document, savedAt, setting: sent, record: begun, example }: Props) {
   const setting = useSent(sent)
-  const wording = useMemo(() => wordingOf(setting), [setting])
+  const wording = wordingOf(setting)
   const table = wording.schema.get(document.table)
   const kept = example?.occasion
   const [record, setRecord] = useState<RecordId | null>(kept?.record ?? kept?.records?.[0] ?? begun?.id ?? null)

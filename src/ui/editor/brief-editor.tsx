@@ -62,7 +62,7 @@ export interface EditedWorkflow extends Standing {
 export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkflow; setting: Sent<EditorSetting> }) {
   const setting = useSent(sent)
   const router = useRouter()
-  const wording = useMemo(() => wordingOf(setting), [setting])
+  const wording = wordingOf(setting)
   const [isYoung, setYoung] = useState(workflow.state === 'draft')
   const reduce = useMemo(() => editing(wording, isYoung ? otherNames(setting, workflow.name) : null), [wording, isYoung, setting, workflow.name])
   const [state, dispatch] = useReducer(reduce, startEditing(workflow.document, workflow.ask ? null : (workflow.opened ?? (workflow.name === null ? '/cue' : null)) || null))

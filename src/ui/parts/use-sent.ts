@@ -4,4 +4,4 @@ import { useMemo } from 'react'
 import type { Sent } from './sent'
 
 /** What was sent, as it was. */
-export const useSent = <T>({ json }: Sent<T>): T => useMemo(() => JSON.parse(json), [json])
+export const useSent = <T>(sent: Sent<T>): T => useMemo(() => JSON.parse(sent.json), [sent])

@@ -71,7 +71,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
     setLooked(wanted)
     setDraft({ ...template, ...found.document, name: template.name })
   }
-  const wording = useMemo(() => wordingOf(setting), [setting])
+  const wording = wordingOf(setting)
   const document = useMemo(() => sending(draft, wording.schema), [draft, wording])
   const { evidence, review } = useEvidence(document, sample, null)
   const table = wording.schema.get(draft.table)

@@ -48,7 +48,8 @@ const MOST_TAKEN = 3_000
 export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
   const actor = await visitor('PAGE /workflows/new')
   const mine = actor.role === 'member' ? actor.email : null
-  const [asked, setting, workflows] = await Promise.all([searchParams, editorSetting(mine, actor.email), listWorkflowNames(pool(), null)])
+  const [asked, setting] = await Promise.all([searchParams, editorSetting(mine, actor.email)])
+  const workflows = mine === null ? setting.workflows : await listWorkflowNames(pool(), null)
   const tables = setting.tables.filter((t) => t.name !== 'person')
   const asOf = asked.within ? workflows.find((w) => w.name === asked.within)?.table : asked.table
   const table = tables.find((t) => t.name === asOf) ?? tables.find((t) => t.name === 'claims') ?? tables[0]

@@ -8,7 +8,7 @@ import { readBriefText } from '@/core/words/text/read'
 import { listsOfTemplate } from '@/core/workflow/template-lists'
 import { listLibrary } from '@/store/files'
 import { listChannels } from '@/store/notices'
-import { listGroups, listPeople, listTeams } from '@/store/people'
+import { listGroups, listNamed, listTeams } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
@@ -17,7 +17,7 @@ import { listSenders, listTemplates } from '@/store/templates'
 export async function readNamed(pool: Pool) {
   const [schema, people, groups, teams, channels, senders, files, templates, organisation] = await Promise.all([
     readSchema(pool),
-    listPeople(pool),
+    listNamed(pool),
     listGroups(pool),
     listTeams(pool),
     listChannels(pool),

@@ -1,33 +1,19 @@
-import type { Change } from '@/core/changes/change'
+import { setImmediate } from 'node:timers/promises'
 import type { Wording } from '@/core/conditions/sentence'
 import { cueWords } from '@/core/cues/kinds'
 import { type Clause, type Condition, together } from '@/core/document/condition'
 import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
-import { Beside } from '@/core/propose/beside'
 import type { Marks } from '@/core/propose/candidates'
 import { narrowBy } from '@/core/propose/narrow'
-import { type Observation, Observed } from '@/core/propose/observed'
 import { type Proposal, propose } from '@/core/propose/propose'
 import { capital } from '@/core/values/naming'
-import { type Image, idFrom, type RecordId, type TableDef, targetOf } from '@/core/values/tables'
+import type { TableDef } from '@/core/values/tables'
 import { conditionWords } from '@/core/words/brief'
 import type { Surroundings } from '@/core/workflow/surroundings'
-import { latestChanges, withChanges } from '@/store/changes'
 import type { Queryable } from '@/store/database'
-import { changesFiredFor } from '@/store/runs'
 import { readWorkflowRow } from '@/store/workflows'
-import { Past } from './rehearsal/past'
-
-/** Marks on past changes, by their ids, and how far back others are looked at. */
-export interface MarksAsked {
-  readonly table: TableDef
-  readonly yes: readonly number[]
-  readonly no: readonly number[]
-  readonly days: number
-  /** The name of a workflow that is to fire for less: changes that it fired for are looked at, and clauses to be added to it proposed. */
-  readonly within?: string
-}
+import { lookThrough, type MarksAsked, type PastRead, readPast } from './propose-past'
 
 /** A proposal as it is told. */
 export interface ToldProposal {
@@ -59,33 +45,35 @@ export interface ToldProposals {
   readonly said: readonly string[]
 }
 
-/** Most firings of a workflow that are looked at, the newest. */
-const MOST_FIRED = 2_000
-
-/** Most changes that are looked at, the newest, and most that may be marked. */
-const MOST_CHANGES = 20_000
+/** Most changes that may be marked. */
 export const MOST_MARKED = 500
 
-/** Proposes conditions that agree with marks on recorded changes, each looked at with the records that it linked to as they stood. Nothing is sent or written. */
-export async function proposeFrom(db: Queryable, asked: MarksAsked, surroundings: Surroundings, wording: Wording): Promise<ToldProposals> {
+/**
+ * Proposes conditions that agree with marks on recorded changes, each looked at with the records that it linked to as they stood. Nothing is sent or written.
+ * @throws the signal's reason where it was called off before it was begun
+ */
+export async function proposeFrom(db: Queryable, asked: MarksAsked, surroundings: Surroundings, wording: Wording, signal?: AbortSignal): Promise<ToldProposals> {
   const { table, yes, no, within } = asked
   const said: string[] = []
   const both = yes.filter((id) => no.includes(id))
   if (both.length) return { proposals: [], ask: null, contradictions: both.map((id) => [id, id] as const), changes: 0, said: ['The same change is marked yes and no.'] }
-  const changes = await readMarked(db, asked, surroundings)
-  const placeOf = new Map(changes.map((change, i) => [change.id, i]))
+  const past = await readPast(db, asked, surroundings)
+  await setImmediate() // a newer question may have called this one off meanwhile
+  signal?.throwIfAborted()
+  const { changes, observed, placeOf } = past
   const marks = { yes: placesOf(yes, placeOf), no: placesOf(no, placeOf) }
   const gone = yes.length + no.length - marks.yes.length - marks.no.length
   if (gone)
     said.push(
       `${gone === 1 ? 'One marked change is' : `${gone} marked changes are`} not in the log of ${table.label} any more, or of another table, and ${gone === 1 ? 'was' : 'were'} left out.`,
     )
-  if (within !== undefined) return narrowed(db, changes, marks, asked, surroundings, wording, said)
-  if (marks.yes.length === 0)
+  if (within !== undefined) return narrowed(db, past, marks, asked, wording, said)
+  if (marks.yes.length === 0) {
+    lookThrough(past)
     return { proposals: [], ask: null, contradictions: [], changes: changes.length, said: [...said, 'Mark at least one change that should have told somebody.'] }
+  }
   if (marks.yes.length === 1) said.push('Only one change is marked yes: what is proposed may be about it alone. Mark another like it.')
   if (marks.no.length === 0) said.push('No change is marked no: mark one that should not have told anybody, and the proposals get narrower.')
-  const observed = new Observed(table, surroundings, await withLinked(db, changes, table, surroundings))
   const { proposals, ask, alike } = propose(observed, marks)
   const idAt = (place: number) => must(changes[place]).id
   const marked = new Set([...marks.yes, ...marks.no])
@@ -109,20 +97,11 @@ export async function proposeFrom(db: Queryable, asked: MarksAsked, surroundings
 }
 
 /** Clauses to be added to a workflow, so that it does not fire for what is marked no. */
-async function narrowed(
-  db: Queryable,
-  changes: readonly Change[],
-  marks: Marks,
-  { table, within }: MarksAsked,
-  surroundings: Surroundings,
-  wording: Wording,
-  said: string[],
-): Promise<ToldProposals> {
+async function narrowed(db: Queryable, { changes, observed }: PastRead, marks: Marks, { table, within }: MarksAsked, wording: Wording, said: string[]): Promise<ToldProposals> {
   const bare = { ask: null, contradictions: [], changes: changes.length }
   if (marks.no.length === 0) return { proposals: [], ...bare, said: [...said, `Mark a change no for which ${within} should not have fired.`] }
   const document = (await readWorkflowRow(db, within ?? ''))?.draft
   if (!document) return { proposals: [], ...bare, said: [`There is no workflow called ${within}.`] }
-  const observed = new Observed(table, surroundings, await withLinked(db, changes, table, surroundings))
   const found = narrowBy(observed, marks)
   if (found.length === 0) said.push('No single clause keeps what is marked yes and leaves out what is marked no. Mark less, or change the workflow by hand.')
   const proposals = found.map(({ clause, goes }): ToldProposal => {
@@ -143,39 +122,6 @@ async function narrowed(
 }
 
 const placesOf = (ids: readonly number[], placeOf: ReadonlyMap<number, number>) => [...new Set(ids)].flatMap((id) => placeOf.get(id) ?? [])
-
-/** The newest changes of a table, and the marked ones that are older, in order. */
-async function readMarked(db: Queryable, { table, yes, no, days, within }: MarksAsked, { schema }: Surroundings): Promise<Change[]> {
-  const from = Date.now() - days * 86_400_000
-  const newest =
-    within === undefined
-      ? (await latestChanges(db, schema, table.name, null, MOST_CHANGES)).filter((change) => change.at.getTime() >= from)
-      : await changesFiredFor(db, schema, table.name, within, MOST_FIRED)
-  return withChanges(db, schema, table.name, newest, [...yes, ...no])
-}
-
-/** Changes with the records that they link to, as they stood at the end of each one's transaction. */
-async function withLinked(db: Queryable, changes: readonly Change[], table: TableDef, surroundings: Surroundings): Promise<Observation[]> {
-  const links = table.fields.flatMap((field) => {
-    const target = targetOf(field)
-    return target ? [{ field: field.name, target }] : []
-  })
-  const past = new Past(db, { setting: surroundings, dry: true })
-  const beside = await past.ask(
-    changes.map((change) => ({
-      change,
-      at: change.at,
-      ask: (lookups) =>
-        [change.before, change.after].flatMap((image) =>
-          links.flatMap(({ field, target }): [string, RecordId, Image | null][] => {
-            const id = idFrom(image?.[field])
-            return id === null ? [] : [[target, id, lookups.record(target, id)]]
-          }),
-        ),
-    })),
-  )
-  return changes.map((change, i) => ({ change, lookups: new Beside(beside[i] ?? []) }))
-}
 
 function told({ on, firing, condition, fires, alive }: Proposal, table: TableDef, wording: Wording): ToldProposal {
   const cue: Workflow['cue'] = { kind: 'record', on: [...on] }

@@ -85,8 +85,8 @@ export async function readPassedBy(db: Queryable, name: string, schema: Schema, 
     [name, limit],
   )
   const changes: Change[] = []
-  for (const { id } of rows) {
-    const change = await readChange(db, schema, id)
+  for (const { id, document } of rows) {
+    const change = await readChange(db, schema, id, document.table)
     if (change) changes.push(change)
   }
   return { count: rows[0]?.count ?? 0, changes, document: rows[0]?.document ?? null }
@@ -106,28 +106,30 @@ export interface LateChange {
 
 /** Takes the oldest change that is to be handled late without reading what it holds; null where there is none, its change null where the log has it no more. */
 export async function takeLate(db: Queryable): Promise<{ workflow: number; name: string; version: number; change: BareChange | null } | null> {
-  const taken = await maybeOne<{ workflow: number; name: string; version: number; change_id: number }>(
+  const taken = await maybeOne<{ workflow: number; name: string; version: number; change_id: number; table: string }>(
     db,
     `with taken as (delete from rappel.catch_up c using (select workflow, change_id from rappel.catch_up order by change_id limit 1 for update skip locked) d
                      where c.workflow = d.workflow and c.change_id = d.change_id returning c.workflow, c.version, c.change_id)
-     select t.workflow, w.name, t.version, t.change_id from taken t join rappel.workflow w on w.id = t.workflow`,
+     select t.workflow, w.name, t.version, t.change_id, v.document ->> 'table' as table from taken t join rappel.workflow w on w.id = t.workflow
+       join rappel.workflow_version v on v.workflow = t.workflow and v.version = t.version`,
   )
   if (!taken) return null
-  const { change_id, ...late } = taken
-  return { ...late, change: await readBareChange(db, change_id) }
+  const { change_id, table, ...late } = taken
+  return { ...late, change: await readBareChange(db, change_id, table) }
 }
 
 /** Takes changes that are to be handled late, the oldest first; gone from the list when this transaction ends. */
 export async function claimLate(db: Queryable, schema: Schema, limit: number): Promise<LateChange[]> {
-  const rows = await many<{ workflow: number; version: number; change_id: number }>(
+  const rows = await many<{ workflow: number; version: number; change_id: number; table: string }>(
     db,
     `delete from rappel.catch_up c using (select workflow, change_id from rappel.catch_up order by change_id limit $1 for update skip locked) d
-      where c.workflow = d.workflow and c.change_id = d.change_id returning c.workflow, c.version, c.change_id`,
+      where c.workflow = d.workflow and c.change_id = d.change_id
+     returning c.workflow, c.version, c.change_id, (select v.document ->> 'table' from rappel.workflow_version v where v.workflow = c.workflow and v.version = c.version) as table`,
     [limit],
   )
   const late: LateChange[] = []
-  for (const { workflow, version, change_id } of rows.sort((a, b) => a.change_id - b.change_id)) {
-    const change = await readChange(db, schema, change_id)
+  for (const { workflow, version, change_id, table } of rows.sort((a, b) => a.change_id - b.change_id)) {
+    const change = await readChange(db, schema, change_id, table)
     if (change) late.push({ workflow, version, change })
   }
   return late

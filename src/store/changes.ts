@@ -7,7 +7,7 @@ import { many, manyPrepared, one, type Queryable } from './database'
 import { asArguments, type Floor, NO_FLOOR } from './floor'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
-import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLog, readStretch } from './log'
+import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLatest, readLog, readStretch } from './log'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
   return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
@@ -215,9 +215,12 @@ async function wholeTransactions(db: Queryable, placed: readonly Placed[]): Prom
   return rows.sort((a, b) => a.id - b.id)
 }
 
+/** The id of the newest change of a table; null where it has none. */
+export const newestChange = async (db: Queryable, table: string): Promise<number | null> => (await readLatest(db, table, null, 1))[0]?.id ?? null
+
 /** The newest changes of a table or of one record, newest first. */
 export async function latestChanges(db: Queryable, schema: Schema, table: string, record: RecordId | null, limit: number): Promise<Change[]> {
-  const rows = await many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where (c.rec = $1 or $1 is null) order by c.id desc limit $2`, [record, limit])
+  const rows = await readLatest(db, table, record, limit)
   return netOfRows(rows.reverse(), schema).reverse()
 }
 
@@ -261,6 +264,10 @@ export async function readChange(db: Queryable, schema: Schema, id: number, tabl
   const rows = await wholeTransactions(db, await readBare(db, [id], table))
   return netOfRows(rows, schema).find((c) => c.id === id) ?? null
 }
+
+/** One change by its id, or null; looked for first in the log of the table that it is thought to be of, since to look through those of all tables takes longer. */
+export const findChange = async (db: Queryable, schema: Schema, id: number, table: string | null | undefined): Promise<Change | null> =>
+  (table && schema.has(table) ? await readChange(db, schema, id, table) : null) ?? readChange(db, schema, id)
 
 /** Whether a change is in the log. */
 export async function hasChange(db: Queryable, id: number, table?: string): Promise<boolean> {

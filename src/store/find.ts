@@ -1,5 +1,5 @@
 import { labelOf } from '@/core/figures/review'
-import { type RecordId, recordPath, type TableDef, targetOf, titleOf } from '@/core/values/tables'
+import { changePath, type RecordId, recordPath, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { latestChanges } from './changes'
 import { many, type Queryable, quote, tableName } from './database'
 import { containing, listMessages } from './messages'
@@ -59,7 +59,7 @@ export async function findWhy(db: Queryable, about: string): Promise<Found[]> {
       (await latestChanges(db, schema, table.name, id, FEW)).map((change) => ({
         kind: 'why',
         title: `${titleOf(table, change.after ?? change.before ?? {})}, ${change.kind} by ${change.by.name}`,
-        href: `/changes/${change.id}`,
+        href: changePath(change.id, table.name),
         at: change.at,
       })),
     ),

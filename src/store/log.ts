@@ -1,5 +1,5 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
-import type { Image, RecordId } from '@/core/values/tables'
+import type { Image, RecordId, TableDef } from '@/core/values/tables'
 import { many, manyPrepared, type Queryable, quote } from './database'
 
 /** A row of the change log as SQL gives it. */
@@ -33,6 +33,8 @@ export interface LogShape {
   readonly table: string
   /** A number that no other log has. */
   readonly number: number
+  /** The type that it keeps the keys of records in. */
+  readonly key: string
   readonly columns: readonly LogColumn[]
   /** Whether some of its changes are still kept as images, from before logs were typed. */
   readonly hasImages: boolean
@@ -40,6 +42,12 @@ export interface LogShape {
 
 /** The log of a table, as SQL names it. */
 export const logOf = (table: string): string => `rappel_log.${quote(table)}`
+
+/** Values of a change up to which it fits a row of a log whatever they are; of a table with more, changes that do not fit are kept as images (migration 041). */
+const FITTING = 160
+
+/** Where the changes of a table stand, without their images, as SQL names it; of people, and where some may be kept as images, a view. */
+export const standsIn = ({ name, fields }: TableDef): string => (name === 'person' || fields.length + 2 > FITTING ? changesIn(name) : logOf(name))
 
 /** The changes of a table with their images, as SQL reads them: a view over its log. */
 export const changesIn = (table: string): string => `rappel_change.${quote(table)}`
@@ -55,14 +63,17 @@ export function maskOf(bit: number): { mask: string; bit: string } {
 
 /** How a table's log looks now; null where the table has none of its own. */
 export async function readShape(db: Queryable, table: string): Promise<LogShape | null> {
-  const columns = await manyPrepared<LogColumn & Pick<LogShape, 'number'> & { moved: boolean }>(
+  const columns = await manyPrepared<LogColumn & Pick<LogShape, 'number' | 'key'> & { moved: boolean }>(
     db,
     'log shape',
-    'select c.bit, c.field, c.stem, c.counts, c.since, c.until, o.number, o.moved from rappel.log_column c join rappel.log_of o on o.tbl = c.tbl where c.tbl = $1 order by c.bit',
+    `with log as materialized (
+       select o.tbl, o.number, o.moved, (select a.atttypid::regtype::text from pg_attribute a where a.attrelid = to_regclass(rappel.log_name(o.tbl)) and a.attname = 'rec') as key
+         from rappel.log_of o where o.tbl = $1)
+     select c.bit, c.field, c.stem, c.counts, c.since, c.until, log.number, log.moved, log.key from log join rappel.log_column c on c.tbl = log.tbl order by c.bit`,
     [table],
   )
   const [first] = columns
-  return first ? { table, number: first.number, columns, hasImages: !first.moved } : null
+  return first ? { table, number: first.number, key: first.key, columns, hasImages: !first.moved } : null
 }
 
 /** Changes of a table by their ids, as rows of the log, in no order. */
@@ -85,6 +96,12 @@ export function readStretch(db: Queryable, table: string, { shard, first, last, 
   return readRows(db, table, 'stretch', where, [first, last, xid, table, shard, limit])
 }
 
+/** The newest changes of a table, or of one record of it, the newest first. */
+export const readLatest = (db: Queryable, table: string, record: RecordId | null, limit: number): Promise<ChangeRow[]> =>
+  record === null
+    ? readRows(db, table, 'latest', 'true order by c.id desc limit $1', [limit])
+    : readRows(db, table, 'latest of record', 'c.rec = $1 order by c.id desc limit $2', [record, limit])
+
 /** What this transaction has written to a table so far, after a change, in order of their ids; at most so many rows. */
 export const readOwnWrites = (db: Queryable, table: string, after: number, limit: number): Promise<ChangeRow[]> =>
   readRows(db, table, 'own writes', 'c.id > $1 and c.xid = rappel.xid() order by c.id limit $2', [after, limit])
@@ -96,14 +113,14 @@ export function readRecordsLog(db: Queryable, table: string, records: readonly R
 
 /**
  * Rows of a table's changes: from its log, or, where some are still kept as images, from the view of them. A log's columns keep their bits and names, so that their number
- * tells one way of reading it from another.
+ * tells one way of reading it from another; its keys may get another type.
  */
 async function readRows(db: Queryable, table: string, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
   const shape = await readShape(db, table)
   if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where ${where}`, params)
   const rows = await manyPrepared<{ id: number; at: number; xid: string; by: string; row: Packed }>(
     db,
-    `log ${way} ${shape.number} ${shape.columns.length}`,
+    `log ${way} ${shape.number} ${shape.columns.length} ${shape.key}`,
     `select c.id, extract(epoch from c.at) * 1000 as at, c.xid::text as xid, (select a.by::text from rappel.actor a where a.id = c.actor) as by, ${packed(shape)} as row from ${logOf(table)} c where ${where}`,
     params,
   )

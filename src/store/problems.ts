@@ -43,6 +43,16 @@ const SENTENCES: Record<string, (e: DatabaseError) => Refused> = {
       'conflict',
       `The database does not let Rappel do this (${e.message ?? 'permission denied'}). The table’s owner grants it: grant insert, update, delete on … to Rappel’s role.`,
     ),
+  '54000': () =>
+    new Refused(
+      'invalid',
+      'Together the values are more than a row of the database can hold (8 kB of short ones; long texts are kept elsewhere). Leave some blank, or put some fields into another table.',
+    ),
+  '54011': () =>
+    new Refused(
+      'conflict',
+      'The table, or the log of its changes, has as many columns as the database allows (1,600): a log has two for each field that the table has or had, and for each type a field had. Put new fields into another table that links to it.',
+    ),
   '22003': () => new Refused('invalid', 'A number is too large to be kept.'),
 }
 

@@ -3,7 +3,7 @@ import type { Figure } from '@/core/document/figure'
 import { knownFigure } from '@/core/figures/groups'
 import { must } from '@/core/must'
 import { KEY_WORDS, parseValue } from '@/core/values/parse'
-import { type Attachment, FIELD_TYPES, type FieldDef, type FieldType, type Key, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
+import { type Attachment, FIELD_TYPES, type FieldDef, type FieldType, type Key, MOST_FIELDS, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, touch, transaction } from './database'
 import { Refused } from './problems'
 
@@ -164,6 +164,8 @@ export function checkTable(table: TableDef, schema: Schema, { mayRetype = false 
     say('/singular', 'The singular is snake_case and none of the names Rappel uses itself; placeholders start with it.')
   if (!table.label?.trim()) say('/label', 'The table needs a label.')
   if (!table.fields.some((f) => f.name === table.titleField)) say('/titleField', `The title field ${JSON.stringify(table.titleField)} is not among the fields.`)
+  if (table.fields.length > MOST_FIELDS)
+    say('/fields', `The table has ${table.fields.length.toLocaleString('en-GB')} fields; ${MOST_FIELDS} are the most. Put some into another table that links to it.`)
   const owner = table.ownerField ? table.fields.find((f) => f.name === table.ownerField) : undefined
   if (table.ownerField && owner?.type !== 'person') say('/ownerField', 'The owner field must be a person field of the table.')
   const seen = new Set<string>()
@@ -366,13 +368,9 @@ export async function setUnique(db: Queryable, table: string, { name, label, typ
 
 /** How many records a table has. */
 export async function readTableSize(db: Queryable, name: string): Promise<number> {
-  return (await one<{ count: number }>(db, `select count(*) as count from data.${quote(name)}`)).count
+  return (await one<{ count: number }>(db, 'select rappel.count_of($1) as count', [name])).count
 }
 
 /** How many records each table has. */
-export async function readTableSizes(db: Queryable): Promise<Map<string, number>> {
-  const names = await many<{ name: string }>(db, 'select name from rappel.table_def')
-  const sizes = new Map<string, number>()
-  for (const { name } of names) sizes.set(name, await readTableSize(db, name))
-  return sizes
-}
+export const readTableSizes = async (db: Queryable): Promise<Map<string, number>> =>
+  new Map((await many<{ name: string; count: number }>(db, 'select name, rappel.count_of(name) as count from rappel.table_def')).map(({ name, count }) => [name, count]))

@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import type { TableDef } from '@/core/values/tables'
 import { attachTable, listAttachable } from '@/store/attach/attach'
+import { followTable } from '@/store/attach/follow'
 import { many, one } from '@/store/database'
 import { removeTable } from '@/store/design/remove'
 import { createRecord, deleteRecord, editRecords, lockRecord, readRecord, updateRecord } from '@/store/records'
@@ -65,6 +66,24 @@ test('what can be attached is told, and why the rest cannot', async () => {
   await expect(attachTable(pool, 'lines', { schema: 'wholesale', table: 'order_line' })).rejects.toThrow(/cannot be attached\. Its primary key has 2 columns/)
   await expect(attachTable(pool, 'none', { schema: 'wholesale', table: 'nothing' })).rejects.toThrow(/no table wholesale\.nothing/)
   await expect(attachTable(pool, 'catalogue', { schema: 'pg_catalog', table: 'pg_class' })).rejects.toThrow(/no table/)
+})
+
+test('a table has a most of columns that can be watched, before it is attached and after', async () => {
+  const columns = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => `c${from + i} int`)
+  const why = 'It has 751 columns; 750 are the most that can be watched.'
+  await theirs.as.query(`create table long (id int primary key, ${columns(0, 749)})`)
+  await theirs.grant(`grant select, trigger on wholesale.long to ${new URL(db.url).username}`)
+  await attachTable(pool, 'long', { schema: 'wholesale', table: 'long' })
+  await theirs.as.query(`insert into long (id, c7) values (1, 5); alter table long add column c749 int; update long set c7 = 6`)
+  expect(await followTable(pool, 'long')).toEqual([`${why} Nothing is read of it and nothing recorded until that is mended; then it goes on by itself.`])
+  expect((await tableOf('long')).attached?.trouble).toBe(why)
+  await theirs.as.query('alter table long drop column c1')
+  expect((await followTable(pool, 'long'))[0]).toMatch(/again/)
+  await theirs.as.query('update long set c7 = 8')
+  expect((await changes('long')).map((c) => c.after.c7)).toEqual([5, 6, 8])
+  await theirs.as.query('alter table long add column c750 int')
+  await pool.query(`select rappel.detach('long')`)
+  expect((await listAttachable(pool)).find((t) => t.table === 'long')?.why).toBe(why)
 })
 
 test('without what its owner has to grant, the sentence to run is given', async () => {

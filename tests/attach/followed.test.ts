@@ -157,3 +157,24 @@ test('writers of another program are never refused, nor kept waiting for long, w
     { rec: 2, kind: 'deleted', changed: [] },
   ])
 })
+
+test('a change of a table with so many columns that no row of its log holds it is recorded as an image, and fires', async () => {
+  const columns = Array.from({ length: 200 }, (_, i) => `c${i}`)
+  await theirs.as.query(`create table wide (id int primary key, ${columns.map((c) => `${c} text`).join(', ')})`)
+  await theirs.grant(`grant select, trigger on wholesale.wide to ${new URL(engine.url).username}`)
+  await attachTable(engine.pool, 'wide', { schema: 'wholesale', table: 'wide' })
+  await goLive(engine, {
+    rappel: 'workflow/1',
+    name: 'Wide',
+    table: 'wide',
+    cue: { kind: 'record', on: ['changed'] },
+    conditions: { all: [{ field: 'c7', op: 'changed' }] },
+    actions: [{ name: 'tell', do: 'email', to: [{ address: 'stock@wholesale.example' }], subject: 'From {{ before.c7 }} to {{ record.c7 }}', body: 'x', format: 'plain' }],
+  })
+  await theirs.as.query(`insert into wide select 1, ${columns.map((c) => `left(md5('${c}'), 23)`).join(', ')}`)
+  await theirs.as.query(`update wide set ${columns.map((c) => `${c} = left(md5(${c}), 23)`).join(', ')}`)
+  await nothingLeft()
+  const row = await one<{ before: string; now: string }>(engine.pool, `select left(md5('c7'), 23) as before, c7 as now from wholesale.wide`)
+  expect(await subjects(1)).toEqual([`From ${row.before} to ${row.now}`])
+  expect(await one(engine.pool, `select cardinality(changed) as changed, rec from rappel.change_json where tbl = 'wide'`)).toEqual({ changed: 200, rec: 1 })
+})

@@ -31,7 +31,7 @@ const PAGE_MS = 300
 const WORKER_MS = 5_000
 
 /** How often each page is looked at; the first time, it may have to be read from the disk. */
-const LOOKS = 6
+const LOOKS = 12
 
 const tableAt = (i: number): TableDef => ({
   name: `cases_${i}`,
@@ -235,6 +235,7 @@ async function lookAtPages(pool: Pool, url: string): Promise<void> {
     '/records/cases_0/fields',
     '/records/cases_77',
     '/records/cases_0/import',
+    `/changes/${change}?table=cases_0`,
     `/changes/${change}`,
     '/runs',
     '/runs?state=failed',

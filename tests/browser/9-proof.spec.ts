@@ -68,7 +68,7 @@ test('from a record’s timeline one comes to why a change fired or did not, for
   const [run] = body.runs as unknown as { record: number; change: number; title: string }[]
   await signIn(page)
   await page.goto(`/records/claims/${run?.record}`)
-  await page.locator(`a[href="/changes/${run?.change}"]`).first().click()
+  await page.locator(`a[href^="/changes/${run?.change}?"]`).first().click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText(`Why, for a change of ${run?.title}`)
   await expect(page.getByText(/^It set off Offer above 1,000/)).toBeVisible()
   const evidence = page.getByRole('complementary', { name: margin })

@@ -1,8 +1,11 @@
+import { must } from '@/core/must'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { proposeFrom } from '@/engine/propose'
+import { readPast } from '@/engine/propose-past'
 import { many } from '@/store/database'
 import { listRuns } from '@/store/runs'
-import { makeClaims, newClaimWorkflow } from '../support/claims'
+import { putTable } from '@/store/tables'
+import { CLAIMS, makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
 let engine: Engine
@@ -40,6 +43,29 @@ test('marks on recorded changes come to conditions, with whom records belonged t
   expect(rule?.sentence).toMatch(/^A claim is changed.*/)
   expect(found.proposals.length).toBeGreaterThan(0)
   expect([...ofRafi, ...others, ...created, null]).toContain(found.ask)
+})
+
+test('the past is read once for the questions that follow, and anew for a mark that is not in it, or where a table is another', async () => {
+  const { ines } = await makeClaims(engine.pool)
+  const add = () => engine.pool.query('insert into data.claims (owner, amount) select $1, 5 from generate_series(1, 4)', [ines])
+  const past = async (yes: readonly number[] = [], days = 30) => {
+    const surroundings = await readSurroundings(engine.pool, BASE_URL)
+    return readPast(engine.pool, { table: must(surroundings.schema.get('claims')), yes, no: [], days }, surroundings)
+  }
+  await add()
+  const first = await past()
+  expect(first.changes.map((c) => c.id)).toEqual(await ids('true'))
+  expect((await Promise.all([past(), past(await ids('true'))])).map((p) => p === first)).toEqual([true, true])
+  await add()
+  expect(await past()).toBe(first) // newer changes wait for a minute
+  const newest = must((await ids('true')).at(-1))
+  const second = await past([newest, 999_999])
+  expect([second === first, second.placeOf.has(newest), second.changes.length]).toEqual([false, true, 8])
+  expect(await past([newest, 999_999])).toBe(second) // what is gone is not looked for again
+  expect(await past([newest], 7)).not.toBe(second)
+  const third = await past()
+  await putTable(engine.pool, { ...CLAIMS, label: 'Complaints' })
+  expect([(await past()) === third, (await past()).observed.table.label]).toEqual([false, 'Complaints'])
 })
 
 test('what cannot be answered is said', async () => {

@@ -1,3 +1,5 @@
+import { MOST_FIELDS } from '../values/tables'
+
 /** A column of a table as the database's catalogue has it. */
 export interface CatalogColumn {
   readonly name: string
@@ -51,6 +53,8 @@ export interface CatalogTable {
   readonly rows: number | null
   /** Whether it has a column besides its key that a field could hold. */
   readonly hasFields: boolean
+  /** How many columns it has. */
+  readonly width: number
   readonly columns: readonly CatalogColumn[]
   readonly links: readonly CatalogLink[]
   /** The role that Rappel works as. */
@@ -83,6 +87,7 @@ export function whyNot(table: CatalogTable): string | null {
     ...(may.select && may.trigger ? [] : [`grant select, trigger on ${name} to ${role};`]),
   ]
   if (grants.length) return `Its owner has to allow it${kind === 'partitioned table' ? ', of its partitions too' : ''}: ${grants.join(' ')}`
+  if (table.width > MOST_FIELDS) return `It has ${table.width.toLocaleString('en-GB')} columns; ${MOST_FIELDS} are the most that can be watched.`
   if (!table.hasFields) return 'It has no columns besides its key that a field could hold.'
   return null
 }

@@ -79,6 +79,7 @@ export class Observed {
   private knownDays: Int32Array | null = null
   private readonly kinds = new Map<string, Bits>()
   private readonly columns = new Map<string, Column>()
+  private readonly spreads = new Map<number, Observed>()
   private readonly beside = new Map<string, { now: Int32Array; before: Int32Array } | null>()
 
   constructor(
@@ -138,7 +139,10 @@ export class Observed {
 
   /** At most so many of them, spread evenly; all where there are no more. */
   spread(most: number): Observed {
-    return this.size <= most ? this : this.only(this.placesSpread(most))
+    if (this.size <= most) return this
+    const known = this.spreads.get(most) ?? this.only(this.placesSpread(most))
+    this.spreads.set(most, known)
+    return known
   }
 
   /** The places of at most so many of them, spread evenly. */

@@ -89,7 +89,12 @@ export interface TableDef {
   readonly figures?: readonly NamedFigure[]
   /** Why there is no one record of it here whose fields could be meant, as a sentence; where that is so it has no fields at all. */
   readonly none?: string
+  /** Whether only the fields that name its records and link them are here, and those that a new one must have: the whole is fetched once it is spoken of. */
+  readonly short?: true
 }
+
+/** Most fields that a table can have: its log has two columns for each, and PostgreSQL lets a table have 1,600 (15, Appendix K, “PostgreSQL Limits”). */
+export const MOST_FIELDS = 750
 
 /** Every table by name, `person` included. */
 export type Schema = ReadonlyMap<string, TableDef>
@@ -162,6 +167,9 @@ export function idOf(image: Image): RecordId {
 
 /** Where a record's page is. */
 export const recordPath = (table: string, id: Stored | undefined): string => `/records/${table}/${encodeURIComponent(String(id ?? ''))}`
+
+/** Where the page of a change is; with its table, where that is known, in whose log it is looked for first. */
+export const changePath = (id: number | string, table?: string | null): string => `/changes/${id}${table ? `?table=${table}` : ''}`
 
 /** What a record is called: its title field's text, or the table's singular and the id. */
 export function titleOf(table: TableDef, image: Image): string {

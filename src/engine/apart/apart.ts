@@ -9,6 +9,8 @@ import { TooMuch } from './too-much'
 export interface AskOptions {
   readonly signal?: AbortSignal
   readonly progress?: (done: number) => void
+  /** What is kept for the next work like it: the process that had the last goes first, unless something else keeps it busy. */
+  readonly like?: string
 }
 
 export interface ApartOptions {
@@ -58,6 +60,8 @@ interface Place {
   readonly child: ChildProcess
   readonly works: Map<number, Work>
   ready: boolean
+  /** What its last work was like that may have kept something. */
+  like: string | null
   /** The work that took longer than any may, for which the process is ended. */
   overdue: number | null
 }
@@ -127,6 +131,9 @@ export class Apart {
   private placeFor(work: Work): Place | null {
     const most = this.options.processes ?? PROCESSES
     const open = this.places.filter((place) => ![...place.works.values()].some((other) => other.again) && place.works.size < (work.again ? 1 : MOST_AT_ONCE))
+    const { like } = work.options
+    const keeper = like === undefined ? undefined : open.find((place) => place.like === like && [...place.works.values()].every((other) => other.options.like === like))
+    if (keeper) return keeper
     const idle = open.find((place) => place.works.size === 0)
     if (idle) return idle
     if (this.places.length < most) return this.open()
@@ -142,7 +149,7 @@ export class Apart {
       stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
       detached: true, // a Ctrl-C ends whoever asked, not what was asked
     })
-    const place: Place = { child, works: new Map(), ready: false, overdue: null }
+    const place: Place = { child, works: new Map(), ready: false, like: null, overdue: null }
     this.places.push(place)
     child.on('message', (answered: Answered) => this.hear(place, answered))
     child.once('exit', () => this.bury(place))
@@ -152,6 +159,7 @@ export class Apart {
 
   private give(place: Place, work: Work): void {
     place.works.set(work.message.ask, work)
+    place.like = work.options.like ?? place.like
     if (place.ready) this.send(place, work)
   }
 

@@ -32,7 +32,8 @@ import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
 import { readReviewSetting, readSurroundings, readWording } from '../program'
-import { type MarksAsked, proposeFrom, type ToldProposals } from '../propose'
+import { proposeFrom, type ToldProposals } from '../propose'
+import type { MarksAsked } from '../propose-past'
 import { type ReadMail, readMail } from '../read-mail'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
 import { bare, rehearse } from '../rehearsal/rehearse'
@@ -100,7 +101,7 @@ export const TASKS = {
     const known = surroundings.schema.get(table)
     return known && known.name !== 'person'
       ? room.replica.read(
-          (db) => proposeFrom(db, { ...marks, table: known }, surroundings, wording),
+          (db) => proposeFrom(db, { ...marks, table: known }, surroundings, wording, room.signal),
           () => Promise.resolve(true),
         )
       : null

@@ -1,6 +1,6 @@
 import { changeOccasion, crossingOccasion, type Occasion, pressOccasion, stayOccasion, tickOccasion } from '@/core/cues/occasion'
 import type { Image, Schema } from '@/core/values/tables'
-import { readChange } from '@/store/changes'
+import { findChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { readRecord } from '@/store/records'
 import type { KeptOccasion, WrittenOccasion } from '@/store/runs'
@@ -35,7 +35,7 @@ const RECORD_GONE = 'Its record is gone.'
 /** The occasion of a run, to be worked out again: its change as the log has it, its record as it is now; or why that cannot be. */
 export async function readOccasion(db: Queryable, schema: Schema, written: WrittenOccasion): Promise<{ occasion: Occasion } | { gone: string }> {
   const { kind, key, change_id, occasion: kept, tbl, rec } = written
-  const change = change_id === null ? null : await readChange(db, schema, change_id)
+  const change = change_id === null ? null : await findChange(db, schema, change_id, tbl)
   if (kind === 'change') return change ? { occasion: changeOccasion(change) } : { gone: CHANGE_GONE }
   if (!kept) return { gone: 'What set it off was not kept.' }
   const image: Image | null = rec === null ? null : await readRecord(db, { name: tbl }, rec)

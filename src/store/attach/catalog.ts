@@ -44,7 +44,7 @@ async function readTables(db: Queryable, one: { readonly schema: string; readonl
             json_build_object('use', has_schema_privilege(n.oid, 'usage'), 'select', ${has('select')}, 'trigger', ${has('trigger')},
                               'insert', has_table_privilege(c.oid, 'insert'), 'update', has_any_column_privilege(c.oid, 'update'), 'delete', has_table_privilege(c.oid, 'delete')) as may,
             nullif(case when c.relkind = 'p' then (select sum(greatest(x.reltuples, 0)) from pg_partition_tree(c.oid) t join pg_class x on x.oid = t.relid) else c.reltuples end, -1)::float as rows,
-            ${HAS_FIELDS} as "hasFields", ${one ? COLUMNS : `'[]'::json`} as columns, ${one ? LINKS : `'[]'::json`} as links,
+            ${HAS_FIELDS} as "hasFields", (select count(*) from pg_attribute a where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped)::int as width, ${one ? COLUMNS : `'[]'::json`} as columns, ${one ? LINKS : `'[]'::json`} as links,
             current_user::text as role, (select a.tbl from rappel.attached a where a.base = c.oid) as "attachedAs"
        from pg_class c join pg_namespace n on n.oid = c.relnamespace
       where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and n.nspname <> all($1) and n.nspname !~ '^pg_'

@@ -2,8 +2,9 @@ import { isComputed } from '@/core/document/figure'
 import type { FigureSetting } from '@/core/figures/sql'
 import { asJson } from '@/core/figures/sql'
 import type { Days } from '@/core/figures/window'
+import { must } from '@/core/must'
 import { many, type Queryable, touch } from '../database'
-import { changesIn, logOf } from '../log'
+import { standsIn } from '../log'
 import { listKept } from './definitions'
 import { movesSql, type Reach, tablesRead } from './moves'
 import type { KeptFigure, KeptTableFigure } from './rows'
@@ -14,26 +15,23 @@ export async function figuresToLookAt(db: Queryable, setting: FigureSetting): Pr
   if (all.length === 0) return []
   const reading = new Map(all.map((figure) => [figure, logsOf(figure, setting)]))
   const params: unknown[] = []
-  const questions = [...new Set([...reading.values()].flat())].map((table) => {
-    const seen = all.filter((f) => reading.get(f)?.includes(table)).map((f) => partsOf(f.seen))
+  const questions = [...new Set([...reading.values()].flat())].map((log) => {
+    const seen = all.filter((f) => reading.get(f)?.includes(log)).map((f) => partsOf(f.seen))
     const least = seen.map((s) => BigInt(s.xmax)).sort((a, b) => (a < b ? -1 : 1))[0]
     const running = [...new Set(seen.flatMap((s) => s.running))]
     const [from, open] = [`$${params.push(String(least))}`, `$${params.push(running)}`]
-    return `select ${params.push(table) && `$${params.length}`}::text as tbl where exists (select from ${logNamed(table)} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, rappel.snapshot()))`
+    return `select ${params.push(log) && `$${params.length}`}::text as log where exists (select from ${log} c where (c.xid >= ${from}::xid8 or c.xid = any(${open}::xid8[])) and pg_visible_in_snapshot(c.xid, rappel.snapshot()))`
   })
   if (questions.length === 0) return all.map((figure) => ({ figure, isBehind: false }))
-  const changed = new Set((await many<{ tbl: string }>(db, questions.join(' union all '), params)).map((r) => r.tbl))
-  return all.map((figure) => ({ figure, isBehind: (reading.get(figure) ?? []).some((table) => changed.has(table)) }))
+  const changed = new Set((await many<{ log: string }>(db, questions.join(' union all '), params)).map((r) => r.log))
+  return all.map((figure) => ({ figure, isBehind: (reading.get(figure) ?? []).some((log) => changed.has(log)) }))
 }
 
-/** The tables whose logs move a figure by itself; none for one that is worked out from others. */
+/** Where the changes stand that move a figure by itself, as SQL names it; nowhere for one that is worked out from others. */
 function logsOf({ definition }: KeptFigure, { schema }: FigureSetting): string[] {
   const table = isComputed(definition) ? undefined : schema.get(definition.table)
-  return table && !isComputed(definition) ? tablesRead(definition, table) : []
+  return table && !isComputed(definition) ? tablesRead(definition, table).map((name) => standsIn(must(schema.get(name)))) : []
 }
-
-/** A log as SQL names it; people's changes are kept as images, behind a view. */
-const logNamed = (table: string) => (table === 'person' ? changesIn(table) : logOf(table))
 
 /** The parts of a pg_snapshot's text. Source: PostgreSQL 15, 9.26.8 (xmin:xmax:xip_list). */
 function partsOf(snapshot: string): { xmin: string; xmax: string; running: string[] } {
@@ -46,8 +44,8 @@ export interface Unseen {
   /** What was seen before, and what is when these are folded in: pg_snapshots, as text. */
   readonly since: string
   readonly until: string
-  /** The tables whose logs move the figure. */
-  readonly tables: readonly string[]
+  /** Where the changes stand that move the figure, as SQL names it. */
+  readonly logs: readonly string[]
   /** Whether nothing of it is in the logs. */
   readonly isEmpty: boolean
   /** The one transaction that it is, where it is one. */
@@ -86,7 +84,7 @@ export async function unseen(db: Queryable, kept: KeptTableFigure, until: string
   const { xmax } = partsOf(since)
   const { xmax: end, running: stillRunning } = partsOf(until)
   if (BigInt(end) < BigInt(xmax)) return null // another moved it in between
-  const whole = { since, until, tables: logsOf(kept, setting), isEmpty: false }
+  const whole = { since, until, logs: logsOf(kept, setting), isEmpty: false }
   if (BigInt(end) - BigInt(xmax) < FEW || !(await areMany(db, whole))) return whole
   const counted = await transactionsOf(db, whole, 4 * AT_ONCE)
   if (counted.length === 0) return { ...whole, isEmpty: true }
@@ -102,7 +100,7 @@ export async function unseen(db: Queryable, kept: KeptTableFigure, until: string
 async function areMany(db: Queryable, range: Unseen): Promise<boolean> {
   const params: unknown[] = []
   const { where } = reachOf(range, (value, type) => `$${params.push(value)}::${type}`)
-  const rows = range.tables.map((table) => `(select 1 from ${logNamed(table)} c where ${where} offset ${AT_ONCE} limit 1)`)
+  const rows = range.logs.map((log) => `(select 1 from ${log} c where ${where} offset ${AT_ONCE} limit 1)`)
   return (await many(db, rows.join(' union all '), params)).length > 0
 }
 
@@ -122,7 +120,7 @@ async function transactionsOf(db: Queryable, range: Unseen, most: number | null)
   const params: unknown[] = []
   const { where } = reachOf(range, (value, type) => `$${params.push(value)}::${type}`)
   const limit = most === null ? '' : ` order by c.xid limit ${most}`
-  const rows = range.tables.map((table) => `(select c.xid, c.id from ${logNamed(table)} c where ${where}${limit})`)
+  const rows = range.logs.map((log) => `(select c.xid, c.id from ${log} c where ${where}${limit})`)
   return many(db, `select xid::text as xid, count(*)::int as n from (${rows.join(' union all ')}) c group by xid order by max(id)`, params)
 }
 

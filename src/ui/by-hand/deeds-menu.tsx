@@ -1,9 +1,11 @@
 'use client'
 
-import { useState } from 'react'
+import { type ComponentProps, useState } from 'react'
 import type { RecordId, Stored } from '@/core/values/tables'
 import type { Deed } from '@/engine/answers/press'
 import { Button } from '../parts/button'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import type { PersonChoice } from '../records/values'
 import { useDeeds } from './deeds'
 import { PressSheet } from './press-sheet'
@@ -13,6 +15,11 @@ export function Deeds({ table, records, ...rest }: Chosen & { readonly table: st
   const deeds = useDeeds(table).filter((d) => d.per === 'record' || d.per === 'all')
   return <Buttons deeds={deeds} records={records} groups={[]} {...rest} />
 }
+
+/** The same where the people were sent with a page. */
+export const SentDeeds = ({ people, ...rest }: Omit<ComponentProps<typeof Deeds>, 'people'> & { readonly people: Sent<readonly PersonChoice[]> }) => (
+  <Deeds people={useSent(people)} {...rest} />
+)
 
 /** The same for the groups of a figure. */
 export function GroupDeeds({ figure, groups, ...rest }: Chosen & { readonly figure: string; readonly groups: readonly Stored[] }) {

@@ -1,3 +1,4 @@
+import { changePath } from '@/core/values/tables'
 import Link from '../parts/link'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
@@ -14,14 +15,22 @@ export interface JudgedWorkflow {
 }
 
 /** Every workflow of the table with what a change was to it, those that fired first; one is chosen and explained in the margin. */
-export function WorkflowsOfChange({ change, workflows, chosen }: { change: number; workflows: readonly JudgedWorkflow[]; chosen: string | null }) {
+export function WorkflowsOfChange({
+  change,
+  workflows,
+  chosen,
+}: {
+  change: { readonly id: number; readonly table: string }
+  workflows: readonly JudgedWorkflow[]
+  chosen: string | null
+}) {
   return (
     <ul aria-label="Workflows and this change" className="border-rule border-b">
       {workflows.map((w) => (
         <li key={w.name} className={`border-rule border-t border-l-3 px-3 py-2.5 ${w.name === chosen ? 'border-l-rope-mark bg-sheet' : 'border-l-transparent'}`}>
           <div className="flex flex-wrap items-baseline gap-x-4">
             <Link
-              href={`/changes/${change}?workflow=${encodeURIComponent(w.name)}`}
+              href={`${changePath(change.id, change.table)}&workflow=${encodeURIComponent(w.name)}`}
               scroll={false}
               aria-current={w.name === chosen ? 'true' : undefined}
               className="font-serif text-ink text-lg"

@@ -16,7 +16,6 @@ import { Button } from '../parts/button'
 import { Page } from '../parts/page'
 import { useOnceKnown } from '../parts/queries'
 import type { Sent } from '../parts/sent'
-import { useSent } from '../parts/use-sent'
 import { TablesProvider } from '../records/tables-context'
 import { useTitles } from '../records/use-titles'
 import { useUnsaved } from '../shell/leaving'
@@ -42,6 +41,7 @@ import { pageOf, type Standing } from './standing'
 import { NEW_CLAUSE, newEmail, startEditing } from './state'
 import { freeActionName, kindAt } from './tree'
 import { TrialChoices, TrialPanel, useTrial } from './trial'
+import { useSetting } from './use-setting'
 import { useStanding, useTrueAddress } from './use-standing'
 
 export interface EditedWorkflow extends Standing {
@@ -60,7 +60,7 @@ export interface EditedWorkflow extends Standing {
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkflow; setting: Sent<EditorSetting> }) {
-  const setting = useSent(sent)
+  const { setting, speakOf, reach } = useSetting(sent)
   const router = useRouter()
   const wording = wordingOf(setting)
   const [isYoung, setYoung] = useState(workflow.state === 'draft')
@@ -71,6 +71,7 @@ export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkf
   const [asking, setAsking] = useState(false)
   const typing = useRef<HTMLInputElement>(null)
   const { document } = state
+  useEffect(() => speakOf(document), [speakOf, document])
   const titleOf = useTitles(wording.schema)
   const lines = useMemo(() => briefOf(document, wording), [document, wording])
   const table = wording.schema.get(document.table)
@@ -161,7 +162,7 @@ export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkf
     roots: scopeAt(document, placeOfNew(state.chosen), table, wording),
   }
   return (
-    <TablesProvider tables={setting.tables}>
+    <TablesProvider tables={setting.tables} reach={reach}>
       <div data-editor>
         <Page
           margin={

@@ -4,7 +4,7 @@ import type { ReactNode } from 'react'
 import type { Wording } from '@/core/conditions/sentence'
 import type { Workflow } from '@/core/document/document'
 import { type Finding, isToMend } from '@/core/review/review'
-import type { RecordId, TableDef } from '@/core/values/tables'
+import { changePath, type RecordId, type TableDef } from '@/core/values/tables'
 import type { Line } from '@/core/words/brief'
 import { usesOf } from '@/core/workflow/uses'
 import { Choice } from '../parts/choice'
@@ -129,7 +129,7 @@ function OnPast({ found, evidence, line, lines, shown, onSample, document, setti
           <p className="text-muted text-xs">
             <Time at={chosen.at} />
             {Number(chosen.id) > 0 && (
-              <Link href={`/changes/${chosen.id}`} className="pl-3">
+              <Link href={changePath(chosen.id, isCrossing ? null : document.table)} className="pl-3">
                 {isCrossing ? 'the change that moved it' : 'why'}
               </Link>
             )}

@@ -2,7 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query'
 import { useRouter } from 'next/navigation'
-import { useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { useDebounce } from 'use-debounce'
 import { type ComputedFigure, type Figure, isComputed, type TableFigure, type Threshold } from '@/core/document/figure'
@@ -20,7 +20,10 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import Link from '../parts/link'
 import { MarginTitle, Page } from '../parts/page'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { TablesProvider } from '../records/tables-context'
+import { useNear } from '../records/use-near'
 import type { PersonChoice } from '../records/values'
 import { useUnsaved } from '../shell/leaving'
 import { GroupTable } from './groups'
@@ -42,24 +45,29 @@ interface Props {
   /** Why it is not kept up any more. */
   readonly broken: string | null
   readonly users: readonly string[]
-  readonly tables: readonly TableDef[]
-  readonly people: readonly PersonChoice[]
+  readonly tables: Sent<readonly TableDef[]>
+  readonly people: Sent<readonly PersonChoice[]>
   readonly organisation: Organisation
   readonly canEdit: boolean
 }
 
 /** A figure: its definition as numbered lines, and in the margin its past, worked out as it is written. */
-export function FigureEditor({ figure: given, isKept, broken, users, tables, people, organisation, canEdit }: Props) {
+export function FigureEditor({ figure: given, isKept, broken, users, organisation, canEdit, ...sent }: Props) {
+  const people = useSent(sent.people)
   const router = useRouter()
   const [figure, setFigure] = useState(given)
   const [held, setHeld] = useState(given)
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [chosen, setChosen] = useState(0)
   const [isLeaving, setLeaving] = useState(false)
+  const near = useSent(sent.tables)
+  const all = useMemo(() => allFigures(new Map(near.map((t) => [t.name, t]))), [near])
+  const of = tableOfFigure(figure, all)
+  const { tables, speakOf, reach } = useNear(near)
+  useEffect(() => speakOf([figure, of]), [speakOf, figure, of])
   const schema = useMemo(() => new Map(tables.map((t) => [t.name, t])), [tables])
-  const all = allFigures(schema)
   const others = [...all.values()].filter((f) => f.name !== figure.name).map((f) => ({ name: f.name, label: labelOf(f) }))
-  const table = tables.find((t) => t.name === tableOfFigure(figure, all))
+  const table = tables.find((t) => t.name === of)
   const own = tables.filter((t) => t.name !== 'person')
   const isEdited = JSON.stringify(figure) !== JSON.stringify(held)
   useUnsaved(isEdited, 'the figure')
@@ -113,7 +121,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, tables, peo
   const shown = (value: number | string | null) => shownValue(unitOf(figure, schema), value, organisation)
   const line = past?.lines[chosen] ?? past?.lines[0]
   return (
-    <TablesProvider tables={tables}>
+    <TablesProvider tables={tables} reach={reach}>
       <Page
         margin={
           <>

@@ -6,6 +6,7 @@ import { shiftWords } from '@/core/figures/words'
 import { everyTableFields, type FieldDef, type TableDef, targetOf } from '@/core/values/tables'
 import { Filter } from '../grid/filter'
 import { Choice, type Option } from '../parts/choice'
+import { useReach } from '../records/tables-context'
 import type { PersonChoice } from '../records/values'
 
 const NONE = '—'
@@ -42,6 +43,7 @@ interface Part {
 
 /** What is worked out, over which table. */
 export function MeasureFields({ figure, table, tables, onChange }: Part & { readonly tables: readonly TableDef[] }) {
+  const reach = useReach()
   const { kind, field } = measureOf(figure.of)
   const numbers = table.fields.filter(isNumeric)
   const others = table.fields.filter((f) => !['file', 'long text'].includes(f.type))
@@ -65,7 +67,7 @@ export function MeasureFields({ figure, table, tables, onChange }: Part & { read
           label="Over the records of"
           value={figure.table}
           options={tables.map((t) => ({ value: t.name, label: t.label }))}
-          onChange={(name) => onChange({ table: name, of: { count: true }, where: undefined, by: undefined, within: undefined })}
+          onChange={(name) => void reach(name).then(() => onChange({ table: name, of: { count: true }, where: undefined, by: undefined, within: undefined }))}
         />
       </span>
     </div>

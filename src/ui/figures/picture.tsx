@@ -2,6 +2,7 @@
 
 import { curveStepAfter, line as lineOf, scaleLinear, scaleTime, timeFormat } from 'd3'
 import { useRef } from 'react'
+import { counted } from '../today/summary'
 import type { ToldPoint, ToldThreshold } from './told'
 
 export interface Line {
@@ -98,11 +99,11 @@ export function Picture({ from, to, lines, alerts, thresholds, chosen, onMove }:
           className="fill-rope-wash stroke-rope-mark"
           strokeWidth={0.5}
         >
-          <title>{`At ${a.value.toLocaleString('en-GB')}: ${a.crossings} alerts`}</title>
+          <title>{`At ${a.value.toLocaleString('en-GB')}: ${counted(a.crossings, 'alert')}`}</title>
         </rect>
       ))}
       <text x={narrowAt + NARROW} y={HEIGHT - 5} textAnchor="end" className="fill-muted text-[11px]">
-        {most} alerts
+        {counted(most, 'alert')}
       </text>
       {rules.map((t) => (
         <g key={t.name}>

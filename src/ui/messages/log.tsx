@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import { changePath } from '@/core/values/tables'
 import type { MessageRow } from '@/store/messages'
 import { call } from '../api'
 import { useAddress } from '../parts/address'
@@ -196,7 +197,7 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
                   </td>
                   <td className="whitespace-nowrap pl-3 text-sm">
                     {m.change && (
-                      <Link href={`/changes/${m.change}`} aria-label={`Why ${m.subject} was sent`} className="mr-3">
+                      <Link href={changePath(m.change, m.table)} aria-label={`Why ${m.subject} was sent`} className="mr-3">
                         why
                       </Link>
                     )}

@@ -7,6 +7,8 @@ import { Choice } from '../parts/choice'
 import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
 import { MarginTitle } from '../parts/page'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import type { ListedPerson } from './listed'
 
 interface Group {
@@ -16,7 +18,8 @@ interface Group {
 }
 
 /** The groups, each with everybody mail to it reaches; opened to be changed. */
-export function Groups({ groups, people }: { groups: readonly Group[]; people: readonly ListedPerson[] }) {
+export function Groups({ groups, people: given }: { groups: readonly Group[]; people: Sent<readonly ListedPerson[]> }) {
+  const people = useSent(given)
   const [open, setOpen] = useState<string | null>(null)
   const names = new Map(people.map((p) => [p.email, p]))
   return (

@@ -8,14 +8,16 @@ import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
+import type { Sent } from '../parts/sent'
 import { AT_FIRST, ShowAll } from '../parts/show-all'
+import { useSent } from '../parts/use-sent'
 import { useUnsaved } from '../shell/leaving'
 import { Invitation, invite } from './invitation'
 import { Leaving } from './leaving'
 import type { ListedPerson } from './listed'
 
 interface Props {
-  readonly people: readonly ListedPerson[]
+  readonly people: Sent<readonly ListedPerson[]>
   readonly teams: readonly string[]
   readonly groups: readonly { readonly name: string; readonly people: readonly string[] }[]
   readonly waysIn: readonly WayIn[]
@@ -26,7 +28,8 @@ interface Props {
 const NEW = 'new'
 
 /** Everybody, each opened to be changed where they stand. */
-export function People({ people, teams, groups, waysIn, locale, zone }: Props) {
+export function People({ people: given, teams, groups, waysIn, locale, zone }: Props) {
+  const people = useSent(given)
   const [open, setOpen] = useState<string | null>(null)
   const [text, setText] = useState('')
   const [isWhole, setWhole] = useState(false)

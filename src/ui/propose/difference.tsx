@@ -1,5 +1,5 @@
 import type { Change } from '@/core/changes/change'
-import { fieldOf, titleOf } from '@/core/values/tables'
+import { changePath, fieldOf, titleOf } from '@/core/values/tables'
 import Link from '../parts/link'
 import { Time } from '../parts/time'
 import type { Past } from './past'
@@ -20,7 +20,7 @@ export function Difference({ change, past }: { change: Change; past: Past }) {
         <b className="truncate font-semibold">{titleOf(table, change.after ?? change.before ?? {})}</b>
         <span className="whitespace-nowrap text-muted text-sm">
           {change.by.name} {VERBS[change.kind]}, <Time at={change.at} locale={organisation.locale} zone={organisation.zone} />
-          <Link href={`/changes/${change.id}`} className="pl-3" aria-label="Why this change fired or did not">
+          <Link href={changePath(change.id, table.name)} className="pl-3" aria-label="Why this change fired or did not">
             why
           </Link>
         </span>

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import type { Change } from '@/core/changes/change'
 import { faultOf } from '@/core/must'
-import { type TableDef, titleOf } from '@/core/values/tables'
+import { changePath, type TableDef, titleOf } from '@/core/values/tables'
 import type { ToldProposal, ToldProposals } from '@/engine/propose'
 import { call } from '../api'
 import { type EditorSetting, shownAt } from '../editor/setting'
@@ -65,6 +65,7 @@ export function FromChanges({ setting: sent, table, changes, titles, yes, no, wi
   }, [table, setting, changes, titles, fetched])
   const question = { table: table.name, yes: marked(marks, 'yes'), no: marked(marks, 'no'), ...(within === null ? {} : { within }) }
   const isAsked = within === null ? question.yes.length > 0 : question.no.length > 0
+  useQuery({ queryKey: ['read ahead', table.name, within], queryFn: () => call('POST', '/api/v1/propose', { ...question, yes: [], no: [] }), enabled: !isAsked }) // what is marked next is then answered sooner
   const { answer, busy, fault } = useAsked<ToldProposals>('/api/v1/propose', isAsked ? question : null, AFTER_MARK_MS)
   const asked = useAskedChange(wanted !== null && !marks.has(wanted) ? wanted : (answer?.ask ?? null), past)
   useEffect(() => {
@@ -186,7 +187,7 @@ function Contradictions({ pairs, past }: { pairs: readonly (readonly [number, nu
     <ul className="mb-3 text-sm">
       {pairs.slice(0, 3).map(([yes, no]) => (
         <li key={`${yes} ${no}`} className="border-rule border-t py-1.5">
-          <Link href={`/changes/${yes}`}>{title(yes)}</Link> is marked yes, <Link href={`/changes/${no}`}>{title(no)}</Link> no.
+          <Link href={changePath(yes, past.table.name)}>{title(yes)}</Link> is marked yes, <Link href={changePath(no, past.table.name)}>{title(no)}</Link> no.
         </li>
       ))}
     </ul>

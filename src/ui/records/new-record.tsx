@@ -8,13 +8,22 @@ import { call, Refusal } from '../api'
 import { Button, ButtonLink } from '../parts/button'
 import { Labelled } from '../parts/labelled'
 import { Title } from '../parts/page'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { useUnsaved } from '../shell/leaving'
 import { TablesProvider } from './tables-context'
 import { ValueEditor } from './value-editor'
 import type { PersonChoice } from './values'
 
+interface Props {
+  readonly table: TableDef
+  readonly tables: Sent<readonly TableDef[]>
+  readonly people: Sent<readonly PersonChoice[]>
+}
+
 /** A new record: every field with its control, what is wrong beside the field it is about. */
-export function NewRecord({ table, tables, people }: { table: TableDef; tables: readonly TableDef[]; people: readonly PersonChoice[] }) {
+export function NewRecord({ table, ...given }: Props) {
+  const [tables, people] = [useSent(given.tables), useSent(given.people)]
   const router = useRouter()
   const [values, setValues] = useState<Record<string, Stored>>({})
   const [refusal, setRefusal] = useState<Refusal | null>(null)

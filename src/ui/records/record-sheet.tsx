@@ -11,6 +11,8 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import Link from '../parts/link'
 import { Title } from '../parts/page'
+import type { Sent } from '../parts/sent'
+import { useSent } from '../parts/use-sent'
 import { holdRefresh } from './refresh'
 import { TablesProvider } from './tables-context'
 import { ValueEditor } from './value-editor'
@@ -18,10 +20,10 @@ import { mayEdit, type PersonChoice, shownValue } from './values'
 
 interface Props {
   readonly table: TableDef
-  readonly tables: readonly TableDef[]
+  readonly tables: Sent<readonly TableDef[]>
   readonly record: Image
   readonly titles: Readonly<Record<string, string>>
-  readonly people: readonly PersonChoice[]
+  readonly people: Sent<readonly PersonChoice[]>
   readonly organisation: Organisation
   readonly canDelete: boolean
   /** The address that a member’s own workflows write to; null for others. */
@@ -29,7 +31,8 @@ interface Props {
 }
 
 /** A record's fields, each edited where it stands. */
-export function RecordSheet({ table, tables, record, titles, people, organisation, canDelete, mine }: Props) {
+export function RecordSheet({ table, record, titles, organisation, canDelete, mine, ...given }: Props) {
+  const [tables, people] = [useSent(given.tables), useSent(given.people)]
   const router = useRouter()
   const [editing, setEditing] = useState<{ field: string; typed?: Stored } | null>(null)
   const end = (field: FieldDef) => {

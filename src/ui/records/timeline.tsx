@@ -1,5 +1,5 @@
 import type { Change } from '@/core/changes/change'
-import { fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
+import { changePath, fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
 import type { MessageRow } from '@/store/messages'
 import type { RunRow } from '@/store/runs'
 import Link from '../parts/link'
@@ -37,7 +37,7 @@ export function Timeline({ table, changes, messages, runs, titles, organisation,
               </span>
               <span className="whitespace-nowrap text-muted text-sm">
                 {time(change.at)}
-                <Link href={`/changes/${change.id}`} className="pl-3" aria-label={`Why this change of ${change.by.name} fired or did not`}>
+                <Link href={changePath(change.id, table.name)} className="pl-3" aria-label={`Why this change of ${change.by.name} fired or did not`}>
                   why
                 </Link>
                 {mayMark && (

@@ -72,10 +72,9 @@ async function pressingForGroups(deed: Deed): Promise<Pressing> {
 async function pressingFor(deed: Deed, { table, id, title }: { table: string; id: RecordId; title: string }): Promise<Pressing> {
   const people = await everybody()
   if (table === deed.table) return { deed, records: [id], said: `For ${title}`, people }
-  const { tables } = await call<{ tables: (TableDef & { name: string })[] }>('GET', '/api/v1/tables')
-  const own = tables.find((t) => t.name === deed.table)
-  const link = own?.fields.find((f) => f.type === 'link' && f.table === table)
-  if (!own || !link) throw new Error(`${deed.workflow} is run for ${own?.label.toLowerCase() ?? deed.table}; ${title} is none, and none points at it.`)
+  const own = await call<TableDef>('GET', `/api/v1/tables/${deed.table}`)
+  const link = own.fields.find((f) => f.type === 'link' && f.table === table)
+  if (!link) throw new Error(`${deed.workflow} is run for ${own.label.toLowerCase()}; ${title} is none, and none points at it.`)
   const where = encodeURIComponent(JSON.stringify({ field: link.name, op: 'is', value: id }))
   const { records } = await call<{ records: Image[] }>('GET', `/api/v1/records/${deed.table}?limit=${MOST}&order=id&where=${where}`)
   if (records.length === 0) throw new Error(`${title} has no ${own.label.toLowerCase()}.`)

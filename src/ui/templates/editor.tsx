@@ -1,7 +1,7 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
@@ -15,13 +15,13 @@ import { useEvidence } from '../editor/evidence'
 import { PlaceProvider } from '../editor/place'
 import { Preview } from '../editor/preview'
 import { type EditorSetting, wordingOf } from '../editor/setting'
+import { useSetting } from '../editor/use-setting'
 import { Button, ButtonLink } from '../parts/button'
 import { Choice, type Option } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
 import Link from '../parts/link'
 import { MarginTitle, Page } from '../parts/page'
 import type { Sent } from '../parts/sent'
-import { useSent } from '../parts/use-sent'
 import { TablesProvider } from '../records/tables-context'
 import { useUnsaved } from '../shell/leaving'
 import { counted } from '../today/summary'
@@ -59,9 +59,10 @@ function versionOption({ version, at, by }: Props['versions'][number]): Option {
 
 /** A template: its text, and in the margin its rendering for a real record. */
 export function TemplateEditor({ template, kept, version, versions, users, setting: sent }: Props) {
-  const setting = useSent(sent)
+  const { setting, speakOf, reach } = useSetting(sent)
   const router = useRouter()
   const [draft, setDraft] = useState(template)
+  useEffect(() => speakOf(draft), [speakOf, draft])
   const [held, setHeld] = useState(template)
   const [sample, setSample] = useState<RecordId | null>(null)
   const [looked, setLooked] = useState<number | null>(null)
@@ -95,7 +96,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
     }
   }
   return (
-    <TablesProvider tables={setting.tables}>
+    <TablesProvider tables={setting.tables} reach={reach}>
       <div data-editor>
         <Page
           margin={
@@ -171,7 +172,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
                       label="For records of"
                       value={draft.table}
                       options={tables.map((t) => ({ value: t.name, label: t.label }))}
-                      onChange={(name) => set({ table: name })}
+                      onChange={(name) => void reach(name).then(() => set({ table: name }))}
                       disabled={users.length > 0}
                     />
                   </Labelled>

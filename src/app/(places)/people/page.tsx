@@ -7,6 +7,7 @@ import { listGroups, listPeople, listTeams } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { ButtonLink } from '@/ui/parts/button'
 import { Page, Title } from '@/ui/parts/page'
+import { sent } from '@/ui/parts/sent'
 import { Groups } from '@/ui/people/groups'
 import { People } from '@/ui/people/people'
 
@@ -17,7 +18,7 @@ export default async function PeoplePage() {
   const actor = await visitor('PAGE /people')
   const [people, groups, teams, waysIn, { locale, zone }] = await Promise.all([listPeople(pool()), listGroups(pool()), listTeams(pool()), listWaysIn(pool()), readSettings(pool())])
   const emails = new Map(people.map((p) => [p.id, p.email]))
-  const listed = people.map((p) => ({ ...p, manager: p.manager === null ? null : (emails.get(p.manager) ?? null) }))
+  const listed = sent(people.map((p) => ({ ...p, manager: p.manager === null ? null : (emails.get(p.manager) ?? null) })))
   return (
     <Page margin={<Groups groups={groups} people={listed} />}>
       <Title

@@ -43,6 +43,15 @@ export default async function Records() {
   )
 }
 
+/** Fields by whose labels a table is told: more than a line holds. */
+const TOLD_BY = 12
+
+const fieldWords = ({ fields }: TableDef) =>
+  fields
+    .slice(0, TOLD_BY)
+    .map((f) => f.label.toLowerCase())
+    .join(', ') + (fields.length > TOLD_BY ? ' …' : '')
+
 function TableList({ tables, sizes }: { tables: readonly TableDef[]; sizes: ReadonlyMap<string, number> }) {
   return (
     <ul className="mt-4 max-w-[860px] border-rule border-b">
@@ -57,7 +66,7 @@ function TableList({ tables, sizes }: { tables: readonly TableDef[]; sizes: Read
             <span className="truncate text-muted text-sm">
               {t.attached?.trouble && <span className="text-alarm">not watched: {t.attached.trouble} </span>}
               {t.attached && !t.attached.trouble && <span className="font-mono">{sqlName(t.attached.schema, t.attached.table)} </span>}
-              {t.fields.map((f) => f.label.toLowerCase()).join(', ')}
+              {fieldWords(t)}
             </span>
           </Link>
         </li>

@@ -3,6 +3,7 @@
 import type { Cue } from '@/core/document/document'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import { useReach } from '../../records/tables-context'
 import { ByHandFields } from './by-hand-fields'
 import { FigureFields } from './figure-fields'
 import type { CueProps } from './props'
@@ -21,6 +22,7 @@ const KINDS: readonly { readonly value: Cue['kind']; readonly label: string; rea
 export function CueFields(props: CueProps) {
   const { document, setting, put } = props
   const { cue } = document
+  const reach = useReach()
   const tables = setting.tables.filter((t) => t.name !== 'person')
   return (
     <div className="grid grid-cols-2 gap-x-8 gap-y-4">
@@ -28,7 +30,12 @@ export function CueFields(props: CueProps) {
         <Choice label="Set off by" value={cue.kind} options={KINDS} onChange={(kind) => kind !== cue.kind && put('/cue', KINDS.find((k) => k.value === kind)?.begins)} />
       </Labelled>
       <Labelled label="Records of">
-        <Choice label="Records of" value={document.table || null} options={tables.map((t) => ({ value: t.name, label: t.label }))} onChange={(name) => put('/table', name)} />
+        <Choice
+          label="Records of"
+          value={document.table || null}
+          options={tables.map((t) => ({ value: t.name, label: t.label }))}
+          onChange={(name) => void reach(name).then(() => put('/table', name))}
+        />
       </Labelled>
       {cue.kind === 'record' && <RecordFields {...props} cue={cue} />}
       {cue.kind === 'timetable' && <TimetableFields {...props} cue={cue} />}

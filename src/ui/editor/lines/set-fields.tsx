@@ -5,6 +5,7 @@ import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'
+import { useReach } from '../../records/tables-context'
 import { type Place, usePlace } from '../place'
 import { setOffers } from './set-offers'
 import { ValueField } from './value-field'
@@ -94,6 +95,7 @@ export function UpdateFields({ action }: { action: Of<'update'> }) {
 /** The table of what is created, and what is set in it. */
 export function CreateFields({ action }: { action: Of<'create'> }) {
   const { wording, put, path } = usePlace()
+  const reach = useReach()
   const target = wording.schema.get(action.table)
   const tables = [...wording.schema.values()].filter((t) => t.name !== 'person')
   return (
@@ -104,7 +106,7 @@ export function CreateFields({ action }: { action: Of<'create'> }) {
             label="A record of"
             value={action.table || null}
             options={tables.map((t) => ({ value: t.name, label: t.label }))}
-            onChange={(table) => put(path, { ...action, table, set: {} })}
+            onChange={(table) => void reach(table).then(() => put(path, { ...action, table, set: {} }))}
           />
         </Labelled>
         <Labelled label="Goes by the name" note="what follows can speak of it">

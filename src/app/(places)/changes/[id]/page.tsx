@@ -4,13 +4,12 @@ import { keeperFor } from '@/app/_server/access'
 import { type Actor, visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { type Why, whysOf } from '@/app/_server/why'
-import { surroundings } from '@/app/_server/workflows'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import type { Change } from '@/core/changes/change'
 import { must } from '@/core/must'
 import { recordPath, type TableDef, titleOf } from '@/core/values/tables'
 import { readWording } from '@/engine/program'
-import { mayBeDropped, readChange } from '@/store/changes'
+import { findChange, mayBeDropped } from '@/store/changes'
 import { listMessages } from '@/store/messages'
 import { readTitles } from '@/store/records'
 import { readSettings } from '@/store/settings'
@@ -22,17 +21,17 @@ import { Empty, Page, Title } from '@/ui/parts/page'
 import { WhatChanged } from '@/ui/runs/what-changed'
 import { counted } from '@/ui/today/summary'
 
-type Props = { params: Promise<{ id: string }>; searchParams: Promise<{ workflow?: string }> }
+type Props = { params: Promise<{ id: string }>; searchParams: Promise<{ workflow?: string; table?: string }> }
 
 export const metadata: Metadata = { title: 'Why' }
 
 /** Why, and why not: a recorded change against every workflow of its table, line by line, with linked data as it stood then. */
 export default async function ChangePage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /changes/[id]')
-  const [{ id }, asked, around, wording, settings] = await Promise.all([params, searchParams, surroundings(), readWording(pool()), readSettings(pool())])
+  const [{ id }, asked, wording, settings] = await Promise.all([params, searchParams, readWording(pool()), readSettings(pool())])
   const number = /^\d{1,15}$/.test(id) ? Number(id) : null
-  const change = number === null ? null : await readChange(pool(), around.schema, number)
-  const table = change && around.schema.get(change.table)
+  const change = number === null ? null : await findChange(pool(), wording.schema, number, asked.table)
+  const table = change && wording.schema.get(change.table)
   if (!change && number !== null && (await mayBeDropped(pool(), number))) return <Dropped months={settings.keepMonths} />
   if (!change || !table) notFound()
   const rows = (await listWorkflows(pool(), keeperFor('PAGE /workflows', actor))).filter((w) => (w.live ?? w.draft).table === change.table)
@@ -42,8 +41,8 @@ export default async function ChangePage({ params, searchParams }: Props) {
   const rank = ({ why }: { why: Why }) => (why.run ? 0 : fires(why) ? 1 : 2)
   judged.sort((a, b) => rank(a) - rank(b) || a.row.name.localeCompare(b.row.name))
   const chosen = judged.find((j) => j.row.name === asked.workflow) ?? judged[0]
-  const titles = await readTitles(pool(), around.schema, table, [change.before ?? {}, change.after ?? {}])
-  if (chosen && 'plan' in chosen.why.settled) for (const [key, words] of await titlesOfWrites(around.schema, chosen.why.settled.plan.writes)) titles.set(key, words)
+  const titles = await readTitles(pool(), wording.schema, table, [change.before ?? {}, change.after ?? {}])
+  if (chosen && 'plan' in chosen.why.settled) for (const [key, words] of await titlesOfWrites(wording.schema, chosen.why.settled.plan.writes)) titles.set(key, words)
   const title = titleOf(table, change.after ?? change.before ?? {})
   const fired = judged.filter((j) => j.why.run)
   return (
@@ -70,7 +69,7 @@ export default async function ChangePage({ params, searchParams }: Props) {
       {judged.length === 0 && others === null ? (
         <Empty>Make one from the table under Records.</Empty>
       ) : (
-        <WorkflowsOfChange change={change.id} workflows={judged.map(judgedOf)} chosen={chosen?.row.name ?? null} />
+        <WorkflowsOfChange change={change} workflows={judged.map(judgedOf)} chosen={chosen?.row.name ?? null} />
       )}
     </Page>
   )

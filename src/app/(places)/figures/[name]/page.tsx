@@ -6,11 +6,14 @@ import { pool } from '@/app/_server/environment'
 import { nameOf } from '@/app/_server/named'
 import { usersOf } from '@/app/_server/uses'
 import type { Figure } from '@/core/document/figure'
+import { allFigures, tableOfFigure } from '@/core/figures/computed'
+import { tablesNear } from '@/core/paths/near'
 import { readFigureRow } from '@/store/figures/definitions'
-import { listPeople } from '@/store/people'
+import { listNamed } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { FigureEditor } from '@/ui/figures/editor'
+import { sent } from '@/ui/parts/sent'
 
 type Props = { params: Promise<{ name: string }>; searchParams: Promise<{ table?: string }> }
 
@@ -25,7 +28,7 @@ export default async function FigurePage({ params, searchParams }: Props) {
   const [row, schema, people, { locale, zone, currency, name: organisation }, asked] = await Promise.all([
     name === 'new' ? null : readFigureRow(pool(), name),
     readSchema(pool()),
-    listPeople(pool()),
+    listNamed(pool()),
     readSettings(pool()),
     searchParams,
   ])
@@ -40,8 +43,8 @@ export default async function FigurePage({ params, searchParams }: Props) {
       isKept={row !== null}
       broken={row?.fault ?? null}
       users={row ? await usersOf('figure', name) : []}
-      tables={tables}
-      people={people.map(({ id, name: called, email, active }) => ({ id, name: called, email, active }))}
+      tables={sent(tablesNear(schema, [figure, tableOfFigure(figure, allFigures(schema))]))}
+      people={sent(people)}
       organisation={{ name: organisation, locale, zone, currency }}
       canEdit={mayUse(actor.role, 'PUT /api/v1/figures/[name]')}
     />

@@ -4,8 +4,9 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { conditionOf } from '@/app/_server/reading'
 import type { View } from '@/core/document/view'
+import { tablesNear } from '@/core/paths/near'
 import { fieldOf, type TableDef } from '@/core/values/tables'
-import { listPeople } from '@/store/people'
+import { listNamed } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listViews } from '@/store/views'
@@ -27,14 +28,14 @@ export default async function TablePage({ params, searchParams }: { params: Prom
   const schema = await readSchema(pool())
   const table = name === 'person' ? undefined : schema.get(name)
   if (!table) notFound()
-  const [people, settings, views] = await Promise.all([listPeople(pool()), readSettings(pool()), listViews(pool(), name, actor.person)])
+  const [people, settings, views] = await Promise.all([listNamed(pool()), readSettings(pool()), listViews(pool(), name, actor.person)])
   const named = views.find((v) => v.name === query.view)
   return (
     <Grid
       key={name}
       table={table}
-      tables={sent([...schema.values()])}
-      people={sent(people.map(({ id, name, email, active }) => ({ id, name, email, active })))}
+      tables={sent(tablesNear(schema, name))}
+      people={sent(people)}
       organisation={settings}
       view={known(named?.view ?? viewOf(query, readWhere(query.where)), table)}
       named={named?.name ?? null}

@@ -5,7 +5,7 @@ import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
 import { titlesOfWrites } from '@/app/_server/write-titles'
 import { answersTable } from '@/core/cues/answers'
-import { recordPath } from '@/core/values/tables'
+import { changePath, recordPath } from '@/core/values/tables'
 import { briefOf } from '@/core/words/brief'
 import { readWording } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
@@ -73,7 +73,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
         <Link href={`/workflows/${encodeURIComponent(run.workflow)}`}>Open the brief</Link>
         {run.change !== null && (
           <>
-            , <Link href={`/changes/${run.change}`}>what else the change set off</Link>
+            , <Link href={changePath(run.change, run.table)}>what else the change set off</Link>
             {run.trial === null && mayUse(actor.role, 'POST /api/v1/propose') && (
               <>
                 , <Link href={pastChangesPage({ within: run.workflow, no: run.change })}>not this one</Link>

@@ -7,6 +7,7 @@ import { nameOf } from '@/app/_server/named'
 import { usersOf } from '@/app/_server/uses'
 import { must } from '@/core/must'
 import type { Template } from '@/core/workflow/surroundings'
+import { readSchema } from '@/store/tables'
 import { listTemplates, listTemplateVersions } from '@/store/templates'
 import { sent } from '@/ui/parts/sent'
 import { TemplateEditor } from '@/ui/templates/editor'
@@ -21,10 +22,11 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
 export default async function TemplatePage({ params, searchParams }: Props) {
   await visitor('PAGE /templates/[name]')
   const name = await nameOf(params)
-  const [templates, setting, asked] = await Promise.all([listTemplates(pool()), editorSetting(null, null), searchParams])
+  const [templates, schema, asked] = await Promise.all([listTemplates(pool()), readSchema(pool()), searchParams])
   const found = templates.find((t) => t.name === (name === 'new' ? asked.copy : name))
   if (name !== 'new' && !found) notFound()
-  const table = setting.tables.find((t) => t.name === asked.table && t.name !== 'person') ?? setting.tables.find((t) => t.name !== 'person')
+  const tables = [...schema.values()].filter((t) => t.name !== 'person')
+  const table = tables.find((t) => t.name === asked.table) ?? tables[0]
   const blank: Template = { name: 'New template', table: table?.name ?? '', subject: '', body: '', format: 'rich', priority: 'normal' }
   const template = name === 'new' ? { ...(found ?? blank), name: found ? `Copy of ${found.name}` : blank.name } : must(found)
   return (
@@ -35,7 +37,7 @@ export default async function TemplatePage({ params, searchParams }: Props) {
       version={found && name !== 'new' ? found.version : null}
       versions={name === 'new' ? [] : (await listTemplateVersions(pool(), name)).map((v) => ({ ...v, at: v.at.toISOString() }))}
       users={name === 'new' ? [] : await usersOf('template', name)}
-      setting={sent(setting)}
+      setting={sent(await editorSetting({ onlyTo: null, me: null, said: template }))}
     />
   )
 }

@@ -19,7 +19,10 @@ export default async function WorkflowPage({ params }: Params) {
   const actor = await visitor('PAGE /workflows/[name]')
   const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
-  const [setting, standing] = await Promise.all([editorSetting(actor.role === 'member' ? actor.email : row.keeper_email, actor.email), standingAnswer(pool(), row)])
   const { name, draft, draft_saved_at } = row
+  const [setting, standing] = await Promise.all([
+    editorSetting({ onlyTo: actor.role === 'member' ? actor.email : row.keeper_email, me: actor.email, said: draft }),
+    standingAnswer(pool(), row),
+  ])
   return <BriefEditor key={name} workflow={{ document: draft, name, savedAt: draft_saved_at.toISOString(), ...standing }} setting={sent(setting)} />
 }

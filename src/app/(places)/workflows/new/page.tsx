@@ -9,13 +9,14 @@ import { forTable, freeName } from '@/core/document/exchange'
 import type { TableDef } from '@/core/values/tables'
 import { proposedName } from '@/core/words/proposed-name'
 import { startersOf, valueStartersOf } from '@/core/words/starters'
+import { readWording } from '@/engine/program'
 import { MOST_MARKED } from '@/engine/propose'
 import { listWorkflowNames } from '@/store/workflows'
 import { BriefEditor } from '@/ui/editor/brief-editor'
-import { type EditorSetting, wordingOf } from '@/ui/editor/setting'
+import type { EditorSetting } from '@/ui/editor/setting'
 import { NEVER_SAVED } from '@/ui/editor/standing'
 import { Empty, Page, Title } from '@/ui/parts/page'
-import { sent } from '@/ui/parts/sent'
+import { type Sent, sent } from '@/ui/parts/sent'
 import { FromChanges } from '@/ui/propose/from-changes'
 import { FromWords } from '@/ui/words/from-words'
 
@@ -48,18 +49,18 @@ const MOST_TAKEN = 3_000
 export default async function NewWorkflow({ searchParams }: { searchParams: Promise<Asked> }) {
   const actor = await visitor('PAGE /workflows/new')
   const mine = actor.role === 'member' ? actor.email : null
-  const [asked, setting] = await Promise.all([searchParams, editorSetting(mine, actor.email)])
-  const workflows = mine === null ? setting.workflows : await listWorkflowNames(pool(), null)
-  const tables = setting.tables.filter((t) => t.name !== 'person')
+  const [asked, { schema, organisation, names }, workflows] = await Promise.all([searchParams, readWording(pool()), listWorkflowNames(pool(), null)])
+  const settingFor = async (said?: unknown) => sent(await editorSetting({ onlyTo: mine, me: actor.email, said }))
+  const tables = [...schema.values()].filter((t) => t.name !== 'person')
   const asOf = asked.within ? workflows.find((w) => w.name === asked.within)?.table : asked.table
   const table = tables.find((t) => t.name === asOf) ?? tables.find((t) => t.name === 'claims') ?? tables[0]
   const only = mine ?? (asked.tell === 'me' ? actor.email : null)
-  const drawing = { wording: wordingOf(setting), mine: only, otherwise: actor.email }
+  const drawing = { wording: { schema, organisation, names }, mine: only, otherwise: actor.email }
   const starter = table && asked.starter ? [...startersOf(table, drawing), ...valueStartersOf(table, drawing)].find((s) => s.key === asked.starter) : undefined
   const copied = asked.copy ? (await visibleRow(actor, asked.copy))?.draft : undefined
   const taken = new Set(workflows.map((w) => w.name))
-  if (asked.from === 'changes' && table) return mine ? <ForEditors /> : <FromPast asked={asked} table={table} setting={setting} />
-  if (asked.from === 'words') return <FromWords key={asked.at} setting={sent(setting)} />
+  if (asked.from === 'changes' && table) return mine ? <ForEditors /> : <FromPast asked={asked} table={table} setting={await settingFor(table.name)} />
+  if (asked.from === 'words') return <FromWords key={asked.at} setting={await settingFor()} />
   const blank: Workflow = {
     rappel: 'workflow/1',
     name: '',
@@ -68,7 +69,7 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
     actions: [],
   }
   const begun = copied
-    ? forTable(copied, asked.table ?? copied.table, new Map(tables.map((t) => [t.name, t])), `Copy of ${copied.name}`)
+    ? forTable(copied, asked.table ?? copied.table, schema, `Copy of ${copied.name}`)
     : (starter?.workflow ?? { ...blank, name: proposedName(blank, drawing.wording) })
   const document = { ...begun, name: freeName(begun.name, taken) }
   const opened = copied ? undefined : (starter?.opened ?? '/cue')
@@ -76,13 +77,13 @@ export default async function NewWorkflow({ searchParams }: { searchParams: Prom
     <BriefEditor
       key={`${asked.table} ${asked.starter} ${asked.copy}`}
       workflow={{ document, name: null, savedAt: null, ...NEVER_SAVED, opened, isGuessed: starter !== undefined && only === null }}
-      setting={sent(setting)}
+      setting={await settingFor(document)}
     />
   )
 }
 
 /** Past changes of a table to be marked, or those that a workflow fired for. */
-async function FromPast({ asked, table, setting }: { asked: Asked; table: TableDef; setting: EditorSetting }) {
+async function FromPast({ asked, table, setting }: { asked: Asked; table: TableDef; setting: Sent<EditorSetting> }) {
   const ids = (text = '') => (text.match(/\d{1,15}/g) ?? []).slice(0, MOST_MARKED).map(Number)
   const take = Math.min(MOST_TAKEN, Math.max(TAKE, Number(asked.take) || TAKE))
   const within = asked.within || null
@@ -91,7 +92,7 @@ async function FromPast({ asked, table, setting }: { asked: Asked; table: TableD
   return (
     <FromChanges
       key={`${table.name} ${within}`}
-      setting={sent(setting)}
+      setting={setting}
       table={table}
       {...rest}
       within={within}

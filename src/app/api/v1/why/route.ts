@@ -2,9 +2,10 @@ import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { whyOf } from '@/app/_server/why'
-import { rowOf, surroundings } from '@/app/_server/workflows'
+import { rowOf } from '@/app/_server/workflows'
 import { shownPlan } from '@/core/workflow/shown'
-import { readChange } from '@/store/changes'
+import { findChange } from '@/store/changes'
+import { readSchema } from '@/store/tables'
 
 /**
  * Why a recorded change fired a workflow or did not: clause by clause, with linked data as it stood then, under the version that
@@ -13,8 +14,7 @@ import { readChange } from '@/store/changes'
 export const POST = route('POST /api/v1/why', async ({ actor, body, inTurn }) => {
   const { workflow: name, change: id } = await body()
   const row = await rowOf(actor, name)
-  const around = await surroundings()
-  const change = await readChange(pool(), around.schema, id)
+  const change = await findChange(pool(), await readSchema(pool()), id, (row.live ?? row.draft).table)
   if (!change)
     throw new Problem(
       404,

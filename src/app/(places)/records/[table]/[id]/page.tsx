@@ -5,18 +5,20 @@ import { visitor } from '@/app/_server/actor'
 import { countedIn } from '@/app/_server/counts-in'
 import { pool } from '@/app/_server/environment'
 import { seenBy } from '@/app/_server/seen'
+import { tablesNear } from '@/core/paths/near'
 import { readId } from '@/core/values/parse'
 import { type Image, idOf, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
-import { listPeople } from '@/store/people'
+import { listNamed } from '@/store/people'
 import { readRecord, readTitles, relatedLists } from '@/store/records'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
 import { listStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
-import { Deeds } from '@/ui/by-hand/deeds-menu'
+import { SentDeeds } from '@/ui/by-hand/deeds-menu'
 import { Page } from '@/ui/parts/page'
+import { sent } from '@/ui/parts/sent'
 import { CountsIn } from '@/ui/records/counts-in'
 import { NewRecord } from '@/ui/records/new-record'
 import { RecordSheet } from '@/ui/records/record-sheet'
@@ -48,9 +50,9 @@ export async function generateMetadata(props: Params): Promise<Metadata> {
 export default async function RecordPage(props: Params) {
   const actor = await visitor('PAGE /records/[table]/[id]')
   const { schema, table, record } = await find(props)
-  const [people, settings] = await Promise.all([listPeople(pool()), readSettings(pool())])
-  const choices = people.map(({ id, name, email, active }) => ({ id, name, email, active }))
-  const tables = [...schema.values()]
+  const [people, settings] = await Promise.all([listNamed(pool()), readSettings(pool())])
+  const choices = sent(people)
+  const tables = sent(tablesNear(schema, table.name))
   if (!record) return <Page>{<NewRecord table={table} tables={tables} people={choices} />}</Page>
   const id = idOf(record)
   const isEditor = actor.role !== 'member'
@@ -88,7 +90,7 @@ export default async function RecordPage(props: Params) {
         canDelete={mayUse(actor.role, 'DELETE /api/v1/records/[table]/[id]') && (table.attached?.mayDelete ?? true)}
       />
       <p className="mt-2 flex flex-wrap gap-x-6">
-        <Deeds table={table.name} records={[id]} said={`For ${titleOf(table, record)}`} people={choices} />
+        <SentDeeds table={table.name} records={[id]} said={`For ${titleOf(table, record)}`} people={choices} />
       </p>
       <CountsIn figures={await countedIn(table, record, { schema, organisation: settings, people: new Map(people.map((p) => [p.email.toLowerCase(), p.id])) })} />
       <WaitingList stays={stays} locale={settings.locale} zone={settings.zone} canCallOff={isEditor} />

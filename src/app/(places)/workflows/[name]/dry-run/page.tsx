@@ -34,18 +34,19 @@ export default async function DryRunPage({ params, searchParams }: Props) {
   const actor = await visitor('PAGE /workflows/[name]/dry-run')
   const row = await visibleRow(actor, await nameOf(params))
   if (!row) notFound()
-  const [asked, schema, setting] = await Promise.all([searchParams, readSchema(pool()), editorSetting(row.keeper_email, null)])
+  const [asked, schema] = await Promise.all([searchParams, readSchema(pool())])
   const table = schema.get(row.draft.table)
   if (!table) notFound()
   const example = row.draft.examples?.find((e) => e.name === asked.example) ?? null
+  const editing = editorSetting({ onlyTo: row.keeper_email, me: null, said: row.draft })
   if (row.draft.cue.kind !== 'record') {
-    const [image] = await beginningRecord(asked.record, table)
+    const [[image], setting] = await Promise.all([beginningRecord(asked.record, table), editing])
     const record = image ? { id: idOf(image), title: titleOf(table, image) } : null
     const key = JSON.stringify([asked, row.draft_saved_at])
     return <OccasionDryRun key={key} document={row.draft} savedAt={row.draft_saved_at.toISOString()} setting={sent(setting)} record={record} example={example} />
   }
   const isAsked = asked.change !== undefined || asked.record !== undefined
-  const firing = example || isAsked ? null : await newestFiring(row.draft)
+  const [firing, setting] = await Promise.all([example || isAsked ? null : newestFiring(row.draft), editing])
   const begun = example ? begunFromExample(example) : await begin(firing === null ? asked : { change: String(firing) }, table, schema)
   const titles = await readTitles(pool(), schema, table, [begun.before ?? {}, begun.after ?? {}])
   return (

@@ -95,6 +95,9 @@ class WritingClient extends pg.Client {
 /** What sessions are set to besides that run the same prepared statements all the time: those are planned once, whatever they are handed, for to plan them takes as long as to run them. */
 const PLANNED_ONCE = { plan_cache_mode: 'force_generic_plan' } as const
 
+/** How long a connection is waited for, in milliseconds: PGCONNECT_TIMEOUT, in seconds as PostgreSQL's own clients read it (libpq, environment variables), else 5 s. */
+const connectWithin = () => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
+
 /**
  * Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another; `plansOnce`: prepared statements are looked up by keys, and
  * planned once.
@@ -106,7 +109,7 @@ export function createPool(url: string, options: { max?: number; name?: string; 
       max: options.max ?? 10,
       application_name: options.name ?? 'rappel',
       ...(isPooled() ? {} : { options: asOptions(options.plansOnce ? { ...SESSION, ...PLANNED_ONCE } : SESSION) }),
-      connectionTimeoutMillis: 5_000,
+      connectionTimeoutMillis: connectWithin(),
       idleTimeoutMillis: 30_000,
     }),
   )

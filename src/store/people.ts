@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import type { Group } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
+import { keptByGeneration } from './generation'
 import { Refused } from './problems'
 
 export type Role = 'administrator' | 'editor' | 'member'
@@ -26,14 +27,19 @@ export function listPeople(db: Queryable): Promise<Person[]> {
   return many<Person>(db, `select ${COLUMNS} from rappel.person order by name, id`)
 }
 
-/** What everybody is chosen and named by, by name; as one value, for thousands of rows take longer to be read than to be sent. */
-export const listNamed = async (db: Queryable): Promise<Pick<Person, 'id' | 'name' | 'email' | 'active'>[]> =>
-  (
-    await one<{ people: [id: number, name: string, email: string, active: boolean][] }>(
-      db,
-      `select coalesce(json_agg(p.said), '[]') as people from (select json_build_array(id, name, email, active) as said from rappel.person order by name, id) p`,
-    )
-  ).people.map(([id, name, email, active]) => ({ id, name, email, active }))
+/** What everybody is chosen and named by. */
+export type Named = Pick<Person, 'id' | 'name' | 'email' | 'active'>
+
+/** Everybody as chosen and named, by name; as one value, for thousands of rows take longer to be read than to be sent. */
+export const listNamed = keptByGeneration(
+  async (db): Promise<readonly Named[]> =>
+    (
+      await one<{ people: [id: number, name: string, email: string, active: boolean][] }>(
+        db,
+        `select coalesce(json_agg(p.said), '[]') as people from (select json_build_array(id, name, email, active) as said from rappel.person order by name, id) p`,
+      )
+    ).people.map(([id, name, email, active]) => ({ id, name, email, active })),
+)
 
 /** One person by e-mail, or null. */
 export function personByEmail(db: Queryable, email: string): Promise<Person | null> {
@@ -85,7 +91,7 @@ export async function putPerson(db: Queryable, email: string, input: PersonInput
 }
 
 /** Names of people by lower-case e-mail, for wording. */
-export async function namesByEmail(db: Queryable): Promise<Map<string, string>> {
+export async function namesByEmail(db: Queryable): Promise<ReadonlyMap<string, string>> {
   return (await peopleByEmail(db)).names
 }
 
@@ -95,13 +101,13 @@ export async function namesById(db: Queryable, ids: readonly number[]): Promise<
 }
 
 /** Ids and names of people by lower-case e-mail, for compiling and wording. */
-export async function peopleByEmail(db: Queryable): Promise<{ ids: Map<string, number>; names: Map<string, string> }> {
+export const peopleByEmail = keptByGeneration(async (db): Promise<{ ids: ReadonlyMap<string, number>; names: ReadonlyMap<string, string> }> => {
   const people = await listNamed(db)
   return {
     ids: new Map(people.map((p) => [p.email.toLowerCase(), p.id])),
     names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])),
   }
-}
+})
 
 export interface GroupRow {
   readonly name: string

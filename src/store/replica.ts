@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises'
 import type { Pool } from 'pg'
 import { codeOf } from '@/core/must'
 import { createPool, one } from './database'
@@ -9,6 +10,13 @@ const AWAY_MS = 10_000
 
 /** Seconds behind from which on a replica is not read from. */
 const MOST_BEHIND = 60
+
+/** How long what was committed a moment ago is waited for on a replica, and how often it is looked for meanwhile. */
+const REACHED_WITHIN_MS = 100
+const REACHED_EVERY_MS = 10
+
+/** Where the log of what was written ends now; null on a server that follows another. */
+const WRITTEN = 'select case when pg_is_in_recovery() then null else pg_current_wal_lsn() end::text as at'
 
 /** Where reads go, and how many seconds what they see is behind; null where they go to the database that is written to. */
 export interface ReadFrom {
@@ -51,6 +59,13 @@ export class Replica {
     }
   }
 
+  /** Does a read that has to know all that is committed by now: on the replica where that has it within a moment, else on the database itself. */
+  async readNow<T>(work: (pool: Pool) => Promise<T>): Promise<T> {
+    if (!this.replica) return work(this.primary)
+    const { at } = await one<{ at: string | null }>(this.primary, WRITTEN)
+    return at === null ? work(this.primary) : this.read(work, (replica) => hasReached(replica, at))
+  }
+
   async end(): Promise<void> {
     await this.replica?.end()
   }
@@ -59,7 +74,7 @@ export class Replica {
   private async behind(replica: Pool): Promise<number | null> {
     if (this.found && Date.now() < this.found.until) return this.found.behind
     try {
-      const { at } = await one<{ at: string | null }>(this.primary, 'select case when pg_is_in_recovery() then null else pg_current_wal_lsn() end::text as at')
+      const { at } = await one<{ at: string | null }>(this.primary, WRITTEN)
       const { behind } = await one<{ behind: number }>(
         replica,
         `select case when $1::pg_lsn is null or not pg_is_in_recovery() or pg_last_wal_replay_lsn() >= $1::pg_lsn then 0
@@ -71,6 +86,16 @@ export class Replica {
       this.found = { behind: null, until: Date.now() + AWAY_MS }
     }
     return this.found.behind
+  }
+}
+
+/** Whether a replica has gone as far as a place in the log of what was written, waiting a moment for it. */
+async function hasReached(replica: Pool, at: string): Promise<boolean> {
+  const end = Date.now() + REACHED_WITHIN_MS
+  for (;;) {
+    const { is } = await one<{ is: boolean }>(replica, 'select pg_is_in_recovery() and pg_last_wal_replay_lsn() >= $1::pg_lsn as is', [at])
+    if (is || Date.now() > end) return is
+    await setTimeout(REACHED_EVERY_MS)
   }
 }
 

@@ -5,6 +5,7 @@ import { must } from '@/core/must'
 import { KEY_WORDS, parseValue } from '@/core/values/parse'
 import { type Attachment, FIELD_TYPES, type FieldDef, type FieldType, type Key, MOST_FIELDS, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, touch, transaction } from './database'
+import { keptByGeneration } from './generation'
 import { Refused } from './problems'
 
 interface TableRow {
@@ -43,23 +44,8 @@ const ATTACHED = `(select json_strip_nulls(json_build_object('schema', a.schema_
 const KEY = `(select case when coalesce(nullif(t.typbasetype, 0), t.oid) in ('int2'::regtype, 'int4'::regtype, 'int8'::regtype) then 'number' when coalesce(nullif(t.typbasetype, 0), t.oid) = 'uuid'::regtype then 'uuid' else 'text' end
   from pg_attribute a join pg_type t on t.oid = a.atttypid where a.attrelid = to_regclass(format('data.%I', name)) and a.attname = 'id')`
 
-const known = new WeakMap<Queryable, { readonly generation: number; readonly schema: Schema }>()
-
-/**
- * Every table with its fields, people included. Read from a pool it is kept until anything is defined anew; not where another program's table is among them, whose owner may grant and
- * take rights at any time, nor within a transaction, which may have defined something itself.
- */
-export async function readSchema(db: Queryable): Promise<Schema> {
-  if (!isPool(db)) return readTables(db)
-  const { value: generation } = await one<{ value: number }>(db, 'select value from rappel.generation')
-  const kept = known.get(db)
-  if (kept?.generation === generation) return kept.schema
-  const schema = await readTables(db)
-  if ([...schema.values()].every((table) => !table.attached)) known.set(db, { generation, schema })
-  return schema
-}
-
-const isPool = (db: Queryable): boolean => 'totalCount' in db
+/** Every table with its fields, people included; not kept where another program's table is among them, whose owner may grant and take rights at any time. */
+export const readSchema = keptByGeneration(readTables, (schema) => [...schema.values()].every((table) => !table.attached))
 
 async function readTables(db: Queryable): Promise<Schema> {
   const tables = await many<TableRow>(

@@ -208,11 +208,6 @@ export function readLiveStretches(db: Queryable): Promise<LiveStretch[]> {
   )
 }
 
-/** The number that moves on whenever anything workflows are compiled from changes. */
-export async function readGeneration(db: Queryable): Promise<number> {
-  return (await one<{ value: number }>(db, 'select value from rappel.generation')).value
-}
-
 /** The name of a workflow and the document of one of its versions. */
 export function readVersion(db: Queryable, workflow: number, version: number): Promise<{ name: string; document: Workflow }> {
   return one(db, 'select w.name, v.document from rappel.workflow w join rappel.workflow_version v on v.workflow = w.id where w.id = $1 and v.version = $2', [workflow, version])

@@ -6,8 +6,8 @@ import { checkRole } from '@/store/access/database-role'
 import { seal, unseal } from '@/store/access/sealed'
 import { rotateSecret, sealSecrets, signingSecret } from '@/store/access/secrets'
 import { many, one } from '@/store/database'
+import { readGeneration } from '@/store/generation'
 import { claimNotices, putChannel, queueNotices } from '@/store/notices'
-import { readGeneration } from '@/store/workflows'
 import { administer, freshDatabase } from '../support/database'
 
 let database: Awaited<ReturnType<typeof freshDatabase>>

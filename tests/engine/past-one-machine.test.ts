@@ -106,6 +106,10 @@ test('long reads go to a replica, say how far it is behind, and go to the databa
     const { changes } = await replica.read(async (db) => listChanges(db, await readSchema(pool), { table: 'claims', limit: 10 }))
     expect(changes).toHaveLength(1)
     expect(await asked(replica)).toEqual({ is: true, behind: 0 })
+    const now = (from: Replica) => from.readNow((db) => one<{ is: boolean; n: number }>(db, 'select pg_is_in_recovery() as is, count(*)::int as n from data.claims'))
+    await pool.query('insert into data.claims (owner) values ($1)', [ines])
+    expect((await now(replica)).n).toBe(2) // wherever it is read, what was committed is there
+    await until('the replica to have it', async () => (await now(replica)).is)
 
     await follower.administer('select pg_wal_replay_pause()')
     await pool.query('insert into data.claims (owner) values ($1)', [ines])
@@ -115,9 +119,10 @@ test('long reads go to a replica, say how far it is behind, and go to the databa
     expect(behind).toBeGreaterThan(1)
     const { rows } = await late.read(
       (db) => db.query('select count(*)::int as n from data.claims'),
-      async (db) => (await many(db, 'select from data.claims')).length === 2,
+      async (db) => (await many(db, 'select from data.claims')).length === 3,
     )
-    expect(rows[0]).toEqual({ n: 2 }) // what the read is about is not there yet
+    expect(rows[0]).toEqual({ n: 3 }) // what the read is about is not there yet
+    expect(await now(late)).toEqual({ is: false, n: 3 })
     await late.end()
 
     await expect(replica.read((db) => db.query('insert into data.claims (owner) values ($1)', [ines]))).resolves.toBeDefined() // it only reads

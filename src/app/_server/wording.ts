@@ -2,7 +2,7 @@ import type { Wording } from '@/core/conditions/sentence'
 import type { Workflow } from '@/core/document/document'
 import { doesWords } from '@/core/words/does'
 import { readWording } from '@/engine/program'
-import { readGeneration } from '@/store/workflows'
+import { readGeneration } from '@/store/generation'
 import { pool } from './environment'
 
 /** What was read at a generation: whatever is named in words begins another when it changes. */

@@ -1,10 +1,10 @@
 import type { Json } from '@/core/json'
 import type { Finding } from '@/core/review/review'
 import { shownMessage } from '@/core/workflow/shown'
-import type { Rehearsal } from '../rehearsal/result'
+import type { ReadRehearsal } from '../rehearsal/result'
 
 /** A rehearsal as the API tells it; `left` counts the errors for which lines were left out. */
-export function toldRehearsal({ survivors, compared, samples, digest: _gathered, digestSample, ...rest }: Rehearsal, review: readonly Finding[]) {
+export function toldRehearsal({ survivors, compared, samples, digest: _gathered, digestSample, ...rest }: ReadRehearsal, review: readonly Finding[]) {
   return {
     ...rest,
     survivors: [{ path: '/cue', count: rest.cued }, ...survivors, { path: '/firings', count: rest.firings }],

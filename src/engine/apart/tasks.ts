@@ -25,7 +25,7 @@ import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
 import { gatherCrossings } from '../figures/evidence'
-import { pastOfFigure, type ToldPast } from '../figures/past'
+import { pastOfFigure, type ReadPast } from '../figures/past'
 import { importBriefText, readAnyWords, readInstallation } from '../installation'
 import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
@@ -37,7 +37,7 @@ import type { MarksAsked } from '../propose-past'
 import { type ReadMail, readMail } from '../read-mail'
 import { type AtLine, lookAtLine } from '../rehearsal/at-line'
 import { bare, rehearse } from '../rehearsal/rehearse'
-import type { Rehearsal, RehearsalOptions } from '../rehearsal/result'
+import type { ReadRehearsal, RehearsalOptions } from '../rehearsal/result'
 import { type Settled, settle } from '../settle'
 import { evidenceAsJson } from '../shown-evidence'
 import { type Tried, tryWorkflow } from '../try'
@@ -156,8 +156,11 @@ export const TASKS = {
   },
 
   /** A rehearsal of a draft. */
-  rehearse: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> }): Promise<Rehearsal> =>
-    room.replica.read(async (db) => rehearse(db, asked.workflow, asked.findings, await around(room), { ...asked.options, signal: room.signal, progress: room.progress })),
+  rehearse: async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; options: Omit<RehearsalOptions, 'signal' | 'progress'> }): Promise<ReadRehearsal> =>
+    room.replica.read(async (db, behind) => {
+      const options = { ...asked.options, signal: room.signal, progress: room.progress }
+      return { ...(await rehearse(db, asked.workflow, asked.findings, await around(room), options)), behind }
+    }),
 
   /** What many records written at once would come to and set off. */
   forecast: async (room: Room, { bulk, by }: { bulk: Bulk; by: ChangedBy }): Promise<Forecast> => {
@@ -178,8 +181,8 @@ export const TASKS = {
   },
 
   /** What a figure, or a draft of one, went through. */
-  'figure past': async (room: Room, asked: { figure: Figure; span: Span; group: string | null }): Promise<ToldPast> =>
-    room.replica.read(async (db) => pastOfFigure(db, asked.figure, await around(room), asked.span, asked.group)),
+  'figure past': async (room: Room, asked: { figure: Figure; span: Span; group: string | null }): Promise<ReadPast> =>
+    room.replica.read(async (db, behind) => ({ ...(await pastOfFigure(db, asked.figure, await around(room), asked.span, asked.group)), behind })),
 
   /** How many records fit a workflow's conditions as they stand. */
   fits: async (room: Room, { workflow }: { workflow: Workflow }): Promise<number> => countFits(room.pool, workflow, await around(room)),

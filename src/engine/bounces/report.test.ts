@@ -103,3 +103,8 @@ test('a report of a hundred thousand recipients, and one nested without end, are
   for (let i = 0; i < 500; i++) nested = `Content-Type: multipart/mixed; boundary="b${i}"\r\n\r\n--b${i}\r\n${nested}\r\n--b${i}--`
   expect((await readReport(Buffer.from(nested))).kind).toBe('other')
 })
+
+test('a report that returns ten megabytes is read as one that returns little', async () => {
+  const large = `Message-ID: <1@office.example>\nSubject: S\n\n${'x'.repeat(76)}\n`.concat(`${'x'.repeat(76)}\n`.repeat(130_000))
+  expect(await readReport(report(SEVERAL, large))).toEqual(await readReport(report(SEVERAL)))
+})

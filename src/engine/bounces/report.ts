@@ -19,6 +19,9 @@ export interface NoReport {
 const MOST_NESTED = 10
 const MOST_HEADERS = 100_000
 
+/** Most bytes of a mail that are read: what it says of its recipients, and the header of what came back, stand before what is large. */
+const MOST_READ = 1_000_000
+
 /** Most bytes of a part that is read, and most recipients that one report may speak of. */
 const MOST_PART = 200_000
 const MOST_RECIPIENTS = 100
@@ -29,7 +32,7 @@ const textOf = (part: Attachment) => Buffer.from(bytesOf(part)).subarray(0, MOST
 
 /** Reads mail that came back: a report of delivery (RFC 3464 in RFC 6522), or none. Never throws. */
 export async function readReport(source: Buffer): Promise<Report | NoReport> {
-  const mail = await PostalMime.parse(source, { maxNestingDepth: MOST_NESTED, maxHeadersSize: MOST_HEADERS, forceRfc822Attachments: true }).catch(() => null)
+  const mail = await PostalMime.parse(source.subarray(0, MOST_READ), { maxNestingDepth: MOST_NESTED, maxHeadersSize: MOST_HEADERS, forceRfc822Attachments: true }).catch(() => null)
   if (!mail) return { kind: 'other' }
   const header = (name: string) => mail.headers.find((h) => h.key === name)?.value ?? ''
   const status = mail.attachments.find((a) => a.mimeType === 'message/delivery-status' || a.mimeType === 'message/global-delivery-status')

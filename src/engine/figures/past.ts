@@ -51,6 +51,11 @@ export interface ToldPast {
   readonly counts: Readonly<Record<string, number>>
 }
 
+/** A figure's past, and how many seconds what it was worked out from is behind; null where it is not. */
+export interface ReadPast extends ToldPast {
+  readonly behind: number | null
+}
+
 /** Works out from the log what a figure, or a draft of one, went through; of one group (JSON) alone, where it is given. */
 export async function pastOfFigure(pool: Pool, figure: Figure, setting: FigureSetting, span: Span, group: string | null = null): Promise<ToldPast> {
   const past = await followFigure(pool, figure, setting, span)

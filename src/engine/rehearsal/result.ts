@@ -15,6 +15,11 @@ export interface PastTick {
   readonly messages: number
 }
 
+/** A rehearsal, and how many seconds what it was done on is behind; null where it is not. */
+export interface ReadRehearsal extends Rehearsal {
+  readonly behind: number | null
+}
+
 /** What a draft would have done over a span, and how that differs from the version that is live. */
 export interface Rehearsal extends Narrowing, RehearsalTally {
   /** Placeholders of the record that were blank in firings; at most the newest 500 firings are looked at. */

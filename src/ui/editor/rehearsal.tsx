@@ -2,6 +2,7 @@
 
 import { useEffect, useState } from 'react'
 import { WalkedDays } from '../charts/walked-days'
+import { behindWords } from '../parts/behind'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import Link from '../parts/link'
@@ -91,7 +92,7 @@ function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehea
             {field.label} is there since <Time at={field.at} />; before, it counts as blank.
           </span>
         ))}
-        {left > 0 && ` ${counted(left, 'thing')} to mend ${left === 1 ? 'was' : 'were'} left out.`}
+        {left > 0 && ` ${counted(left, 'thing')} to mend ${left === 1 ? 'was' : 'were'} left out.`} {behindWords(rehearsal.behind)}
       </p>
       {firings > 0 && <ByDay days={rehearsal.byDay} span={days} />}
       <Compared compared={rehearsal.compared} onSample={onSample} />

@@ -16,6 +16,7 @@ import { capital } from '@/core/values/naming'
 import type { Organisation, TableDef } from '@/core/values/tables'
 import { call, Refusal } from '../api'
 import { GroupDeeds } from '../by-hand/deeds-menu'
+import { behindWords } from '../parts/behind'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import Link from '../parts/link'
@@ -291,9 +292,14 @@ const formulaOf = (figure: Figure): Figure => {
   return { rappel, name, ...(label ? { label } : {}), ...(note ? { note } : {}), ...(thresholds ? { thresholds } : {}), formula: '' }
 }
 
-function noteOf({ groups, from, isCut }: PastAnswer): string {
+function noteOf({ groups, from, isCut, behind }: PastAnswer): string {
   const since = isCut ? `since ${new Date(from).toLocaleDateString('en-GB')}, before which there is too much to look at` : `over the last ${DAYS} days`
-  return `${groups > 1 ? `${groups} groups, ` : ''}worked out from the change log ${since}`
+  return `${groups > 1 ? `${groups} groups, ` : ''}worked out from the change log ${since}${behindNote(behind)}`
+}
+
+const behindNote = (seconds: number | null) => {
+  const said = behindWords(seconds)
+  return said === null ? '' : `. ${said}`
 }
 
 /** A name for a figure that can stand in formulas and paths. */

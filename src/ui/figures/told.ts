@@ -15,6 +15,8 @@ export interface PastAnswer {
   readonly from: string
   readonly to: string
   readonly isCut: boolean
+  /** Seconds that it is behind; null where it is not. */
+  readonly behind: number | null
   readonly lines: readonly {
     readonly group: string | number | boolean | null
     readonly title: string

@@ -9,6 +9,7 @@ import { changePath, type TableDef, titleOf } from '@/core/values/tables'
 import type { ToldProposal, ToldProposals } from '@/engine/propose'
 import { call } from '../api'
 import { type EditorSetting, shownAt } from '../editor/setting'
+import { Behind } from '../parts/behind'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import Link from '../parts/link'
@@ -45,9 +46,6 @@ interface Props {
 }
 
 const AFTER_MARK_MS = 60
-
-/** Seconds that nobody needs to be told of. */
-const MOST_BEHIND_UNSAID = 2
 
 /** From past changes: what should have told somebody is marked, what should not have too; conditions are proposed, and what tells them apart is asked. */
 export function FromChanges({ setting: sent, table, changes, titles, yes, no, within, more, behind }: Props) {
@@ -139,7 +137,7 @@ export function FromChanges({ setting: sent, table, changes, titles, yes, no, wi
           )}
         </span>
       </div>
-      {behind !== null && behind >= MOST_BEHIND_UNSAID && <p className="mt-2 text-muted text-sm">Read from a copy of the database that is {Math.round(behind)} s behind.</p>}
+      <Behind seconds={behind} />
       {found.length > 0 ? (
         <ChangeList past={past} changes={found} marks={marks} onMark={mark} />
       ) : (

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
-import { pool } from '@/app/_server/environment'
+import { pool, replica } from '@/app/_server/environment'
 import { listMessages } from '@/store/messages'
 import { readSettings } from '@/store/settings'
 import { listWorkflows } from '@/store/workflows'
@@ -17,7 +17,7 @@ export default async function Messages({ searchParams }: { searchParams: Promise
   await visitor('PAGE /messages')
   const { text, state, workflow, after } = await searchParams
   const [messages, workflows, settings] = await Promise.all([
-    listMessages(pool(), { text, state, workflow, after: after ? Number(after) || undefined : undefined, limit: PAGE }),
+    replica().readNow((db) => listMessages(db, { text, state, workflow, after: after ? Number(after) || undefined : undefined, limit: PAGE })),
     listWorkflows(pool()),
     readSettings(pool()),
   ])

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
 import { keeperFor, mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
-import { pool } from '@/app/_server/environment'
+import { pool, replica } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { runsAsked } from '@/app/_server/runs'
 import { withWhatMoved } from '@/engine/answers/what-moved'
@@ -30,13 +30,11 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
     if (error instanceof Problem) return {}
     throw error
   })
-  const [runs, workflows, settings, schema] = await Promise.all([
-    listRuns(pool(), { ...asked, keeper: keeperFor('PAGE /runs', actor), limit: PAGE }),
-    listWorkflows(pool(), keeperFor('PAGE /runs', actor)),
-    readSettings(pool()),
-    readSchema(pool()),
-  ])
-  const told = await withWhatMoved(pool(), runs, workflows, schema, settings)
+  const [workflows, settings, schema] = await Promise.all([listWorkflows(pool(), keeperFor('PAGE /runs', actor)), readSettings(pool()), readSchema(pool())])
+  const runs = await replica().readNow(async (db) => {
+    const listed = await listRuns(db, { ...asked, keeper: keeperFor('PAGE /runs', actor), limit: PAGE })
+    return withWhatMoved(db, listed, workflows, schema, settings)
+  })
   const tables = [...schema.values()].filter((t) => t.name !== 'person').map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
@@ -52,7 +50,7 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
       </Title>
       <p className="mb-4 text-muted">Each firing of a live workflow, the newest first.</p>
       <RunFilters asked={filters} workflows={workflows.map((w) => w.name)} tables={tables} />
-      <RunList runs={told} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
+      <RunList runs={runs} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -1,4 +1,4 @@
-import { pool } from '@/app/_server/environment'
+import { replica } from '@/app/_server/environment'
 import { pageLimit } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { runsAsked } from '@/app/_server/runs'
@@ -7,6 +7,7 @@ import { listRuns } from '@/store/runs'
 /** Lists runs, newest first; members see those of their own workflows. */
 export const GET = route('GET /api/v1/runs', async ({ query, keeper }) => {
   const limit = pageLimit(query)
-  const runs = await listRuns(pool(), { ...(await runsAsked(query)), keeper, limit })
+  const asked = await runsAsked(query)
+  const runs = await replica().readNow((db) => listRuns(db, { ...asked, keeper, limit }))
   return { runs, next: runs.length < limit ? null : String(runs[runs.length - 1]?.id) }
 })

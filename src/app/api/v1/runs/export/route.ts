@@ -1,5 +1,5 @@
 import { stringify } from 'csv-stringify/sync'
-import { pool } from '@/app/_server/environment'
+import { replica } from '@/app/_server/environment'
 import { inPages } from '@/app/_server/pages'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
@@ -14,7 +14,11 @@ export const GET = route('GET /api/v1/runs/export', async ({ query, keeper }) =>
   if (as !== 'csv' && as !== 'jsonl') throw new Problem(422, 'Not valid', 'as is csv or jsonl.')
   const asked = { ...(await runsAsked(query)), keeper }
   const write = as === 'csv' ? csvOf : linesOf
-  const pages = inPages((after, limit) => listRuns(pool(), { ...asked, after: after ?? asked.after, limit }), write, as === 'csv' ? `${COLUMNS.join(',')}\r\n` : '')
+  const pages = inPages(
+    (after, limit) => replica().readNow((db) => listRuns(db, { ...asked, after: after ?? asked.after, limit })),
+    write,
+    as === 'csv' ? `${COLUMNS.join(',')}\r\n` : '',
+  )
   return new Response(pages, {
     headers: {
       'content-type': as === 'csv' ? 'text/csv; charset=utf-8; header=present' : 'application/x-ndjson',

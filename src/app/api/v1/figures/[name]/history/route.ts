@@ -39,6 +39,7 @@ export const GET = route('GET /api/v1/figures/[name]/history', async ({ params, 
   return {
     from: past.from,
     to: past.to,
+    behind: past.behind,
     lines: lines.map(({ group, title, points }) => ({ group, title, points: shownPoints(points) })),
     points: shownPoints(lines[0]?.points ?? []),
     crossings: crossings.map(({ id, at, threshold, grp, before, value, n, by, change_id }) => ({

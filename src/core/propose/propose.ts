@@ -137,11 +137,14 @@ function joinedUp({ atoms }: Hypothesis): Condition | null {
   return conditions.length > 1 ? { all: conditions } : (conditions[0] ?? null)
 }
 
+/** Clauses, a range as the two limits that it is. */
+const limitsIn = ({ clauses, atoms }: Weighed) => clauses + atoms.reduce((sum, atom) => sum + atom.clauses.filter(({ op }) => op === 'between').length, 0)
+
 /** The order in which proposals are shown: fewer clauses first, all before any, own fields before those beside, then those that let fewer changes through. */
 function asWritten(a: Weighed, b: Weighed): number {
   const hasAny = ({ atoms }: Weighed) => Number(atoms.some((atom) => atom.clauses.length > 1))
   return (
-    a.clauses - b.clauses ||
+    limitsIn(a) - limitsIn(b) ||
     hasAny(a) - hasAny(b) ||
     a.linked - b.linked ||
     a.all - b.all ||

@@ -1,6 +1,6 @@
 'use client'
 
-import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { useDeferredValue, useEffect, useEffectEvent, useMemo, useRef, useState } from 'react'
 import { type Condition, together } from '@/core/document/condition'
 import type { Action, Workflow } from '@/core/document/document'
 import { withoutText } from '@/core/words/follow'
@@ -69,6 +69,7 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
   const [text, setText] = useKept(place, begun)
   const [isWanted, setWanted] = useState(autoFocus || begun !== '')
   const [way, setWay] = useState(0)
+  const [pressed, setPressed] = useState<{ live: boolean } | null>(null)
   const field = useRef<HTMLTextAreaElement>(null)
   // the caret stands behind what it begins with
   useEffect(() => {
@@ -85,12 +86,14 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
   const put = (next: string) => {
     setText(next)
     setWay(0)
+    setPressed(null)
   }
   const take = (from: number, to: number, put_: string) => {
     put(`${text.slice(0, from)}${put_}${text.slice(to) || ' '}`)
     field.current?.focus()
   }
   const leave = (live: boolean) => {
+    if (!words && text.trim() !== '') return setPressed({ live }) // as soon as what words mean is there
     // what was typed last may not be read yet
     const now = shown === text ? workflow : made(read(text, words, table).workflow)
     if (!now) return
@@ -98,6 +101,13 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
     onLeave?.()
     void go(handOver({ workflow: now, live }))
   }
+  const leavePressed = useEffectEvent(() => {
+    if (pressed) leave(pressed.live)
+    setPressed(null)
+  })
+  useEffect(() => {
+    if (words) leavePressed()
+  }, [words])
   return (
     <div data-words>
       <textarea

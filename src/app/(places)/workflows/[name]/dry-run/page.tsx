@@ -23,10 +23,10 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
   return { title: `Dry run of ${(await params).name}` }
 }
 
-/** The number of a change that an address asks for. */
 /** How many of the newest changes a dry run looks through for one that fires. */
 const LOOKED_AT = 20_000
 
+/** The number of a change that an address asks for. */
 const numberOf = (text: string | undefined) => (text && /^\d{1,15}$/.test(text) ? Number(text) : null)
 
 /** A dry run of a draft: on a past change, or on a record with changes typed in. Nothing is sent. */

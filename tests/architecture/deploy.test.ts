@@ -19,7 +19,8 @@ withSystemd.each(UNITS)('systemd finds nothing wrong with %s', (unit) => {
   expect(faults).toEqual([])
 })
 
-test('the container runs programs that are there', () => {
+test('the container copies and runs what is there', () => {
   const text = readFileSync('deploy/Containerfile', 'utf8')
   for (const path of text.match(/scripts\/[a-z/]+\.mjs/g) ?? []) expect(existsSync(path)).toBe(true)
+  for (const [, paths = ''] of text.matchAll(/^COPY (?!--from)(.+) \S+$/gm)) for (const path of paths.split(' ')) expect(existsSync(path)).toBe(true)
 })

@@ -12,6 +12,10 @@ ensurePackages()
 ensureBuilt()
 const settings = readEnvironment()
 const env = { ...childEnvironment(settings, databaseOf(settings)), RAPPEL_PROGRAMS: await ensurePrograms(), NODE_ENV: 'production' }
-const child = spawn(process.execPath, [join(ROOT, 'scripts/lib/web-server.mjs'), '--port', String(settings.port)], { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env })
+const child = spawn(process.execPath, [join(ROOT, 'scripts/lib/web-server.mjs'), '--port', String(settings.port)], {
+  cwd: ROOT,
+  stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  env,
+})
 for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => child.kill('SIGTERM'))
 child.once('exit', (code) => process.exit(code ?? 1))

@@ -13,6 +13,8 @@ export function readEnvironment(env = process.env) {
     if (!Number.isInteger(value) || value < 1 || value > 65535) fail(`${name} is ${env[name]}; it must be a port number from 1 to 65535.`)
     return value
   }
+  if (env.RAPPEL_LISTEN && !net.isIP(env.RAPPEL_LISTEN))
+    fail(`RAPPEL_LISTEN is ${env.RAPPEL_LISTEN}; it must be an address of this machine such as 127.0.0.1, or 0.0.0.0 for all of them.`)
   const settings = {
     home: resolve(ROOT, env.RAPPEL_HOME ?? '.rappel'),
     databaseUrl: env.DATABASE_URL,
@@ -27,6 +29,12 @@ export function readEnvironment(env = process.env) {
     ...settings,
     baseUrl: (env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
   }
+}
+
+/** The address that the web application listens on, and the one under which this machine reaches it there. */
+export function webAddress(env = process.env) {
+  const listen = env.RAPPEL_LISTEN || '127.0.0.1'
+  return { listen, reached: listen === '0.0.0.0' ? '127.0.0.1' : listen === '::' ? '::1' : listen }
 }
 
 /** The environment that the processes are started with. */

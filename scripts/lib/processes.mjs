@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process'
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ROOT } from './environment.mjs'
+import { ROOT, webAddress } from './environment.mjs'
 import { argumentsFor } from './programs.mjs'
 
 const STOP_WITHIN_MS = 15_000
@@ -52,7 +52,7 @@ export class Processes {
     })
     for (let i = 0; i < 600; i++) {
       if (dead) throw new Error('The web server ended before it was ready.')
-      if (await answers(port)) {
+      if (await answers(port, env)) {
         part.isUp = true
         return
       }
@@ -102,9 +102,10 @@ export class Processes {
   }
 }
 
-async function answers(port) {
+async function answers(port, env) {
+  const { reached } = webAddress(env)
   try {
-    await fetch(`http://127.0.0.1:${port}/api/v1/health`, { signal: AbortSignal.timeout(2_000) })
+    await fetch(`http://${reached.includes(':') ? `[${reached}]` : reached}:${port}/api/v1/health`, { signal: AbortSignal.timeout(2_000) })
     return true
   } catch {
     return false

@@ -3,12 +3,14 @@ import { connect } from 'node:net'
 import { parseArgs } from 'node:util'
 import next from 'next'
 import { callerNoter } from './caller.mjs'
+import { webAddress } from './environment.mjs'
 
 /**
  * The web server: Next.js behind a server of our own, which says with every request where it came from. What a request
  * itself says about that is believed only from the proxies that RAPPEL_TRUST_PROXY names (addresses, networks, or `loopback`).
  */
 const { values } = parseArgs({ options: { port: { type: 'string' }, dev: { type: 'boolean', default: false } } })
+const { listen, reached } = webAddress()
 const noteCaller = callerNoter(process.env.RAPPEL_TRUST_PROXY)
 
 process.title = 'next-server (rappel web)' // as it is called where Next.js is started by its own command
@@ -22,7 +24,7 @@ const server = createServer((request, response) => {
   void handle(request, response)
 })
 if (values.dev) server.on('upgrade', app.getUpgradeHandler())
-server.listen(Number(values.port), '127.0.0.1')
+server.listen(Number(values.port), listen)
 
 /** How long connections are still taken after a stop was asked for, each for one answer: a proxy that keeps some open learns meanwhile that they end. */
 const LEAVE_TAKING_MS = 1_000
@@ -41,7 +43,7 @@ function untilLast() {
       socket.destroy()
       resolve()
     })
-    connect({ port: Number(values.port), host: '127.0.0.1', localAddress: OURSELVES }).on('error', () => resolve()) // a system without that address
+    connect({ port: Number(values.port), host: reached, localAddress: OURSELVES }).on('error', () => resolve()) // a system without that address
   })
 }
 
@@ -62,3 +64,4 @@ async function end() {
 }
 process.on('SIGTERM', end)
 process.on('SIGINT', end)
+if (process.send) process.on('disconnect', end) // whoever started it is gone

@@ -1,10 +1,10 @@
-import { type ChildProcess, spawn } from 'node:child_process'
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process'
 import { expect, test } from '@playwright/test'
 import pg from 'pg'
 import { Cluster } from '../support/servers/clusters'
 import { noNginx, startNginx } from '../support/servers/nginx'
 import { comesUp } from '../support/servers/ports'
-import { api, BASE, HOME, PG_PORT, SMTP_PORT, SPARE_PORTS, secret } from './installation'
+import { api, BASE, HOME, PG_PORT, PORT, SMTP_PORT, SPARE_PORTS, secret } from './installation'
 import { signIn } from './people'
 
 const database = () => secret('database-url')
@@ -135,6 +135,22 @@ async function startWeb(port: number, more: Readonly<Record<string, string>> = {
 }
 
 const ended = (child: ChildProcess) => new Promise((resolve) => (child.exitCode === null ? child.once('exit', resolve) : resolve(null)))
+
+test('a web process listens on the loopback alone, or where it is told to, and ends with whatever started it', async () => {
+  const answersAt = (host: string, port: number) =>
+    fetch(`http://${host}:${port}/api/v1/health`).then(
+      () => true,
+      () => false,
+    )
+  const port = Number(SPARE_PORTS[0])
+  expect([await answersAt('127.0.0.1', PORT), await answersAt('127.0.0.2', PORT)]).toEqual([true, false])
+  const web = await startWeb(port, { RAPPEL_LISTEN: '0.0.0.0' })
+  expect([await answersAt('127.0.0.1', port), await answersAt('127.0.0.2', port)]).toEqual([true, true])
+  web.kill('SIGKILL')
+  await expect.poll(() => answersAt('127.0.0.1', port), { timeout: 30_000 }).toBe(false)
+  const { status, stderr } = spawnSync(process.execPath, ['scripts/web.mjs'], { env: { ...process.env, RAPPEL_HOME: HOME, RAPPEL_LISTEN: 'everywhere' }, encoding: 'utf8' })
+  expect([status, stderr]).toEqual([1, expect.stringContaining('RAPPEL_LISTEN is everywhere; it must be an address of this machine')])
+})
 
 const lacking = noNginx()
 if (lacking) console.warn(`Nginx was not tried: it ${lacking}.`)

@@ -3,6 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import pino from 'pino'
+import { TASKS } from '@/engine/apart/tasks'
+import { spanOfDays } from '@/engine/evidence'
 import { readSurroundings } from '@/engine/program'
 import { Worker } from '@/engine/worker'
 import { PostRoom } from '@/outside/post-room/post-room'
@@ -123,6 +125,10 @@ test('long reads go to a replica, say how far it is behind, and go to the databa
     )
     expect(rows[0]).toEqual({ n: 3 }) // what the read is about is not there yet
     expect(await now(late)).toEqual({ is: false, n: 3 })
+    const around = { pool, replica: late, baseUrl: BASE_URL, signal: new AbortController().signal, progress: () => undefined }
+    const options = { span: spanOfDays(1), samples: 1, live: null }
+    const rehearsal = await TASKS.rehearse(around, { workflow: newClaimWorkflow(), findings: [], options })
+    expect([rehearsal.changes, Number(rehearsal.behind) > 1]).toEqual([2, true])
     await late.end()
 
     await expect(replica.read((db) => db.query('insert into data.claims (owner) values ($1)', [ines]))).resolves.toBeDefined() // it only reads

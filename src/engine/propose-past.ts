@@ -5,7 +5,8 @@ import { propose } from '@/core/propose/propose'
 import { type Image, idFrom, type RecordId, type TableDef, targetOf } from '@/core/values/tables'
 import type { Surroundings } from '@/core/workflow/surroundings'
 import { latestChanges, newestChange, withChanges } from '@/store/changes'
-import { one, type Queryable } from '@/store/database'
+import type { Queryable } from '@/store/database'
+import { readGeneration } from '@/store/generation'
 import { changesFiredFor } from '@/store/runs'
 import { Past } from './rehearsal/past'
 
@@ -59,7 +60,7 @@ let forgetting: NodeJS.Timeout | undefined
  */
 export async function readPast(db: Queryable, asked: MarksAsked, surroundings: Surroundings): Promise<PastRead> {
   const { table, days, within, yes, no } = asked
-  const [newest, { generation }] = await Promise.all([newestChange(db, table.name), one<{ generation: number }>(db, 'select value as generation from rappel.generation')])
+  const [newest, generation] = await Promise.all([newestChange(db, table.name), readGeneration(db)])
   const key = JSON.stringify([table.name, days, within, generation, surroundings.organisation])
   const known = kept
   if (known?.db === db && known.key === key && (known.newest === newest || Date.now() - known.at < FRESH_MS)) {

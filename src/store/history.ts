@@ -203,11 +203,6 @@ export async function everIn(db: Queryable, table: string, most: number): Promis
   return rows.length > most ? null : rows.map((r) => r.id)
 }
 
-/** The id of the newest row of the log about a table; null where there is none. */
-export async function newestChange(db: Queryable, table: string): Promise<number | null> {
-  return (await one<{ id: number | null }>(db, `select max(id) as id from ${changesIn(table)}`)).id
-}
-
 /** For each moment, the position of everything that was recorded until then; 0 before anything was. One pass over the log between the first and the last. */
 export async function positionsAt(db: Queryable, moments: readonly Date[]): Promise<Map<number, number>> {
   if (moments.length === 0) return new Map()

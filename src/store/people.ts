@@ -27,12 +27,9 @@ export function listPeople(db: Queryable): Promise<Person[]> {
   return many<Person>(db, `select ${COLUMNS} from rappel.person order by name, id`)
 }
 
-/** What everybody is chosen and named by. */
-export type Named = Pick<Person, 'id' | 'name' | 'email' | 'active'>
-
 /** Everybody as chosen and named, by name; as one value, for thousands of rows take longer to be read than to be sent. */
 export const listNamed = keptByGeneration(
-  async (db): Promise<readonly Named[]> =>
+  async (db): Promise<readonly Pick<Person, 'id' | 'name' | 'email' | 'active'>[]> =>
     (
       await one<{ people: [id: number, name: string, email: string, active: boolean][] }>(
         db,

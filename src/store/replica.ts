@@ -60,10 +60,11 @@ export class Replica {
   }
 
   /** Does a read that has to know all that is committed by now: on the replica where that has it within a moment, else on the database itself. */
-  async readNow<T>(work: (pool: Pool) => Promise<T>): Promise<T> {
-    if (!this.replica) return work(this.primary)
-    const { at } = await one<{ at: string | null }>(this.primary, WRITTEN)
-    return at === null ? work(this.primary) : this.read(work, (replica) => hasReached(replica, at))
+  readNow<T>(work: (pool: Pool) => Promise<T>): Promise<T> {
+    return this.read(work, async (replica) => {
+      const { at } = await one<{ at: string | null }>(this.primary, WRITTEN)
+      return at !== null && hasReached(replica, at)
+    })
   }
 
   async end(): Promise<void> {

@@ -1,8 +1,8 @@
 import type { Workflow } from '@/core/document/document'
 import type { Finding } from '@/core/review/review'
 import type { ReadRehearsal, RehearsalOptions } from '@/engine/rehearsal/result'
+import { newestChange } from '@/store/changes'
 import { readGeneration } from '@/store/generation'
-import { newestChange } from '@/store/history'
 import { apart, pool } from './environment'
 import { webMetrics } from './metrics'
 

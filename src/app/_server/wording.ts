@@ -2,30 +2,21 @@ import type { Wording } from '@/core/conditions/sentence'
 import type { Workflow } from '@/core/document/document'
 import { doesWords } from '@/core/words/does'
 import { readWording } from '@/engine/program'
-import { readGeneration } from '@/store/generation'
+import { keptByGeneration } from '@/store/generation'
 import { pool } from './environment'
 
-/** What was read at a generation: whatever is named in words begins another when it changes. */
-interface Kept {
-  readonly generation: number
-  readonly wording: Wording
-  /** What each document does, in words, as long as somebody has it. */
-  readonly does: WeakMap<Workflow, string>
-}
-
-let kept: Kept | null = null
+/** The wording with what each document does, in words, as long as somebody has it: whatever is named in words begins another generation when it changes. */
+const readKept = keptByGeneration(async (db) => ({ wording: await readWording(db), said: new WeakMap<Workflow, string>() }))
 
 /** What workflows do, in a line each; said once, for there may be thousands in a list. The documents may not be changed afterwards. */
 export async function saying(): Promise<{ readonly wording: Wording; readonly does: (workflow: Workflow) => string }> {
-  const generation = await readGeneration(pool())
-  const now = kept?.generation === generation ? kept : { generation, wording: await readWording(pool()), does: new WeakMap<Workflow, string>() }
-  kept = now
+  const { wording, said } = await readKept(pool())
   const does = (workflow: Workflow) => {
-    const known = now.does.get(workflow)
+    const known = said.get(workflow)
     if (known !== undefined) return known
-    const words = doesWords(workflow, now.wording)
-    now.does.set(workflow, words)
+    const words = doesWords(workflow, wording)
+    said.set(workflow, words)
     return words
   }
-  return { wording: now.wording, does }
+  return { wording, does }
 }

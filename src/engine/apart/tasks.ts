@@ -99,12 +99,7 @@ export const TASKS = {
   propose: async (room: Room, { table, ...marks }: Omit<MarksAsked, 'table'> & { table: string }): Promise<ToldProposals | null> => {
     const [surroundings, wording] = await Promise.all([around(room), readWording(room.pool)])
     const known = surroundings.schema.get(table)
-    return known && known.name !== 'person'
-      ? room.replica.read(
-          (db) => proposeFrom(db, { ...marks, table: known }, surroundings, wording, room.signal),
-          () => Promise.resolve(true),
-        )
-      : null
+    return known && known.name !== 'person' ? room.replica.read((db) => proposeFrom(db, { ...marks, table: known }, surroundings, wording, room.signal)) : null
   },
 
   /** A dry run; with `asOf` on that moment's data. */

@@ -294,12 +294,8 @@ const formulaOf = (figure: Figure): Figure => {
 
 function noteOf({ groups, from, isCut, behind }: PastAnswer): string {
   const since = isCut ? `since ${new Date(from).toLocaleDateString('en-GB')}, before which there is too much to look at` : `over the last ${DAYS} days`
-  return `${groups > 1 ? `${groups} groups, ` : ''}worked out from the change log ${since}${behindNote(behind)}`
-}
-
-const behindNote = (seconds: number | null) => {
-  const said = behindWords(seconds)
-  return said === null ? '' : `. ${said}`
+  const said = behindWords(behind)
+  return `${groups > 1 ? `${groups} groups, ` : ''}worked out from the change log ${since}${said === null ? '' : `. ${said}`}`
 }
 
 /** A name for a figure that can stand in formulas and paths. */

@@ -2,8 +2,9 @@ import type { Metadata } from 'next'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { shownPeople } from '@/app/_server/persons'
 import { listWaysIn } from '@/store/access/account-links'
-import { listGroups, listPeople, listTeams } from '@/store/people'
+import { listGroups, listTeams } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { ButtonLink } from '@/ui/parts/button'
 import { Page, Title } from '@/ui/parts/page'
@@ -16,9 +17,8 @@ export const metadata: Metadata = { title: 'People' }
 /** Who is here, and the groups that mail goes to. */
 export default async function PeoplePage() {
   const actor = await visitor('PAGE /people')
-  const [people, groups, teams, waysIn, { locale, zone }] = await Promise.all([listPeople(pool()), listGroups(pool()), listTeams(pool()), listWaysIn(pool()), readSettings(pool())])
-  const emails = new Map(people.map((p) => [p.id, p.email]))
-  const listed = sent(people.map((p) => ({ ...p, manager: p.manager === null ? null : (emails.get(p.manager) ?? null) })))
+  const [people, groups, teams, waysIn, { locale, zone }] = await Promise.all([shownPeople(), listGroups(pool()), listTeams(pool()), listWaysIn(pool()), readSettings(pool())])
+  const listed = sent(people)
   return (
     <Page margin={<Groups groups={groups} people={listed} />}>
       <Title

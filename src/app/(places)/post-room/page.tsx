@@ -2,7 +2,7 @@ import type { Metadata } from 'next'
 import { visitor } from '@/app/_server/actor'
 import { apart, pool } from '@/app/_server/environment'
 import { type Arrival, mayReadArrival, postRoom } from '@/app/_server/post-room'
-import { listPeople } from '@/store/people'
+import { namesByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
@@ -36,8 +36,7 @@ export default async function PostRoomPage({ searchParams }: { searchParams: Pro
       </Page>
     )
   }
-  const people = await listPeople(pool())
-  const names = new Map(people.map((p) => [p.email.toLowerCase(), p.name]))
+  const names = await namesByEmail(pool())
   const openId = Number(asked.message ?? arrivals[0]?.id ?? 0)
   const asOpened = openId ? await postRoom.message(openId).catch(() => null) : null
   const opened = asOpened && mayReadArrival(actor, asOpened) ? asOpened : null

@@ -30,11 +30,14 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
     if (error instanceof Problem) return {}
     throw error
   })
-  const [workflows, settings, schema] = await Promise.all([listWorkflows(pool(), keeperFor('PAGE /runs', actor)), readSettings(pool()), readSchema(pool())])
-  const runs = await replica().readNow(async (db) => {
-    const listed = await listRuns(db, { ...asked, keeper: keeperFor('PAGE /runs', actor), limit: PAGE })
-    return withWhatMoved(db, listed, workflows, schema, settings)
-  })
+  const keeper = keeperFor('PAGE /runs', actor)
+  const [runs, workflows, settings, schema] = await Promise.all([
+    replica().readNow((db) => listRuns(db, { ...asked, keeper, limit: PAGE })),
+    listWorkflows(pool(), keeper),
+    readSettings(pool()),
+    readSchema(pool()),
+  ])
+  const told = await replica().readNow((db) => withWhatMoved(db, runs, workflows, schema, settings))
   const tables = [...schema.values()].filter((t) => t.name !== 'person').map((t) => ({ value: t.name, label: t.label }))
   return (
     <Page>
@@ -50,7 +53,7 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
       </Title>
       <p className="mb-4 text-muted">Each firing of a live workflow, the newest first.</p>
       <RunFilters asked={filters} workflows={workflows.map((w) => w.name)} tables={tables} />
-      <RunList runs={runs} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
+      <RunList runs={told} next={runs.length === PAGE ? (runs[runs.length - 1]?.id ?? null) : null} filters={filters} locale={settings.locale} zone={settings.zone} />
     </Page>
   )
 }

@@ -6,7 +6,7 @@ import { draftLoads } from '@/app/_server/draft-loads'
 import { pool } from '@/app/_server/environment'
 import { type GroupLoad, type Load, whoGetsWhat } from '@/core/limits/load'
 import { listGroupLoads, listLoads } from '@/store/limits/load'
-import { listNamed } from '@/store/people'
+import { namesByEmail } from '@/store/people'
 import { ButtonLink } from '@/ui/parts/button'
 import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
@@ -29,8 +29,8 @@ interface Known {
 /** People and groups by workflows over the last days, by how much mail they got; with what drafts would have sent where that is asked for. */
 export default async function WhoGetsWhatPage({ searchParams }: { searchParams: Promise<{ drafts?: string }> }) {
   await visitor('PAGE /people/mail')
-  const [loads, groups, people] = await Promise.all([loadsOf.get(), groupLoads.get(), listNamed(pool())])
-  const known: Known = { loads, groups, names: new Map(people.map((p) => [p.email.toLowerCase(), p.name])) }
+  const [loads, groups, names] = await Promise.all([loadsOf.get(), groupLoads.get(), namesByEmail(pool())])
+  const known: Known = { loads, groups, names }
   const withDrafts = (await searchParams).drafts !== undefined
   return (
     <Page>

@@ -10,7 +10,7 @@ import { readId } from '@/core/values/parse'
 import { type Image, idOf, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
-import { listNamed } from '@/store/people'
+import { listNamed, peopleByEmail } from '@/store/people'
 import { readRecord, readTitles, relatedLists } from '@/store/records'
 import { listRuns } from '@/store/runs'
 import { readSettings } from '@/store/settings'
@@ -92,7 +92,7 @@ export default async function RecordPage(props: Params) {
       <p className="mt-2 flex flex-wrap gap-x-6">
         <SentDeeds table={table.name} records={[id]} said={`For ${titleOf(table, record)}`} people={choices} />
       </p>
-      <CountsIn figures={await countedIn(table, record, { schema, organisation: settings, people: new Map(people.map((p) => [p.email.toLowerCase(), p.id])) })} />
+      <CountsIn figures={await countedIn(table, record, { schema, organisation: settings, people: (await peopleByEmail(pool())).ids })} />
       <WaitingList stays={stays} locale={settings.locale} zone={settings.zone} canCallOff={isEditor} />
       {lists.map((list) => (
         <RelatedList key={`${list.table.name} ${list.field}`} list={list} about={table} id={id} organisation={settings} />

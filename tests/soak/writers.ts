@@ -94,15 +94,17 @@ function bulk(written: Written): Promise<void> {
   return keepOn(written, async () => {
     round++
     const size = Math.max(20, Math.min(2_000, Math.round(rate)))
-    await pace.wait(size)
-    if (round % 10 === 1)
+    const [made, done] = [Math.ceil(size / 10), Math.ceil(size / 20)]
+    const [isToMake, isToMove] = [round % 10 === 1, round % 10 === 6]
+    await pace.wait(isToMake ? made : isToMove ? done : size)
+    if (isToMake)
       await pool.query(
         `insert into data.jobs (kind, stage, amount, contact)
          select ($1::text[])[1 + floor(random() * 20)::int], 'New', floor(random() * 100), ($2::text[])[1 + floor(random() * 50)::int] from generate_series(1, $3)`,
-        [KINDS, PEOPLE, Math.ceil(size / 10)],
+        [KINDS, PEOPLE, made],
       )
-    else if (round % 10 === 6)
-      await pool.query(`update data.jobs set stage = 'Done' where id in (select id from data.jobs where stage <> 'Done' order by id desc limit $1)`, [Math.ceil(size / 20)])
+    else if (isToMove)
+      await pool.query(`update data.jobs set stage = 'Done' where id in (select id from data.jobs where stage <> 'Done' order by id desc limit $1)`, [done])
     else await pool.query(`update data.jobs set note = $2 where id in (select id from data.jobs order by id desc limit $1)`, [size, `b${chance.below(1e9)}`])
   })
 }

@@ -9,6 +9,7 @@ import { giveBackPace, takePace } from '@/store/mail/pace'
 import { noteMailState } from '@/store/mail-state'
 import { isFaultOfData } from '@/store/problems'
 import { suppressAddresses } from '@/store/suppressions'
+import { Bell } from '../bell'
 import type { Clock } from '../clock'
 import type { Tell } from '../tell'
 import { ContentsCache, FileGone } from './contents'
@@ -19,13 +20,13 @@ import type { Way, Ways } from './way'
 const IN_FLIGHT = 120
 const CLAIM = 40
 
-/** How long outcomes gather before they are written together: what a crash in between would send again, under the same Message-ID. */
+/** How long outcomes gather before they are written together, unless one is awaited: what a crash in between would send again, under the same Message-ID. */
 const GATHER_MS = 20
 
 /** How often all that is due is claimed rather than what became due just now. */
 const WHOLE_EVERY_MS = 1_000
 
-/** How long after a claim the next one waits, so that what becomes due meanwhile is claimed together, and for how long it is known when the next message becomes due. */
+/** How long after a claim the next one waits, unless something stepped up meanwhile, so that what becomes due meanwhile is claimed together, and for how long it is known when the next message becomes due. */
 const NEXT_CLAIM_MS = 15
 const KNOWN_FOR_MS = 100
 
@@ -55,6 +56,9 @@ export class Delivery {
   private readonly flying = new Set<Promise<void>>()
   private outcomes: Outcome[] = []
   private flushing: Promise<void> | null = null
+  /** Rung by an outcome that another message waits for, and once something may be claimed that stood behind: a row of mail about one record goes on without a rest. */
+  private readonly awaited = new Bell()
+  private readonly steppedUp = new Bell()
   private onRoom: (() => void) | null = null
   private mailOk: boolean | null = null
   /** Where the next claim goes on among the workflows. */
@@ -113,7 +117,7 @@ export class Delivery {
     await this.giveBack(way, room - messages.length)
     for (const message of messages) this.start(message, worker)
     if (messages.length === 0) return this.tidy()
-    if (messages.length < room) await pause(NEXT_CLAIM_MS)
+    if (messages.length < room) await this.steppedUp.sleep(NEXT_CLAIM_MS)
     return true
   }
 
@@ -224,6 +228,7 @@ export class Delivery {
     const result = await spanned('deliver', message.trace, { 'rappel.message': message.id, 'rappel.attempt': message.attempt }, () => this.send(message))
     const outcome = outcomeOf(message, worker, result, startedAt, this.clock(), Math.random())
     this.outcomes.push(outcome)
+    if (message.is_awaited) this.awaited.ring()
     this.onOutcome?.(message, outcome)
     const bounced = hardBounces(message, result)
     if (bounced.length) await suppressAddresses(this.pool, bounced).catch(() => undefined)
@@ -269,7 +274,7 @@ export class Delivery {
 
   private async writeOutcomes(): Promise<void> {
     while (this.outcomes.length > 0) {
-      if (this.flying.size > this.outcomes.length) await pause(GATHER_MS)
+      if (this.flying.size > this.outcomes.length) await this.awaited.sleep(GATHER_MS)
       const batch = this.outcomes
       this.outcomes = []
       try {
@@ -292,7 +297,9 @@ export class Delivery {
       batch.map((o) => o.message),
       this.clock(),
     )
-    if (released > 0) this.onReleased()
+    if (released === 0) return
+    this.steppedUp.ring()
+    this.onReleased()
   }
 
   /** Writes outcomes each by itself, where they cannot be written together; one that cannot be written at all is told of, and keeps none of the others waiting. */

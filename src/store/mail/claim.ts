@@ -21,6 +21,8 @@ export interface ClaimedMessage extends MessageContent {
   readonly trace?: string | null
   /** The name of the workflow that it is of; null where it is of none or of several. */
   readonly workflow?: string | null
+  /** Whether another stood behind it when it was claimed, which waits for it to be done with. */
+  readonly is_awaited?: boolean
   readonly recipients: readonly OpenRecipient[]
 }
 
@@ -44,6 +46,7 @@ export interface Claim {
 
 const COLUMNS = `c.id, c.attempt, c.tbl, c.rec, c.message_id, c.sender, c.reply_to, c.subject, c.html, c.body, c.priority, c.attachments, c.thread, c.stop_link, c.changed_at, c.created_at, c.tried_since, c.trace,
             (select w.name from rappel.workflow w where w.id = c.workflow) as workflow,
+            exists (select from rappel.message b where b.behind = c.id) as is_awaited,
             (select jsonb_agg(jsonb_build_object('position', r.position, 'part', r.part, 'address', r.address, 'name', r.name, 'state', r.state) order by r.position)
                from rappel.message_recipient r where r.message = c.id) as recipients`
 

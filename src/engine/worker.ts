@@ -65,6 +65,9 @@ const NEXT_ROUND_MS = 12
 /** How long after figures were looked at they are looked at again. */
 const NEXT_FIGURES_MS = 100
 
+/** How long after notices and mail about accounts were looked for they are looked for again, however much mail is queued meanwhile. */
+const NEXT_NOTICES_MS = 100
+
 /** How soon is looked again where something is due and could not be handled: another worker has it, or changes before it are still to be handled. */
 const HELD_UP_MS = 100
 
@@ -410,7 +413,7 @@ export class Worker {
 
   private noticeLoop(clock: Clock): Promise<void> {
     return this.stepping('notices could not be given; trying again', async () => {
-      if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.notices.sleep(SLOW_POLL_MS)
+      if ((await giveNotices(this.pool, this.options.baseUrl, clock, this.options.headersFor)) === 0) await this.restThenSleep(this.notices)
     })
   }
 
@@ -424,8 +427,13 @@ export class Worker {
 
   private accountMailLoop(): Promise<void> {
     return this.stepping('mail about accounts could not be given; trying again', async () => {
-      if ((await giveAccountMail(this.pool, this.outlet.transport(), this.options.baseUrl)) === 0) await this.accountMail.sleep(SLOW_POLL_MS)
+      if ((await giveAccountMail(this.pool, this.outlet.transport(), this.options.baseUrl)) === 0) await this.restThenSleep(this.accountMail)
     })
+  }
+
+  private async restThenSleep(bell: Bell): Promise<void> {
+    await pause(NEXT_NOTICES_MS)
+    await bell.sleep(SLOW_POLL_MS)
   }
 
   /** Takes mail that comes back; a mailbox is read by one worker at a time, a port is listened on by the first that gets it. */

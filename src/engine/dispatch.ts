@@ -124,7 +124,8 @@ export class Dispatcher {
       const { done, apart } = await transaction(this.pool, async (db) => {
         const taken = await takeShards(db, shards)
         if (taken.length === 0) return { done: NOTHING, apart: [] }
-        const program = await this.current(db)
+        const current = this.current(db)
+        current.catch(() => undefined) // it is thrown where it is waited for
         const heads = await noteFirstAttempts(
           this.pool,
           taken.map((shard) => ({ shard, above: this.handled.get(shard) ?? 0 })),
@@ -132,7 +133,7 @@ export class Dispatcher {
         begun.push(...heads.flatMap((head) => (head.isFirst ? head.shard : [])))
         const triedBefore = heads.flatMap((head) => (head.isFirst ? [] : head.shard))
         const together = taken.filter((shard) => !triedBefore.includes(shard))
-        return { done: await this.handleClaimed(db, program, together, most), apart: triedBefore }
+        return { done: await this.handleClaimed(db, await current, together, most), apart: triedBefore }
       })
       return sumOf(done, await this.eachAlone(apart))
     } catch (error) {

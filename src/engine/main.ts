@@ -4,7 +4,8 @@ import pino from 'pino'
 import { startTracing } from '@/engine/trace'
 import { onStop } from '@/process'
 import { bounceSourceOf } from './bounces/source'
-import { Worker, type WorkerPart } from './worker'
+import { Worker } from './worker/worker'
+import type { WorkerPart } from './worker/workplace'
 
 const {
   DATABASE_URL,

@@ -229,6 +229,7 @@ class Undone<T> extends Error {
 /** The same on a connection that one has already. */
 export async function transactionOn<T>(db: Queryable, work: () => Promise<T>, isolation?: Isolation): Promise<T> {
   await db.query(isolation ? `begin isolation level ${isolation}` : 'begin')
+  parts.delete(db)
   try {
     const whom = behalf.getStore()
     if (whom) await db.query(`select set_config('rappel.by', $1, true), set_config('rappel.caller', $2, true)`, [JSON.stringify(whom.by), whom.caller ?? ''])
@@ -241,16 +242,34 @@ export async function transactionOn<T>(db: Queryable, work: () => Promise<T>, is
   }
 }
 
-/** Runs work within a transaction so that its failure undoes its own writes only; the error is thrown on. */
+/** How deep in parts a transaction stands, and at which depths the savepoint of a part that is over is still to be released. */
+interface Parts {
+  depth: number
+  left: boolean[]
+}
+
+const parts = new WeakMap<Queryable, Parts>()
+
+/**
+ * Runs work within a transaction so that its failure undoes its own writes only; the error is thrown on. To be called within `transactionOn`. The savepoint of a part that is over is released
+ * with the making of the next one's, or by the commit: each statement by itself costs the way to the server and back.
+ */
 export async function inSavepoint<T>(db: Queryable, work: () => Promise<T>): Promise<T> {
-  await db.query('savepoint part')
+  const known = parts.get(db) ?? { depth: 0, left: [] }
+  parts.set(db, known)
+  const { depth, left } = known
+  const name = `part_${depth}`
+  await db.query(left[depth] ? `release savepoint ${name}; savepoint ${name}` : `savepoint ${name}`)
+  left.splice(depth, left.length, true) // those within went with it
+  known.depth++
   try {
-    const result = await work()
-    await db.query('release savepoint part')
-    return result
+    return await work()
   } catch (error) {
-    await db.query('rollback to savepoint part')
+    await db.query(`rollback to savepoint ${name}`)
+    left.length = depth + 1
     throw error
+  } finally {
+    known.depth = depth
   }
 }
 

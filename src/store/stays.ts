@@ -52,13 +52,13 @@ export async function anyStays(db: Queryable): Promise<boolean> {
   return (await maybeOne(db, 'select 1 from rappel.stay where outcome is null limit 1')) !== null
 }
 
-/** The open waits of some records, for whoever holds their shard. */
-export function openStays(db: Queryable, table: string, records: readonly RecordId[]): Promise<OpenStay[]> {
+/** The open waits of some records, each given once, for whoever holds their shards. */
+export function openStays(db: Queryable, of: readonly { readonly table: string; readonly record: RecordId }[]): Promise<OpenStay[]> {
   return manyPrepared<OpenStay>(
     db,
     'open stays',
-    `select ${COLUMNS} from rappel.stay s where s.outcome is null and s.tbl = $1 and s.rec = any($2::jsonb[]) order by s.id for update`,
-    [table, records.map(keyJson)],
+    `select ${COLUMNS} from unnest($1::text[], $2::jsonb[]) g (tbl, rec) join rappel.stay s on s.tbl = g.tbl and s.rec = g.rec and s.outcome is null order by s.id for update of s`,
+    [of.map(({ table }) => table), of.map(({ record }) => keyJson(record))],
   )
 }
 

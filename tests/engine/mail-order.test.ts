@@ -98,6 +98,18 @@ test('mail about one record to one recipient goes one after the other, through e
   expect(subjects(await claim())).toEqual(['5'])
 })
 
+test('what another stands behind is known to be awaited when it is claimed', async () => {
+  const about = { tbl: 'claims', rec: 7 } as const
+  await queueMessages(engine.pool, [waiting('1', about), waiting('2', about), waiting('alone', { tbl: 'claims', rec: 8 })])
+  const claimed = await claim()
+  expect(claimed.map(({ subject, is_awaited }) => [subject, is_awaited])).toEqual([
+    ['1', true],
+    ['alone', false],
+  ])
+  await end(claimed[0] as ClaimedMessage)
+  expect((await claim()).map(({ subject, is_awaited }) => [subject, is_awaited])).toEqual([['2', false]])
+})
+
 test('a message to several stands behind all that go to one of them, one after the other', async () => {
   const about = { tbl: 'claims', rec: 7 } as const
   await queueMessages(engine.pool, [waiting('to a', { ...about, to: ['A@x.example'] }), waiting('to b', { ...about, to: ['b@x.example'] })])

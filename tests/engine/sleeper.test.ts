@@ -1,6 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import { Bell } from '@/engine/bell'
-import { Sleeper } from '@/engine/sleeper'
+import { Sleeper } from '@/engine/worker/sleeper'
 import { busyShards } from '@/store/changes'
 import { createClient, many, one } from '@/store/database'
 import { LOCKS } from '@/store/locks'

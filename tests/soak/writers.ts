@@ -103,8 +103,7 @@ function bulk(written: Written): Promise<void> {
          select ($1::text[])[1 + floor(random() * 20)::int], 'New', floor(random() * 100), ($2::text[])[1 + floor(random() * 50)::int] from generate_series(1, $3)`,
         [KINDS, PEOPLE, made],
       )
-    else if (isToMove)
-      await pool.query(`update data.jobs set stage = 'Done' where id in (select id from data.jobs where stage <> 'Done' order by id desc limit $1)`, [done])
+    else if (isToMove) await pool.query(`update data.jobs set stage = 'Done' where id in (select id from data.jobs where stage <> 'Done' order by id desc limit $1)`, [done])
     else await pool.query(`update data.jobs set note = $2 where id in (select id from data.jobs order by id desc limit $1)`, [size, `b${chance.below(1e9)}`])
   })
 }

@@ -85,12 +85,10 @@ export async function followStays(db: Queryable, program: Program, changes: read
 
 async function openOf(db: Queryable, changes: readonly Change[]): Promise<Map<string, Following[]>> {
   const open = new Map<string, Following[]>()
-  for (const table of new Set(changes.map((c) => c.table))) {
-    const records = [...new Set(changes.filter((c) => c.table === table).map((c) => c.record))]
-    for (const stay of await openStays(db, table, records)) {
-      const key = `${table} ${stay.rec}`
-      open.set(key, [...(open.get(key) ?? []), following(stay)])
-    }
+  const records = new Map(changes.map(({ table, record }) => [`${table} ${record}`, { table, record }]))
+  for (const stay of await openStays(db, [...records.values()])) {
+    const key = `${stay.tbl} ${stay.rec}`
+    open.set(key, [...(open.get(key) ?? []), following(stay)])
   }
   return open
 }

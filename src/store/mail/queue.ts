@@ -28,7 +28,6 @@ export async function queueMessages(db: Queryable, messages: readonly NewMessage
   if (messages.length === 0) return
   for (let i = 0; i < messages.length; i += AT_ONCE) await queueSome(db, messages.slice(i, i + AT_ONCE))
   await putBehind(db, messages)
-  await db.query(`select pg_notify('rappel_message', '')`)
 }
 
 async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promise<void> {
@@ -44,10 +43,11 @@ async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promis
        select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at,
               case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null'), trace,
               case when stop_link is not null and not exists (select from rappel.person p where lower(p.email) = lower(recipients -> 0 ->> 'address')) then stop_link end from given
-       returning id, message_id)
+       returning id, message_id),
+     told as (select pg_notify('rappel_message', ''))
      insert into rappel.message_recipient (message, position, part, address, name, path)
      select q.id, r.position, r.value ->> 'part', r.value ->> 'address', r.value ->> 'name', r.value ->> 'path'
-       from given g join queued q using (message_id) cross join lateral jsonb_array_elements(g.recipients) with ordinality as r (value, position)`,
+       from given g join queued q using (message_id) cross join lateral jsonb_array_elements(g.recipients) with ordinality as r (value, position) cross join told`,
     [JSON.stringify(messages)],
   )
 }

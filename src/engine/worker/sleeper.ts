@@ -1,7 +1,7 @@
 import type pg from 'pg'
 import { createClient } from '@/store/database'
 import { beWatchman, fallAsleep, wakeUp } from '@/store/workers'
-import type { Bell } from './bell'
+import type { Bell } from '../bell'
 
 /**
  * Tells writers that somebody sleeps. Whoever is about to sleep takes a lock for itself and looks once more before it sleeps; a writer tries the same lock, shared, until its

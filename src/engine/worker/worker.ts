@@ -1,0 +1,121 @@
+import { setTimeout as pause } from 'node:timers/promises'
+import type { Pool } from 'pg'
+import { createPool } from '@/store/database'
+import { giveSign } from '@/store/health'
+import { readAsleep, settleIn } from '@/store/place'
+import { buryWorkers, unregisterWorker } from '@/store/workers'
+import { systemClock } from '../clock'
+import { Meter } from '../meter'
+import { ChangePart } from './change-part'
+import { Listening } from './listening'
+import { Loops } from './loops'
+import { MailPart } from './mail-part'
+import { EVERYTHING, SLOW_POLL_MS, type WorkerOptions, type WorkerPart, type Workplace } from './workplace'
+
+/** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
+const SIGN_EVERY_MS = 5_000
+
+/** How often what a process measures is kept. */
+const MEASURE_EVERY_MS = 15_000
+
+/**
+ * One worker: listens, handles changes, delivers mail.
+ * Modes: starting (until registered), running, stopping (finishes what it holds), stopped. A database that goes away
+ * keeps it running: each loop tries again, and the listening connection is made anew.
+ */
+export class Worker {
+  private readonly pool: Pool
+  private readonly meter: Meter
+  private readonly loops: Loops
+  private readonly listening: Listening
+  private readonly signed = new Map<WorkerPart, number>()
+  private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
+  private changes: ChangePart | null = null
+  private mail: MailPart | null = null
+
+  constructor(private readonly options: WorkerOptions) {
+    const { databaseUrl, log, parts = EVERYTHING } = options
+    const goOn = () => this.mode === 'running'
+    this.pool = createPool(databaseUrl, { max: 8, name: 'rappel worker', plansOnce: true })
+    this.meter = new Meter(this.pool, parts.length === 1 ? (parts[0] ?? 'all') : 'all')
+    this.loops = new Loops(goOn, log)
+    this.listening = new Listening({ databaseUrl, parts, log, goOn, onNotice: (channel) => this.hear(channel), onBack: () => this.ring() })
+  }
+
+  /** Registers and starts the loops; in a restored installation those begin once somebody says so. */
+  async start(): Promise<void> {
+    await settleIn(this.pool)
+    await this.listening.start()
+    await buryWorkers(this.pool)
+    this.mode = 'running'
+    if ((await readAsleep(this.pool)) === null) return this.begin()
+    this.options.log.warn('this installation was restored from a copy: nothing is decided or sent before somebody says so, on its first page or by npm run rappel -- wake')
+    this.loops.add(this.waitUntilAwake())
+  }
+
+  /** Finishes what it holds and stops. */
+  async stop(): Promise<void> {
+    if (this.mode !== 'running') return
+    this.mode = 'stopping'
+    this.ring()
+    this.changes?.ringMoments()
+    await this.changes?.callOff()
+    await this.loops.ended()
+    await this.changes?.close()
+    await unregisterWorker(this.pool, this.listening.id).catch(() => undefined)
+    await this.listening.end()
+    this.mail?.close()
+    this.meter.stop()
+    await this.pool.end()
+    this.mode = 'stopped'
+  }
+
+  private async waitUntilAwake(): Promise<void> {
+    while (this.loops.goOn()) {
+      await pause(SLOW_POLL_MS)
+      const asleep = await readAsleep(this.pool).catch(() => 'unknown' as const)
+      if (asleep === null && this.loops.goOn()) return this.begin()
+    }
+  }
+
+  private async begin(): Promise<void> {
+    const { options, pool, loops, listening, meter } = this
+    const { log, clock = systemClock, parts = EVERYTHING } = options
+    const at: Workplace = { options, pool, clock, loops, listening, meter, tell: (what, about) => log.warn(about, what), sign: (part) => this.sign(part) }
+    if (parts.includes('mail')) this.mail = new MailPart(at)
+    if (parts.includes('changes')) this.changes = new ChangePart(at)
+    loops.add(this.meterLoop())
+    await this.mail?.begin()
+    await this.changes?.begin()
+    log.info({ worker: listening.id }, 'worker started')
+  }
+
+  private ring(): void {
+    this.changes?.ring()
+    this.mail?.ring()
+  }
+
+  private hear(channel: string): void {
+    const isGeneration = channel === 'rappel_generation'
+    if (isGeneration) this.mail?.takeUpServer().catch(() => undefined) // the next look takes it up
+    if (isGeneration || channel === 'rappel_moment') this.changes?.ringMoments()
+    if (channel === 'rappel_message') this.mail?.ring()
+    else this.changes?.ring()
+  }
+
+  private async sign(part: WorkerPart): Promise<void> {
+    const now = Date.now()
+    if (now - (this.signed.get(part) ?? 0) < SIGN_EVERY_MS) return
+    this.signed.set(part, now)
+    await giveSign(this.pool, part)
+  }
+
+  /** Keeps now and then what was measured. */
+  private meterLoop(): Promise<void> {
+    return this.loops.step('what was measured could not be kept; trying again', async () => {
+      for (const end = Date.now() + MEASURE_EVERY_MS; Date.now() < end && this.loops.goOn(); ) await pause(250)
+      if (this.loops.goOn()) await this.meter.keep()
+      return undefined
+    })
+  }
+}

@@ -9,12 +9,16 @@ export function argumentsFor(program: keyof typeof PROGRAMS): string[] {
   return folder ? [join(folder, `${program}.mjs`)] : ['--import', 'tsx', PROGRAMS[program]]
 }
 
-/** Stops a process cleanly, once, on SIGTERM, SIGINT, or when whoever started it is gone. */
-export function onStop(stop: () => Promise<void>): void {
+/** How long stopping may take, in milliseconds: what waits for a database that does not come back is given up, as a process that is killed gives it up. */
+const MOST_STOPPING_MS = 25_000
+
+/** Stops a process cleanly, once, on SIGTERM, SIGINT, or when whoever started it is gone; where that does not come to its end within `most` milliseconds, the process ends with 1. */
+export function onStop(stop: () => Promise<void>, most = MOST_STOPPING_MS): void {
   let stopping = false
   const end = () => {
     if (stopping) return
     stopping = true
+    setTimeout(() => process.exit(1), most).unref()
     stop().then(
       () => process.exit(0),
       (error: unknown) => {

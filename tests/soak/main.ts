@@ -15,6 +15,7 @@ import { keepLedger } from './ledger'
 import { watchMemory } from './memory'
 import { soakOptions } from './options'
 import { lookAtPages } from './pages'
+import { processorLine, readTicks } from './processor'
 import { reportOf } from './report'
 import { runSink } from './sink'
 import { watch } from './watch'
@@ -81,6 +82,7 @@ async function soak(): Promise<number> {
   )
   const refused = new Map<string, number>()
   const began = Date.now()
+  const ticks = readTicks()
   const writing = write({
     pool,
     chance,
@@ -105,7 +107,7 @@ async function soak(): Promise<number> {
   }
   isOn = false
   const [, watched, broken] = await Promise.all([writing, watching, breaking])
-  const measured = { pages: await looking, memory: await memory }
+  const measured = { pages: await looking, memory: await memory, processor: processorLine(ticks, readTicks()) }
   await settle()
   await Promise.all([web, ...workers, sink].map((part) => part.stop()))
   await readArrivals()

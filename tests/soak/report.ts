@@ -22,6 +22,8 @@ export interface Findings {
   readonly refused: ReadonlyMap<string, number>
   readonly pages: PageTimes
   readonly memory: readonly Memory[]
+  /** How busy the machine was. */
+  readonly processor: readonly string[]
 }
 
 /** The report in Markdown, as `docs/reliability.md` shows the last long one. */
@@ -43,6 +45,7 @@ export async function reportOf(findings: Findings): Promise<string> {
     `Refused to writers meanwhile, by code: ${[...refused].map(([code, n]) => `${code} ${n}`).join(', ') || 'nothing'}.`,
     `Health was asked ${watched.asked} times, answered ${watched.answered}, not ok ${watched.notOk}, wrongly ok ${watched.wrong.length}${watched.wrong.length ? `: ${watched.wrong.slice(0, 5).join('; ')}` : ''}.`,
     await latencyLine(pool),
+    ...findings.processor,
     '',
     ...pageLines(findings.pages),
     '',

@@ -4,8 +4,8 @@ import pino from 'pino'
 import { startTracing } from '@/engine/trace'
 import { onStop } from '@/process'
 import { bounceSourceOf } from './bounces/source'
+import type { WorkerPart } from './worker/options'
 import { Worker } from './worker/worker'
-import type { WorkerPart } from './worker/workplace'
 
 const {
   DATABASE_URL,

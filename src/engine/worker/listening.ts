@@ -5,7 +5,7 @@ import type { Logger } from 'pino'
 import { createClient } from '@/store/database'
 import { keepWorker, type Led, lead, registerWorker } from '@/store/workers'
 import { AFTER_ERROR_MS } from './loops'
-import type { WorkerPart } from './workplace'
+import type { WorkerPart } from './options'
 
 export interface ListeningOptions {
   readonly databaseUrl: string

@@ -10,7 +10,8 @@ import { ChangePart } from './change-part'
 import { Listening } from './listening'
 import { Loops } from './loops'
 import { MailPart } from './mail-part'
-import { EVERYTHING, SLOW_POLL_MS, type WorkerOptions, type WorkerPart, type Workplace } from './workplace'
+import { EVERYTHING, type WorkerOptions, type WorkerPart } from './options'
+import { SLOW_POLL_MS, type Workplace } from './workplace'
 
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000

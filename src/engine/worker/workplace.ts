@@ -1,38 +1,10 @@
 import type { Pool } from 'pg'
-import type { Logger } from 'pino'
-import type { BounceSource } from '../bounces/source'
 import type { Clock } from '../clock'
-import type { HeadersFor } from '../delivery/notices'
 import type { Meter } from '../meter'
 import type { Tell } from '../tell'
 import type { Listening } from './listening'
 import type { Loops } from './loops'
-
-/** `changes`: deciding what comes of changes, with the house kept; `mail`: delivering mail and notices. */
-export type WorkerPart = 'changes' | 'mail'
-
-export const EVERYTHING: readonly WorkerPart[] = ['changes', 'mail']
-
-export interface WorkerOptions {
-  readonly databaseUrl: string
-  /** The mail server that is used where none is set in Settings. */
-  readonly smtpUrl: string
-  /** Whether `smtpUrl` is used whatever is set. */
-  readonly isSmtpFixed?: boolean
-  readonly baseUrl: string
-  readonly log: Logger
-  readonly clock?: Clock
-  /** What this process does; all of it unless said otherwise. Two processes, one for each part, use two cores. */
-  readonly parts?: readonly WorkerPart[]
-  /** Memory in MB of the processes in which what takes long, or kills, is worked out. */
-  readonly apartMemory?: number
-  /** The home of the installation, whose `inbox` is looked into; none where files are laid in nowhere. */
-  readonly home?: string
-  /** What is sent along to channels' addresses. */
-  readonly headersFor?: HeadersFor
-  /** Where mail that comes back is had from; nowhere where it is absent. */
-  readonly bounces?: BounceSource
-}
+import type { WorkerOptions, WorkerPart } from './options'
 
 /** What the parts of a worker work with. */
 export interface Workplace {

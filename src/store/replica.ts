@@ -28,6 +28,8 @@ export interface ReadFrom {
 export class Replica {
   private readonly replica: Pool | null
   private found: { readonly behind: number | null; readonly until: number } | null = null
+  /** Until when nothing is waited for on the replica, since what was waited for last did not come in time. */
+  private lateUntil = 0
 
   /** `url` null: there is none, and everything is read from `primary`. */
   constructor(
@@ -63,12 +65,26 @@ export class Replica {
   readNow<T>(work: (pool: Pool) => Promise<T>): Promise<T> {
     return this.read(work, async (replica) => {
       const { at } = await one<{ at: string | null }>(this.primary, WRITTEN)
-      return at !== null && hasReached(replica, at)
+      return at !== null && this.hasReached(replica, at)
     })
   }
 
   async end(): Promise<void> {
     await this.replica?.end()
+  }
+
+  /** Whether a replica has gone as far as a place in the log of what was written, waiting a moment for it, unless that was in vain just now. */
+  private async hasReached(replica: Pool, at: string): Promise<boolean> {
+    const waits = Date.now() >= this.lateUntil
+    const end = Date.now() + (waits ? REACHED_WITHIN_MS : 0)
+    for (;;) {
+      const { is } = await one<{ is: boolean }>(replica, 'select pg_is_in_recovery() and pg_last_wal_replay_lsn() >= $1::pg_lsn as is', [at])
+      if (is) return true
+      if (Date.now() >= end) break
+      await setTimeout(REACHED_EVERY_MS)
+    }
+    if (waits) this.lateUntil = Date.now() + LOOKED_MS
+    return false
   }
 
   /** Seconds that the replica is behind; null where it is not to be read from. */
@@ -87,16 +103,6 @@ export class Replica {
       this.found = { behind: null, until: Date.now() + AWAY_MS }
     }
     return this.found.behind
-  }
-}
-
-/** Whether a replica has gone as far as a place in the log of what was written, waiting a moment for it. */
-async function hasReached(replica: Pool, at: string): Promise<boolean> {
-  const end = Date.now() + REACHED_WITHIN_MS
-  for (;;) {
-    const { is } = await one<{ is: boolean }>(replica, 'select pg_is_in_recovery() and pg_last_wal_replay_lsn() >= $1::pg_lsn as is', [at])
-    if (is || Date.now() > end) return is
-    await setTimeout(REACHED_EVERY_MS)
   }
 }
 

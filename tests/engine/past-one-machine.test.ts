@@ -129,6 +129,9 @@ test('long reads go to a replica, say how far it is behind, and go to the databa
     const options = { span: spanOfDays(1), samples: 1, live: null }
     const rehearsal = await TASKS.rehearse(around, { workflow: newClaimWorkflow(), findings: [], options })
     expect([rehearsal.changes, Number(rehearsal.behind) > 1]).toEqual([2, true])
+    expect(await now(late)).toEqual({ is: false, n: 3 })
+    await follower.administer('select pg_wal_replay_resume()')
+    await until('lists to be read from the replica again', async () => (await now(late)).is)
     await late.end()
 
     await expect(replica.read((db) => db.query('insert into data.claims (owner) values ($1)', [ines]))).resolves.toBeDefined() // it only reads

@@ -3,11 +3,11 @@ import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/change
 import { must } from '@/core/must'
 import type { RecordId, Schema } from '@/core/values/tables'
 import { readBare, readBareRow } from './bare'
-import { many, manyPrepared, one, type Queryable } from './database'
+import { many, manyPrepared, one, type Queryable, touchPrepared } from './database'
 import { asArguments, type Floor, NO_FLOOR } from './floor'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
-import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLatest, readLog, readStretch } from './log'
+import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLatest, readLog, readStretches } from './log'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
   return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
@@ -84,28 +84,37 @@ export async function claimChanges(db: Queryable, shards: readonly number[], lim
   const given = new Map<number, number>()
   const rows: ChangeRow[] = []
   const byTable = new Map<string, number[]>()
-  for (const claimed of await claim(db, shards, limit, floor)) {
-    const { shard, of_table } = claimed
-    const piece = claimed.ids ? [] : await takePiece(db, claimed, limit)
-    const ids = claimed.ids?.map(Number) ?? piece.map((row) => row.id)
+  for (const { shard, of_table, ids } of await wholly(db, await claim(db, shards, limit, floor), limit)) {
     last.set(
       shard,
       ids.reduce((a, b) => Math.max(a, b), last.get(shard) ?? 0),
     )
     given.set(shard, (given.get(shard) ?? 0) + ids.length)
-    rows.push(...piece)
-    if (claimed.ids) byTable.set(of_table, [...(byTable.get(of_table) ?? []), ...ids])
+    byTable.set(of_table, [...(byTable.get(of_table) ?? []), ...ids])
   }
   for (const [table, ids] of byTable) rows.push(...(await readLog(db, table, ids)))
   const inOrder = rows.sort((a, b) => a.id - b.id)
   return { changes: netOfRows(inOrder, schema), last, isFull: [...given.values()].some((count) => count >= limit) }
 }
 
-/** What was claimed of a shard: changes of a table by their ids, or a stretch of them of which a piece is to be taken. */
-type Claimed = { readonly shard: number; readonly of_table: string } & (
-  | { readonly ids: readonly number[] }
-  | { readonly ids: null; readonly first_id: number; readonly last_id: number; readonly of_xid: string }
-)
+/** Changes of a table that were claimed of a shard, by their ids. */
+interface ClaimedIds {
+  readonly shard: number
+  readonly of_table: string
+  readonly ids: readonly number[]
+}
+
+/** A stretch of changes of which a piece is to be taken. */
+interface ClaimedStretch {
+  readonly shard: number
+  readonly of_table: string
+  readonly ids: null
+  readonly first_id: number
+  readonly last_id: number
+  readonly of_xid: string
+}
+
+type Claimed = ClaimedIds | ClaimedStretch
 
 const claim = (db: Queryable, shards: readonly number[], limit: number, floor: Floor): Promise<Claimed[]> =>
   manyPrepared<Claimed>(
@@ -115,13 +124,40 @@ const claim = (db: Queryable, shards: readonly number[], limit: number, floor: F
     [shards, limit, ...asArguments(floor)],
   )
 
-/** Takes the first changes of a stretch off the queue; the rest of it stays. */
-async function takePiece(db: Queryable, { shard, of_table, first_id, last_id, of_xid }: Extract<Claimed, { ids: null }>, limit: number): Promise<ChangeRow[]> {
-  const rows = await readStretch(db, of_table, { shard, first: first_id, last: last_id, xid: of_xid }, limit + 1)
-  const next = rows[limit]
-  if (next) await db.query('update rappel.queue set change_id = $3 where shard = $1 and change_id = $2', [shard, first_id, next.id])
-  else await db.query('delete from rappel.queue where shard = $1 and change_id = $2', [shard, first_id])
-  return rows.slice(0, limit)
+/** What was claimed, pieces of the stretches in their place. */
+async function wholly(db: Queryable, claimed: readonly Claimed[], limit: number): Promise<ClaimedIds[]> {
+  const bare = claimed.flatMap((c) => (c.ids === null ? [] : [{ ...c, ids: c.ids.map(Number) }]))
+  const stretches = claimed.flatMap((c) => (c.ids === null ? [c] : []))
+  return stretches.length ? [...bare, ...(await takePieces(db, stretches, limit))] : bare
+}
+
+/** Takes the first changes of stretches off the queue; the rest of them stays. */
+async function takePieces(db: Queryable, stretches: readonly ClaimedStretch[], limit: number): Promise<ClaimedIds[]> {
+  const pieces: (ClaimedIds & { readonly first: number; readonly next: number | null })[] = []
+  for (const of_table of new Set(stretches.map((s) => s.of_table))) {
+    const own = stretches.filter((s) => s.of_table === of_table)
+    const found = await readStretches(
+      db,
+      of_table,
+      own.map(({ shard, first_id, last_id, of_xid }) => ({ shard, first: first_id, last: last_id, xid: of_xid })),
+      limit + 1,
+    )
+    own.forEach(({ shard, first_id }, i) => {
+      const ids = found[i] ?? []
+      pieces.push({ shard, of_table, ids: ids.slice(0, limit), first: first_id, next: ids[limit] ?? null })
+    })
+  }
+  await touchPrepared(
+    db,
+    'take pieces',
+    `with given as materialized (
+       select g.next, p.place from unnest($1::int[], $2::bigint[], $3::bigint[]) g (shard, first, next)
+        cross join lateral (select q.ctid as place from rappel.queue q where q.shard = g.shard and q.change_id = g.first offset 0) p),
+     gone as (delete from rappel.queue q where q.ctid = any (array(select place from given where next is null)))
+     update rappel.queue q set change_id = g.next from given g where q.ctid = g.place and g.next is not null`,
+    [pieces.map((p) => p.shard), pieces.map((p) => p.first), pieces.map((p) => p.next)],
+  )
+  return pieces
 }
 
 /** A change as it is known without its images. */
@@ -139,10 +175,8 @@ export interface BareChange {
 
 /** Takes the oldest change of a shard off the queue without reading what it holds, whatever that is; null where there is none. */
 export async function takeBareChange(db: Queryable, shard: number): Promise<BareChange | null> {
-  const [taken] = await claim(db, [shard], 1, NO_FLOOR)
-  if (!taken) return null
-  const ids = taken.ids ?? (await takePiece(db, taken, 1)).map((row) => row.id)
-  return readBareChange(db, Math.max(...ids.map(Number)), taken.of_table)
+  const [taken] = await wholly(db, await claim(db, [shard], 1, NO_FLOOR), 1)
+  return taken ? readBareChange(db, Math.max(...taken.ids), taken.of_table) : null
 }
 
 /** A change without what it holds, or null where the log has it no more. */

@@ -90,10 +90,17 @@ export interface Stretch {
   readonly xid: string
 }
 
-/** The first changes of a stretch, in order of their ids. */
-export function readStretch(db: Queryable, table: string, { shard, first, last, xid }: Stretch, limit: number): Promise<ChangeRow[]> {
-  const where = 'c.id between $1 and $2 and c.xid = $3::text::xid8 and rappel.place_of($4, c.rec, rappel.shards_with($5)) = $5 order by c.id limit $6'
-  return readRows(db, table, 'stretch', where, [first, last, xid, table, shard, limit])
+/** The ids of the first changes of each of some stretches in a table's log, in order; at most so many of each. */
+export async function readStretches(db: Queryable, table: string, stretches: readonly Stretch[], most: number): Promise<number[][]> {
+  const rows = await manyPrepared<{ ids: readonly number[] }>(
+    db,
+    `stretches of ${table}`,
+    `select array(select l.id from ${logOf(table)} l
+                   where l.id between s.first and s.last and l.xid = s.xid::xid8 and rappel.place_of($5, l.rec, rappel.shards_with(s.shard)) = s.shard order by l.id limit $6) as ids
+       from unnest($1::int[], $2::bigint[], $3::bigint[], $4::text[]) with ordinality s (shard, first, last, xid, n) order by s.n`,
+    [stretches.map((s) => s.shard), stretches.map((s) => s.first), stretches.map((s) => s.last), stretches.map((s) => s.xid), table, most],
+  )
+  return rows.map(({ ids }) => ids.map(Number))
 }
 
 /** The newest changes of a table, or of one record of it, the newest first. */

@@ -111,8 +111,7 @@ export class Dispatcher {
         tell(done)
       }
     }
-    const ended = await Promise.allSettled(Array.from({ length: isMuch ? AT_ONCE : 1 }, lane))
-    for (const end of ended) if (end.status === 'rejected') throw end.reason
+    await allOver(Array.from({ length: isMuch ? AT_ONCE : 1 }, lane))
     return handled
   }
 
@@ -124,16 +123,17 @@ export class Dispatcher {
       const { done, apart } = await transaction(this.pool, async (db) => {
         const taken = await takeShards(db, shards)
         if (taken.length === 0) return { done: NOTHING, apart: [] }
-        const current = this.current(db)
-        current.catch(() => undefined) // it is thrown where it is waited for
-        const heads = await noteFirstAttempts(
+        const noting = noteFirstAttempts(
           this.pool,
           taken.map((shard) => ({ shard, above: this.handled.get(shard) ?? 0 })),
-        )
-        begun.push(...heads.flatMap((head) => (head.isFirst ? head.shard : [])))
+        ).then((noted) => {
+          begun.push(...noted.flatMap((head) => (head.isFirst ? head.shard : [])))
+          return noted
+        })
+        const [heads, program] = await allOver([noting, this.current(db)])
         const triedBefore = heads.flatMap((head) => (head.isFirst ? [] : head.shard))
         const together = taken.filter((shard) => !triedBefore.includes(shard))
-        return { done: await this.handleClaimed(db, await current, together, most), apart: triedBefore }
+        return { done: await this.handleClaimed(db, program, together, most), apart: triedBefore }
       })
       return sumOf(done, await this.eachAlone(apart))
     } catch (error) {
@@ -263,6 +263,12 @@ export class Dispatcher {
 
 /** Whether a firing only begins a wait: what it fires for is to stay so first. */
 const begins = ({ live, occasion, settled }: Firing) => Boolean(live.stays) && occasion.kind === 'change' && 'plan' in settled
+
+/** Waits for what is under way at once, until all of it is over; what it came to. @throws what the first that failed threw */
+async function allOver<T extends readonly Promise<unknown>[]>(under: readonly [...T]): Promise<{ -readonly [K in keyof T]: Awaited<T[K]> }> {
+  await Promise.allSettled(under)
+  return Promise.all(under)
+}
 
 /** Why a change is set aside that could not be handled, in a sentence. */
 const undecidable = (error: unknown) => `It could not be decided about: ${faultOf(explained(error))}`

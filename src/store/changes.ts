@@ -7,7 +7,7 @@ import { many, manyPrepared, one, type Queryable, touchPrepared } from './databa
 import { asArguments, type Floor, NO_FLOOR } from './floor'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
-import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLatest, readLog, readStretches } from './log'
+import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLatest, readLog, readStretches, type Stretch } from './log'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
   return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
@@ -104,14 +104,10 @@ interface ClaimedIds {
   readonly ids: readonly number[]
 }
 
-/** A stretch of changes of which a piece is to be taken. */
-interface ClaimedStretch {
-  readonly shard: number
+/** A stretch of a table's changes of which a piece is to be taken. */
+interface ClaimedStretch extends Stretch {
   readonly of_table: string
   readonly ids: null
-  readonly first_id: number
-  readonly last_id: number
-  readonly of_xid: string
 }
 
 type Claimed = ClaimedIds | ClaimedStretch
@@ -120,7 +116,7 @@ const claim = (db: Queryable, shards: readonly number[], limit: number, floor: F
   manyPrepared<Claimed>(
     db,
     'claim',
-    `select c.of_shard as shard, c.of_table, c.ids, c.first_id, c.last_id, c.of_xid::text as of_xid from rappel.claim_shards($1::int[], $2, $3, $4::text[]::xid8[], $5::bigint[]) c`,
+    `select c.of_shard as shard, c.of_table, c.ids, c.first_id as first, c.last_id as last, c.of_xid::text as xid from rappel.claim_shards($1::int[], $2, $3, $4::text[]::xid8[], $5::bigint[]) c`,
     [shards, limit, ...asArguments(floor)],
   )
 
@@ -136,15 +132,10 @@ async function takePieces(db: Queryable, stretches: readonly ClaimedStretch[], l
   const pieces: (ClaimedIds & { readonly first: number; readonly next: number | null })[] = []
   for (const of_table of new Set(stretches.map((s) => s.of_table))) {
     const own = stretches.filter((s) => s.of_table === of_table)
-    const found = await readStretches(
-      db,
-      of_table,
-      own.map(({ shard, first_id, last_id, of_xid }) => ({ shard, first: first_id, last: last_id, xid: of_xid })),
-      limit + 1,
-    )
-    own.forEach(({ shard, first_id }, i) => {
+    const found = await readStretches(db, of_table, own, limit + 1)
+    own.forEach(({ shard, first }, i) => {
       const ids = found[i] ?? []
-      pieces.push({ shard, of_table, ids: ids.slice(0, limit), first: first_id, next: ids[limit] ?? null })
+      pieces.push({ shard, of_table, ids: ids.slice(0, limit), first, next: ids[limit] ?? null })
     })
   }
   await touchPrepared(

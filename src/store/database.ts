@@ -242,10 +242,10 @@ export async function transactionOn<T>(db: Queryable, work: () => Promise<T>, is
   }
 }
 
-/** How deep in parts a transaction stands, and at which depths the savepoint of a part that is over is still to be released. */
+/** How deep in parts a transaction stands, and how many savepoints it has: more than that, where one of a part that is over is still to be released. */
 interface Parts {
   depth: number
-  left: boolean[]
+  savepoints: number
 }
 
 const parts = new WeakMap<Queryable, Parts>()
@@ -255,18 +255,17 @@ const parts = new WeakMap<Queryable, Parts>()
  * with the making of the next one's, or by the commit: each statement by itself costs the way to the server and back.
  */
 export async function inSavepoint<T>(db: Queryable, work: () => Promise<T>): Promise<T> {
-  const known = parts.get(db) ?? { depth: 0, left: [] }
+  const known = parts.get(db) ?? { depth: 0, savepoints: 0 }
   parts.set(db, known)
-  const { depth, left } = known
+  const { depth } = known
   const name = `part_${depth}`
-  await db.query(left[depth] ? `release savepoint ${name}; savepoint ${name}` : `savepoint ${name}`)
-  left.splice(depth, left.length, true) // those within went with it
-  known.depth++
+  await db.query(depth < known.savepoints ? `release savepoint ${name}; savepoint ${name}` : `savepoint ${name}`)
+  known.depth = known.savepoints = depth + 1 // those within went with it
   try {
     return await work()
   } catch (error) {
     await db.query(`rollback to savepoint ${name}`)
-    left.length = depth + 1
+    known.savepoints = depth + 1
     throw error
   } finally {
     known.depth = depth

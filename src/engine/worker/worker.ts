@@ -29,6 +29,7 @@ export class Worker {
   private readonly meter: Meter
   private readonly loops: Loops
   private readonly listening: Listening
+  private readonly parts: readonly WorkerPart[]
   private readonly signed = new Map<WorkerPart, number>()
   private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
   private changes: ChangePart | null = null
@@ -36,6 +37,7 @@ export class Worker {
 
   constructor(private readonly options: WorkerOptions) {
     const { databaseUrl, log, parts = EVERYTHING } = options
+    this.parts = parts
     const goOn = () => this.mode === 'running'
     this.pool = createPool(databaseUrl, { max: 8, name: 'rappel worker', plansOnce: true })
     this.meter = new Meter(this.pool, parts.length === 1 ? (parts[0] ?? 'all') : 'all')
@@ -80,8 +82,8 @@ export class Worker {
   }
 
   private async begin(): Promise<void> {
-    const { options, pool, loops, listening, meter } = this
-    const { log, clock = systemClock, parts = EVERYTHING } = options
+    const { options, parts, pool, loops, listening, meter } = this
+    const { log, clock = systemClock } = options
     const at: Workplace = { options, pool, clock, loops, listening, meter, tell: (what, about) => log.warn(about, what), sign: (part) => this.sign(part) }
     if (parts.includes('mail')) this.mail = new MailPart(at)
     if (parts.includes('changes')) this.changes = new ChangePart(at)

@@ -60,7 +60,7 @@ export interface CompiledCondition {
  * @throws Error when a path or an operator does not fit; the review reports those before anything is compiled
  */
 export function compileCondition(condition: Condition, table: TableDef, setting: Setting, path: string): CompiledCondition {
-  if (isClause(condition)) return compileClause(condition, table, setting, path)
+  if (isClause(condition)) return compileClause(condition, compileReader(condition.field, table, setting), table, setting, path)
   const [joint, children] = jointOf(condition)
   const parts = children
     .map((child, i) => ({ child, i }))
@@ -75,8 +75,9 @@ function jointTest(joint: 'all' | 'any' | 'none', parts: readonly CompiledCondit
   return (facts) => !parts.some((part) => part.test(facts))
 }
 
-function compileClause(clause: Clause, table: TableDef, setting: Setting, path: string): CompiledCondition {
-  const { read, ...field } = compileReader(clause.field, table, setting)
+/** Compiles a clause whose left side is compiled already. @throws Error when its right side does not fit */
+export function compileClause(clause: Clause, left: Reader, table: TableDef, setting: Setting, path: string): CompiledCondition {
+  const { read, ...field } = left
   const { type } = field
   const operator = OPERATORS[clause.op]
   const value = compileOperand(clause.value, field, table, setting)
@@ -102,8 +103,13 @@ function compileClause(clause: Clause, table: TableDef, setting: Setting, path: 
   }
 }
 
+/** A path as a function that reads it, and the type of what it reads. */
+export interface Reader extends Compared {
+  readonly read: (facts: Facts, own: Image | null) => Stored | undefined
+}
+
 /** Compiles a path to a function that reads it: from the image given, or from the root it starts at. */
-export function compileReader(text: string, table: TableDef, setting: Setting): Compared & { read: (facts: Facts, own: Image | null) => Stored | undefined } {
+export function compileReader(text: string, table: TableDef, setting: Setting): Reader {
   const rooted = checkRooted(setting.schema, table, setting.roots ?? new Map(), text)
   if ('problem' in rooted) throw new Error(rooted.problem)
   const { root, path } = rooted

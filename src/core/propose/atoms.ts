@@ -2,6 +2,7 @@ import type { Clause, Condition } from '../document/condition'
 import type { Bits } from './bits'
 import { type Candidate, PER_COST } from './candidates'
 import type { Observed } from './observed'
+import type { Seen } from './seen'
 
 /** A part that conditions are put together of: a clause, or several of which any is enough; where it holds in what is looked at, and where it held before. */
 export interface Atom {
@@ -15,7 +16,7 @@ export interface Atom {
 
 /** What is looked at first: the changes that are marked, then a sample of the others. */
 export interface View {
-  readonly observed: Observed
+  readonly seen: Seen
   /** The marked changes alone. */
   readonly marked: Observed
   readonly yes: Bits
@@ -70,14 +71,14 @@ export interface Atoms {
 
 /** The parts worth trying, the likeliest first. One that holds at every change marked yes tells the more, the fewer changes it holds at anywhere. */
 export function atomsFor(view: View, candidates: readonly Candidate[]): Atoms {
-  const { observed, yes, no } = view
-  const wanted = yes.count()
+  const { seen, yes, no } = view
+  const [wanted, noes] = [yes.count(), no.count()]
   const evidence = evidenceOf(wanted)
   const rated = suggested(view, candidates).map(({ candidate: { clause, cost, linked }, marks }) => {
-    const sides = observed.sides(clause)
-    const count = sides.holds.and(yes).count()
-    const share = (sides.holds.count() + 0.5) / (observed.size + 1)
-    const refused = no.without(sides.holds).count()
+    const sides = seen.sides(clause)
+    const count = sides.holds.countWith(yes)
+    const share = (sides.holds.count() + 0.5) / (seen.count + 1)
+    const refused = noes - sides.holds.countWith(no)
     const worth = -evidence * Math.log2(share) * (count / wanted) + 2 * refused - PER_COST * cost
     const atom: Atom = { clauses: [clause], linked: linked ? 1 : 0, cost, ...sides }
     return { atom, isWhole: count === wanted, worth, marks }
@@ -110,7 +111,7 @@ function suggested({ marked, yes, effort }: View, candidates: readonly Candidate
         nthOf(marks) > MOST_ALIKE_ANYWHERE
       )
         return []
-      const met = holds.and(yes).count()
+      const met = holds.countWith(yes)
       return [{ candidate, marks, promises: (MOST_EVIDENCE * met) / wanted - 2 * (holds.count() - met) - PER_COST * candidate.cost }]
     })
   return found.length <= effort.viewed ? found : found.sort((a, b) => b.promises - a.promises).slice(0, effort.viewed)

@@ -50,12 +50,9 @@ export class Bits {
   }
 
   /** Makes this what is in any of some others. */
-  toAny<T>(any: readonly T[], of: (one: T) => Bits): void {
-    for (let i = 0; i < this.words.length; i++) {
-      let word = 0
-      for (const one of any) word |= of(one).at(i)
-      this.words[i] = word
-    }
+  toAny(any: readonly Bits[]): void {
+    this.words.fill(0)
+    for (const { words } of any) for (let i = 0; i < this.words.length; i++) this.words[i] = this.at(i) | (words[i] ?? 0)
   }
 
   or(other: Bits): Bits {
@@ -73,6 +70,13 @@ export class Bits {
   count(): number {
     let sum = 0
     for (let i = 0; i < this.words.length; i++) sum += bitsIn(this.at(i))
+    return sum
+  }
+
+  /** How many members are also some of another. */
+  countWith(other: Bits): number {
+    let sum = 0
+    for (let i = 0; i < this.words.length; i++) sum += bitsIn(this.at(i) & other.at(i))
     return sum
   }
 

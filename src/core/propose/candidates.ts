@@ -74,15 +74,18 @@ export interface Evidence {
 
 /** The clauses that what is marked suggests, each once: about what the marked have in common, and what sets them apart. */
 export function candidatesFor(places: readonly Place[], evidence: Evidence): Candidate[] {
-  const found = new Map<string, Candidate>()
+  const found = new Map<Clause, Candidate>()
   const { own, beside } = evidence
+  const add = (candidate: Candidate) => {
+    const clause = own.same(candidate.clause)
+    found.set(clause, { ...candidate, clause })
+  }
   const pathsOf = (linked: boolean) => places.filter((place) => place.linked === linked).map(({ path }) => path)
   own.readAll(pathsOf(false))
   beside.readAll(pathsOf(true))
   const numbers = places.filter(({ field, linked }) => !linked && comparisonOf(field.type) === 'number')
-  for (const place of places)
-    for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, numbers.length)), place)) found.set(JSON.stringify(candidate.clause), candidate)
-  for (const candidate of besideEachOther(numbers)) found.set(JSON.stringify(candidate.clause), candidate)
+  for (const place of places) for (const candidate of ofPlace(new Values(evidence, place, MOST_WITHIN / Math.max(1, numbers.length)), place)) add(candidate)
+  for (const candidate of besideEachOther(numbers)) add(candidate)
   return [...found.values()]
 }
 
@@ -122,7 +125,7 @@ class Values {
     this.no = all.slice(yes)
     this.yesBefore = was.slice(0, yes)
     this.noBefore = was.slice(yes)
-    this.everywhere = [...new Set([...(linked ? beside : own).column(path).values, ...all, ...was])]
+    this.everywhere = [...new Set([...(linked ? values : []), ...(linked ? beside : own).column(path).values, ...all, ...was])]
     this.linked = linked
     this.setting = marked.setting
   }

@@ -4,8 +4,8 @@ import { type Atom, evidenceOf, type View } from './atoms'
 import type { Bits } from './bits'
 import { PER_COST } from './candidates'
 
-/** Takes parts of which any is enough, with one that holds besides or none. */
-export type Tell = (whole: Atom | null, any: readonly Atom[]) => void
+/** Takes parts of which any is enough, with those of which one holds besides each time, or none. */
+export type Tell = (wholes: readonly (Atom | null)[], any: readonly Atom[]) => void
 
 /** Parts that come to the same at every mark, now and before, the likeliest first: only what is not marked can tell them apart. */
 interface Way {
@@ -60,7 +60,7 @@ export function eitherIn(view: View, wholes: readonly Atom[], parts: readonly At
   if (best.isEmpty) threes(marks, ways.slice(0, MOST_WAYS_OF_THREE), besides.slice(0, 1), best)
   for (const [i, { whole, any }] of best.ranked().entries()) {
     if (i >= MOST_COMBINED && isAny()) break
-    for (const joined of joinedOf(any)) for (const one of whole?.parts ?? [null]) tell(one, joined)
+    for (const joined of joinedOf(any)) tell(whole?.parts ?? [null], joined)
   }
 }
 
@@ -110,21 +110,21 @@ class Marked {
   private readonly held: Uint32Array
 
   constructor(private readonly view: View) {
-    const { observed, yes, no, marked } = view
+    const { seen, yes, no, marked } = view
     this.evidence = evidenceOf(yes.count())
     this.length = (marked.size + 31) >>> 5
-    const kinds = CHANGE_KINDS.filter((kind) => observed.ofKinds([kind]).meets(yes))
+    const kinds = CHANGE_KINDS.filter((kind) => seen.ofKinds([kind]).meets(yes))
     const cut = (bits: Bits) => bits.words.slice(0, this.length)
-    this.fresh = cut(observed.fresh)
+    this.fresh = cut(seen.fresh)
     this.yes = cut(yes)
-    this.wrong = cut(no.and(observed.ofKinds(kinds)))
+    this.wrong = cut(no.and(seen.ofKinds(kinds)))
     this.holds = new Uint32Array(this.length)
     this.held = new Uint32Array(this.length)
   }
 
   /** Parts by what they come to at the marks, the ways of the likeliest first. */
   alike(parts: readonly Atom[], most: number): Way[] {
-    const { yes, no, observed } = this.view
+    const { yes, no, seen } = this.view
     const ways = new Map<string, { holds: Uint32Array; held: Uint32Array; parts: Atom[] }>()
     for (const part of parts) {
       const cut = (words: Uint32Array) => words.slice(0, this.length).map((word, i) => word & (yes.at(i) | no.at(i)))
@@ -137,7 +137,7 @@ class Marked {
     return [...ways.values()].map((way) => ({
       ...way,
       cost: Math.min(...way.parts.map((p) => p.cost)),
-      share: Math.min(...way.parts.map((p) => (p.holds.count() + 0.5) / (observed.size + 1))),
+      share: Math.min(...way.parts.map((p) => (p.holds.count() + 0.5) / (seen.count + 1))),
     }))
   }
 

@@ -93,11 +93,24 @@ class Side {
     return found
   }
 
+  /** Of values in order those, so many, whose limits have the fewest digits; of as many the highest. */
+  private roundest(values: readonly number[], most: number): number[] {
+    const found: number[] = []
+    for (let i = values.length - 1; i >= 0; i--) {
+      const value = must(values[i])
+      const { digits } = this.limit(value)
+      let place = found.length
+      while (place > 0 && this.limit(must(found[place - 1])).digits > digits) place--
+      if (place < most) found.splice(place, 0, value)
+      if (found.length > most) found.pop()
+    }
+    return found
+  }
+
   /** Values above one and at most another, at which limits are tried: the first and last, the roundest, and some between. */
   tried(above: number, upto: number, isBrief: boolean): number[] {
     const inside = this.all.slice(this.upTo(above), this.upTo(upto))
-    const round = [...inside].sort((a, b) => this.limit(a).digits - this.limit(b).digits || b - a).slice(0, isBrief ? 1 : MOST_ROUND)
-    return ordered([...round, ...spread(inside, isBrief ? 2 : MOST_EVEN)])
+    return ordered([...this.roundest(inside, isBrief ? 1 : MOST_ROUND), ...spread(inside, isBrief ? 2 : MOST_EVEN)])
   }
 
   /** Limits between each two values that lie next to each other, and under the lowest: what lets one through and not the other; fewer where it is to be brief, but not just under the lowest of some. */

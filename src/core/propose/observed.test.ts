@@ -3,7 +3,9 @@ import { ordersTable, pastOf } from '../../../tests/support/past'
 import { compileCondition } from '../conditions/compile'
 import type { Clause } from '../document/condition'
 import { must } from '../must'
+import { Bits } from './bits'
 import { candidatesFor, placesOf } from './candidates'
+import { Seen } from './seen'
 
 const PAST = pastOf(new Chance(11), 240, { table: ordersTable(6) })
 
@@ -52,4 +54,24 @@ test('the same of some of them, in another order', () => {
     expect([clause, few.holds.members()]).toEqual([clause, places.flatMap((place, i) => (all.holds.has(place) ? [i] : []))])
     expect([clause, few.held.members().length]).toEqual([clause, places.filter((place) => must(all.held).has(place)).length])
   }
+})
+
+test('the same of what is marked and of a sample behind it, each change once', () => {
+  const marked = Array.from({ length: 35 }, (_, i) => i * 4)
+  const sampled = PAST.placesSpread(60)
+  const isMarked = (place: number) => marked.includes(place)
+  const seen = new Seen(
+    PAST.only(marked),
+    PAST.spread(60),
+    Bits.of(60, (k) => isMarked(must(sampled[k]))),
+  )
+  const others = sampled.filter((place) => !isMarked(place))
+  expect([others.length < 60, seen.count]).toEqual([true, marked.length + others.length])
+  const placesIn = (bits: Bits) => bits.members().map((i) => (i < 64 ? marked[i] : sampled[i - 64]))
+  for (const clause of CLAUSES) {
+    const [all, some] = [PAST.sides(clause), seen.sides(clause)]
+    expect([clause, placesIn(some.holds)]).toEqual([clause, [...marked, ...others].filter((place) => all.holds.has(place))])
+    expect([clause, placesIn(some.held)]).toEqual([clause, [...marked, ...others].filter((place) => all.held.has(place))])
+  }
+  expect(placesIn(seen.fresh)).toEqual([...marked, ...others].filter((place) => PAST.fresh.has(place)))
 })

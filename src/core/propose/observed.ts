@@ -1,5 +1,5 @@
 import { CHANGE_KINDS, type Change, type ChangeKind } from '../changes/change'
-import { type CompiledCondition, compileCondition, compileReader, type Facts, type Setting } from '../conditions/compile'
+import { type CompiledCondition, compileClause, compileReader, type Facts, type Reader, type Setting } from '../conditions/compile'
 import { OPERATORS } from '../conditions/operators'
 import type { Clause, Operand } from '../document/condition'
 import { must, partsOf } from '../must'
@@ -65,6 +65,54 @@ class Distinct<T> {
   }
 }
 
+/** What is known of clauses and of time wherever changes of one table are looked at in one setting. */
+class Shared {
+  private readonly clauses = new Map<string, Clause>()
+  private readonly tests = new Map<Clause, CompiledCondition['test']>()
+  private readonly readers = new Map<string, Reader>()
+  private readonly days = new Map<number, number>()
+
+  constructor(
+    private readonly table: TableDef,
+    private readonly setting: Setting,
+  ) {}
+
+  /** The first object that said the same. */
+  same(clause: Clause): Clause {
+    const key = JSON.stringify(clause)
+    const known = this.clauses.get(key)
+    if (known) return known
+    this.clauses.set(key, clause)
+    return clause
+  }
+
+  testOf(clause: Clause): CompiledCondition['test'] {
+    const known = this.tests.get(clause)
+    if (known) return known
+    const { test } = compileClause(clause, this.readerOf(clause.field), this.table, this.setting, '')
+    this.tests.set(clause, test)
+    return test
+  }
+
+  readerOf(path: string): Reader {
+    const known = this.readers.get(path)
+    if (known) return known
+    const reader = compileReader(path, this.table, this.setting)
+    this.readers.set(path, reader)
+    return reader
+  }
+
+  /** The day of a moment, as people count days there, since 1970. */
+  dayOf(at: Date): number {
+    const quarter = Math.floor(at.getTime() / QUARTER_MS)
+    const known = this.days.get(quarter)
+    if (known !== undefined) return known
+    const day = Date.parse(dayFrom(at, 0, this.setting.organisation.zone)) / DAY_MS
+    this.days.set(quarter, day)
+    return day
+  }
+}
+
 /** Past changes in a row, and what clauses come to over them, by the language's own reading of clauses. */
 export class Observed {
   readonly size: number
@@ -73,7 +121,6 @@ export class Observed {
   private readonly facts: readonly Facts[]
   private readonly before: readonly Facts[]
   private readonly known = new Map<Clause, Sides>()
-  private readonly ends = new Map<string, Clause>()
   private readonly moved = new Map<string, Moved>()
   private knownChanged: ReadonlyMap<string, readonly number[]> | null = null
   private knownDays: Int32Array | null = null
@@ -86,8 +133,7 @@ export class Observed {
     readonly table: TableDef,
     readonly setting: Setting,
     readonly observations: readonly Observation[],
-    /** Tests of clauses, as objects, that are known from others of the same table. */
-    private readonly tests = new Map<Clause, CompiledCondition['test']>(),
+    private readonly shared = new Shared(table, setting),
   ) {
     this.size = observations.length
     const { organisation } = setting
@@ -127,13 +173,18 @@ export class Observed {
     return found
   }
 
+  /** The same clause as one object, whoever makes it: what is known of it is kept by the object. */
+  same(clause: Clause): Clause {
+    return this.shared.same(clause)
+  }
+
   /** Some of them, by their places, in the order given. */
   only(places: readonly number[]): Observed {
     return new Observed(
       this.table,
       this.setting,
       places.map((i) => must(this.observations[i])),
-      this.tests,
+      this.shared,
     )
   }
 
@@ -168,7 +219,7 @@ export class Observed {
 
   /** A column that is still to be read, change by change. */
   private begun(path: string): { column: Column; readAt: (i: number) => void } {
-    const { read, type } = compileReader(path, this.table, this.setting)
+    const { read, type } = this.shared.readerOf(path)
     const [own, ...beyond] = partsOf(path)
     const values = new Distinct<Stored>()
     const from: number[] = []
@@ -226,7 +277,7 @@ export class Observed {
   private evaluate(clause: Clause): Sides {
     const isOfValues = isFixed(clause.value) && isFixed(clause.to)
     if (OPERATORS[clause.op].change) {
-      const test = this.testOf(clause)
+      const test = this.shared.testOf(clause)
       return { holds: this.where(clause, isOfValues ? this.testedByPairs(clause, test) : (i) => test(this.factsAt(i))), held: new Bits(this.size) }
     }
     const column = this.column(clause.field)
@@ -243,15 +294,12 @@ export class Observed {
   }
 
   private end(clause: Clause): Sides {
-    const key = `${clause.field} ${clause.op} ${clause.value}`
-    const known = this.ends.get(key) ?? clause
-    this.ends.set(key, known)
-    return this.sides(known)
+    return this.sides(this.same(clause))
   }
 
   /** Of a right side that is the same everywhere: each value is tested once, and of values in order a few. */
   private byValue(clause: Clause, { now, before, from, ordered }: Column, changed: readonly number[]): Sides {
-    const test = this.testOf(clause)
+    const test = this.shared.testOf(clause)
     const testAt = (place: number) => {
       const i = must(from[place])
       return i < 0 ? test(must(this.before[~i])) : test(this.factsAt(i))
@@ -292,7 +340,7 @@ export class Observed {
 
   /** Of a right side that differs from change to change; of a span of days from a date each length of time between the two is tested once. */
   private byChange(clause: Clause, { now, before, values, type }: Column, changed: readonly number[]): Sides {
-    const test = this.testOf(clause)
+    const test = this.shared.testOf(clause)
     const isOfDays = type === 'date' && typeof clause.value === 'object' && clause.value !== null && 'days' in clause.value
     const apart = isOfDays ? this.daysFrom(values) : null
     const known = new Map<number, boolean>()
@@ -329,25 +377,10 @@ export class Observed {
   /** The days of the changes, as people count them, since 1970. */
   private days(): Int32Array {
     if (this.knownDays) return this.knownDays
-    const { zone } = this.setting.organisation
-    const known = new Map<number, number>()
     const days = new Int32Array(this.size)
-    for (let i = 0; i < this.size; i++) {
-      const { at } = this.factsAt(i)
-      const quarter = Math.floor(at.getTime() / QUARTER_MS)
-      if (!known.has(quarter)) known.set(quarter, Date.parse(dayFrom(at, 0, zone)) / DAY_MS)
-      days[i] = must(known.get(quarter))
-    }
+    for (let i = 0; i < this.size; i++) days[i] = this.shared.dayOf(this.factsAt(i).at)
     this.knownDays = days
     return days
-  }
-
-  private testOf(clause: Clause): CompiledCondition['test'] {
-    const known = this.tests.get(clause)
-    if (known) return known
-    const { test } = compileCondition(clause, this.table, this.setting, '')
-    this.tests.set(clause, test)
-    return test
   }
 
   /** Where what compares before with after holds: nowhere where they are alike. */

@@ -7,6 +7,7 @@ import { Bits } from './bits'
 import { type Candidate, candidatesFor, type Marks, placesOf } from './candidates'
 import type { Observed } from './observed'
 import { type Hypothesis, searchIn, unlikely } from './search'
+import { Seen } from './seen'
 
 /** Conditions that agree with every mark. */
 export interface Proposal {
@@ -70,8 +71,9 @@ export function propose(observed: Observed, marks: Marks): Proposed {
   if (marks.yes.length === 0) return { proposals: [], ask: null, alike: [] }
   const places = placesOf(observed)
   const view = viewOf(observed, marks, places.length > WIDE ? EFFORT_WIDE : EFFORT)
-  const candidates = candidatesFor(places, { marked: view.marked, yes: marks.yes.length, own: observed.spread(VALUES), beside: view.observed })
-  const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates)).slice(0, Math.max(LEAST_WEIGHED, Math.min(WEIGHED, Math.floor(WEIGHED_ROWS / observed.size)))))
+  const candidates = candidatesFor(places, { marked: view.marked, yes: marks.yes.length, own: observed.spread(VALUES), beside: sampleOf(observed, view.effort) })
+  const most = Math.max(LEAST_WEIGHED, Math.min(WEIGHED, Math.floor(WEIGHED_ROWS / observed.size)))
+  const found = weighed(observed, marks, searchIn(view, atomsFor(view, candidates), most))
   const [best] = found
   if (!best) return { proposals: [], ask: null, alike: alikeIn(view.marked, marks, candidates) }
   const weights = found.map((h) => 2 ** (h.score - best.score))
@@ -81,17 +83,25 @@ export function propose(observed: Observed, marks: Marks): Proposed {
   return { proposals: shown.map((weighed) => proposalOf(observed, weighed)), ask: questionAmong(observed, marks, found, weights, total), alike: [] }
 }
 
-/** The marked changes and a sample of the others, spread evenly. */
+/** The changes of which a sample is made, spread evenly. */
+const sampleOf = (observed: Observed, { sample }: Effort) => observed.spread(sample)
+
+/** The marked changes and a sample of the others. */
 function viewOf(observed: Observed, marks: Marks, effort: Effort): View {
-  const marked = [...marks.yes, ...marks.no]
-  const isMarked = new Set(marked)
-  const sample = observed.placesSpread(effort.sample).filter((i) => !isMarked.has(i))
-  const seen = observed.only([...marked, ...sample])
+  const places = [...marks.yes, ...marks.no]
+  const isMarked = new Set(places)
+  const sampled = observed.placesSpread(effort.sample)
+  const marked = observed.only(places)
+  const seen = new Seen(
+    marked,
+    sampleOf(observed, effort),
+    Bits.of(sampled.length, (k) => isMarked.has(must(sampled[k]))),
+  )
   return {
-    observed: seen,
-    marked: observed.only(marked),
+    seen,
+    marked,
     yes: Bits.of(seen.size, (i) => i < marks.yes.length),
-    no: Bits.of(seen.size, (i) => i >= marks.yes.length && i < marked.length),
+    no: Bits.of(seen.size, (i) => i >= marks.yes.length && i < places.length),
     scale: Math.max(1, observed.size / effort.sample),
     effort,
   }
@@ -104,7 +114,7 @@ function weighed(observed: Observed, marks: Marks, hypotheses: readonly Hypothes
   const found = new Map<string, Weighed>()
   for (const hypothesis of hypotheses) {
     const fires = firesOf(observed, hypothesis)
-    if (!fires.includes(yes) || fires.and(no).count() > 0) continue
+    if (!fires.includes(yes) || fires.meets(no)) continue
     const all = fires.count()
     const one: Weighed = {
       ...hypothesis,

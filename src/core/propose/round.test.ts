@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { Bits } from './bits'
-import { roundBetween } from './round'
+import { digitsOf, roundBetween } from './round'
 
 test.each([
   [430, 612, 500],
@@ -11,6 +11,28 @@ test.each([
   [-12, -7, -10],
   [6, 7, 7],
 ])('the roundest number above %p and at most %p is %p', (above, most, round) => expect(roundBetween(above, most)).toBe(round))
+
+test.each([
+  [0, 1],
+  [7, 1],
+  [300, 1],
+  [-1_200, 2],
+  [1_250, 2.5],
+  [5, 1],
+  [0.5, 1.5],
+  [12.25, 4],
+  [2 ** 53 - 1, 16],
+  [1e25, 1],
+])('%p is written with %p digits', (value, digits) => expect(digitsOf(value)).toBe(digits))
+
+test('zeros at the end of a whole number, and its sign, are no digits', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 1e9 }), fc.integer({ min: 0, max: 6 }), (value, zeros) => {
+      expect(digitsOf(-value * 10 ** zeros)).toBe(digitsOf(value))
+      expect(Math.ceil(digitsOf(value))).toBe(String(value).replace(/0+$/, '').length)
+    }),
+  )
+})
 
 test('a round number always lies between', () => {
   fc.assert(

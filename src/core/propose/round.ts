@@ -27,6 +27,23 @@ function multipleIn(above: number, most: number, step: number, power: number): n
 
 /** How many digits a number is written with, zeros at its end aside; a last 5 counts half, as people take it nearly as gladly. */
 export function digitsOf(value: number): number {
-  const digits = String(Math.abs(value)).replace(/e.*$/, '').replace('.', '').replace(/^0+/, '').replace(/0+$/, '')
-  return Math.max(1, digits.length - (digits.length > 1 && digits.endsWith('5') ? 0.5 : 0)) + (Number.isInteger(value) ? 0 : 0.5)
+  const found = Number.isSafeInteger(value) ? digitsOfWhole(Math.abs(value)) : written(value)
+  return Number.isInteger(value) ? found : found + 0.5
 }
+
+/** Of a whole number, by counting: it is asked of every value of every number. */
+function digitsOfWhole(value: number): number {
+  let rest = value
+  while (rest !== 0 && rest % 10 === 0) rest /= 10
+  const last = rest % 10
+  let digits = 0
+  for (; rest >= 1; rest = Math.floor(rest / 10)) digits++
+  return nearlyRound(digits, last === 5)
+}
+
+function written(value: number): number {
+  const digits = String(Math.abs(value)).replace(/e.*$/, '').replace('.', '').replace(/^0+/, '').replace(/0+$/, '')
+  return nearlyRound(digits.length, digits.endsWith('5'))
+}
+
+const nearlyRound = (digits: number, isFiveLast: boolean) => Math.max(1, digits - (digits > 1 && isFiveLast ? 0.5 : 0))

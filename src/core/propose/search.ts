@@ -57,10 +57,10 @@ interface CueTried {
 }
 
 /** The kinds of changes that a cue may wait for: those marked yes, and created and changed ones together. */
-function cuesFor({ observed, yes }: View): CueTried[] {
-  const kinds = CHANGE_KINDS.filter((kind) => observed.ofKinds([kind]).meets(yes))
+function cuesFor({ seen, yes }: View): CueTried[] {
+  const kinds = CHANGE_KINDS.filter((kind) => seen.ofKinds([kind]).meets(yes))
   const cues: (readonly ChangeKind[])[] = kinds.length === 1 && kinds[0] !== 'deleted' ? [kinds, ['created', 'changed']] : [kinds]
-  return cues.map((on) => ({ on, among: observed.ofKinds(on) }))
+  return cues.map((on) => ({ on, among: seen.ofKinds(on) }))
 }
 
 /** What is said against a number of clauses of a cost. */
@@ -69,10 +69,10 @@ export const unlikely = (clauses: number, cost: number) => PER_CLAUSE * clauses 
 /**
  * Sets of up to three clauses, at most two of them an `any`, that agree with every mark, the likeliest first. Single parts are all tried, the best 160 of them with each other part,
  * and the best 120 pairs with each part again: at most `n · (1 + 160 + 120)` sets of `n` parts, each in `view / 32` steps. A part that does not hold at a change marked yes is in no set that
- * agrees, so none is missed by leaving it out; what the beam misses is a set none of whose smaller sets is among the best.
+ * agrees, so none is missed by leaving it out; what the beam misses is a set none of whose smaller sets is among the best. No more are given than are asked for.
  */
-export function searchIn(view: View, atoms: Atoms): Hypothesis[] {
-  return new Search(view, atoms).run()
+export function searchIn(view: View, atoms: Atoms, most: number): Hypothesis[] {
+  return new Search(view, atoms, most).run().slice(0, most)
 }
 
 class Search {
@@ -85,17 +85,23 @@ class Search {
   /** By what they fire for. */
   private readonly found = new Map<string, Hypothesis[]>()
   private best = Number.NEGATIVE_INFINITY
+  /** As many as are asked for are known to be at least as likely as this. */
+  private enough = Number.NEGATIVE_INFINITY
+  /** Of how many some are forgotten next. */
+  private crowd: number
 
   constructor(
     private readonly view: View,
     private readonly given: Atoms,
+    private readonly most: number,
   ) {
     this.atoms = given.wholes
     this.cues = cuesFor(view)
-    this.fresh = view.observed.fresh
-    const all = view.observed.ofKinds(CHANGE_KINDS)
+    this.fresh = view.seen.fresh
+    const all = view.seen.ofKinds(CHANGE_KINDS)
     this.all = { holds: all, held: all }
     this.evidence = evidenceOf(view.yes.count())
+    this.crowd = 2 * most
   }
 
   run(): Hypothesis[] {
@@ -106,8 +112,13 @@ class Search {
     this.either()
     return [...this.found.values()]
       .flat()
-      .filter((h) => h.score >= this.best - MOST_BEHIND)
+      .filter((h) => h.score >= this.least)
       .sort((a, b) => b.score - a.score)
+  }
+
+  /** What is less likely than this makes no difference. */
+  private get least(): number {
+    return Math.max(this.best - MOST_BEHIND, this.enough)
   }
 
   /** Every set of a level with each part more, judged; the best of them, so many, to grow on. */
@@ -138,22 +149,29 @@ class Search {
 
   /** Sets with parts of which any is enough, and with a part besides. */
   private either(): void {
-    const { size } = this.view.observed
+    const { size } = this.view.seen
     const one: Sides = { holds: new Bits(size), held: new Bits(size) }
-    const tell = (whole: Atom | null, any: readonly Atom[]) => {
-      const clauses = any.length + (whole ? 1 : 0)
-      const cost = costOfAny(any) + (whole?.cost ?? 0)
-      if (this.isHopeless(clauses, cost, 0)) return
-      one.holds.toAny(any, (part) => part.holds)
-      one.held.toAny(any, (part) => part.held)
-      this.judge({ one, two: whole ?? this.all, clauses, cost }, 0, () => [...(whole ? [whole] : []), either(any)])
+    const tell = (wholes: readonly (Atom | null)[], any: readonly Atom[]) => {
+      const costAny = costOfAny(any)
+      let isJoined = false
+      for (const whole of wholes) {
+        const clauses = any.length + (whole ? 1 : 0)
+        const cost = costAny + (whole?.cost ?? 0)
+        if (this.isHopeless(clauses, cost, 0)) continue
+        if (!isJoined) {
+          one.holds.toAny(any.map((part) => part.holds))
+          one.held.toAny(any.map((part) => part.held))
+          isJoined = true
+        }
+        this.judge({ one, two: whole ?? this.all, clauses, cost }, 0, () => [...(whole ? [whole] : []), either(any)])
+      }
     }
     eitherIn(this.view, this.given.wholes, this.given.parts, tell, () => this.found.size > 0)
   }
 
   /** Whether a set that does not grow on could not come near the best, were it to fire for what is marked alone. */
   private isHopeless(clauses: number, cost: number, most: number): boolean {
-    return most === 0 && -unlikely(clauses, cost) - this.evidence * Math.log2(Math.max(1, this.view.yes.count())) < this.best - MOST_BEHIND
+    return most === 0 && -unlikely(clauses, cost) - this.evidence * Math.log2(Math.max(1, this.view.yes.count())) < this.least
   }
 
   /** Keeps what agrees with every mark; how good the best of a set is, whether it agrees or not, where so many are to grow on. */
@@ -166,24 +184,30 @@ class Search {
         const score = this.score(set, among, isEvery, cost, most === 0)
         if (score === null) continue
         best = Math.max(best, score.score - WRONG * score.wrong)
-        if (score.wrong === 0 && score.score >= this.best - MOST_BEHIND) this.keep(set, parts, place, isEvery, cost, score.score)
+        if (score.wrong === 0 && score.score >= this.least) this.keep(set, parts, place, isEvery, cost, score.score)
       }
     }
     return best
   }
 
-  /** How much speaks for a set, and how many marked no it fires for; null where it does not fire at every change marked yes, or of one that does not grow where it does not agree. */
+  /** How much speaks for a set, and how many marked no it fires for; null where it does not fire at every change marked yes, or of one that does not grow where it does not agree, or fires for too many to be kept. */
   private score(set: Joined, among: Bits, isEvery: boolean, cost: number, isLast: boolean): { score: number; wrong: number } | null {
     const { yes, no, scale } = this.view
+    const most = isLast ? this.mostFor(set.clauses, cost) : Number.POSITIVE_INFINITY
     let [all, wrong] = [0, 0]
     for (let i = 0; i < among.words.length; i++) {
       const word = this.firesAt(i, set, among, isEvery)
       if ((yes.at(i) & ~word) !== 0) return null
       all += bitsIn(word)
       wrong += bitsIn(word & no.at(i))
-      if (isLast && wrong > 0) return null
+      if (all > most || (isLast && wrong > 0)) return null
     }
     return { score: -unlikely(set.clauses, cost) - this.evidence * Math.log2(all * scale), wrong }
+  }
+
+  /** How many of what is looked at a set may fire for, to come near the best; one more than that, since logarithms are rounded. */
+  private mostFor(clauses: number, cost: number): number {
+    return 2 ** ((-unlikely(clauses, cost) - this.least) / this.evidence) / this.view.scale + 1
   }
 
   private firesAt(i: number, { one, two }: Joined, among: Bits, isEvery: boolean): number {
@@ -206,6 +230,15 @@ class Search {
     const likeliest = [...known, one].sort((a, b) => b.score - a.score)
     const least = must(likeliest[0]).score - AS_GOOD
     this.found.set(key, likeliest.filter((h) => h.score >= least).slice(0, MOST_SAME))
+    if (this.found.size >= this.crowd) this.thin()
+  }
+
+  /** Forgets what is not among so many as are asked for: each has others before it that fire for something else. */
+  private thin(): void {
+    const ranked = [...this.found].sort(([, [a]], [, [b]]) => must(b).score - must(a).score)
+    this.enough = must(ranked[this.most - 1]?.[1][0]).score
+    for (const [key, [first]] of ranked.slice(this.most)) if (must(first).score < this.enough) this.found.delete(key)
+    this.crowd = 2 * this.found.size // more than were asked for, where they are equally likely
   }
 }
 

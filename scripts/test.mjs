@@ -6,6 +6,7 @@ import { ensureBuilt } from './lib/build.mjs'
 import { startCluster } from './lib/cluster.mjs'
 import { freePorts, ROOT, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages, wishHeadlessChromium } from './lib/install.mjs'
+import { folderInMemory } from './lib/memory.mjs'
 import { ensurePrograms } from './lib/programs.mjs'
 
 const RESULTS = join(ROOT, 'test-results')
@@ -17,12 +18,16 @@ ensurePackages()
 wishHeadlessChromium()
 ensureDebian(['postgresql', 'chromium'])
 
+/** A whole run leaves nothing that the next one needs; a part of it may, such as the demo. */
+const inMemory = only ? null : folderInMemory()
+const testHome = inMemory ?? '.test-home'
+
 /** Tests run beside whatever else runs here: a home of their own, and ports that are free now. */
 const ports = (await freePorts(17)).map(String)
 const [port, postRoomPort, smtpPort, pgPort] = ports
 const [demoPgPort, ...spare] = ports.slice(4, 9)
 const ofSecond = ports.slice(9)
-const home = { RAPPEL_HOME: '.test-home', RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoomPort, RAPPEL_SMTP_PORT: smtpPort, RAPPEL_PG_PORT: pgPort }
+const home = { RAPPEL_HOME: testHome, RAPPEL_PORT: port, RAPPEL_POST_ROOM_PORT: postRoomPort, RAPPEL_SMTP_PORT: smtpPort, RAPPEL_PG_PORT: pgPort }
 const settings = readEnvironment({ ...process.env, ...home })
 const cluster = await startCluster(settings, { durable: false })
 const env = {
@@ -31,6 +36,7 @@ const env = {
   ...home,
   RAPPEL_TEST_ADMIN_URL: cluster.adminUrl,
   RAPPEL_TEST_URL: cluster.url,
+  RAPPEL_TEST_DEMO_HOME: join(testHome, 'demo'),
   RAPPEL_TEST_DEMO_PG_PORT: demoPgPort,
   RAPPEL_TEST_SPARE_PORTS: spare.join(' '),
   NEXT_TELEMETRY_DISABLED: '1',
@@ -68,7 +74,7 @@ async function quietly(command, args, more = {}) {
 }
 
 /** Where the second lane of browser tests has its demo: a copy of the first, made while other tests run. */
-const SECOND_HOME = '.test-home/second'
+const SECOND_HOME = join(testHome, 'second')
 
 /** The environment of the second lane of browser tests: a demo of its own, on ports of its own. */
 function secondLane() {
@@ -142,7 +148,7 @@ try {
   if (made.status !== 0) throw new Error('The template of the test databases could not be made.')
   const looking = stepsMeanwhile([
     ['format', 'biome', 'ci', '--error-on-warnings', '--colors=off', '.'],
-    ['types', 'tsc', '--noEmit', '-p', '.'],
+    ['types', '../typescript-native/bin/tsc', '--noEmit', '-p', '.'],
     ['architecture', 'depcruise', 'src', '--config', '.dependency-cruiser.cjs'],
   ])
   const preparing = only ? null : prepareMeanwhile()
@@ -157,6 +163,7 @@ try {
   await step('soak', process.execPath, ['scripts/soak.mjs', '--minutes', '0.5', '--kills', '12', '--rate', '80', ...(only === 'soak' ? more : [])])
 } finally {
   cluster.stop()
+  if (inMemory) rmSync(inMemory, { recursive: true, force: true })
 }
 for (const what of failures) say(`failed: ${what}`)
 say(`\n${totals.passed} passed, ${totals.failed} failed`)

@@ -110,7 +110,7 @@ function writeConfiguration(folder, port, durable) {
     'max_connections = 120',
     'max_locks_per_transaction = 256', // a query over the logs of many tables opens each month of each
     'shared_buffers = 256MB',
-    'max_wal_size = 2GB',
+    `max_wal_size = ${durable ? '2GB' : '512MB'}`,
     'jit = off',
     'random_page_cost = 1.1',
     'log_min_messages = warning',

@@ -1,8 +1,8 @@
 import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { join, resolve } from 'node:path'
 
-export const HOME = join(process.cwd(), process.env.RAPPEL_TEST_DEMO_HOME ?? '.test-home/demo')
+export const HOME = resolve(process.env.RAPPEL_TEST_DEMO_HOME ?? '.test-home/demo')
 /** The ports that `npm test` chose because they were free; others where a spec is run by itself. */
 const {
   RAPPEL_PORT = '4270',

@@ -104,8 +104,9 @@ function startSmallWorker(): { worker: ChildProcess; ended: Promise<unknown> } {
 }
 
 test('a change that kills its worker kills it once, and fails in words, and the others’ mail goes', async () => {
+  await engine.pool.query('alter table data.claims disable trigger user') // what is too large to be read takes long to be recorded, and nothing waits for that
   await engine.pool.query(`insert into data.claims (note) select repeat(md5(i::text), 30000) from generate_series(1, 400) i`) // a list of 400 MB
-  await engine.pool.query('delete from rappel.queue')
+  await engine.pool.query('alter table data.claims enable trigger user')
   await beside({ bringIn: allClaims({ field: 'note', op: 'is filled' }), actions: [email()] }, 1)
   await goLive(engine, newClaimWorkflow({ name: 'Hostile', actions: [email()] }))
   await engine.pool.query('insert into data.claims (owner) values ($1)', [ines])

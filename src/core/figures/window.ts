@@ -1,4 +1,11 @@
-import { addDays, addMonths, addWeeks, addYears, startOfISOWeek, startOfMonth, startOfQuarter, startOfYear } from 'date-fns'
+import { addDays } from 'date-fns/addDays'
+import { addMonths } from 'date-fns/addMonths'
+import { addWeeks } from 'date-fns/addWeeks'
+import { addYears } from 'date-fns/addYears'
+import { startOfISOWeek } from 'date-fns/startOfISOWeek'
+import { startOfMonth } from 'date-fns/startOfMonth'
+import { startOfQuarter } from 'date-fns/startOfQuarter'
+import { startOfYear } from 'date-fns/startOfYear'
 import type { Period, Window, Within } from '../document/figure'
 import { dayOf } from '../values/dates'
 

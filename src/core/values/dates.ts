@@ -1,5 +1,5 @@
 import { TZDate, tzOffset } from '@date-fns/tz'
-import { format } from 'date-fns'
+import { format } from 'date-fns/format'
 import { must } from '../must'
 
 /** The calendar day (`YYYY-MM-DD`) that a moment falls on in a zone. */

@@ -1,5 +1,5 @@
 import { TZDate } from '@date-fns/tz'
-import { parse } from 'date-fns'
+import { parse } from 'date-fns/parse'
 import { isDay, isInstant } from './dates'
 
 /** How numbers and dates are written: the sign before decimals, and the order of day, month and year. */

@@ -1,4 +1,3 @@
-import { ImapFlow } from 'imapflow'
 import { isVerified } from '../delivery/server'
 import { type Take, takeMail } from './take'
 
@@ -17,6 +16,7 @@ export interface Mailbox {
 
 /** Reads what is unread in a mailbox (IMAP, RFC 9051) and marks it read once it is kept; how many mails there were. @throws Error where the mailbox cannot be reached */
 export async function readMailbox(take: Take, { host, port, secure, user, password, folder }: Mailbox): Promise<number> {
+  const { ImapFlow } = await import('imapflow') // few have a mailbox for bounces
   const client = new ImapFlow({
     host,
     port,

@@ -1,6 +1,5 @@
 import { PassThrough, Readable } from 'node:stream'
 import { stringify } from 'csv-stringify'
-import exceljs from 'exceljs'
 import type { Pool } from 'pg'
 import { guarded } from '@/core/bulk/cell'
 import type { Setting } from '@/core/conditions/compile'
@@ -102,6 +101,7 @@ function writeCsv(out: PassThrough, fields: readonly FieldDef[], rows: AsyncGene
 
 /** A workbook with numbers, dates and yes/no as such; moments stand as the organisation's clock shows them. */
 async function writeXlsx(out: PassThrough, name: string, fields: readonly FieldDef[], rows: AsyncGenerator<Stored[][]>, zone: string): Promise<void> {
+  const { default: exceljs } = await import('exceljs') // a large package, and few read or write workbooks
   const book = new exceljs.stream.xlsx.WorkbookWriter({ stream: out, useStyles: true, useSharedStrings: false })
   const sheet = book.addWorksheet(name.replaceAll(/[*?:\\/[\]]/g, ' ').slice(0, 31), { views: [{ state: 'frozen', ySplit: 1 }] })
   sheet.columns = fields.map((f) => ({ header: f.label, width: f.type === 'long text' ? 60 : 18, style: { numFmt: FORMATS[f.type] ?? 'General' } }))

@@ -1,4 +1,4 @@
-import exceljs from 'exceljs'
+import type { CellValue } from 'exceljs'
 import { open as openZip } from 'yauzl'
 import type { Raw } from '@/core/bulk/cell'
 import { faultOf } from '@/core/must'
@@ -13,6 +13,7 @@ export async function openXlsx(path: string): Promise<FileRows> {
   await refuseBomb(path)
   let sheet = ''
   const records = async function* (): AsyncGenerator<{ row: number; cells: Raw[] }> {
+    const { default: exceljs } = await import('exceljs') // a large package, and few read or write workbooks
     const book = new exceljs.stream.xlsx.WorkbookReader(path, { sharedStrings: 'cache', styles: 'cache', hyperlinks: 'ignore', worksheets: 'emit' })
     try {
       for await (const worksheet of book) {
@@ -48,7 +49,7 @@ export async function openXlsx(path: string): Promise<FileRows> {
 }
 
 /** A cell's value without its dress: of rich texts the text, of links what they show, of formulas their value. */
-function rawOf(value: exceljs.CellValue): Raw {
+function rawOf(value: CellValue): Raw {
   if (value === null || value === undefined) return null
   if (value instanceof Date) return { wall: value }
   if (typeof value !== 'object') return value

@@ -35,16 +35,29 @@ const PATIENCE_MS = 12_000
 /** Another address of the loopback, which nobody else calls from. */
 const OURSELVES = '127.0.0.77'
 
-/** Waits until all that the system has connected already is accepted: it would be cut off. A connection of our own comes last of it. */
-function untilLast() {
+/** How soon a connection is taken, in milliseconds, where none stands before it and none can have come behind it; and how long such a moment is waited for. */
+const AT_ONCE_MS = 1
+const MOMENT_WITHIN_MS = 3_000
+
+/** Makes a connection of our own and waits until it is taken: all that the system had connected before it is taken then, too. How long that took, in milliseconds. */
+function connectOurselves() {
+  const began = performance.now()
   return new Promise((resolve) => {
-    server.on('connection', (socket) => {
+    const taken = (socket) => {
       if (socket.remoteAddress !== OURSELVES) return
+      server.off('connection', taken)
       socket.destroy()
-      resolve()
-    })
-    connect({ port: Number(values.port), host: reached, localAddress: OURSELVES }).on('error', () => resolve()) // a system without that address
+      resolve(performance.now() - began)
+    }
+    server.on('connection', taken)
+    connect({ port: Number(values.port), host: reached, localAddress: OURSELVES }).on('error', () => resolve(0)) // a system without that address
   })
+}
+
+/** Waits for a moment at which no connection waits to be taken: what waits when the server closes is cut off, and a proxy may not ask again for what it has sent. */
+async function untilNoneWaits() {
+  const latest = performance.now() + MOMENT_WITHIN_MS
+  while ((await connectOurselves()) > AT_ONCE_MS && performance.now() < latest) await new Promise((resolve) => setImmediate(resolve))
 }
 
 async function end() {
@@ -52,7 +65,7 @@ async function end() {
   isEnding = true
   if (!values.dev) {
     await new Promise((resolve) => setTimeout(resolve, LEAVE_TAKING_MS))
-    await untilLast()
+    await untilNoneWaits()
   }
   await new Promise((resolve) => {
     server.close(resolve)

@@ -1,6 +1,7 @@
 import type { Change } from '@/core/changes/change'
 import { Beside } from '@/core/propose/beside'
-import { type Observation, Observed } from '@/core/propose/observed'
+import type { Observation } from '@/core/propose/observation'
+import { Observed } from '@/core/propose/observed'
 import { propose } from '@/core/propose/propose'
 import { type Image, idFrom, type RecordId, type TableDef, targetOf } from '@/core/values/tables'
 import type { Surroundings } from '@/core/workflow/surroundings'

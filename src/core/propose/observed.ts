@@ -1,20 +1,14 @@
 import { CHANGE_KINDS, type Change, type ChangeKind } from '../changes/change'
-import { type CompiledCondition, compileClause, compileReader, type Facts, type Reader, type Setting } from '../conditions/compile'
+import type { Facts, Setting } from '../conditions/compile'
 import { OPERATORS } from '../conditions/operators'
 import type { Clause, Operand } from '../document/condition'
 import { must, partsOf } from '../must'
-import type { Lookups } from '../paths/lookups'
 import { isBlank } from '../values/compare'
-import { dayFrom } from '../values/dates'
-import { type FieldType, type Image, idFrom, type Stored, type TableDef, targetOf } from '../values/tables'
+import type { Stored, TableDef } from '../values/tables'
 import { Bits } from './bits'
-import { Ordered } from './ordered'
-
-/** A recorded change, with the records that it links to as they stood. */
-export interface Observation {
-  readonly change: Change
-  readonly lookups: Lookups
-}
+import { type Column, Columns } from './columns'
+import type { Observation } from './observation'
+import { DAY_MS, Shared } from './shared'
 
 /** What a clause comes to over observations: where it holds, and where it held before the change (of created and deleted ones: nowhere). */
 export interface Sides {
@@ -22,96 +16,10 @@ export interface Sides {
   readonly held: Bits
 }
 
-/** What a path reads at each of the changes, now and before, as places among its distinct values. */
-export interface Column {
-  readonly now: Int32Array
-  /** The same as `now` where the change did not move it, and of what was not there before. */
-  readonly before: Int32Array
-  readonly values: readonly Stored[]
-  /** At which change each value is read: its place, or that turned over (`~`) where it is read before the change. */
-  readonly from: readonly number[]
-  readonly type: FieldType
-  /** The values in order; null where they have none. */
-  readonly ordered: () => Ordered | null
-}
-
 /** Whether a right side is the same at every change. */
 const isFixed = (operand: Operand | undefined) => operand === undefined || operand === null || typeof operand !== 'object' || Array.isArray(operand)
 
 const isField = (operand: Operand | undefined): operand is { readonly field: string } => typeof operand === 'object' && operand !== null && 'field' in operand
-
-const DAY_MS = 86_400_000
-
-/** Within a quarter of an hour days do not change anywhere: clocks differ from UTC by multiples of it (as the IANA time zone database has it since 1972). */
-const QUARTER_MS = 900_000
-
-/** Where a field moved: of all changes, and of those of records that were there and are. */
-interface Moved {
-  readonly bits: Bits
-  readonly all: readonly number[]
-  readonly changed: readonly number[]
-}
-
-/** Values in the order in which they are met first, each once. */
-class Distinct<T> {
-  readonly all: T[] = []
-  private readonly places = new Map<T, number>()
-
-  placeOf(value: T): number {
-    const there = this.places.get(value)
-    if (there !== undefined) return there
-    this.places.set(value, this.all.length)
-    return this.all.push(value) - 1
-  }
-}
-
-/** What is known of clauses and of time wherever changes of one table are looked at in one setting. */
-class Shared {
-  private readonly clauses = new Map<string, Clause>()
-  private readonly tests = new Map<Clause, CompiledCondition['test']>()
-  private readonly readers = new Map<string, Reader>()
-  private readonly days = new Map<number, number>()
-
-  constructor(
-    private readonly table: TableDef,
-    private readonly setting: Setting,
-  ) {}
-
-  /** The first object that said the same. */
-  same(clause: Clause): Clause {
-    const key = JSON.stringify(clause)
-    const known = this.clauses.get(key)
-    if (known) return known
-    this.clauses.set(key, clause)
-    return clause
-  }
-
-  testOf(clause: Clause): CompiledCondition['test'] {
-    const known = this.tests.get(clause)
-    if (known) return known
-    const { test } = compileClause(clause, this.readerOf(clause.field), this.table, this.setting, '')
-    this.tests.set(clause, test)
-    return test
-  }
-
-  readerOf(path: string): Reader {
-    const known = this.readers.get(path)
-    if (known) return known
-    const reader = compileReader(path, this.table, this.setting)
-    this.readers.set(path, reader)
-    return reader
-  }
-
-  /** The day of a moment, as people count days there, since 1970. */
-  dayOf(at: Date): number {
-    const quarter = Math.floor(at.getTime() / QUARTER_MS)
-    const known = this.days.get(quarter)
-    if (known !== undefined) return known
-    const day = Date.parse(dayFrom(at, 0, this.setting.organisation.zone)) / DAY_MS
-    this.days.set(quarter, day)
-    return day
-  }
-}
 
 /** Past changes in a row, and what clauses come to over them, by the language's own reading of clauses. */
 export class Observed {
@@ -121,13 +29,10 @@ export class Observed {
   private readonly facts: readonly Facts[]
   private readonly before: readonly Facts[]
   private readonly known = new Map<Clause, Sides>()
-  private readonly moved = new Map<string, Moved>()
-  private knownChanged: ReadonlyMap<string, readonly number[]> | null = null
   private knownDays: Int32Array | null = null
   private readonly kinds = new Map<string, Bits>()
-  private readonly columns = new Map<string, Column>()
+  private readonly columns: Columns
   private readonly spreads = new Map<number, Observed>()
-  private readonly beside = new Map<string, { now: Int32Array; before: Int32Array } | null>()
 
   constructor(
     readonly table: TableDef,
@@ -140,6 +45,7 @@ export class Observed {
     this.facts = observations.map(({ change: { kind, before, after, at, by }, lookups }) => ({ kind, before, after, at, by, lookups, organisation }))
     this.before = this.facts.map((facts) => ({ ...facts, after: facts.before }))
     this.fresh = this.ofKinds(['created', 'deleted'])
+    this.columns = new Columns(table, observations, this.facts, this.fresh, this.shared)
   }
 
   kindAt(i: number): ChangeKind {
@@ -204,74 +110,12 @@ export class Observed {
 
   /** What a path reads at each of them. @throws Error where there is no such path */
   column(path: string): Column {
-    const known = this.columns.get(path)
-    if (known) return known
-    const { column, readAt } = this.begun(path)
-    for (let i = 0; i < this.size; i++) readAt(i)
-    return column
+    return this.columns.column(path)
   }
 
   /** Reads several paths, change by change: where all of them are wanted, each record is gone through once. @throws Error where there is no such path */
   readAll(paths: readonly string[]): void {
-    const begun = paths.filter((path) => !this.columns.has(path)).map((path) => this.begun(path))
-    for (let i = 0; i < this.size; i++) for (const { readAt } of begun) readAt(i)
-  }
-
-  /** A column that is still to be read, change by change. */
-  private begun(path: string): { column: Column; readAt: (i: number) => void } {
-    const { read, type } = this.shared.readerOf(path)
-    const [own, ...beyond] = partsOf(path)
-    const values = new Distinct<Stored>()
-    const from: number[] = []
-    const { changed } = this.movedIn(own)
-    const beside = beyond.length === 1 ? this.besideOf(own) : null
-    const places = new Map<number, number>()
-    const [now, before] = [new Int32Array(this.size), new Int32Array(this.size)]
-    const placeOf = (i: number, isBefore: boolean): number => {
-      const record = beside ? must((isBefore ? beside.before : beside.now)[i]) : 0
-      const there = beside ? places.get(record) : undefined
-      if (there !== undefined) return there
-      const facts = this.factsAt(i)
-      const place = values.placeOf(read(facts, isBefore ? facts.before : (facts.after ?? facts.before)) ?? null)
-      if (place === from.length) from.push(isBefore ? ~i : i)
-      if (beside) places.set(record, place)
-      return place
-    }
-    let next = 0
-    const readAt = (i: number) => {
-      const place = placeOf(i, false)
-      now[i] = place
-      const isChanged = changed[next] === i
-      if (isChanged) next++
-      before[i] = isChanged ? placeOf(i, true) : place
-    }
-    let ordered: Ordered | null | undefined
-    const inOrder = () => {
-      if (ordered === undefined) ordered = Ordered.of(values.all, type)
-      return ordered
-    }
-    const column: Column = { now, before, values: values.all, from, type, ordered: inOrder }
-    this.columns.set(path, column)
-    return { column, readAt }
-  }
-
-  /** The records that a link leads to, as they stood, each image a place: what is read of the same image is the same. Null where the field is no link. */
-  private besideOf(field: string): { now: Int32Array; before: Int32Array } | null {
-    const known = this.beside.get(field)
-    if (known !== undefined) return known
-    const def = this.table.fields.find((f) => f.name === field)
-    const target = def && targetOf(def)
-    const images = new Distinct<Image | null>()
-    const moved = this.movedIn(field)
-    const at = (i: number, own: Image | null) => {
-      const id = idFrom(own?.[field])
-      return images.placeOf(target && id !== null ? must(this.observations[i]).lookups.record(target, id) : null)
-    }
-    const now = Int32Array.from(this.facts, ({ before, after }, i) => at(i, after ?? before))
-    const before = Int32Array.from(this.facts, ({ before: was }, i) => (moved.bits.has(i) ? at(i, was) : must(now[i])))
-    const found = target ? { now, before } : null
-    this.beside.set(field, found)
-    return found
+    this.columns.readAll(paths)
   }
 
   private evaluate(clause: Clause): Sides {
@@ -281,7 +125,7 @@ export class Observed {
       return { holds: this.where(clause, isOfValues ? this.testedByPairs(clause, test) : (i) => test(this.factsAt(i))), held: new Bits(this.size) }
     }
     const column = this.column(clause.field)
-    const { changed } = this.movedIn(partsOf(clause.field)[0])
+    const { changed } = this.columns.movedIn(partsOf(clause.field)[0])
     if (!isOfValues) return isField(clause.value) ? this.byField(clause, column, clause.value.field) : this.byChange(clause, column, changed)
     if (clause.op === 'between' && column.ordered()) return this.between(clause)
     return this.byValue(clause, column, changed)
@@ -328,8 +172,9 @@ export class Observed {
       return test({ type: column.type, now: column.values[left ?? 0], value: right.values[to ?? 0] ?? null, before: undefined, to: undefined, kind, at, organisation })
     }
     const holds = Bits.of(this.size, (i) => at(i, column.now[i], right.now[i]))
-    const moved = this.movedIn(partsOf(clause.field)[0])
-      .bits.or(this.movedIn(partsOf(other)[0]).bits)
+    const moved = this.columns
+      .movedIn(partsOf(clause.field)[0])
+      .bits.or(this.columns.movedIn(partsOf(other)[0]).bits)
       .without(this.fresh)
     const held = holds.without(moved).without(this.fresh)
     moved.each((i) => {
@@ -361,7 +206,7 @@ export class Observed {
 
   /** What held before where the field was not changed: what holds now. */
   private heldAtLeast(holds: Bits, { field }: Clause): Bits {
-    return holds.without(this.movedIn(partsOf(field)[0]).bits) // among which are all that are fresh
+    return holds.without(this.columns.movedIn(partsOf(field)[0]).bits) // among which are all that are fresh
   }
 
   /** How many days a date is after the day of a change, as people count them there; undefined of what is no date. */
@@ -386,7 +231,7 @@ export class Observed {
   /** Where what compares before with after holds: nowhere where they are alike. */
   private where({ field }: Clause, holds: (i: number) => boolean): Bits {
     const found = new Bits(this.size)
-    for (const i of this.movedIn(partsOf(field)[0]).all) if (holds(i)) found.add(i)
+    for (const i of this.columns.movedIn(partsOf(field)[0]).all) if (holds(i)) found.add(i)
     return found
   }
 
@@ -402,33 +247,5 @@ export class Observed {
       known.set(key, found)
       return found
     }
-  }
-
-  /** Where a field of the record is not certainly what it was before, and which of these are changes of a record. */
-  private movedIn(field: string): Moved {
-    const known = this.moved.get(field)
-    if (known) return known
-    const changed = this.placesChanged().get(field) ?? []
-    const bits = this.fresh.or(Bits.among(this.size, changed))
-    const found = { bits, all: bits.members(), changed }
-    this.moved.set(field, found)
-    return found
-  }
-
-  /** Where each field was changed, of records that were there and are. */
-  private placesChanged(): ReadonlyMap<string, readonly number[]> {
-    if (this.knownChanged) return this.knownChanged
-    const found = new Map<string, number[]>()
-    for (let i = 0; i < this.size; i++) {
-      const { kind, changed } = this.changeAt(i)
-      if (kind !== 'changed') continue
-      for (const field of changed) {
-        const known = found.get(field)
-        if (known) known.push(i)
-        else found.set(field, [i])
-      }
-    }
-    this.knownChanged = found
-    return found
   }
 }

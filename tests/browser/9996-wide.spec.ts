@@ -45,8 +45,32 @@ test('a brief is sent without the fields of tables that it does not speak of, an
   await adder.press('Enter')
   await expect(page.getByRole('combobox', { name: 'A record of' })).toHaveText('Wide docks')
   await page.getByRole('combobox', { name: 'Set a field' }).click()
+  await expect(page.getByPlaceholder('Type to find …')).toBeFocused()
   await page.keyboard.type('reading 603')
   await expect(page.getByRole('option', { name: /^reading 603/ }).first()).toBeVisible()
+})
+
+test('a list that is open when its fields come stays open, and has them', async ({ page }) => {
+  let letCome = () => undefined as void
+  const wanted = new Promise<void>((resolve) => {
+    letCome = resolve
+  })
+  await page.route('**/api/v1/tables?near=wide_docks', async (route) => {
+    await wanted
+    await route.continue()
+  })
+  await page.goto('/workflows/new?table=wide_cranes')
+  const adder = page.getByRole('combobox', { name: 'Add a line' })
+  await adder.fill('create a wide dock')
+  await adder.press('Enter')
+  await page.getByRole('combobox', { name: 'Set a field' }).click()
+  await expect(page.getByRole('option', { name: /^called/i }).first()).toBeVisible()
+  await expect(page.getByPlaceholder('Type to find …')).toBeHidden()
+  letCome()
+  await expect(page.getByPlaceholder('Type to find …')).toBeFocused()
+  await page.keyboard.type('reading 603')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: 'Do not set reading 603' })).toBeVisible()
 })
 
 test('a figure, a template and a grid have the fields of their table', async ({ page }) => {

@@ -2,6 +2,7 @@
 
 import { Check, ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
+import { useState } from 'react'
 import type { ChoiceProps } from './option'
 import { SearchedChoice } from './searched-choice'
 
@@ -10,13 +11,15 @@ export type { Option } from './option'
 /** How many options are looked through without typing. */
 const FEW = 14
 
-/** Chooses one of a list; where there are many, or what is typed may be an option too, they are found by typing. */
+/** Chooses one of a list; where there are many, or what is typed may be an option too, they are found by typing. A list that grows while it is open, as by fields that were still to come, stays open. */
 export function Choice<V extends string>(props: ChoiceProps<V>) {
-  return props.options.length > FEW || props.typed ? <SearchedChoice {...props} /> : <ShortChoice {...props} />
+  const [isOpen, setOpen] = useState(false)
+  const inside = { ...props, startOpen: isOpen || props.startOpen, onOpenChange: setOpen }
+  return props.options.length > FEW || props.typed ? <SearchedChoice {...inside} /> : <ShortChoice {...inside} />
 }
 
 /** Chooses one of a short list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
-function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onClose }: ChoiceProps<V>) {
+function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onClose, onOpenChange }: ChoiceProps<V>) {
   return (
     <Select.Root
       value={value ?? ''}
@@ -25,7 +28,10 @@ function ShortChoice<V extends string>({ label, value, options, onChange, placeh
         const chosen = options.find((o) => o.value === next)
         if (chosen) onChange(chosen.value)
       }}
-      onOpenChange={(isOpen) => !isOpen && onClose?.()}
+      onOpenChange={(isOpen) => {
+        onOpenChange?.(isOpen)
+        if (!isOpen) onClose?.()
+      }}
       disabled={disabled}
     >
       <Select.Trigger

@@ -19,6 +19,8 @@ export interface ChoiceProps<V extends string> {
   startOpen?: boolean
   /** Told when the list is closed, whether something was chosen or not. */
   onClose?: () => void
+  /** Told when the list is opened or closed. */
+  onOpenChange?: (isOpen: boolean) => void
   /** An option that what is typed makes by itself, such as an address. */
   typed?: (text: string) => Option<V> | null
 }

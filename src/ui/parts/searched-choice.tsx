@@ -21,6 +21,7 @@ export function SearchedChoice<V extends string>({
   quiet,
   startOpen = false,
   onClose,
+  onOpenChange,
   typed,
 }: ChoiceProps<V>) {
   const [isOpen, setOpen] = useState(startOpen)
@@ -33,6 +34,7 @@ export function SearchedChoice<V extends string>({
   const open = (next: boolean) => {
     setOpen(next)
     setText('')
+    onOpenChange?.(next)
     if (!next) onClose?.()
   }
   const chosen = options.find((o) => o.value === value)

@@ -51,7 +51,7 @@ test('a brief is sent without the fields of tables that it does not speak of, an
 })
 
 test('a list that is open when its fields come stays open, and has them', async ({ page }) => {
-  let letCome = () => undefined as void
+  let letCome: () => void = () => undefined
   const wanted = new Promise<void>((resolve) => {
     letCome = resolve
   })

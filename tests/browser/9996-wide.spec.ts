@@ -64,7 +64,7 @@ test('a list that is open when its fields come stays open, and has them', async 
   await adder.fill('create a wide dock')
   await adder.press('Enter')
   await page.getByRole('combobox', { name: 'Set a field' }).click()
-  await expect(page.getByRole('option', { name: /^called/i }).first()).toBeVisible()
+  await expect(page.getByRole('listbox')).toBeVisible() // of the few that came with the page
   await expect(page.getByPlaceholder('Type to find …')).toBeHidden()
   letCome()
   await expect(page.getByPlaceholder('Type to find …')).toBeFocused()

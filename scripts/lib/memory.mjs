@@ -7,7 +7,7 @@ import { ROOT } from './environment.mjs'
 /** Where Linux keeps files in memory. */
 const FILES = '/dev/shm'
 
-/** What the tests' databases may come to, twice over. */
+/** More than the tests' databases come to, and what runs beside them needs. */
 const ROOM = 8_000_000_000
 
 /** A folder of this project's in memory, the same each time, where there is room for the tests' databases: to make and to drop hundreds of them takes less of the processors there than on a disk. Null where there is none. */

@@ -59,7 +59,7 @@ test('a formula on the right side of a list’s condition that gives no such val
 
 test('a run that takes long holds nobody up: it is worked out apart, and all its mail goes', async () => {
   await goLive(engine, newClaimWorkflow())
-  await engine.pool.query(`insert into data.claims (contact_email) select 'p' || i || '@x.example' from generate_series(1, 400) i`)
+  await engine.pool.query(`insert into data.claims (contact_email) select 'p' || i || '@x.example' from generate_series(1, 1500) i`)
   await engine.pool.query('delete from rappel.queue')
   const long = '<p>{{ claim.note }}</p>'.repeat(120)
   await goLive(
@@ -75,7 +75,7 @@ test('a run that takes long holds nobody up: it is worked out apart, and all its
   await until('the harmless mail', () => harmless() === 1)
   await until('the run', async () => (await hostile('done')).length === 1, 120_000)
   const { count } = await one<{ count: number }>(engine.pool, `select count(*) as count from rappel.message m join rappel.workflow w on w.id = m.workflow where w.name = 'Hostile'`)
-  expect(count).toBe(400)
+  expect(count).toBe(1_500)
 })
 
 test('a change that does not fire after all leaves no run behind, however long that takes to tell', async () => {

@@ -125,6 +125,7 @@ class Values {
     this.no = all.slice(yes)
     this.yesBefore = was.slice(0, yes)
     this.noBefore = was.slice(yes)
+    // those of the marked first, which a sample of the records beside need not have
     this.everywhere = [...new Set([...(linked ? values : []), ...(linked ? beside : own).column(path).values, ...all, ...was])]
     this.linked = linked
     this.setting = marked.setting

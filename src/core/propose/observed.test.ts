@@ -63,7 +63,7 @@ test('the same of what is marked and of a sample behind it, each change once', (
   const seen = new Seen(
     PAST.only(marked),
     PAST.spread(60),
-    Bits.of(60, (k) => isMarked(must(sampled[k]))),
+    Bits.of(60, (k) => !isMarked(must(sampled[k]))),
   )
   const others = sampled.filter((place) => !isMarked(place))
   expect([others.length < 60, seen.count]).toEqual([true, marked.length + others.length])

@@ -95,7 +95,7 @@ function viewOf(observed: Observed, marks: Marks, effort: Effort): View {
   const seen = new Seen(
     marked,
     sampleOf(observed, effort),
-    Bits.of(sampled.length, (k) => isMarked.has(must(sampled[k]))),
+    Bits.of(sampled.length, (k) => !isMarked.has(must(sampled[k]))),
   )
   return {
     seen,

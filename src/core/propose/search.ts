@@ -82,6 +82,8 @@ class Search {
   /** What no part narrows. */
   private readonly all: Sides
   private readonly evidence: number
+  /** What is said against any set for what it fires for: all that is marked yes, at least. */
+  private readonly fewest: number
   /** By what they fire for. */
   private readonly found = new Map<string, Hypothesis[]>()
   private best = Number.NEGATIVE_INFINITY
@@ -100,7 +102,9 @@ class Search {
     this.fresh = view.seen.fresh
     const all = view.seen.ofKinds(CHANGE_KINDS)
     this.all = { holds: all, held: all }
-    this.evidence = evidenceOf(view.yes.count())
+    const yes = view.yes.count()
+    this.evidence = evidenceOf(yes)
+    this.fewest = this.evidence * Math.log2(Math.max(1, yes))
     this.crowd = 2 * most
   }
 
@@ -171,7 +175,7 @@ class Search {
 
   /** Whether a set that does not grow on could not come near the best, were it to fire for what is marked alone. */
   private isHopeless(clauses: number, cost: number, most: number): boolean {
-    return most === 0 && -unlikely(clauses, cost) - this.evidence * Math.log2(Math.max(1, this.view.yes.count())) < this.least
+    return most === 0 && -unlikely(clauses, cost) - this.fewest < this.least
   }
 
   /** Keeps what agrees with every mark; how good the best of a set is, whether it agrees or not, where so many are to grow on. */

@@ -9,18 +9,15 @@ export class Seen {
   readonly size: number
   /** How many changes there are. */
   readonly count: number
-  private readonly known = new Map<Clause, Sides>()
-  private readonly others: Bits
 
-  /** Of a sample, with the places in it of what is marked: they are not looked at twice. */
   constructor(
     private readonly marked: Observed,
     private readonly sample: Observed,
-    isMarked: Bits,
+    /** The places in the sample of what is not marked: the rest is not looked at twice. */
+    private readonly others: Bits,
   ) {
-    this.others = Bits.of(sample.size, () => true).without(isMarked)
-    this.size = this.joined(new Bits(marked.size), this.others).size
-    this.count = marked.size + this.others.count()
+    this.size = this.joined(new Bits(marked.size), others).size
+    this.count = marked.size + others.count()
   }
 
   get fresh(): Bits {
@@ -31,14 +28,10 @@ export class Seen {
     return this.joined(this.marked.ofKinds(on), this.sample.ofKinds(on))
   }
 
-  /** What a clause comes to; remembered by the clause as an object. @throws Error where it does not fit the table */
+  /** What a clause comes to. @throws Error where it does not fit the table */
   sides(clause: Clause): Sides {
-    const known = this.known.get(clause)
-    if (known) return known
     const [near, far] = [this.marked.sides(clause), this.sample.sides(clause)]
-    const found = { holds: this.joined(near.holds, far.holds), held: this.joined(near.held, far.held) }
-    this.known.set(clause, found)
-    return found
+    return { holds: this.joined(near.holds, far.holds), held: this.joined(near.held, far.held) }
   }
 
   private joined(near: Bits, far: Bits): Bits {

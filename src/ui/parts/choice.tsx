@@ -3,7 +3,7 @@
 import { Check, ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
 import { useState } from 'react'
-import type { ChoiceProps } from './option'
+import type { ChoiceProps, ListProps } from './option'
 import { SearchedChoice } from './searched-choice'
 
 export type { Option } from './option'
@@ -12,14 +12,18 @@ export type { Option } from './option'
 const FEW = 14
 
 /** Chooses one of a list; where there are many, or what is typed may be an option too, they are found by typing. A list that grows while it is open, as by fields that were still to come, stays open. */
-export function Choice<V extends string>(props: ChoiceProps<V>) {
-  const [isOpen, setOpen] = useState(false)
-  const inside = { ...props, startOpen: isOpen || props.startOpen, onOpenChange: setOpen }
+export function Choice<V extends string>({ startOpen = false, onClose, ...props }: ChoiceProps<V>) {
+  const [isOpen, setOpen] = useState(startOpen)
+  const onOpenChange = (next: boolean) => {
+    setOpen(next)
+    if (!next) onClose?.()
+  }
+  const inside = { ...props, startOpen: isOpen, onOpenChange }
   return props.options.length > FEW || props.typed ? <SearchedChoice {...inside} /> : <ShortChoice {...inside} />
 }
 
 /** Chooses one of a short list; a line under the value, the list in a popover. (The primitive reports '' when its options change under it; that is no choice.) */
-function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onClose, onOpenChange }: ChoiceProps<V>) {
+function ShortChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onOpenChange }: ListProps<V>) {
   return (
     <Select.Root
       value={value ?? ''}
@@ -28,10 +32,7 @@ function ShortChoice<V extends string>({ label, value, options, onChange, placeh
         const chosen = options.find((o) => o.value === next)
         if (chosen) onChange(chosen.value)
       }}
-      onOpenChange={(isOpen) => {
-        onOpenChange?.(isOpen)
-        if (!isOpen) onClose?.()
-      }}
+      onOpenChange={onOpenChange}
       disabled={disabled}
     >
       <Select.Trigger

@@ -19,8 +19,12 @@ export interface ChoiceProps<V extends string> {
   startOpen?: boolean
   /** Told when the list is closed, whether something was chosen or not. */
   onClose?: () => void
-  /** Told when the list is opened or closed. */
-  onOpenChange?: (isOpen: boolean) => void
   /** An option that what is typed makes by itself, such as an address. */
   typed?: (text: string) => Option<V> | null
+}
+
+/** A choice as a list of one kind shows it: whether it begins open, and whom it tells that it is opened or closed. */
+export interface ListProps<V extends string> extends Omit<ChoiceProps<V>, 'startOpen' | 'onClose'> {
+  startOpen: boolean
+  onOpenChange: (isOpen: boolean) => void
 }

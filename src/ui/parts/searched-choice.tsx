@@ -5,25 +5,13 @@ import { Check, ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo, useState } from 'react'
 import { beginsInOrder } from '@/core/values/begins'
-import type { ChoiceProps } from './option'
+import type { ListProps } from './option'
 
 /** Most options that are drawn at once; typing finds the others. */
 const MOST_DRAWN = 80
 
 /** Chooses one of many by typing: what begins so stays, in order; only as many are drawn as are looked at. */
-export function SearchedChoice<V extends string>({
-  label,
-  value,
-  options,
-  onChange,
-  placeholder = 'Choose …',
-  disabled,
-  quiet,
-  startOpen = false,
-  onClose,
-  onOpenChange,
-  typed,
-}: ChoiceProps<V>) {
+export function SearchedChoice<V extends string>({ label, value, options, onChange, placeholder = 'Choose …', disabled, quiet, startOpen, onOpenChange, typed }: ListProps<V>) {
   const [isOpen, setOpen] = useState(startOpen)
   const [text, setText] = useState('')
   const shown = useMemo(() => {
@@ -34,8 +22,7 @@ export function SearchedChoice<V extends string>({
   const open = (next: boolean) => {
     setOpen(next)
     setText('')
-    onOpenChange?.(next)
-    if (!next) onClose?.()
+    onOpenChange(next)
   }
   const chosen = options.find((o) => o.value === value)
   return (

@@ -51,10 +51,12 @@ async function soak(): Promise<number> {
   const pool = createPool(SOAK_DATABASE_URL, { max: 30, name: 'soak' })
   await prepare()
   const wire = new Wire(wirePort, pgPort)
-  await wire.start()
+  const isLoad = options.kills === 0
+  if (!isLoad) await wire.start()
   const env = {
     RAPPEL_HOME: SOAK_HOME,
-    DATABASE_URL: SOAK_DATABASE_URL.replace(`:${pgPort}/`, `:${wirePort}/`),
+    // where nothing is broken there is no need for a wire that can be cut, through which each answer would take longer
+    DATABASE_URL: isLoad ? SOAK_DATABASE_URL : SOAK_DATABASE_URL.replace(`:${pgPort}/`, `:${wirePort}/`),
     RAPPEL_SMTP_URL: `smtp://127.0.0.1:${sinkPort}`,
     RAPPEL_BASE_URL: `http://127.0.0.1:${webPort}`,
   }
@@ -87,20 +89,20 @@ async function soak(): Promise<number> {
     pool,
     chance,
     rate: options.rate,
-    isLoad: options.kills === 0,
+    isLoad,
     api: { url, token: readFileSync(join(SOAK_HOME, 'api-token'), 'utf8').trim() },
     isOn: on,
     refused,
   })
   const looking = lookAtPages(pool, url, on)
   const memory = watchMemory(parts, on)
-  const watching = watch({ pool, url, partsAlive: () => alive(workers), every: options.kills ? 1_000 : 10_000 }, on)
-  const breaking = options.kills
-    ? breakThings(
+  const watching = watch({ pool, url, partsAlive: () => alive(workers), every: isLoad ? 10_000 : 1_000 }, on)
+  const breaking = isLoad
+    ? Promise.resolve<Broken>({ counts: new Map(), away: [] })
+    : breakThings(
         { pool, databaseUrl: SOAK_DATABASE_URL, parts, sink, wire, chance, isOn: on, killDatabase: () => askScript('kill database'), disk: SOAK_DISK ?? null },
         (options.minutes * 60_000) / options.kills,
       )
-    : Promise.resolve<Broken>({ counts: new Map(), away: [] })
   while (Date.now() - began < options.minutes * 60_000) {
     await pause(Math.min(30_000, Math.max(1_000, began + options.minutes * 60_000 - Date.now())))
     await tellHow(Date.now() - began)
@@ -136,7 +138,7 @@ async function soak(): Promise<number> {
   async function tellHow(since: number): Promise<void> {
     const row = await one<object>(
       pool,
-      `select (select max(n) from soak.line) as changes, (select count(*) from rappel.run) as runs, (select count(*) from rappel.message where state = 'sent') as sent,
+      `select (select max(n) from soak.line) as changes, (select max(id) from rappel.run) as runs, (select max(id) from rappel.message) as messages,
               (select count(*) from rappel.message where state in ('queued', 'sending')) as waiting, (select count(*) from rappel.queue) as queue`,
     ).catch(() => ({ database: 'away' }))
     console.info(`${Math.round(since / 1_000)} s: ${JSON.stringify(row)}`)

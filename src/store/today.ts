@@ -1,4 +1,5 @@
 import { many, one, type Queryable } from './database'
+import { IS_GOT, MAIL } from './limits/counted-mail'
 
 export interface Tally {
   readonly sent: number
@@ -95,11 +96,12 @@ export function listFirings(db: Queryable, since: Date, seconds: number, few: nu
   )
 }
 
-/** Who was written to most since a moment: by name where a person is known, else by address. */
+/** To whom most mail went since a moment: by name where a person is known, else by address. A digest is one mail, and what waits is none. */
 export function listMostWritten(db: Queryable, since: Date, limit: number): Promise<{ address: string; name: string; messages: number }[]> {
   return many(
     db,
-    `with counted as materialized (select lower(r.address) as address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id where m.created_at >= $1 group by 1)
+    `with counted as materialized (select lower(r.address) as address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id
+                                    where m.finished_at >= $1 and r.state = 'sent' group by 1)
      select c.address, coalesce(p.name, c.address) as name, c.messages
        from (select * from counted order by messages desc, address limit $2) c left join rappel.person p on lower(p.email) = c.address order by c.messages desc, 2`,
     [since, limit],
@@ -119,14 +121,16 @@ export interface NoisyRow {
 export function listNoisy(db: Queryable, since: Date, limit: number): Promise<NoisyRow[]> {
   return many<NoisyRow>(
     db,
-    `with hourly as (select m.workflow, lower(r.address) as address, date_trunc('hour', m.changed_at) as hour, count(distinct coalesce(r.digest, m.id)) as messages
-                       from rappel.message m join rappel.message_recipient r on r.message = m.id
-                      where m.created_at >= $1 and m.workflow is not null group by 1, 2, 3),
-          each as (select workflow, address, sum(messages)::int as messages, max(messages)::int as an_hour from hourly group by 1, 2),
-          most as (select distinct on (workflow) * from each order by workflow, messages desc, address)
-     select w.name as workflow, coalesce(p.name, most.address) as name, most.messages, most.an_hour as "anHour"
-       from most join rappel.workflow w on w.id = most.workflow left join rappel.person p on lower(p.email) = most.address
-      where most.messages > 1 order by most.messages desc, w.name limit $2`,
+    `with got as materialized (select m.workflow, lower(r.address) as address, date_trunc('hour', m.changed_at) as hour, ${MAIL} as mail
+                                  from rappel.message m join rappel.message_recipient r on r.message = m.id
+                                 where m.created_at >= $1 and m.workflow is not null and ${IS_GOT}),
+          each as (select workflow, address, count(distinct mail)::int as messages from got group by 1, 2 having count(distinct mail) > 1),
+          most as (select distinct on (workflow) * from each order by workflow, messages desc, address),
+          hourly as (select workflow, address, count(distinct mail)::int as messages from got join most using (workflow, address) group by workflow, address, hour),
+          peak as (select workflow, address, max(messages) as messages from hourly group by 1, 2)
+     select w.name as workflow, coalesce(p.name, most.address) as name, most.messages, peak.messages as "anHour"
+       from most join peak using (workflow, address) join rappel.workflow w on w.id = most.workflow left join rappel.person p on lower(p.email) = most.address
+      order by most.messages desc, w.name limit $2`,
     [since, limit],
   )
 }

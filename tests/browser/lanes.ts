@@ -2,6 +2,7 @@
 export const SECOND_LANE = [
   '6-brief',
   '92-examples',
+  '95-accounts',
   '97-editing',
   '98-occasions',
   '99-figures',

@@ -1,4 +1,5 @@
 import { many, type Queryable } from '../database'
+import { COMES_ALONE, IS_GOT, MAIL } from './counted-mail'
 
 /** How much mail of a workflow somebody got. */
 export interface LoadRow {
@@ -11,15 +12,15 @@ export interface LoadRow {
   readonly again: number
 }
 
-/** How much mail every address got of every workflow since a moment; what went in one digest counts once for each of its workflows. */
+/** How much mail every address got of every workflow since a moment, or is going to; what goes in one digest counts once for each of its workflows. */
 export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
   many<LoadRow>(
     db,
     `select address, workflow, table_label as table, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again from (
-       select lower(r.address) as address, w.name as workflow, d.label as table_label, coalesce(r.digest, m.id) as mail,
-              r.digest is null and m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), r.digest is null, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+       select lower(r.address) as address, w.name as workflow, d.label as table_label, ${MAIL} as mail,
+              ${COMES_ALONE} and m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), ${COMES_ALONE}, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow left join rappel.table_def d on d.name = m.tbl
-        where m.created_at >= $1 and m.state <> 'cancelled') x
+        where m.created_at >= $1 and ${IS_GOT}) x
       group by address, workflow, table_label`,
     [since],
   )
@@ -29,10 +30,10 @@ export const listGroupLoads = (db: Queryable, since: Date): Promise<{ group: str
   many(
     db,
     `select "group", workflow, count(distinct mail)::int as mails from (
-       select v.document #>> (string_to_array(ltrim(r.path, '/'), '/') || array['group']) as "group", w.name as workflow, coalesce(r.digest, m.id) as mail
+       select v.document #>> (string_to_array(ltrim(r.path, '/'), '/') || array['group']) as "group", w.name as workflow, ${MAIL} as mail
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.run x on x.id = m.run
          join rappel.workflow w on w.id = m.workflow join rappel.workflow_version v on v.workflow = x.workflow and v.version = x.version
-        where m.created_at >= $1 and m.state <> 'cancelled' and r.path is not null and x.trial is null) y
+        where m.created_at >= $1 and ${IS_GOT} and r.path is not null and x.trial is null) y
       where "group" is not null group by 1, 2`,
     [since],
   )

@@ -68,7 +68,7 @@ export interface ChainLink {
 export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
 
 /** How a run stands with its mail: one that did what it had to is done when its mail is. */
-export type RunState = RunOutcome | 'mail failed' | 'mail waiting'
+export type RunState = RunOutcome | 'mail failed' | 'mail waiting' | 'mail held'
 
 /** A run's occasion as it is written down, with its key. */
 export interface WrittenOccasion {
@@ -153,9 +153,12 @@ export interface RunRow {
 const hasMail = (states: string) => `exists (select from rappel.run_message x join rappel.message m on m.id = x.message where x.run = r.id and m.state in (${states}))`
 
 const FAILED = `'failed'`
-const OPEN = `'queued', 'sending', 'held'`
+const GOING = `'queued', 'sending'`
+const HELD = `'held'`
+const OPEN = `${GOING}, ${HELD}`
 
-const STATE = `case when r.state <> 'done' then r.state when ${hasMail(FAILED)} then 'mail failed' when ${hasMail(OPEN)} then 'mail waiting' else 'done' end`
+const STATE = `case when r.state <> 'done' then r.state when ${hasMail(FAILED)} then 'mail failed'
+     when ${hasMail(GOING)} then 'mail waiting' when ${hasMail(HELD)} then 'mail held' else 'done' end`
 
 /** Whether a run is in a state that is asked for: failed and waiting mean its mail too. */
 const IN_STATE = `case $4::text when 'failed' then r.state = 'failed' or (r.state = 'done' and ${hasMail(FAILED)})

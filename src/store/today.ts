@@ -153,15 +153,20 @@ export interface WorkflowTally {
   readonly last: Date | null
 }
 
-/** Runs, mail and failures of each workflow since a moment, and when it last fired. */
+/** Whether a message is a mail that went, is going, or could not; what was gathered is in a digest, and what is held may be called off. */
+const IS_MAIL = `state in ('queued', 'sending', 'sent', 'failed')`
+
+/** Runs, mail and failures of each workflow since a moment, and when it last fired. A digest is one mail of each workflow that it gathers from. */
 export function tallyWorkflows(db: Queryable, since: Date): Promise<WorkflowTally[]> {
   return many<WorkflowTally>(
     db,
     `with runs as (select workflow, count(*) as n, count(*) filter (where state = 'failed') as failed from rappel.run where at >= $1 group by workflow),
-          mail as (select workflow, count(*) as n, count(*) filter (where state = 'failed') as failed from rappel.message where created_at >= $1 group by workflow)
-     select w.id as workflow, coalesce(runs.n, 0) as runs, coalesce(mail.n, 0) as messages, coalesce(runs.failed, 0) + coalesce(mail.failed, 0) as failed,
+          mail as (select workflow, count(*) filter (where ${IS_MAIL}) as n, count(*) filter (where state = 'failed') as failed from rappel.message where created_at >= $1 group by workflow),
+          digests as (select m.workflow, count(distinct r.digest) as n from rappel.message m join rappel.message_recipient r on r.message = m.id
+                       where m.state = 'gathered' and m.created_at >= $1 group by m.workflow)
+     select w.id as workflow, coalesce(runs.n, 0) as runs, coalesce(mail.n, 0) + coalesce(digests.n, 0) as messages, coalesce(runs.failed, 0) + coalesce(mail.failed, 0) as failed,
             (select r.at from rappel.run r where r.workflow = w.id order by r.id desc limit 1) as last
-       from rappel.workflow w left join runs on runs.workflow = w.id left join mail on mail.workflow = w.id`,
+       from rappel.workflow w left join runs on runs.workflow = w.id left join mail on mail.workflow = w.id left join digests on digests.workflow = w.id`,
     [since],
   )
 }
@@ -172,9 +177,15 @@ export async function readStretchStarts(db: Queryable): Promise<Map<number, Date
   return new Map(rows.map((r) => [r.workflow, r.from_at]))
 }
 
-/** How many times each workflow fired and how many messages came of it, ever. */
+/** How many times a workflow fired and how many messages came of it, ever, a digest as one. */
 export function countOutcome(db: Queryable, workflow: number): Promise<{ firings: number; messages: number }> {
-  return one(db, 'select (select count(*) from rappel.run where workflow = $1) as firings, (select count(*) from rappel.message where workflow = $1) as messages', [workflow])
+  return one(
+    db,
+    `select (select count(*) from rappel.run where workflow = $1) as firings,
+            (select count(*) from rappel.message where workflow = $1 and ${IS_MAIL})
+              + (select count(distinct r.digest) from rappel.message m join rappel.message_recipient r on r.message = m.id where m.workflow = $1 and m.state = 'gathered') as messages`,
+    [workflow],
+  )
 }
 
 /** How many runs each workflow had on each of the last days, the oldest first: by name. */

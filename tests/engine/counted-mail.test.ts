@@ -2,7 +2,7 @@ import { one } from '@/store/database'
 import { listLoads } from '@/store/limits/load'
 import { listPersonMail } from '@/store/limits/person-mail'
 import { peopleByEmail } from '@/store/people'
-import { listMostWritten, listNoisy } from '@/store/today'
+import { countOutcome, listMostWritten, listNoisy, tallyWorkflows } from '@/store/today'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { type Engine, goLive, startEngine } from '../support/engine'
 import { machine } from '../support/machine'
@@ -33,6 +33,8 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     days: (await listPersonMail(pool, INES, ALL, 'UTC')).map((p) => [p.mails, p.again, p.days.map((d) => `${d.day} ${d.mails}`)]),
     noisy: (await listNoisy(pool, ALL, 3)).map((n) => [n.name, n.messages, n.anHour]),
     written: (await listMostWritten(pool, ALL, 3)).map((w) => [w.address, w.messages]),
+    tally: (await tallyWorkflows(pool, ALL)).map((w) => [w.runs, w.messages, w.failed]),
+    ever: await countOutcome(pool, (await one<{ id: number }>(pool, 'select id from rappel.workflow')).id),
   })
   /** As the mail server would take it. */
   const deliver = async () => {
@@ -43,7 +45,7 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
   await claims(7, INES)
   await m.pass('3 hours')
   await claims(5, INES)
-  expect(await got()).toEqual({ loads: [[INES, 1, 0]], days: [[1, 0, ['2026-03-02 1']]], noisy: [], written: [] })
+  expect(await got()).toEqual({ loads: [[INES, 1, 0]], days: [[1, 0, ['2026-03-02 1']]], noisy: [], written: [], tally: [[12, 0, 0]], ever: { firings: 12, messages: 0 } })
 
   await m.passUntil(new Date('2026-03-02T16:00:00Z'))
   await deliver()
@@ -57,6 +59,8 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     days: [[2, 0, ['2026-03-02 1', '2026-03-03 1']]],
     noisy: [['Ines Okafor', 2, 1]],
     written: [[INES, 1]], // the second waits for the mail server
+    tally: [[17, 2, 0]],
+    ever: { firings: 17, messages: 2 },
   })
 
   await deliver()
@@ -67,5 +71,5 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     RAFI,
   ])
   expect((await one<{ n: number }>(pool, `select count(*)::int as n from rappel.message where state = 'gathered'`)).n).toBe(17)
-  expect(await got()).toMatchObject({ loads: [[INES, 2, 0]], written: [[INES, 2]] })
+  expect(await got()).toMatchObject({ loads: [[INES, 2, 0]], written: [[INES, 2]], tally: [[18, 3, 1]] })
 })

@@ -103,10 +103,12 @@ test('quiet hours over midnight hold mail until they end, in order; on days that
   ])
   expect((await listHeld(engine.pool)).map((h) => [h.workflow, h.count, h.until?.toISOString()])).toEqual([['Touched', 2, '2026-03-03T07:00:00.000Z']])
   expect((await lastTrace())?.notes.map((n) => n.message)).toEqual(['Held until the quiet hours end, 3 March 2026 at 07:00.'])
+  expect((await listRuns(engine.pool, { state: 'waiting', limit: 9 })).map((r) => r.state)).toEqual(['mail held', 'mail held'])
   await m.passUntil(new Date('2026-03-03T06:59:00Z'))
   expect((await mails()).every((x) => x.state === 'held')).toBe(true)
   await m.passUntil(new Date('2026-03-03T07:00:00Z'))
   expect((await mails()).map((x) => x.state)).toEqual(['queued', 'queued'])
+  expect((await listRuns(engine.pool, { limit: 9 })).map((r) => r.state)).toEqual(['mail waiting', 'mail waiting'])
   await m.passUntil(new Date('2026-03-07T23:00:00Z')) // a Saturday
   await claim(INES)
   await m.settle()

@@ -13,6 +13,7 @@ const MARKS: Record<string, { tone: string; mark: ReactNode; word: string }> = {
   failed: { tone: 'text-alarm', mark: <path d="M1.5 1.5l7 7m0-7-7 7" stroke="currentColor" strokeWidth="1.8" />, word: 'Failed' },
   'mail failed': { tone: 'text-alarm', mark: <path d="M1.5 1.5l7 7m0-7-7 7" stroke="currentColor" strokeWidth="1.8" />, word: 'Mail failed' },
   'mail waiting': { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Mail waits' },
+  'mail held': { tone: 'text-slate', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Mail held' },
   waiting: { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Waiting' },
   stopped: { tone: 'text-alarm', mark: <path d="M2 2h6v6H2z" fill="currentColor" />, word: 'Stopped' },
   held: { tone: 'text-slate', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Held' },

@@ -6,14 +6,17 @@ export interface Tally {
   readonly people: number
   readonly slowest: number | null
   readonly failed: number
+  /** Messages that are to go as soon as they can. */
   readonly waiting: number
+  /** Messages that limits keep back. */
+  readonly held: number
   readonly changes: number
 }
 
 /** Whether a message was not held on purpose, and is of no run that was run late on purpose. */
 const ON_TIME = 'held_for is null and not exists (select from rappel.run r where r.id = message.run and r.late)'
 
-/** What was sent since a moment, and what failed or waits. Times in milliseconds from save to the server's acceptance. */
+/** What was sent since a moment, and what failed, waits or is held. Times in milliseconds from save to the server's acceptance. */
 export function readTally(db: Queryable, since: Date): Promise<Tally> {
   return one<Tally>(
     db,
@@ -24,8 +27,8 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
               where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
-            (select count(*) from rappel.message where state = 'queued') + (select count(*) from rappel.message where state = 'sending')
-              + (select count(*) from rappel.message where state = 'held') as waiting,
+            (select count(*) from rappel.message where state = 'queued') + (select count(*) from rappel.message where state = 'sending') as waiting,
+            (select count(*) from rappel.message where state = 'held') as held,
             (select coalesce(sum((data ->> 'handled')::int), 0) from rappel.sample where at >= $1) as changes`,
     [since],
   )

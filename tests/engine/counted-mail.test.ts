@@ -2,7 +2,7 @@ import { one } from '@/store/database'
 import { listLoads } from '@/store/limits/load'
 import { listPersonMail } from '@/store/limits/person-mail'
 import { peopleByEmail } from '@/store/people'
-import { countOutcome, listMostWritten, listNoisy, tallyWorkflows } from '@/store/today'
+import { countOutcome, listMostWritten, listNoisy, readTally, tallyWorkflows } from '@/store/today'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { type Engine, goLive, startEngine } from '../support/engine'
 import { machine } from '../support/machine'
@@ -46,6 +46,7 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
   await m.pass('3 hours')
   await claims(5, INES)
   expect(await got()).toEqual({ loads: [[INES, 1, 0]], days: [[1, 0, ['2026-03-02 1']]], noisy: [], written: [], tally: [[12, 0, 0]], ever: { firings: 12, messages: 0 } })
+  expect(await readTally(pool, ALL)).toMatchObject({ sent: 0, waiting: 0, held: 12 })
 
   await m.passUntil(new Date('2026-03-02T16:00:00Z'))
   await deliver()

@@ -108,7 +108,7 @@ export default async function Today() {
         </>
       }
     >
-      {asleep && <Asleep mayWake={actor.role === 'administrator'} waiting={tally.waiting} />}
+      {asleep && <Asleep mayWake={actor.role === 'administrator'} waiting={tally.waiting + tally.held} />}
       <Summary title={title} tally={tally} mail={mail} />
       <div className="mb-5">
         <WordsField place="today" />

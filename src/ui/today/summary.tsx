@@ -31,14 +31,9 @@ export function Summary({ title, tally, mail }: { title: string; tally: Tally; m
             ; the slowest took <b className="font-semibold">{span(tally.slowest)}</b>
           </>
         )}
-        . {tally.failed > 0 ? <span className="text-alarm">{tally.failed} failed</span> : 'Nothing failed'}
-        {tally.waiting > 0 ? (
-          <>
-            , <span className="text-rope">{tally.waiting === 1 ? '1 is waiting' : `${tally.waiting} are waiting`}</span>.
-          </>
-        ) : (
-          ', nothing is waiting.'
-        )}
+        . {tally.failed > 0 ? <span className="text-alarm">{tally.failed} failed</span> : 'Nothing failed'},{' '}
+        {tally.waiting > 0 ? <span className="text-rope">{tally.waiting === 1 ? '1 is waiting' : `${tally.waiting} are waiting`}</span> : 'nothing is waiting'}
+        {tally.held > 0 && `, ${tally.held} held by limits`}.
       </p>
     </header>
   )

@@ -76,7 +76,50 @@ test('one per record in an hour: the first passes, those within it are left out 
   expect(await mails()).toHaveLength(4)
 })
 
-test('one per recipient: an address that had its mail is dropped, wherever it stands; where nobody is left in To there is none', async () => {
+test('a run that found nobody to write to was not the first: the next that does is not left out, live and rehearsed', async () => {
+  const spaced = limited(
+    { spacing: { per: 'record', every: 'PT1H' } },
+    { actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B', format: 'plain' }] },
+  )
+  await goLive(engine, spaced, m.now())
+  const { id } = await m.write(m.now(), (db) => one<{ id: number }>(db, `insert into data.claims (status) values ('New') returning id`))
+  await m.settle()
+  expect(await mails()).toEqual([])
+  expect((await lastTrace())?.notes.map((n) => n.code)).toEqual(['blank address', 'nobody'])
+  await m.pass('20 minutes')
+  await m.write(m.now(), (db) => db.query('update data.claims set owner = $2 where id = $1', [id, people.get(INES)]))
+  await m.settle()
+  expect((await mails()).map((x) => x.to)).toEqual([[INES]])
+  await m.pass('20 minutes')
+  await touch(id, 'x')
+  await m.settle()
+  expect((await lastTrace())?.notes.map((n) => n.code)).toEqual(['spaced'])
+  const rehearsed = await rehearse(engine.pool, spaced, [], await readSurroundings(engine.pool, BASE_URL), {
+    span: { from: new Date('2026-03-02T00:00:00Z'), to: new Date(m.now().getTime() + 1_000) },
+    samples: 0,
+    live: null,
+  })
+  expect(rehearsed).toMatchObject({ firings: 3, messages: 1 })
+})
+
+test('of a digest or quiet hours nothing is said where nobody was written to; a notice that waits for their end says so', async () => {
+  const limits = { quietHours: { from: '09:00', to: '12:00' } }
+  await goLive(
+    engine,
+    limited({ digest: { at: ['16:00'] } }, { actions: [{ name: 'tell', do: 'email', to: [{ field: 'owner' }], subject: 'S', body: 'B', format: 'plain' }] }),
+    m.now(),
+  )
+  await goLive(engine, limited(limits, { name: 'Notices', actions: [{ name: 'say', do: 'notice', channel: 'Quays', text: 'T' }] }), m.now())
+  await m.write(m.now(), (db) => db.query(`insert into data.claims (status) values ('New')`))
+  await m.settle()
+  const traces = await Promise.all((await listRuns(engine.pool, { limit: 9 })).map(async (r) => [r.workflow, (await readRun(engine.pool, r.id))?.trace.notes.map((n) => n.code)]))
+  expect(traces.sort()).toEqual([
+    ['Notices', ['quiet']],
+    ['Touched', ['blank address', 'nobody']],
+  ])
+})
+
+test('one per recipient: an address that had its mail is dropped, wherever it stands; where nobody is left there is none', async () => {
   await goLive(engine, limited({ spacing: { per: 'recipient', every: 'P1D' } }), m.now())
   await claim(INES)
   await claim(RAFI)
@@ -86,6 +129,47 @@ test('one per recipient: an address that had its mail is dropped, wherever it st
   expect((await lastTrace())?.notes.map((n) => n.message)).toEqual([
     expect.stringMatching(/^Not sent to rafi@office.example: one per recipient in 1 day; the last went 2 March/),
     expect.stringMatching(/^Not sent to desk@x.example/),
+  ])
+})
+
+test('one per recipient: whoever is left has the mail, also where nobody is left in To', async () => {
+  const parts = (field: 'cc' | 'bcc'): Partial<Workflow> => ({
+    name: field,
+    actions: [
+      {
+        name: 'tell',
+        do: 'email',
+        to: [{ address: 'desk@x.example' }],
+        [field]: [{ field: 'owner' }, { address: `${field}@x.example` }],
+        subject: field,
+        body: 'B',
+        format: 'plain',
+      },
+    ],
+  })
+  for (const field of ['cc', 'bcc'] as const) await goLive(engine, limited({ spacing: { per: 'recipient', every: 'P1D' } }, parts(field)), m.now())
+  await claim(INES)
+  await m.settle()
+  await m.pass('1 hour')
+  await claim(RAFI)
+  await m.settle()
+  await m.pass('2 hours')
+  await claim(RAFI) // who had theirs, by the second mail
+  await m.settle()
+  const got = await mails()
+  expect(got.filter((x) => x.subject === 'cc').map((x) => x.to)).toEqual([['desk@x.example', INES, 'cc@x.example'], [RAFI]])
+  expect(got.filter((x) => x.subject === 'bcc').map((x) => x.to)).toEqual([['desk@x.example', INES, 'bcc@x.example'], [RAFI]])
+  await m.pass('21 hours 1 minute') // a day after the first, not after the second
+  await claim(RAFI)
+  await m.settle()
+  expect(
+    (await mails())
+      .slice(4)
+      .map((x) => x.to)
+      .sort(),
+  ).toEqual([
+    ['desk@x.example', 'bcc@x.example'],
+    ['desk@x.example', 'cc@x.example'],
   ])
 })
 

@@ -10,6 +10,7 @@ import { digestMoment } from './digest'
 import { inForce, type LimitsInForce } from './in-force'
 import { gatherForOwn, leaveOutStopped, type Said } from './own-say'
 import { quietUntil } from './quiet'
+import { everybody, without } from './without'
 
 /** What a run is about, as far as limits ask. */
 export interface About {
@@ -84,18 +85,22 @@ export const recipientKey = (address: string): string => keyOf('recipient', addr
 /** What a notice to people or a channel is spaced by. */
 const noticeKey = ({ channel, people }: PlannedNotice) => keyOf('notice', channel ?? people)
 
+/** Whether nobody is told anything: then nothing passes either, and what comes next is the first. */
+const isSilent = ({ messages, notices }: Pick<Plan, 'messages' | 'notices'>) => messages.length === 0 && notices.length === 0
+
 /** Every key that a plan's spacing asks about. */
-export function keysOf({ messages, notices }: Plan, limits: Pick<Limits, 'spacing'> | undefined, about: About): string[] {
+export function keysOf(plan: Plan, limits: Pick<Limits, 'spacing'> | undefined, about: About): string[] {
+  const { messages, notices } = plan
   const per = limits?.spacing?.per
-  if (!per) return []
+  if (!per || isSilent(plan)) return []
   if (per !== 'recipient') return [keyOfRun(per, about)]
-  return [...new Set([...messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((r) => recipientKey(r.address))), ...notices.map(noticeKey)])]
+  return [...new Set([...messages.flatMap((m) => everybody(m).map((r) => recipientKey(r.address))), ...notices.map(noticeKey)])]
 }
 
 function space({ messages, notices }: Plan, { spacing }: LimitsInForce, about: About, run: string, passing: Passing, organisation: Organisation): Spaced {
   const none: Spaced = { messages, notices, notes: [], keys: [], leftOut: 0 }
   const read = spacing && readDuration(spacing.every)
-  if (!spacing || !read || 'problem' in read) return none
+  if (!spacing || !read || 'problem' in read || isSilent(none)) return none
   const { per, every } = spacing
   const notes: Note[] = []
   const keys = new Set<string>()
@@ -115,16 +120,15 @@ function space({ messages, notices }: Plan, { spacing }: LimitsInForce, about: A
     return { messages: [], notices: [], notes, keys: [], leftOut: messages.length }
   }
   let leftOut = 0
-  const open = (m: PlannedMessage) => (r: PlannedMessage['to'][number]) => {
-    const key = recipientKey(r.address)
-    if (passes(key)) return true
-    leftOut++
-    note(m.path, ` to ${r.address}`, key)
-    return false
-  }
-  const kept = messages.flatMap((m): PlannedMessage[] => {
-    const [to, cc, bcc] = [m.to.filter(open(m)), m.cc.filter(open(m)), m.bcc.filter(open(m))]
-    return to.length > 0 ? [{ ...m, to, cc, bcc }] : []
+  const kept = messages.flatMap((message) => {
+    const spaced = everybody(message).filter(({ address }) => {
+      const key = recipientKey(address)
+      if (passes(key)) return false
+      leftOut++
+      note(message.path, ` to ${address}`, key)
+      return true
+    })
+    return without(message, (one) => spaced.includes(one))
   })
   const told = notices.filter((n) => {
     const key = noticeKey(n)
@@ -142,25 +146,34 @@ function holding({ quietHours, digest, perDay }: LimitsInForce, at: Date, passin
   // a digest whose moment is in quiet hours comes when they end
   const moment = gathered && ((quietHours && quietUntil(quietHours, gathered, zone)) ?? gathered)
   const before = passing.passedOn(at)
-  let [counted, capped] = [0, 0]
+  let [gatheredMail, counted, capped, quieted] = [0, 0, 0, 0]
   const until = (reason: Held['reason'], end: Date | null) => ({ held: { reason, until: end } })
+  const untilQuietEnds = () => {
+    if (!quiet) return {}
+    quieted++
+    return until('quiet', quiet)
+  }
   return {
     mail: () => {
-      if (moment) return until('digest', moment)
+      if (moment) {
+        gatheredMail++
+        return until('digest', moment)
+      }
       if (perDay !== undefined && before + counted >= perDay) {
         capped++
         return until('cap', null)
       }
       counted++
-      return quiet ? until('quiet', quiet) : {}
+      return untilQuietEnds()
     },
-    notice: () => (quiet ? until('quiet', quiet) : {}),
+    notice: untilQuietEnds,
     counted: () => counted,
+    /** Of what was held, for what was not is nothing to be said. */
     notes: (organisation: Organisation): Note[] => {
       const when = (date: Date) => formatInstant(date.toISOString(), organisation)
-      if (moment) return [{ code: 'gathered', path: '/limits/digest', message: `Gathered for the digest of ${when(moment)}.` }]
       return [
-        ...(quiet && counted > 0 ? [{ code: 'quiet', path: '/limits/quietHours', message: `Held until the quiet hours end, ${when(quiet)}.` }] : []),
+        ...(moment && gatheredMail > 0 ? [{ code: 'gathered', path: '/limits/digest', message: `Gathered for the digest of ${when(moment)}.` }] : []),
+        ...(quiet && quieted > 0 ? [{ code: 'quiet', path: '/limits/quietHours', message: `Held until the quiet hours end, ${when(quiet)}.` }] : []),
         ...(capped > 0 ? [{ code: 'capped', path: '/limits/perDay', message: `Held: ${perDay} mails went today already, which is the most of a day.` }] : []),
       ]
     },

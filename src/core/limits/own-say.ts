@@ -5,6 +5,7 @@ import type { PlannedMessage, PlannedRecipient } from '../workflow/plan'
 import { digestMoment } from './digest'
 import { type LimitsInForce, ownDigestTimes } from './in-force'
 import { quietUntil } from './quiet'
+import { everybody, without } from './without'
 
 /** What a recipient asked for themselves of a workflow: its mail gathered, or none any more. */
 export interface OwnSay {
@@ -17,17 +18,6 @@ export type Said = (address: string) => OwnSay | null
 
 /** Nobody asked for anything. */
 export const NOTHING_SAID: Said = () => null
-
-const everybody = ({ to, cc, bcc }: PlannedMessage) => [...to, ...cc, ...bcc]
-
-/** A message without some of its recipients; null where nobody is left, and several where only hidden ones are, who must not see one another. */
-function without(message: PlannedMessage, leaves: (one: PlannedRecipient) => boolean): PlannedMessage[] {
-  const staying = (list: readonly PlannedRecipient[]) => list.filter((one) => !leaves(one))
-  const [to, cc, bcc] = [staying(message.to), staying(message.cc), staying(message.bcc)]
-  if (to.length > 0) return [{ ...message, to, cc, bcc }]
-  if (cc.length > 0) return [{ ...message, to: cc, cc: [], bcc }]
-  return bcc.map((one) => ({ ...message, to: [one], cc: [], bcc: [] }))
-}
 
 /** Leaves out whoever said stop. It is kept to also where the workflow does not offer it any more. */
 export function leaveOutStopped(messages: readonly PlannedMessage[], said: Said, organisation: Organisation): { messages: PlannedMessage[]; notes: Note[]; leftOut: number } {

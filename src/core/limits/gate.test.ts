@@ -31,7 +31,7 @@ const run = fc.record<Run>({
 
 const asPlanned = (address: string): PlannedRecipient => ({ address, name: null }) as never
 const planOf = ({ messages }: Run): Plan => ({
-  ...nothing('fired', 'It fires.'),
+  ...nothing('holds', 'It fires.'),
   messages: messages.map(({ to, cc, bcc }, i) => ({ path: `/actions/${i}`, to: to.map(asPlanned), cc: cc.map(asPlanned), bcc: bcc.map(asPlanned) }) as unknown as PlannedMessage),
 })
 

@@ -10,9 +10,15 @@ export function typedLimit(text: string, singular: string): Limits | null {
   return spacing(plain, singular) ?? taken(plain) ?? quiet(plain) ?? gathered(plain) ?? cap(plain) ?? ownSay(plain)
 }
 
+/** “no more than one per claim in 1 hour”, “at most once per claim a day”. */
+const SPACED = /^(?:no more (?:often )?than|at most|only|not more than) (?:one|once) (?:per|a|an|for each|to each) (.+?) (?:in|every|per|within|and)? ?((?:an?|one|\d+) ?\w+)$/
+/** “no more than once a day per claim”. */
+const SPACED_FIRST =
+  /^(?:no more (?:often )?than|at most|only|not more than) (?:one|once) (?:in|every|per|within)? ?((?:an?|one|\d+) ?\w+) (?:per|for each|to each|for the same) (.+)$/
+const turned = (found: RegExpExecArray | null) => found && [found[0], found[2], found[1]]
+
 function spacing(plain: string, singular: string): Limits | null {
-  const [, what = '', every = ''] =
-    /^(?:no more (?:often )?than|at most|only|not more than) one (?:per|a|an|for each|to each) (.+?) (?:in|every|per|within|and)? ?((?:an?|one|\d+) ?\w+)$/.exec(plain) ?? []
+  const [, what = '', every = ''] = SPACED.exec(plain) ?? turned(SPACED_FIRST.exec(plain)) ?? []
   const duration = typedDuration(every)
   if (!duration) return null
   const noun = singular.replaceAll('_', ' ').toLowerCase()

@@ -38,7 +38,7 @@ export function nameFrom(said: string, table: TableDef): string {
   const plain = said
     .trim()
     .replaceAll(/\s+/g, ' ')
-    .replace(/^(when|whenever|as soon as|each time|once)\s+/i, '')
+    .replace(/^(when|whenever|as soon as|each time|once|if)\s+/i, '')
     .replace(/^it\b/i, nounOf(table))
     .replace(/^(an?|the|any|its)\s+/i, '')
     .replace(/[\s,;:.]+$/, '')

@@ -9,7 +9,7 @@ import type { Reader } from './reader'
 import { bringList, readRecipients } from './recipients'
 import { readTask } from './tasks'
 import { readSet, readValue } from './values'
-import { AND, AS, CHANNEL, CREATE_VERBS, DETERMINERS, FOR_EACH, IF, IN, MAIL_PARTS, NOTICE_VERBS, OTHERWISE, SET_VERBS, THEN, TO, WHERE } from './vocabulary'
+import { AND, AS, CHANNEL, CREATE_VERBS, DETERMINERS, EMAIL_VERBS, FOR_EACH, IF, IN, MAIL_PARTS, NOTICE_VERBS, OTHERWISE, SET_VERBS, THEN, TO, WHERE } from './vocabulary'
 
 /** Deepest that repetitions and branches are read. */
 const DEEPEST = 3
@@ -57,7 +57,8 @@ export function readAction(r: Reader, scope: Scope, deeds: Deeds, depth: number)
 
 function readNotice(r: Reader, scope: Scope, deeds: Deeds): Action | null {
   return r.attempt(() => {
-    if (!r.take(NOTICE_VERBS)) return null
+    const isTold = r.sees(() => r.take(EMAIL_VERBS) && r.take(CHANNEL) && r.take(scope.words.channels) !== null)
+    if (!(isTold ? r.take(EMAIL_VERBS) : r.take(NOTICE_VERBS))) return null
     const action: Extract<Action, { do: 'notice' }> = { name: nameOf('notice', deeds), do: 'notice', text: '' }
     r.take(TO) || r.take(IN)
     r.take(CHANNEL)

@@ -1,13 +1,15 @@
 import { typedCron } from '../../cues/cron-typed'
+import { together } from '../../document/condition'
 import type { TimetableCue } from '../../document/document'
 import type { TableDef } from '../../values/tables'
-import { readCondition } from './clauses'
+import { bareValue, readCondition } from './clauses'
 import type { ReadCue, ScopeOf } from './cue-scope'
 import { OF_FIGURE, overGroup } from './groups'
 import { Lexicon } from './lexicon'
 import type { Scope } from './paths'
 import type { Reader } from './reader'
-import { FOR_EACH, WHEN, WHERE } from './vocabulary'
+import { readRecipients } from './recipients'
+import { DETERMINERS, EACH, EMAIL_VERBS, FOR_EACH, SEND, TO, WHEN, WHERE } from './vocabulary'
 
 /** Words that moments of a timetable are made of. */
 const OF_CLOCK =
@@ -19,7 +21,11 @@ export function byClock(r: Reader, scopeOf: ScopeOf, words: Scope['words'], give
     const cron = readCron(r)
     if (cron === null) return null
     r.sign(',', ':')
+    const told = readTold(r, scopeOf, words, cron)
+    if (told) return told
     const per = readPer(r, words, given)
+    const all = per ? null : readAllOf(r, scopeOf, words)
+    if (all) return { table: all.table, cue: { kind: 'timetable', cron, per: 'all' }, conditions: all.conditions }
     const table = per?.table ?? given
     if (!table) return null
     const cue: TimetableCue = { kind: 'timetable', cron, per: 'record', ...per?.cue }
@@ -94,4 +100,66 @@ function readPer(r: Reader, words: Scope['words'], given: TableDef | null): { ta
     const evenIfNone = r.past([','], () => r.take(EVEN_IF_NONE)) !== null
     return { table, cue: { per: 'all' as const, ...(evenIfNone ? { evenIfNone } : {}) } }
   })
+}
+
+const A_LIST_OF = new Lexicon([{ words: 'a list of', meant: true, also: ['the list of', 'an overview of'] }], true)
+
+/** “email each owner their claims in review”, “tell the directors all late sailings”: whom, and the records that the mail is about. */
+function readTold(r: Reader, scopeOf: ScopeOf, words: Scope['words'], cron: string): ReadCue | null {
+  return r.attempt(() => {
+    if (!r.take(EMAIL_VERBS) && !r.take(SEND)) return null
+    r.take(TO)
+    const isEachOwner = r.attempt(() => (r.take(EACH) && r.take(OWNER) ? true : null)) !== null
+    const [anyTable] = words.tables.all()
+    if (!anyTable) return null
+    // no record is at hand yet, so that only people, groups, teams and addresses are
+    const to = isEachOwner ? [] : readRecipients(r, { ...scopeOf(anyTable), table: { ...anyTable, fields: [] }, roots: new Map() }, { bringIn: [] })
+    if (!isEachOwner && to.length === 0) return null
+    r.take(A_LIST_OF)
+    while (r.take(THEIR) || r.take(ALL) || r.take(DETERMINERS)) if (r.isDone) return null
+    const about = readRecords(r, scopeOf, words)
+    if (!about) return null
+    const { table, conditions } = about
+    if (!isEachOwner) return { table, cue: { kind: 'timetable', cron, per: 'all' }, conditions, to }
+    return table.ownerField ? { table, cue: { kind: 'timetable', cron, per: 'owner' }, conditions, to: [{ field: table.ownerField }] } : null
+  })
+}
+
+/** “all late sailings”, “with all claims in review”. */
+function readAllOf(r: Reader, scopeOf: ScopeOf, words: Scope['words']): Pick<ReadCue, 'table' | 'conditions'> | null {
+  return r.attempt(() => {
+    if (!r.take(ALL)) return null
+    const found = readRecords(r, scopeOf, words)
+    return found?.conditions ? found : null
+  })
+}
+
+/** Most words of a choice that stands before its noun. */
+const MOST_BEFORE = 4
+
+/** Records and what is said of them: “late sailings”, “claims in review”, “claims where amount is over 500”. */
+function readRecords(r: Reader, scopeOf: ScopeOf, words: Scope['words']): Pick<ReadCue, 'table' | 'conditions'> | null {
+  const begin = r.at
+  for (let before = 0; before <= MOST_BEFORE && begin + before < r.tokens.length; before++) {
+    const found = r.attempt(() => {
+      r.at = begin + before
+      const table = r.take(words.tables)
+      const behind = r.at
+      r.at = begin
+      const first = table && before > 0 ? bareValue(r, table, false) : null
+      if (!table || r.at !== begin + before) return null
+      r.at = behind
+      r.take(THAT_FIT)
+      const second = bareValue(r, table, false) ?? r.attempt(() => (r.take(WHERE) ? readCondition(r, scopeOf(table)) : null))
+      return {
+        table,
+        conditions: together(
+          null,
+          [first, second].filter((c) => c !== null),
+        ),
+      }
+    })
+    if (found) return found
+  }
+  return null
 }

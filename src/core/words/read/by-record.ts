@@ -12,11 +12,11 @@ import { readPerson } from './operands'
 import type { Scope } from './paths'
 import type { Reader } from './reader'
 import { readStays } from './stays'
-import { AND, ANYONES, BECAUSE_IT_IS, BECOMES, DETERMINERS, EACH, HANDED_OVER, HAPPENINGS, IN, IT, NEW, NOT, OR, TEAM, WHEN, WHERE } from './vocabulary'
+import { AND, ANYONES, BECAUSE_IT_IS, BECOMES, DETERMINERS, EACH, HANDED_OVER, HANDED_TO, HAPPENINGS, IF, IN, IT, MADE_KNOWN, NEW, NOT, OR, TEAM, WHEN, WHERE } from './vocabulary'
 
 export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
   return r.attempt(() => {
-    const isWhen = r.take(WHEN) !== null
+    const isWhen = (r.take(WHEN) ?? r.take(IF)) !== null
     const said = new Said()
     const table = r.attempt(() => {
       while (r.take(EACH) || r.take(DETERMINERS)) if (r.isDone) return null
@@ -84,7 +84,7 @@ function readHappening(r: Reader, scope: Scope, said: Said): boolean {
   return (
     r.attempt(() => {
       r.take(BECAUSE_IT_IS)
-      const kind = r.take(HAPPENINGS)
+      const kind = r.take(HAPPENINGS) ?? madeKnown(r, scope)
       if (kind === null) return null
       // "changed to Settled" is said of a field, or of a choice
       if (kind === 'changed' && r.sees(() => r.take(BECOMES_TO) && bareValue(r, scope.table, false))) {
@@ -102,6 +102,9 @@ function readHappening(r: Reader, scope: Scope, said: Said): boolean {
     }) ?? false
   )
 }
+
+/** “is reported”, where the record cannot become that. */
+const madeKnown = (r: Reader, { table }: Scope) => (r.matches(valuesOf(table)).length === 0 && r.take(MADE_KNOWN) ? ('created' as const) : null)
 
 const BECOMES_TO = new Lexicon([{ words: 'to', meant: true }], true)
 
@@ -133,13 +136,20 @@ function readFields(r: Reader, table: TableDef): string[] | null {
   }
 }
 
-function readHandedOver(r: Reader, { table }: Scope, said: Said): boolean {
+/** “is handed over”, “is assigned to Rafi Demir”. */
+function readHandedOver(r: Reader, scope: Scope, said: Said): boolean {
   return (
     r.attempt(() => {
       r.take(BECAUSE_IT_IS)
-      if (!r.take(HANDED_OVER)) return null
-      const clause = handedOver(table)
+      const clause = handedOver(scope.table)
       if (!clause) return null
+      const to = r.attempt(() => (r.take(HANDED_TO) ? readPerson(r, scope) : null))
+      if (to !== null) {
+        said.becomes = true
+        said.clauses.push({ field: clause.field, op: 'is', value: to })
+        return true
+      }
+      if (!r.take(HANDED_OVER)) return null
       said.on.add('changed')
       said.clauses.push(clause)
       return true

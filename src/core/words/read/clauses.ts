@@ -1,9 +1,9 @@
 import { OPERATORS } from '../../conditions/operators'
 import { type Clause, type Condition, joined, type Op, type Operand } from '../../document/condition'
 import { type FieldDef, fieldOf, type TableDef } from '../../values/tables'
-import { valuesOf } from './installation'
+import { choicesOf, valuesOf } from './installation'
 import { readBlank, readMany, readNumber, readOperand, readSpan, type Wanted } from './operands'
-import { ownNoun, readPath, type Scope } from './paths'
+import { ownNoun, type ReadPath, readPath, type Scope } from './paths'
 import type { Reader } from './reader'
 import { AND, BECAUSE_IT_IS, BECOMES, DETERMINERS, HANDED_OVER, HAS, IT, NEITHER, NO, NOR, NOT, OPERATOR_WORDS, OR, OR_MORE, TO, WHERE } from './vocabulary'
 
@@ -120,9 +120,16 @@ function readNamed(r: Reader, scope: Scope): Clause | null {
         if (clause) return clause
         r.at = begin
       }
-      return unfinished(r, path.path, field)
+      return unfinished(r, path.path, field) ?? chosen(r, path)
     })
   )
+}
+
+/** “(with) severity Stops sailing”: a choice behind its field. */
+function chosen(r: Reader, { path, field }: ReadPath): Clause | null {
+  if (field?.type !== 'choice') return null
+  const value = r.take(choicesOf(field))
+  return value === null ? null : { field: path, op: 'is', value }
 }
 
 /** A clause of which the right side is missing, or was not understood: what could stand there is said. */

@@ -1,6 +1,6 @@
 import type { ChangeKind } from '../../changes/change'
 import type { Condition } from '../../document/condition'
-import type { Cue, RecordCue } from '../../document/document'
+import type { Cue, Recipient, RecordCue } from '../../document/document'
 import type { TableDef } from '../../values/tables'
 import type { Scope } from './paths'
 
@@ -9,6 +9,8 @@ export interface ReadCue {
   readonly table: TableDef
   readonly cue: Cue
   readonly conditions: Condition | null
+  /** Whom a mail goes to that is spoken of before what it is about: “every Monday at 9 email the directors all claims in review”. */
+  readonly to?: readonly Recipient[]
 }
 
 export type ScopeOf = (table: TableDef) => Scope

@@ -17,10 +17,14 @@ export interface Installation extends Wording {
   readonly me: string | null
 }
 
-/** A figure's threshold, with the table that the figure is worked out over. */
-export interface NamedThreshold {
+/** A figure that has thresholds, with the table that it is worked out over. */
+export interface MeasuredFigure {
   readonly table: TableDef
   readonly figure: string
+}
+
+/** One of a figure's thresholds. */
+export interface NamedThreshold extends MeasuredFigure {
   readonly threshold: string
 }
 
@@ -36,6 +40,8 @@ export interface Vocabulary {
   readonly files: Lexicon<string>
   readonly templates: Lexicon<string>
   readonly thresholds: Lexicon<NamedThreshold>
+  /** Figures that have thresholds, by what they are called. */
+  readonly measured: Lexicon<MeasuredFigure>
   /** Figures that are grouped, by what they are called. */
   readonly figures: Lexicon<string>
 }
@@ -62,6 +68,11 @@ export function vocabularyOf(installation: Installation): Vocabulary {
     files: names(installation.files),
     templates: names(installation.templates.map((t) => t.name)),
     figures: new Lexicon(figures.map(({ figure }) => ({ words: labelOf(figure.definition).toLowerCase(), meant: figure.name, also: [figure.name] }))),
+    measured: new Lexicon(
+      figures
+        .filter(({ figure }) => figure.definition.thresholds?.length)
+        .map(({ table, figure }) => ({ words: labelOf(figure.definition).toLowerCase(), meant: { table, figure: figure.name }, also: [figure.name] })),
+    ),
     thresholds: new Lexicon(
       figures.flatMap(({ table, figure }) =>
         (figure.definition.thresholds ?? []).map((t) => ({

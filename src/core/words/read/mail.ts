@@ -7,21 +7,39 @@ import { type Deeds, nameOf } from './deeds'
 import { readPath, type Scope } from './paths'
 import type { Reader } from './reader'
 import { readRecipient, readRecipients } from './recipients'
-import { AND, DELIVERIES, DETERMINERS, EMAIL_VERBS, EVERY_OTHER, MAIL_PARTS, OWNER_SENDS, PRIORITIES, SET_VERBS, TO } from './vocabulary'
+import { AND, DELIVERIES, DETERMINERS, EMAIL_VERBS, EVERY_OTHER, MAIL_PARTS, OWNER_SENDS, PRIORITIES, SEND, SET_VERBS, TO } from './vocabulary'
 
 export function readEmail(r: Reader, scope: Scope, deeds: Deeds): EmailAction | null {
   return r.attempt(() => {
-    if (!r.take(EMAIL_VERBS)) return null
+    const sent = sentTemplate(r, scope)
+    const isSend = sent !== null || r.sees(() => r.take(SEND) && readRecipients(r, scope, { bringIn: [] }).length > 0 && r.take(MAIL_PARTS))
+    if (sent === null && !r.take(isSend ? SEND : EMAIL_VERBS)) return null
     r.take(TO)
     const to = readRecipients(r, scope, deeds)
     if (to.length === 0 && !r.take(EVERY_OTHER)) r.skip('Nobody of that name is known here: a person, a group, a team, an address, or a field that leads to one.')
-    const name = nameOf('email', deeds)
-    const email = mailOf(name, to)
-    const told = toldOf(to, scope, deeds)
-    const says = readPaths(r, told)
-    readMailParts(r, told, deeds, email, says)
-    if (says.length) deeds.says.set(name, says)
-    return email
+    return mailTo(r, scope, deeds, to, sent)
+  })
+}
+
+/** A mail whose recipients were read, with all that is said of it behind them. */
+export function mailTo(r: Reader, scope: Scope, deeds: Deeds, to: readonly Recipient[], template: string | null = null): EmailAction {
+  const name = nameOf('email', deeds)
+  const email: Written = { name, do: 'email', to: [...to], ...(template === null ? {} : { template }) }
+  const told = toldOf(to, scope, deeds)
+  const says = readPaths(r, told)
+  readMailParts(r, told, deeds, email, says)
+  if (says.length) deeds.says.set(name, says)
+  return email
+}
+
+/** “send the template Acknowledgement to …”: the template. */
+function sentTemplate(r: Reader, { words }: Scope): string | null {
+  return r.attempt(() => {
+    if (!r.take(SEND)) return null
+    r.take(MAIL_PARTS)
+    r.take(DETERMINERS)
+    const template = r.take(words.templates)
+    return template !== null && r.sees(() => r.take(TO)) ? template : null
   })
 }
 
@@ -35,8 +53,6 @@ function toldOf(to: readonly Recipient[], scope: Scope, { bringIn }: Deeds): Sco
 }
 
 type Written = { -readonly [K in keyof EmailAction]: EmailAction[K] }
-
-const mailOf = (name: string, to: Recipient[]): Written => ({ name, do: 'email', to })
 
 /** Everything that is said of an email behind whom it goes to: copies, template, what it carries, what it says. */
 function readMailParts(r: Reader, scope: Scope, deeds: Deeds, email: Written, says: string[]): void {

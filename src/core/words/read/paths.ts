@@ -29,7 +29,18 @@ const MOST_LINKS = 4
 
 /** A path in words: “owner”, “its passenger’s name”, “the manager of its owner”, “previous owner”; or exactly, in backticks. Null where none stands here. */
 export function readPath(r: Reader, scope: Scope): ReadPath | null {
-  return r.attempt(() => exactly(r, scope) ?? inWords(r, scope) ?? turned(r, scope))
+  return r.attempt(() => exactly(r, scope) ?? ofItself(r, scope, inWords(r, scope)) ?? turned(r, scope))
+}
+
+/** A path with “of the claim” behind it, which says whose it is. */
+function ofItself(r: Reader, { table }: Scope, path: ReadPath | null): ReadPath | null {
+  if (path)
+    r.attempt(() => {
+      if (!r.take(OF_ALONE)) return null
+      while (r.take(DETERMINERS)) if (r.isDone) return null
+      return r.take(ownNoun(table)) && !r.tokens[r.at - 1]?.whose ? true : null
+    })
+  return path
 }
 
 function exactly(r: Reader, scope: Scope): ReadPath | null {

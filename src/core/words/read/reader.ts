@@ -46,6 +46,9 @@ const LONGEST_BEGUN = 4
 /** Most things offered where something was not understood. */
 const MOST_OFFERED = 8
 
+/** What stands between the end of a text and its beginning, where that is read last. */
+const SEAM = { kind: 'sign', text: ',', key: ',', whose: false } as const
+
 /** Goes through a text token by token, remembering what could have stood where, what was not understood, and where more than one thing can be meant. */
 export class Reader {
   readonly tokens: readonly Token[]
@@ -61,8 +64,11 @@ export class Reader {
     private readonly picks: ReadonlyMap<number, number> = new Map(),
     /** Most steps that this reading takes. */
     private readonly most = MOST_STEPS,
+    /** The token that is read first; those before it are read last, as after a comma. */
+    first = 0,
   ) {
-    this.tokens = tokensOf(text.slice(0, MOST_READ))
+    const tokens = tokensOf(text.slice(0, MOST_READ))
+    this.tokens = first > 0 ? [...tokens.slice(first), { ...SEAM, from: text.length, to: text.length }, ...tokens.slice(0, first)] : tokens
     if (text.length > MOST_READ) this.marks.push({ from: MOST_READ, to: text.length, message: `At most ${MOST_READ.toLocaleString('en-GB')} characters are read.`, could: [] })
   }
 
@@ -190,8 +196,14 @@ export class Reader {
 
   /** Marks the rest, where the text is too tangled to be read through. */
   private giveUp(): void {
-    const [first, last] = [this.tokens[this.at], this.tokens[this.tokens.length - 1]]
-    if (first && last) this.marks.push({ from: first.from, to: last.to, message: 'This is too long to be read through: say it in several lines.', could: [] })
+    const rest = this.tokens.slice(this.at)
+    if (rest.length)
+      this.marks.push({
+        from: Math.min(...rest.map((t) => t.from)),
+        to: Math.max(...rest.map((t) => t.to)),
+        message: 'This is too long to be read through: say it in several lines.',
+        could: [],
+      })
     this.at = this.tokens.length
   }
 

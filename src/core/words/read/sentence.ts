@@ -13,10 +13,11 @@ import { readCue } from './cues'
 import { type Deeds, noDeeds } from './deeds'
 import { type Installation, vocabularyOf } from './installation'
 import { readLimit } from './limits'
+import { mailTo } from './mail'
 import type { Scope } from './paths'
 import { type Fork, Reader, type Unread } from './reader'
 import { readStaysLine, staying } from './stays'
-import { AND, BRING_VERBS, EVERY_TIME, IF, THEN, WHERE } from './vocabulary'
+import { AND, BRING_VERBS, CREATE_VERBS, EMAIL_VERBS, EVERY_TIME, IF, NOTICE_VERBS, SEND, SET_VERBS, TASK_VERBS, THEN, WHEN, WHERE } from './vocabulary'
 
 /** What was read of words, and what was not. */
 export interface Reading {
@@ -75,24 +76,56 @@ function entryAt(workflow: Workflow, pointer: string): string | null {
 
 const bare = (table: TableDef, cue: Cue): Workflow => ({ rappel: 'workflow/1', name: '', table: table.name, cue, actions: [] })
 
-/** Reads a sentence: what a workflow waits for, on what conditions, and what it does. `table` is meant where none is named. */
-export function readSentence(text: string, installation: Installation, { table = null, picks }: { table?: TableDef | null; picks?: ReadonlyMap<number, number> } = {}): Reading {
-  const r = new Reader(text, picks)
-  const words = vocabularyOf(installation)
-  const anywhere = (of: TableDef, cue: Cue = { kind: 'record', on: ['created', 'changed'] }): Scope => ({
+/** How a sentence is read: `table` is meant where none is named, `picks` say which way is taken where words can be meant in several. */
+interface SentenceOptions {
+  readonly table?: TableDef | null
+  readonly picks?: ReadonlyMap<number, number>
+}
+
+/** Reads a sentence: what a workflow waits for, on what conditions, and what it does; or turned round, as in “email its owner when a claim is closed”. */
+export function readSentence(text: string, installation: Installation, options: SentenceOptions = {}): Reading {
+  const straight = readFrom(0, text, installation, options)
+  const turned = turnedAt(text, installation, options.table ?? null)
+  return turned === null ? straight : { ...readFrom(turned, text, installation, options), completions: straight.completions }
+}
+
+/** Where bare words are of a table’s records, before a cue is known. */
+const anywhereIn =
+  (installation: Installation) =>
+  (of: TableDef, cue: Cue = { kind: 'record', on: ['created', 'changed'] }): Scope => ({
     table: of,
     roots: scopeAt(bare(of, cue), '/conditions', of, installation),
     installation,
-    words,
+    words: vocabularyOf(installation),
   })
+
+/** The token at which a sentence says what is waited for, where it begins with what is done; null where it does not. */
+function turnedAt(text: string, installation: Installation, table: TableDef | null): number | null {
+  const r = new Reader(text)
+  r.take(THEN)
+  if (!DEED_VERBS.some((verbs) => r.sees(() => r.take(verbs)))) return null
+  for (r.at++; !r.isDone; r.at++) {
+    const begin = r.at
+    if ((r.sees(() => r.take(WHEN)) || CLOCK_BEGINS.test(r.token?.key ?? '')) && r.sees(() => readCue(r, anywhereIn(installation), vocabularyOf(installation), table))) return begin
+  }
+  return null
+}
+
+const DEED_VERBS = [EMAIL_VERBS, SEND, SET_VERBS, TASK_VERBS, NOTICE_VERBS, CREATE_VERBS]
+const CLOCK_BEGINS = /^(every|each|on|at|daily|hourly|weekly)$/
+
+/** Reads a sentence from one of its tokens on, and what stands before that last. */
+function readFrom(start: number, text: string, installation: Installation, { table = null, picks }: SentenceOptions): Reading {
+  const r = new Reader(text, picks, undefined, start)
+  const from = r.token?.from ?? 0
   let cue: ReadCue | null = null
   while (!cue && !r.isDone) {
-    cue = readCue(r, anywhere, words, table)
+    cue = readCue(r, anywhereIn(installation), vocabularyOf(installation), table)
     if (!cue) r.skip('What is waited for was not understood: begin with “when a …”, “every working day at 07:00” or “by hand”.')
   }
   if (!cue) return { workflow: null, unread: r.unread, forks: r.forks, completions: r.completions(MOST_COMPLETIONS) }
   const first = bare(cue.table, cue.cue)
-  const added = readAdditions(r, { ...first, ...(cue.conditions ? { conditions: cue.conditions } : {}) }, installation)
+  const added = readAdditions(r, { ...first, ...(cue.conditions ? { conditions: cue.conditions } : {}) }, installation, { to: cue.to })
   const conditions = together(cue.conditions, added.conditions)
   const workflow: Workflow = {
     ...first,
@@ -103,18 +136,26 @@ export function readSentence(text: string, installation: Installation, { table =
     actions: [...added.actions],
     ...(Object.keys(added.limits).length ? { limits: added.limits } : {}),
   }
-  const named = { ...workflow, name: nameFrom(text.slice(0, added.deedsFrom ?? text.length), cue.table) }
+  const end = added.deedsFrom !== null && added.deedsFrom > from ? added.deedsFrom : text.length
+  const named = { ...workflow, name: nameFrom(text.slice(from, end), cue.table) }
   return { workflow: withTexts(named, added.says, installation), unread: r.unread, forks: r.forks, completions: r.completions(MOST_COMPLETIONS) }
 }
 
 /** Reads what is said behind the cue, up to the end of the text; what is not understood is marked and passed over. */
-function readAdditions(r: Reader, workflow: Workflow, installation: Installation, pointer = '/actions/9999'): Addition {
+function readAdditions(
+  r: Reader,
+  workflow: Workflow,
+  installation: Installation,
+  { pointer = '/actions/9999', to = [] }: { readonly pointer?: string; readonly to?: ReadCue['to'] } = {},
+): Addition {
   const deeds = noDeeds()
   const conditions: Condition[] = []
   const actions: Action[] = []
   let stays: string | null = null
   let deedsFrom: number | null = null
   let firing: Workflow['firing'] | null = null
+  const atFirst = to.length ? scopeIn(workflow, pointer, installation) : null
+  if (atFirst) actions.push(mailTo(r, atFirst, deeds, to))
   while (!r.isDone) {
     const known = { ...workflow, bringIn: [...(workflow.bringIn ?? []), ...deeds.bringIn], actions: [...workflow.actions, ...actions] }
     const [inActions, inConditions] = [scopeIn(known, pointer, installation), scopeIn(known, '/conditions', installation)]
@@ -172,7 +213,7 @@ export function readLine(
       : null
     return cue && cue.table === table && isCueAlone(text) ? cue : null
   })
-  const added = readAdditions(r, workflow, installation, pointer)
+  const added = readAdditions(r, workflow, installation, { pointer })
   const withCue: Addition = first ? { ...added, cue: first.cue, conditions: [...(first.conditions ? [first.conditions] : []), ...added.conditions] } : added
   return { added: withTextsOf(withCue, workflow, installation), unread: r.unread, completions: r.completions(MOST_COMPLETIONS) }
 }

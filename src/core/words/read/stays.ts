@@ -14,10 +14,11 @@ export function readStays(r: Reader, scope: Scope, said: Said): boolean {
     r.attempt(() => {
       const clause =
         r.attempt(() => bareValue(r, scope.table, false)) ??
+        staysAs(r, scope) ??
         r.attempt<Clause>(() => {
-          r.take(STAYS) || r.take(BECAUSE_IT_IS) || r.take(IN)
+          r.take(BECAUSE_IT_IS) || r.take(IN)
           r.take(NOT)
-          return bareValue(r, scope.table, false) ?? null
+          return bareValue(r, scope.table, false)
         }) ??
         r.attempt(() => staysNamed(r, scope))
       if (!r.take(STAYS_FOR)) return null
@@ -28,6 +29,18 @@ export function readStays(r: Reader, scope: Scope, said: Said): boolean {
       return true
     }) ?? false
   )
+}
+
+/** “stays New”, “stays in review”: of the words that say so the most that leave a value. */
+function staysAs(r: Reader, scope: Scope): Clause | null {
+  for (const { end } of r.matches(STAYS)) {
+    const clause = r.attempt(() => {
+      r.at = end
+      return bareValue(r, scope.table, r.take(NOT) !== null)
+    })
+    if (clause) return clause
+  }
+  return null
 }
 
 /** “status stays New”. */

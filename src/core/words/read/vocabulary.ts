@@ -47,6 +47,9 @@ export const HAPPENINGS = named({
   deleted: ['deleted', 'removed', 'gone', 'thrown away', 'taken out'],
 })
 
+/** Other words for what is created, where they are no value that the record can have. */
+export const MADE_KNOWN = filler(['reported', 'submitted', 'filed', 'logged', 'raised', 'received', 'recorded', 'lodged', 'put in', 'turns up'])
+
 export const HANDED_OVER = filler([
   'handed over',
   'handed to somebody else',
@@ -58,7 +61,15 @@ export const HANDED_OVER = filler([
   'passed on',
   'a new owner',
   'another owner',
+  'assigned',
+  'assigned to somebody',
+  'assigned to someone',
+  'assigned to somebody else',
+  'assigned to someone else',
+  'assigned to somebody new',
+  'assigned to another',
 ])
+export const HANDED_TO = filler(['assigned to', 'reassigned to', 'handed over to', 'handed to', 'given to', 'passed on to', 'passed to'])
 
 export const BECOMES = keyword(
   'becomes',
@@ -153,6 +164,7 @@ export const EMAIL_VERBS = keyword(
   'let know',
   'send to',
 )
+export const SEND = keyword('send', 'send out')
 export const NOTICE_VERBS = keyword('notice', 'post', 'post a notice', 'put a notice', 'send a notice', 'notice in', 'post to')
 export const SET_VERBS = keyword('set', 'update', 'change', 'put', 'make')
 export const CREATE_VERBS = keyword('create', 'make', 'add', 'open', 'start')
@@ -163,8 +175,11 @@ export const LIMIT_WORDS = keyword(
   'limit',
   'no more often than',
   'no more than one',
+  'no more than once',
   'at most one',
+  'at most once',
   'only one',
+  'only once',
   'quiet',
   'gathered',
   'in a digest',
@@ -185,7 +200,7 @@ export const MAIL_PARTS = named({
   bcc: ['blind copy to', 'bcc', 'hidden copy to', 'with a blind copy to', 'bcc to'],
   replyTo: ['replies to', 'reply to', 'answers to', 'reply goes to', 'replies go to'],
   from: ['from', 'sent by', 'in the name of'],
-  template: ['template', 'with the template', 'using the template', 'with template', 'using template', 'using', 'by the template'],
+  template: ['template', 'the template', 'with the template', 'using the template', 'with template', 'using template', 'using', 'by the template'],
   attach: ['attach', 'attaching', 'attached', 'with the file', 'with file', 'with'],
   link: ['with a link to', 'a link to'],
   saying: ['saying', 'telling', 'giving', 'say', 'with the text', 'including'],

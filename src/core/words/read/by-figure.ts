@@ -1,0 +1,70 @@
+import type { Threshold } from '../../document/figure'
+import { figureOf } from '../../figures/of-table'
+import { labelOf } from '../../figures/review'
+import type { ReadCue, ScopeOf } from './cue-scope'
+import type { MeasuredFigure } from './installation'
+import { Lexicon } from './lexicon'
+import { readNumber } from './operands'
+import type { Scope } from './paths'
+import type { Reader } from './reader'
+import { DETERMINERS, IF, WHEN } from './vocabulary'
+
+/** “when open claims by owner crosses often”, “when the number of open claims by owner goes above 18”. */
+export function byFigure(r: Reader, scopeOf: ScopeOf, words: Scope['words']): ReadCue | null {
+  return r.attempt(() => {
+    r.take(WHEN) ?? r.take(IF)
+    r.take(DETERMINERS)
+    const found = r.take(words.thresholds)
+    return found ? cueAt(found, found.threshold) : byValue(r, scopeOf, words)
+  })
+}
+
+const cueAt = ({ table, figure }: MeasuredFigure, threshold: string): ReadCue => ({ table, cue: { kind: 'figure', figure, threshold }, conditions: null })
+
+/** How a figure is counted, which its name may leave out. */
+const NUMBER_OF = new Lexicon([{ words: 'number of', meant: true, also: ['count of', 'total of', 'sum of', 'value of', 'total'] }], true)
+
+/** How it is said that a figure crosses, by the threshold that it crosses then. */
+const CROSSES = new Lexicon<Threshold['when']>(
+  Object.entries({
+    above: [
+      'goes above',
+      'rises above',
+      'goes over',
+      'rises over',
+      'is above',
+      'is over',
+      'is more than',
+      'gets above',
+      'exceeds',
+      'climbs above',
+      'comes above',
+      'passes',
+      'grows beyond',
+    ],
+    'at least': ['reaches', 'is at least', 'comes to', 'gets to', 'rises to', 'hits'],
+    below: ['falls below', 'goes below', 'drops below', 'is below', 'is under', 'is less than', 'gets below', 'falls under', 'drops under', 'goes under', 'sinks below'],
+    'at most': ['is at most', 'falls to', 'drops to', 'goes down to', 'sinks to'],
+  } satisfies Record<Threshold['when'], string[]>).map(([when, [words = '', ...also]]) => ({ words, also, meant: when as Threshold['when'] })),
+)
+
+/** A figure that comes to a value: its threshold of that value. Where it has none there, it is said which it has. */
+function byValue(r: Reader, scopeOf: ScopeOf, words: Scope['words']): ReadCue | null {
+  r.take(NUMBER_OF)
+  const found = r.take(words.measured)
+  const when = found && r.take(CROSSES)
+  if (!found || !when) return null
+  const at = r.at
+  const value = readNumber(r, scopeOf(found.table))
+  if (value === null) return null
+  const figure = figureOf(found.table, found.figure)
+  const thresholds = figure?.definition.thresholds ?? []
+  const known = thresholds.find((t) => t.when === when && Number(t.value) === Number(value))
+  if (!known) {
+    r.at = at
+    const has = thresholds.map((t) => `${t.name} (${t.when} ${typeof t.value === 'number' ? t.value.toLocaleString('en-GB') : t.value.figure})`)
+    r.skip(`${figure ? labelOf(figure.definition) : found.figure} has no threshold there, but ${has.join(', ')}: give it one on its page.`)
+  }
+  const taken = known ?? thresholds.find((t) => t.when === when) ?? thresholds[0]
+  return taken ? cueAt(found, taken.name) : null
+}

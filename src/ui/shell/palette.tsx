@@ -20,7 +20,7 @@ import { placesOf } from './places'
 const OPEN = 'rappel:palette'
 
 /** What begins a workflow that is said in words. */
-const BEGINS_WORKFLOW = /^\s*(when|whenever|every|each time|as soon as|by hand,)\s+\S/i
+const BEGINS_WORKFLOW = /^\s*(when|whenever|every|each time|as soon as|by hand,)\s+\S|^\s*(email|tell|notify|send)\s.+\s(when|whenever|every|as soon as)\s+\S/i
 
 /** Opens the palette from anywhere. */
 export function openPalette(): void {

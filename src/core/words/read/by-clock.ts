@@ -2,7 +2,7 @@ import { typedCron } from '../../cues/cron-typed'
 import { together } from '../../document/condition'
 import type { TimetableCue } from '../../document/document'
 import type { TableDef } from '../../values/tables'
-import { bareValue, readCondition } from './clauses'
+import { bareValue, describedTable, readCondition } from './clauses'
 import type { ReadCue, ScopeOf } from './cue-scope'
 import { OF_FIGURE, overGroup } from './groups'
 import { Lexicon } from './lexicon'
@@ -13,7 +13,7 @@ import { DETERMINERS, EACH, EMAIL_VERBS, FOR_EACH, SEND, TO, WHEN, WHERE } from 
 
 /** Words that moments of a timetable are made of. */
 const OF_CLOCK =
-  /^(every|each|on|at|and|or|the|of|in|to|from|until|between|daily|hourly|weekly|day|days|working|workday|workdays|weekday|weekdays|weekend|weekends|week|month|months|minute|minutes|min|hour|hours|noon|midnight|am|pm|a\.m|p\.m|morning|mornings|jan(uary)?|feb(ruary)?|mar(ch)?|apr(il)?|may|june?|july?|aug(ust)?|sep(t|tember)?|oct(ober)?|nov(ember)?|dec(ember)?|(mon|tues?|wed(nes)?|thu(rs)?|fri|sat(ur)?|sun)(day)?s?|\d{1,2}(st|nd|rd|th)?|\d{1,2}(am|pm))$/
+  /^(every|each|on|at|and|or|the|of|in|to|from|until|between|daily|hourly|weekly|day|days|working|workday|workdays|weekday|weekdays|weekend|weekends|week|month|months|minute|minutes|min|hour|hours|half|an|a|quarter|quarterly|monthly|yearly|year|first|once|per|noon|midnight|am|pm|a\.m|p\.m|morning|mornings|jan(uary)?|feb(ruary)?|mar(ch)?|apr(il)?|may|june?|july?|aug(ust)?|sep(t|tember)?|oct(ober)?|nov(ember)?|dec(ember)?|(mon|tues?|wed(nes)?|thu(rs)?|fri|sat(ur)?|sun)(day)?s?|\d{1,2}(st|nd|rd|th)?|\d{1,2}(am|pm))$/
 
 export function byClock(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
   return r.attempt(() => {
@@ -134,32 +134,18 @@ function readAllOf(r: Reader, scopeOf: ScopeOf, words: Scope['words']): Pick<Rea
   })
 }
 
-/** Most words of a choice that stands before its noun. */
-const MOST_BEFORE = 4
-
 /** Records and what is said of them: “late sailings”, “claims in review”, “claims where amount is over 500”. */
 function readRecords(r: Reader, scopeOf: ScopeOf, words: Scope['words']): Pick<ReadCue, 'table' | 'conditions'> | null {
-  const begin = r.at
-  for (let before = 0; before <= MOST_BEFORE && begin + before < r.tokens.length; before++) {
-    const found = r.attempt(() => {
-      r.at = begin + before
-      const table = r.take(words.tables)
-      const behind = r.at
-      r.at = begin
-      const first = table && before > 0 ? bareValue(r, table, false) : null
-      if (!table || r.at !== begin + before) return null
-      r.at = behind
-      r.take(THAT_FIT)
-      const second = bareValue(r, table, false) ?? r.attempt(() => (r.take(WHERE) ? readCondition(r, scopeOf(table)) : null))
-      return {
-        table,
-        conditions: together(
-          null,
-          [first, second].filter((c) => c !== null),
-        ),
-      }
-    })
-    if (found) return found
+  const found = describedTable(r, words.tables)
+  if (!found) return null
+  const { table, clause } = found
+  r.take(THAT_FIT)
+  const further = bareValue(r, table, false) ?? r.attempt(() => (r.take(WHERE) ? readCondition(r, scopeOf(table)) : null))
+  return {
+    table,
+    conditions: together(
+      null,
+      [clause, further].filter((c) => c !== null),
+    ),
   }
-  return null
 }

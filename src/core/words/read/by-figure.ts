@@ -50,8 +50,7 @@ const CROSSES = new Lexicon<Threshold['when']>(
 
 /** A figure that comes to a value: its threshold of that value. Where it has none there, it is said which it has. */
 function byValue(r: Reader, scopeOf: ScopeOf, words: Scope['words']): ReadCue | null {
-  r.take(NUMBER_OF)
-  const found = r.take(words.measured)
+  const found = r.take(words.measured) ?? r.past([NUMBER_OF], () => r.take(words.measured))
   const when = found && r.take(CROSSES)
   if (!found || !when) return null
   const at = r.at

@@ -4,15 +4,39 @@ import { together } from '../../document/condition'
 import type { RecordCue } from '../../document/document'
 import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
-import { bareValue, handedOver, readCondition } from './clauses'
+import { bareValue, describedTable, handedOver, ofChoice, readCondition } from './clauses'
 import { type ReadCue, Said, type ScopeOf } from './cue-scope'
 import { fieldsOf, valuesOf } from './installation'
 import { Lexicon } from './lexicon'
-import { readPerson } from './operands'
-import type { Scope } from './paths'
+import { readPerson, readToday } from './operands'
+import { ownNoun, type Scope } from './paths'
 import type { Reader } from './reader'
 import { readStays } from './stays'
-import { AND, ANYONES, BECAUSE_IT_IS, BECOMES, DETERMINERS, EACH, HANDED_OVER, HANDED_TO, HAPPENINGS, IF, IN, IT, MADE_KNOWN, NEW, NOT, OR, TEAM, WHEN, WHERE } from './vocabulary'
+import {
+  AND,
+  ANYONES,
+  BECAUSE_IT_IS,
+  BECOMES,
+  DETERMINERS,
+  DOES,
+  DUE,
+  EACH,
+  HANDED_OVER,
+  HANDED_TO,
+  HAPPENINGS,
+  IF,
+  IN,
+  IT,
+  MADE_KNOWN,
+  NEW,
+  NOT,
+  OF,
+  OR,
+  SOMEBODY,
+  TEAM,
+  WHEN,
+  WHERE,
+} from './vocabulary'
 
 export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
   return r.attempt(() => {
@@ -21,7 +45,14 @@ export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], giv
     const table = r.attempt(() => {
       while (r.take(EACH) || r.take(DETERMINERS)) if (r.isDone) return null
       if (r.take(NEW)) said.on.add('created')
-      return r.take(words.tables)
+      const kind = r.take(SOMEBODY) && r.take(DOES)
+      if (kind) {
+        said.on.add(kind)
+        while (r.take(EACH) || r.take(DETERMINERS)) if (r.isDone) return null
+      }
+      const described = describedTable(r, words.tables)
+      if (described?.clause) said.clauses.push(described.clause)
+      return described?.table ?? null
     })
     const of = table ?? given ?? (isWhen ? tableMeant(r, scopeOf, words) : null)
     if (!of || (!table && !isWhen && given === null)) return null
@@ -36,7 +67,11 @@ export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], giv
 function tableMeant(r: Reader, scopeOf: ScopeOf, words: Scope['words']): TableDef | null {
   const begin = r.at
   const found = words.tables.all().flatMap((table) => {
-    const [clause, reached] = r.ahead(() => [readCondition(r, scopeOf(table)), r.at] as const)
+    const [clause, reached] = r.ahead(() => {
+      const read = readCondition(r, scopeOf(table))
+      ofItself(r, table)
+      return [read, r.at] as const
+    })
     return clause && !('op' in clause && clause.value === undefined && OPERATORS[clause.op].operand !== 'none') ? [{ table, reached }] : []
   })
   const furthest = Math.max(...found.map((f) => f.reached))
@@ -64,12 +99,14 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
       r.take(AND) || r.take(OR)
       r.take(IT)
       return (
+        ofItself(r, scope.table) ||
         readHappening(r, scope, said) ||
         readHandedOver(r, scope, said) ||
         readStays(r, scope, said) ||
         readBecomes(r, scope, said) ||
         readWhose(r, scope, said) ||
         readMoreConditions(r, scope, said) ||
+        cameByTheClock(r, scope) ||
         unknownValue(r, scope, said) ||
         null
       )
@@ -78,6 +115,14 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
 }
 
 const FOLDER_TO = new Lexicon([{ words: 'to', meant: true, also: ['in', 'under', 'into', 'to the folder', 'in the folder'] }], true)
+
+/** “amount changes on a claim”: whose it is. */
+const ofItself = (r: Reader, table: TableDef) =>
+  r.attempt(() => {
+    if (!r.take(OF)) return null
+    while (r.take(DETERMINERS)) if (r.isDone) return null
+    return r.take(ownNoun(table)) && !r.tokens[r.at - 1]?.whose ? true : null
+  }) ?? false
 
 /** “is created or changed in offer”, “is added to Minutes”. */
 function readHappening(r: Reader, scope: Scope, said: Said): boolean {
@@ -172,6 +217,21 @@ function readBecomes(r: Reader, scope: Scope, said: Said): boolean {
   )
 }
 
+/** “is overdue”, “is due in 2 days”: what comes by the clock is no change; it is said how to wait for it. */
+function cameByTheClock(r: Reader, { table }: Scope): boolean {
+  const day = table.fields.find((f) => !f.housekeeping && (f.type === 'date' || f.type === 'date-time'))
+  const end = r.ahead(() => {
+    r.take(BECAUSE_IT_IS)
+    if (!r.take(DUE)) return 0
+    readToday(r)
+    return r.at
+  })
+  if (!day || end === 0) return false
+  const how = `every working day at 07:00 for each ${nounOf(table)} where ${day.label.toLowerCase()} is before today`
+  while (r.at < end && !r.isDone) r.skip(`A day comes without a change. Say “${how}”, or “is tomorrow”.`)
+  return true
+}
+
 /** “becomes Setled”: a value that is not known is marked, and what the record can become is offered. */
 function unknownValue(r: Reader, { table }: Scope, said: Said): boolean {
   if (!r.take(BECOMES) || r.isDone) return false
@@ -202,7 +262,7 @@ function readWhose(r: Reader, scope: Scope, said: Said): boolean {
 /** Conditions in the cue’s own sentence: “where kind is Baggage”, “’s amount goes above 500”. */
 function readMoreConditions(r: Reader, scope: Scope, said: Said): boolean {
   r.take(WHERE)
-  const condition = readCondition(r, scope)
+  const condition = ofChoice(r, scope) ?? readCondition(r, scope)
   if (!condition) return false
   said.becomes ||= /\b(becomes|turns|gets|became)\b/.test(r.text.slice(0, r.tokens[r.at - 1]?.to).toLowerCase()) && said.clauses.length === 0
   said.clauses.push(condition)

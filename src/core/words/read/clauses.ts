@@ -5,7 +5,7 @@ import { choicesOf, valuesOf } from './installation'
 import { readBlank, readMany, readNumber, readOperand, readSpan, type Wanted } from './operands'
 import { ownNoun, type ReadPath, readPath, type Scope } from './paths'
 import type { Reader } from './reader'
-import { AND, BECAUSE_IT_IS, BECOMES, DETERMINERS, HANDED_OVER, HAS, IT, NEITHER, NO, NOR, NOT, OPERATOR_WORDS, OR, OR_MORE, TO, WHERE } from './vocabulary'
+import { AND, BECAUSE_IT_IS, BECOMES, DETERMINERS, HANDED_OVER, HAS, IT, NEITHER, NO, NOR, NOT, OF_ALONE, OPERATOR_WORDS, OR, OR_MORE, TO, WHERE } from './vocabulary'
 
 /** Deepest that conditions in brackets are read. */
 const DEEPEST = 8
@@ -123,6 +123,15 @@ function readNamed(r: Reader, scope: Scope): Clause | null {
       return unfinished(r, path.path, field) ?? chosen(r, path)
     })
   )
+}
+
+/** “of kind Refund”. */
+export function ofChoice(r: Reader, scope: Scope): Clause | null {
+  return r.attempt(() => {
+    if (!r.take(OF_ALONE)) return null
+    const path = readPath(r, scope)
+    return path && chosen(r, path)
+  })
 }
 
 /** “(with) severity Stops sailing”: a choice behind its field. */
@@ -265,6 +274,28 @@ export function bareValue(r: Reader, table: TableDef, isNot: boolean): Clause | 
     return next.meant.value
   })
   return others === null ? first : { field: field.name, op: isNot ? 'is none of' : 'is one of', value: [value, others] }
+}
+
+/** Most words of a choice that stands before its noun. */
+const MOST_BEFORE = 4
+
+/** A table by its noun, with what is said of its records before that: “claims”, “late sailings”. Null where none stands here. */
+export function describedTable(r: Reader, tables: Scope['words']['tables']): { readonly table: TableDef; readonly clause: Clause | null } | null {
+  const begin = r.at
+  for (let before = 0; before <= MOST_BEFORE && begin + before < r.tokens.length; before++) {
+    const found = r.attempt(() => {
+      r.at = begin + before
+      const table = r.take(tables)
+      const behind = r.at
+      r.at = begin
+      const clause = table && before > 0 ? bareValue(r, table, false) : null
+      if (!table || r.at !== begin + before) return null
+      r.at = behind
+      return { table, clause }
+    })
+    if (found) return found
+  }
+  return null
 }
 
 /** A choice that is a verb by itself: “a defect stops sailing”. */

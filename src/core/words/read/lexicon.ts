@@ -87,6 +87,9 @@ export class Lexicon<T> {
   }
 }
 
+/** Whether a noun is said of several, and not of one in the same way. */
+export const isPlural = (noun: string): boolean => pluralize.isPlural(noun) && !pluralize.isSingular(noun)
+
 /** A noun as it is said of one and of several: its last word either way. */
 export function eitherNumber(words: string): readonly string[] {
   const known = NUMBERS.get(words)

@@ -1,8 +1,9 @@
 import type { BringIn, Recipient } from '../../document/document'
-import type { Schema, TableDef } from '../../values/tables'
+import type { FieldDef, Schema, TableDef } from '../../values/tables'
 import { targetOf } from '../../values/tables'
+import { eitherNumber, isPlural, Lexicon } from './lexicon'
 import { readPerson } from './operands'
-import { type ReadList, readList, readPath, type Scope } from './paths'
+import { type ReadList, type ReadPath, readList, readPath, type Scope } from './paths'
 import type { Reader } from './reader'
 import { AND, ANSWER_TO, DETERMINERS, EACH, EVERY_OTHER, GROUP, MANAGER_OF, OF_ALONE, OR, TEAM, WHOEVER, WHOEVER_IT_WAS } from './vocabulary'
 
@@ -111,21 +112,24 @@ function addressOf(table: TableDef, schema: Schema): string | null {
 
 /** Everybody in a list: “each booking’s passenger”, “every contact of its company”, “the passenger of each of guests”. */
 function overList(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
-  return r.attempt(() => whoOfEach(r, scope, gathered) ?? eachAlone(r, scope, gathered))
+  return r.attempt(() => whoOfEach(r, scope, gathered) ?? eachAlone(r, scope, gathered) ?? several(r, scope, gathered))
 }
 
-/** “the passenger of each booking”, “the passenger’s email of each of guests”. */
+/** “the passenger of each booking”, “the passenger’s email of each of guests”, “the passengers of its bookings”. */
 function whoOfEach(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
   const begin = r.at
-  const each = r.tokens.slice(begin, begin + MOST_BEFORE_EACH).findIndex((t, i, all) => t.key === 'of' && EACH_WORDS.has(all[i + 1]?.key ?? ''))
+  const each = r.tokens
+    .slice(begin, begin + MOST_BEFORE_EACH)
+    .findIndex((t, i, all) => t.key === 'of' && (EACH_WORDS.has(all[i + 1]?.key ?? '') || ITS_WORDS.has(all[i + 1]?.key ?? '')))
   if (each <= 0) return null
   return r.attempt(() => {
     r.at = begin + each + 1
-    const list = r.take(EACH) ? readEachList(r, scope) : null
+    const isEach = r.take(EACH) !== null
+    const list = readEachList(r, scope)
     const after = r.at
     if (!list) return null
     r.at = begin
-    const path = readPath(r, entryScope(list.table, scope))
+    const path = isEach ? readPath(r, entryScope(list.table, scope)) : readSeveral(r, list.table, scope)
     if (!path || r.at !== begin + each) return null
     const field = addressIn(path.path, path.field?.type, path.leadsTo, scope.installation.schema)
     r.at = after
@@ -135,6 +139,22 @@ function whoOfEach(r: Reader, scope: Scope, gathered: Gathered): Recipient | nul
 
 const MOST_BEFORE_EACH = 10
 const EACH_WORDS = new Set(['each', 'every', 'all'])
+const ITS_WORDS = new Set(['its', 'the', 'their'])
+
+const severalKept = new WeakMap<TableDef, Lexicon<FieldDef>>()
+
+/** A field of a list’s entries, said of several: “passengers”. */
+function readSeveral(r: Reader, table: TableDef, { installation }: Scope): ReadPath | null {
+  let lexicon = severalKept.get(table)
+  if (!lexicon) {
+    const several = (label: string) => eitherNumber(label).filter((form) => form !== label)
+    lexicon = new Lexicon(table.fields.flatMap((field) => several(field.label.toLowerCase()).map((words) => ({ words, meant: field }))))
+    severalKept.set(table, lexicon)
+  }
+  while (r.take(DETERMINERS)) if (r.isDone) return null
+  const field = r.take(lexicon)
+  return field && { path: field.name, field, leadsTo: installation.schema.get(targetOf(field) ?? '') ?? null }
+}
 
 /** “each booking’s passenger”, “every contact of its company”, “everyone on its bookings”. */
 function eachAlone(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
@@ -148,6 +168,21 @@ function eachAlone(r: Reader, scope: Scope, gathered: Gathered): Recipient | nul
       })
     : null
   const field = further ?? addressOf(list.table, scope.installation.schema)
+  return field === null ? null : { list: bringList(list, gathered), field }
+}
+
+/** “the contacts of its company”, “its bookings’ passengers”. */
+function several(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
+  while (r.take(DETERMINERS)) if (r.isDone) return null
+  const begin = r.at
+  const list = readList(r, scope)
+  if (!list) return null
+  const of = r.tokens.slice(begin, r.at).findIndex((t) => t.key === 'of')
+  const noun = r.tokens[(of < 0 ? r.at : begin + of) - 1]
+  if (!noun || !isPlural(noun.key)) return null
+  const theirs = noun.whose ? r.attempt(() => readSeveral(r, list.table, scope)) : null
+  if (noun.whose && !theirs) return null
+  const field = theirs ? addressIn(theirs.path, theirs.field?.type, theirs.leadsTo, scope.installation.schema) : addressOf(list.table, scope.installation.schema)
   return field === null ? null : { list: bringList(list, gathered), field }
 }
 

@@ -104,12 +104,17 @@ function turnedAt(text: string, installation: Installation, table: TableDef | nu
   const r = new Reader(text)
   r.take(THEN)
   if (!DEED_VERBS.some((verbs) => r.sees(() => r.take(verbs)))) return null
-  for (r.at++; !r.isDone; r.at++) {
-    const begin = r.at
-    if ((r.sees(() => r.take(WHEN)) || CLOCK_BEGINS.test(r.token?.key ?? '')) && r.sees(() => readCue(r, anywhereIn(installation), vocabularyOf(installation), table))) return begin
+  let tried = 0
+  for (r.at++; !r.isDone && tried < MOST_TURNED; r.at++) {
+    if (!r.sees(() => r.take(WHEN)) && !CLOCK_BEGINS.test(r.token?.key ?? '')) continue
+    tried++
+    if (readCue(new Reader(text, undefined, undefined, r.at), anywhereIn(installation), vocabularyOf(installation), table)) return r.at
   }
   return null
 }
+
+/** Most places at which it is tried whether a sentence says there what is waited for. */
+const MOST_TURNED = 12
 
 const DEED_VERBS = [EMAIL_VERBS, SEND, SET_VERBS, TASK_VERBS, NOTICE_VERBS, CREATE_VERBS]
 const CLOCK_BEGINS = /^(every|each|on|at|daily|hourly|weekly)$/

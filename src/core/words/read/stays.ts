@@ -6,7 +6,7 @@ import { Said } from './cue-scope'
 import { fieldsOf, valuesOf } from './installation'
 import type { Scope } from './paths'
 import type { Reader } from './reader'
-import { BECAUSE_IT_IS, DETERMINERS, IN, NOT, STAYS, STAYS_FOR } from './vocabulary'
+import { BECAUSE_IT_IS, DETERMINERS, IN, NOT, NOT_BEEN, STAYS, STAYS_FOR, WITHIN } from './vocabulary'
 
 /** “stays New for 5 days”, “has been in review for a day”, “and stays so for 4 hours”. */
 export function readStays(r: Reader, scope: Scope, said: Said): boolean {
@@ -16,12 +16,13 @@ export function readStays(r: Reader, scope: Scope, said: Said): boolean {
         r.attempt(() => bareValue(r, scope.table, false)) ??
         staysAs(r, scope) ??
         r.attempt<Clause>(() => {
-          r.take(BECAUSE_IT_IS) || r.take(IN)
-          r.take(NOT)
-          return bareValue(r, scope.table, false)
+          const isNot = r.take(NOT_BEEN) !== null
+          if (!isNot) r.take(BECAUSE_IT_IS) || r.take(IN)
+          return bareValue(r, scope.table, isNot || r.take(NOT) !== null)
         }) ??
         r.attempt(() => staysNamed(r, scope))
-      if (!r.take(STAYS_FOR)) return null
+      const isLacking = clause !== null && 'op' in clause && clause.op.startsWith('is no')
+      if (!r.take(STAYS_FOR) && !(isLacking && r.take(WITHIN))) return null
       const stays = readLength(r)
       if (stays === null) return null
       said.stays = stays

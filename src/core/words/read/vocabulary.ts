@@ -20,7 +20,9 @@ export const THEN = filler(['then', 'please', 'also', 'just'])
 export const OTHERWISE = keyword('otherwise', 'else', 'or else', 'if not')
 export const NEITHER = filler(['neither'])
 export const NOR = filler(['nor'])
-export const NOT = filler(['not'])
+export const NOT = filler(['not', 'not yet', 'still not'])
+export const NOT_BEEN = filler(['has not been', 'have not been', 'has not yet been', 'have not yet been', 'is not yet', 'are not yet', 'is still not', "hasn't been", "isn't"])
+export const WITHIN = filler(['within'])
 export const OF = filler(['of', 'on', 'in', 'for', 'at'])
 export const OF_ALONE = filler(['of'])
 export const TO = filler(['to'])
@@ -46,6 +48,17 @@ export const HAPPENINGS = named({
   changed: ['changed', 'edited', 'updated', 'altered', 'modified', 'changes', 'is changed'],
   deleted: ['deleted', 'removed', 'gone', 'thrown away', 'taken out'],
 })
+
+/** What a day comes to without any change. */
+export const DUE = filler(['overdue', 'past due', 'past its due date', 'due', 'expired', 'over its due date'])
+
+/** What somebody does to a record, where it is said of them. */
+export const DOES = named({
+  created: ['creates', 'adds', 'enters', 'makes', 'opens', 'registers', 'reports', 'submits', 'files', 'logs', 'raises'],
+  changed: ['changes', 'edits', 'updates', 'alters', 'modifies'],
+  deleted: ['deletes', 'removes', 'throws away'],
+})
+export const SOMEBODY = filler(['somebody', 'someone', 'anybody', 'anyone', 'a person', 'a user', 'people'])
 
 /** Other words for what is created, where they are no value that the record can have. */
 export const MADE_KNOWN = filler(['reported', 'submitted', 'filed', 'logged', 'raised', 'received', 'recorded', 'lodged', 'put in', 'turns up'])
@@ -117,8 +130,8 @@ export const OPERATOR_WORDS = named<Op>({
   'changed to': ['changed to', 'changes to', 'is changed to', 'was changed to', 'goes to'],
   'changed from': ['changed from', 'changes from', 'is changed from', 'was changed from', 'goes from'],
   'changed from to': [],
-  rose: ['rose', 'rises', 'goes up', 'went up', 'increases', 'increased', 'grows'],
-  fell: ['fell', 'falls', 'goes down', 'went down', 'drops', 'decreases', 'decreased'],
+  rose: ['rose', 'rises', 'goes up', 'went up', 'increases', 'increased', 'grows', 'is increased', 'was increased', 'is raised', 'has risen'],
+  fell: ['fell', 'falls', 'goes down', 'went down', 'drops', 'decreases', 'decreased', 'is decreased', 'was decreased', 'is lowered', 'is reduced', 'has fallen'],
   'crossed above': ['crossed above', 'crosses above', 'rises above', 'goes above', 'rises over', 'goes over', 'passes', 'comes above'],
   'crossed below': ['crossed below', 'crosses below', 'falls below', 'drops below', 'goes below', 'falls under', 'drops under'],
 })

@@ -78,9 +78,9 @@ function readPer(r: Reader, words: Scope['words'], given: TableDef | null): { ta
     if (!r.take(FOR_EACH) || !r.take(OWNER)) return null
     r.sign(',')
     r.take(THEIR)
-    const table = r.take(words.tables) ?? given
+    const table = r.take(words.tables) ?? (r.sees(() => r.take(OF_FIGURE)) ? null : given)
     r.take(THAT_FIT)
-    return { table, cue: { per: 'owner' as const } }
+    return table && { table, cue: { per: 'owner' as const } }
   })
   if (owner) return owner
   const record = r.attempt(() => {
@@ -92,7 +92,7 @@ function readPer(r: Reader, words: Scope['words'], given: TableDef | null): { ta
   })
   if (record) return record
   const figure = overGroup(r, words)
-  if (figure !== null) return { table: given ?? null, cue: { per: 'group', over: { figure } } }
+  if (figure !== null) return { table: figure.table, cue: { per: 'group', over: { figure: figure.figure } } }
   return r.attempt(() => {
     if (!r.take(ALL)) return null
     const table = r.take(words.tables)

@@ -31,8 +31,10 @@ export function byHand(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given
       table = r.take(words.tables) ?? given
     } else {
       const group = overGroup(r, words)
-      if (group) Object.assign(cue, { per: 'group', over: { figure: group } })
-      else if (r.take(OF) || r.take(FOR)) {
+      if (group) {
+        table = group.table
+        Object.assign(cue, { per: 'group', over: { figure: group.figure } })
+      } else if (r.take(OF) || r.take(FOR)) {
         r.take(DETERMINERS)
         table = r.take(words.tables) ?? given
       }

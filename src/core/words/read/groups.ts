@@ -1,3 +1,4 @@
+import type { MeasuredFigure } from './installation'
 import { Lexicon } from './lexicon'
 import type { Scope } from './paths'
 import type { Reader } from './reader'
@@ -5,8 +6,8 @@ import { FOR_EACH } from './vocabulary'
 
 export const OF_FIGURE = new Lexicon([{ words: 'of', meant: true }], true)
 
-/** “for each route of seats sold this week”: the groups of a figure of the table. */
-export function overGroup(r: Reader, words: Scope['words']): string | null {
+/** “for each route of seats sold this week”: the figure whose groups those are. */
+export function overGroup(r: Reader, words: Scope['words']): MeasuredFigure | null {
   return r.attempt(() => {
     if (!r.take(FOR_EACH)) return null
     for (let n = 0; n < 8 && r.token; n++) {

@@ -17,7 +17,7 @@ export interface Installation extends Wording {
   readonly me: string | null
 }
 
-/** A figure that has thresholds, with the table that it is worked out over. */
+/** A figure, with the table that it is worked out over. */
 export interface MeasuredFigure {
   readonly table: TableDef
   readonly figure: string
@@ -43,7 +43,7 @@ export interface Vocabulary {
   /** Figures that have thresholds, by what they are called. */
   readonly measured: Lexicon<MeasuredFigure>
   /** Figures that are grouped, by what they are called. */
-  readonly figures: Lexicon<string>
+  readonly figures: Lexicon<MeasuredFigure>
 }
 
 const kept = new WeakMap<Installation, Vocabulary>()
@@ -58,6 +58,11 @@ export function vocabularyOf(installation: Installation): Vocabulary {
   const called = new Map<string, number>()
   for (const name of installation.names.values()) called.set(name, (called.get(name) ?? 0) + 1)
   const figures = tables.flatMap((table) => figuresOf(table).map((figure) => ({ table, figure })))
+  const asWords = ({ table, figure }: (typeof figures)[number]) => ({
+    words: labelOf(figure.definition).toLowerCase(),
+    meant: { table, figure: figure.name },
+    also: [figure.name],
+  })
   const made: Vocabulary = {
     tables: new Lexicon(tables.map((table) => ({ words: nounOf(table), meant: table, also: [...eitherNumber(nounOf(table)), ...eitherNumber(table.label), table.name] }))),
     people: new Lexicon([...installation.names].map(([email, name]) => ({ words: (called.get(name) ?? 0) > 1 ? `${name} (${email})` : name, meant: email, also: [name] }))),
@@ -67,12 +72,8 @@ export function vocabularyOf(installation: Installation): Vocabulary {
     senders: names(installation.senders),
     files: names(installation.files),
     templates: names(installation.templates.map((t) => t.name)),
-    figures: new Lexicon(figures.map(({ figure }) => ({ words: labelOf(figure.definition).toLowerCase(), meant: figure.name, also: [figure.name] }))),
-    measured: new Lexicon(
-      figures
-        .filter(({ figure }) => figure.definition.thresholds?.length)
-        .map(({ table, figure }) => ({ words: labelOf(figure.definition).toLowerCase(), meant: { table, figure: figure.name }, also: [figure.name] })),
-    ),
+    figures: new Lexicon(figures.map(asWords)),
+    measured: new Lexicon(figures.filter(({ figure }) => figure.definition.thresholds?.length).map(asWords)),
     thresholds: new Lexicon(
       figures.flatMap(({ table, figure }) =>
         (figure.definition.thresholds ?? []).map((t) => ({

@@ -30,6 +30,10 @@ describe('what is waited for', () => {
     ['each Monday at 8 for each owner, their claims that fit email the owner', { cue: { cron: '0 8 * * 1', per: 'owner' }, actions: [{ to: [{ field: 'owner' }] }] }],
     ['every 15 minutes, all defects that fit, even if there are none, email me', { cue: { cron: '*/15 * * * *', per: 'all', evenIfNone: true } }],
     ['by hand, on a claim, by editors or the group Directors, email its passenger', { cue: { kind: 'by hand', who: { roles: ['editor'], groups: ['Directors'] } } }],
+    ['if a claim is created email its owner', { cue: { on: ['created'] } }],
+    ['when a defect is reported tell me', { table: 'defects', cue: { on: ['created'] } }],
+    ['when somebody edits a claim tell me', { cue: { on: ['changed'] } }],
+    ['when someone deletes a booking tell me', { table: 'bookings', cue: { on: ['deleted'] } }],
   ])('%s', (text, is) => expect(whole(text)).toMatchObject(is))
 })
 
@@ -42,6 +46,14 @@ describe('on what conditions', () => {
     ['when a booking is not paid tell me', { all: [{ field: 'paid', op: 'is', value: false }] }],
     ['when a defect stops sailing tell me', { all: [{ field: 'severity', op: 'is', value: 'Stops sailing' }] }],
     ['when a claim is handed over tell me', { all: [{ field: 'owner', op: 'changed' }] }],
+    ['when a claim is assigned to somebody tell me', { all: [{ field: 'owner', op: 'changed' }] }],
+    ['when a claim is assigned to Rafi Demir tell me', { all: [{ field: 'owner', op: 'is', value: 'rafi.demir@ternsay-ferries.example' }] }],
+    ['when the amount of a claim rises above 1000 tell me', { all: [{ field: 'amount', op: 'crossed above', value: 1000 }] }],
+    ['when amount changes on a claim tell me', { all: [{ field: 'amount', op: 'changed' }] }],
+    ['when a claim’s amount is increased tell me', { all: [{ field: 'amount', op: 'rose' }] }],
+    ['when a defect is raised with severity Stops sailing tell me', { all: [{ field: 'severity', op: 'is', value: 'Stops sailing' }] }],
+    ['when a claim of kind Refund is created tell me', { all: [{ field: 'kind', op: 'is', value: 'Refund' }] }],
+    ['when a refund claim is created tell me', { all: [{ field: 'kind', op: 'is', value: 'Refund' }] }],
     ['when a claim’s amount rises above £1,250.50 tell me', { all: [{ field: 'amount', op: 'crossed above', value: 1250.5 }] }],
     [
       'when a claim’s amount is over 500 or its status is Closed tell me',
@@ -104,6 +116,10 @@ describe('who gets which mail', () => {
     ['when a sailing is changed email each booking’s passenger', { to: [{ list: 'bookings.sailing', field: 'passenger.email' }] }],
     ['when a sailing is changed email the passenger of each booking', { to: [{ list: 'bookings.sailing', field: 'passenger.email' }] }],
     ['when a sailing is changed email everyone on its bookings', { to: [{ list: 'bookings.sailing', field: 'passenger.email' }] }],
+    ['when a sailing is changed email the passengers of its bookings', { to: [{ list: 'bookings.sailing', field: 'passenger.email' }] }],
+    ['when a sailing is changed email its bookings’ passengers', { to: [{ list: 'bookings.sailing', field: 'passenger.email' }] }],
+    ['when a claim is created send its passenger the template Acknowledgement', { to: [{ field: 'passenger.email' }], template: 'Acknowledgement' }],
+    ['when a claim is created send the template Acknowledgement to its passenger, urgent', { to: [{ field: 'passenger.email' }], template: 'Acknowledgement', priority: 'high' }],
     [
       'when a claim is created email its passenger from its owner, template Acknowledgement, attach Conditions of carriage.pdf, urgent',
       { from: 'owner', template: 'Acknowledgement', attach: [{ file: 'Conditions of carriage.pdf' }], priority: 'high' },
@@ -130,6 +146,7 @@ describe('what else is done', () => {
     ['when a claim is created add a task “Call them”', { do: 'task', subject: 'Call them', owner: 'owner', due: { today: 2 } }],
     ['when a vessel is changed create an inspection with due in 2 days', { do: 'create', table: 'inspections', set: { vessel: { field: 'id' }, due: { today: 2 } } }],
     ['when a claim is created post in Quays “New one”', { do: 'notice', channel: 'Quays', text: 'New one' }],
+    ['when a claim is created notify the channel Quays “New one”', { do: 'notice', channel: 'Quays', text: 'New one' }],
     [
       'when a sailing is changed, for each booking where it is paid email its passenger',
       { do: 'each', of: 'bookings.sailing', as: 'booking', where: { field: 'paid', op: 'is', value: true }, actions: [{ to: [{ field: 'booking.passenger.email' }] }] },
@@ -145,6 +162,99 @@ describe('what else is done', () => {
       cue: { stays: 'P5D' },
       limits: { spacing: { per: 'record', every: 'P1D' }, quietHours: { from: '22:00', to: '07:00' } },
     })
+    for (const once of ['no more than once per claim a day', 'at most once a day per claim'])
+      expect(whole(`when a claim is created tell its owner, ${once}`).limits).toEqual({ spacing: { per: 'record', every: 'P1D' } })
+    expect(whole('when a claim stays in review for more than 5 days tell me')).toMatchObject({ cue: { stays: 'P5D' }, conditions: { all: [{ op: 'is', value: 'In review' }] } })
+  })
+
+  test.each(['is not settled for 10 days', 'is not settled within 10 days', 'has not been settled for 10 days', 'is still not settled for 10 days'])(
+    '%s is not its opposite',
+    (words) => expect(whole(`when a claim ${words} tell me`)).toMatchObject({ cue: { stays: 'P10D' }, conditions: { all: [{ field: 'status', op: 'is not', value: 'Settled' }] } }),
+  )
+})
+
+describe('turned round, what is done stands first', () => {
+  test.each([
+    ['email the owner when status becomes Settled and amount is over 500', 'when status becomes Settled and amount is over 500, email the owner'],
+    ['tell me when a sailing is cancelled, quiet 22:00 to 07:00', 'when a sailing is cancelled, quiet 22:00 to 07:00, tell me'],
+    ['please set due to tomorrow as soon as a claim is created', 'as soon as a claim is created set due to tomorrow'],
+    ['email each owner their claims in review every Monday at 9', 'every Monday at 9 email each owner their claims in review'],
+    ['notify the channel Quays each time a sailing becomes Late', 'each time a sailing becomes Late, notify the channel Quays'],
+  ])('%s', (turned, straight) => {
+    const { name: _, ...is } = whole(straight)
+    expect(whole(turned)).toMatchObject(is)
+  })
+
+  test('what is not understood is marked where it stands', () => {
+    const text = 'email its ownner when a claim becomes Setled'
+    expect(read(text).unread.map((u) => text.slice(u.from, u.to))).toEqual(expect.arrayContaining(['Setled']))
+    for (const { from, to } of read(text).unread) expect(from).toBeLessThan(to)
+  })
+
+  test('words for an action without anything to wait for are none', () => {
+    expect(read('email the owner').workflow).toBeNull()
+    expect(read('send').workflow).toBeNull()
+  })
+})
+
+describe('mail about records, by a timetable', () => {
+  test.each([
+    [
+      'every Monday at 9, email each owner their claims in review',
+      { cue: { cron: '0 9 * * 1', per: 'owner' }, conditions: { all: [{ field: 'status', op: 'is', value: 'In review' }] }, actions: [{ to: [{ field: 'owner' }] }] },
+    ],
+    [
+      'every weekday at 7:30 email Rafi Demir all late sailings',
+      { table: 'sailings', cue: { cron: '30 7 * * 1-5', per: 'all' }, conditions: { all: [{ field: 'status', op: 'is', value: 'Late' }] } },
+    ],
+    [
+      'on the first of every month at 8:00 send the Directors a list of all claims where amount is over 1000, high priority, copy to me',
+      { cue: { cron: '0 8 1 * *', per: 'all' }, actions: [{ to: [{ group: 'Directors' }], priority: 'high', cc: [{}] }] },
+    ],
+    ['every week, all claims in review, email me', { cue: { cron: '0 7 * * 1', per: 'all' } }],
+  ])('%s', (text, is) => expect(whole(text)).toMatchObject(is))
+
+  test('a day that comes without a change is said to, with what to say', () => {
+    const text = 'when a claim is overdue, email its owner'
+    expect(read(text).unread).toMatchObject([{ from: 13, to: 23, message: expect.stringContaining('every working day at 07:00 for each claim where due is before today') }])
+    expect(whole('every working day at 07:00 for each claim where due is before today, email its owner').cue).toMatchObject({ per: 'record' })
+  })
+})
+
+describe('figures, by their name and value', () => {
+  const claims = INSTALLATION.schema.get('claims') as TableDef
+  const open = {
+    name: 'open_by_owner',
+    definition: {
+      rappel: 'figure/1',
+      name: 'open_by_owner',
+      label: 'Open claims',
+      table: 'claims',
+      of: { count: true },
+      by: 'owner',
+      thresholds: [{ name: 'too many', when: 'above', value: 1_800 }],
+    },
+    grouping: { field: claims.fields.find((f) => f.name === 'owner') },
+    unit: 'number',
+  }
+  const measured = { ...INSTALLATION, schema: new Map([...INSTALLATION.schema, ['claims', { ...claims, figures: [open] } as never]]) }
+  const cue = { kind: 'figure', figure: 'open_by_owner', threshold: 'too many' }
+
+  test.each(['when open claims crosses too many', 'when the number of open claims goes above 1800', 'if open claims exceeds 1,800', 'when open claims is more than 1800'])(
+    '%s',
+    (when) => {
+      const { workflow, unread } = wordsIn(`${when}, email the owner`, measured)
+      expect({ unread, cue: workflow?.cue, actions: workflow?.actions }).toMatchObject({ unread: [], cue, actions: [{ to: [{ field: 'figure.group' }] }] })
+    },
+  )
+
+  test('a value at which a figure has no threshold is marked, with those that it has', () => {
+    expect(wordsIn('when open claims goes above 20 email me', measured).unread).toMatchObject([{ from: 28, to: 30, message: expect.stringContaining('too many (above 1,800)') }])
+  })
+
+  test('its groups, by a timetable or by hand', () => {
+    for (const begin of ['every Monday at 8 for each owner of open claims', 'by hand, for each owner of open claims'])
+      expect(wordsIn(`${begin}, email the owner`, measured)).toMatchObject({ unread: [], workflow: { table: 'claims', cue: { per: 'group', over: { figure: 'open_by_owner' } } } })
   })
 })
 

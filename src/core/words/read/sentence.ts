@@ -53,7 +53,7 @@ export function scopeIn(workflow: Workflow, pointer: string, installation: Insta
   if (!table) return null
   const isActions = !pointer.startsWith('/conditions') && !pointer.startsWith('/cue')
   const roots = scopeAt(workflow, pointer, table, installation)
-  const entry = entryAt(workflow, pointer)
+  const entry = entryAt(workflow, pointer) ?? (roots.has('figure') ? 'figure' : null) // whose owner is meant, where no one record is
   const root = entry === null ? undefined : roots.get(entry)
   return {
     table: isActions ? shapeOf(workflow, table).table : (shapeOf(workflow, table).about ?? table),

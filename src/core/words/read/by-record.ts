@@ -1,10 +1,10 @@
 import { CHANGE_KINDS } from '../../changes/change'
 import { OPERATORS } from '../../conditions/operators'
-import { together } from '../../document/condition'
+import { type Clause, type Condition, joined, together } from '../../document/condition'
 import type { RecordCue } from '../../document/document'
 import { nounOf } from '../../values/naming'
 import type { TableDef } from '../../values/tables'
-import { bareValue, describedTable, handedOver, ofChoice, readCondition } from './clauses'
+import { bareValue, describedTable, handedOver, ofChoice, put, readCondition } from './clauses'
 import { type ReadCue, Said, type ScopeOf } from './cue-scope'
 import { fieldsOf, valuesOf } from './installation'
 import { Lexicon } from './lexicon'
@@ -21,12 +21,14 @@ import {
   DOES,
   DUE,
   EACH,
+  FROM,
   HANDED_OVER,
   HANDED_TO,
   HAPPENINGS,
   IF,
   IN,
   IT,
+  LEAVES,
   MADE_KNOWN,
   NEW,
   NOT,
@@ -34,6 +36,8 @@ import {
   OR,
   SOMEBODY,
   TEAM,
+  TO,
+  UNLESS,
   WHEN,
   WHERE,
 } from './vocabulary'
@@ -42,6 +46,7 @@ export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], giv
   return r.attempt(() => {
     const isWhen = (r.take(WHEN) ?? r.take(IF)) !== null
     const said = new Said()
+    const begin = r.at
     const table = r.attempt(() => {
       while (r.take(EACH) || r.take(DETERMINERS)) if (r.isDone) return null
       if (r.take(NEW)) said.on.add('created')
@@ -51,15 +56,15 @@ export function byRecord(r: Reader, scopeOf: ScopeOf, words: Scope['words'], giv
         while (r.take(EACH) || r.take(DETERMINERS)) if (r.isDone) return null
       }
       const described = describedTable(r, words.tables)
-      if (described?.clause) said.clauses.push(described.clause)
+      if (described?.clause) said.add(described.clause)
       return described?.table ?? null
     })
     const of = table ?? given ?? (isWhen ? tableMeant(r, scopeOf, words) : null)
     if (!of || (!table && !isWhen && given === null)) return null
     const scope = scopeOf(of)
     while (readPart(r, scope, said)) if (r.isDone) break
-    if (!table && said.on.size === 0 && said.clauses.length === 0) return null
-    return { table: of, cue: cueOf(said), conditions: together(null, said.clauses) }
+    if (!table && said.on.size === 0 && said.parts.length === 0) return null
+    return { table: of, cue: cueOf(said), conditions: conditionsOf(r, begin, said) }
   })
 }
 
@@ -85,10 +90,15 @@ function tableMeant(r: Reader, scopeOf: ScopeOf, words: Scope['words']): TableDe
     : null
 }
 
-function cueOf({ on, fields, whose, stays, becomes, clauses }: Said): RecordCue {
+function cueOf({ on, fields, whose, stays, becomes, parts }: Said): RecordCue {
   const order = CHANGE_KINDS
-  const kinds = on.size ? order.filter((kind) => on.has(kind)) : becomes && !stays ? order.slice(1, 2) : clauses.length ? order.slice(0, 2) : order.slice(1, 2)
+  const kinds = on.size ? order.filter((kind) => on.has(kind)) : becomes && !stays ? order.slice(1, 2) : parts.length ? order.slice(0, 2) : order.slice(1, 2)
   return { kind: 'record', on: kinds, ...(fields.length ? { fields } : {}), ...(whose ? { whose } : {}), ...(stays ? { stays } : {}) }
+}
+
+/** All that was said of the record, as one condition; where “and” and “or” stand side by side, there are two ways. */
+function conditionsOf(r: Reader, begin: number, { parts: [first, ...rest] }: Said): Condition | null {
+  return first ? together(null, [put(r, begin, first.part, rest)]) : null
 }
 
 /** One more thing that is said of the record; false where none follows. */
@@ -96,9 +106,12 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
   return (
     r.attempt(() => {
       r.sign(',')
-      r.take(AND) || r.take(OR)
+      const joiner = r.at
+      const isOr = !r.take(AND) && r.take(OR) !== null
+      said.joint = isOr ? 'any' : 'all'
       r.take(IT)
-      return (
+      const [kinds, parts] = [said.on.size, said.parts.length]
+      const isRead =
         ofItself(r, scope.table) ||
         readHappening(r, scope, said) ||
         readHandedOver(r, scope, said) ||
@@ -107,11 +120,20 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
         readWhose(r, scope, said) ||
         readMoreConditions(r, scope, said) ||
         cameByTheClock(r, scope) ||
-        unknownValue(r, scope, said) ||
-        null
-      )
+        unknownValue(r, scope, said)
+      if (!isRead) return null
+      if (isOr) eitherOf(r, joiner, said, kinds, parts)
+      return true
     }) ?? false
   )
+}
+
+/** “is created or its owner changes”: what happens or holds; one workflow can say that of a change alone, as of what is handed over. */
+function eitherOf(r: Reader, joiner: number, said: Said, kinds: number, parts: number): void {
+  const isMixed = (kinds > 0 && parts === 0 && said.parts.length > parts) || (parts > 0 && said.on.size > kinds)
+  if (!isMixed) return
+  if (said.parts.every(({ part }) => 'op' in part && part.op === 'changed')) said.on.add('changed')
+  else r.mark(joiner, 'What happens to a record and what holds of it cannot be joined by “or” in one workflow: make two.')
 }
 
 const FOLDER_TO = new Lexicon([{ words: 'to', meant: true, also: ['in', 'under', 'into', 'to the folder', 'in the folder'] }], true)
@@ -136,7 +158,12 @@ function readHappening(r: Reader, scope: Scope, said: Said): boolean {
         r.take(BECOMES_TO)
         said.becomes = true
         const clause = bareValue(r, scope.table, false)
-        if (clause) said.clauses.push(clause)
+        if (clause) said.add(clause)
+        return true
+      }
+      const from = kind === 'changed' ? changedFrom(r, scope.table) : null
+      if (from) {
+        said.add(from)
         return true
       }
       said.on.add(kind)
@@ -151,6 +178,18 @@ function readHappening(r: Reader, scope: Scope, said: Said): boolean {
 /** “is reported”, where the record cannot become that. */
 const madeKnown = (r: Reader, { table }: Scope) => (r.matches(valuesOf(table)).length === 0 && r.take(MADE_KNOWN) ? ('created' as const) : null)
 
+/** “changes from New”, “changes from New to Closed”, of whichever choice the record has. */
+function changedFrom(r: Reader, table: TableDef): Clause | null {
+  return r.attempt(() => {
+    if (!r.take(FROM)) return null
+    const before = bareValue(r, table, false)
+    if (before?.op !== 'is') return null
+    const after = r.attempt(() => (r.take(TO) ? bareValue(r, table, false) : null))
+    if (after?.op === 'is' && after.field === before.field) return { field: before.field, op: 'changed from to', value: before.value, to: after.value }
+    return { field: before.field, op: 'changed from', value: before.value }
+  })
+}
+
 const BECOMES_TO = new Lexicon([{ words: 'to', meant: true }], true)
 
 function readFolder(r: Reader, { table }: Scope, said: Said): boolean {
@@ -164,7 +203,7 @@ function readFolder(r: Reader, { table }: Scope, said: Said): boolean {
       r.at++
       while (r.token && (r.token.key === '/' || r.tokens[r.at - 1]?.key === '/')) r.at++
       const value = begin.kind === 'quoted' ? begin.text : r.text.slice(begin.from, r.tokens[r.at - 1]?.to)
-      said.clauses.push({ field: field.name, op: 'is in', value })
+      said.add({ field: field.name, op: 'is in', value })
       return true
     }) ?? false
   )
@@ -191,27 +230,28 @@ function readHandedOver(r: Reader, scope: Scope, said: Said): boolean {
       const to = r.attempt(() => (r.take(HANDED_TO) ? readPerson(r, scope) : null))
       if (to !== null) {
         said.becomes = true
-        said.clauses.push({ field: clause.field, op: 'is', value: to })
+        said.add({ field: clause.field, op: 'is', value: to })
         return true
       }
       if (!r.take(HANDED_OVER)) return null
       said.on.add('changed')
-      said.clauses.push(clause)
+      said.add(clause)
       return true
     }) ?? false
   )
 }
 
-/** “becomes Settled”, “its stage turns Won”, “is Late”, “stops sailing”. */
+/** “becomes Settled”, “its stage turns Won”, “is Late”, “stops sailing”, “is no longer In review”. */
 function readBecomes(r: Reader, scope: Scope, said: Said): boolean {
   return (
     r.attempt(() => {
-      const isBecoming = r.take(BECOMES) !== null
+      const isLeaving = r.take(LEAVES) !== null
+      const isBecoming = isLeaving || r.take(BECOMES) !== null
       if (!isBecoming && !r.take(BECAUSE_IT_IS)) return null
-      const clause = bareValue(r, scope.table, r.take(NOT) !== null)
+      const clause = bareValue(r, scope.table, isLeaving || r.take(NOT) !== null)
       if (!clause) return null
       said.becomes ||= isBecoming
-      said.clauses.push(clause)
+      said.add(clause)
       return true
     }) ?? false
   )
@@ -261,10 +301,15 @@ function readWhose(r: Reader, scope: Scope, said: Said): boolean {
 
 /** Conditions in the cue’s own sentence: “where kind is Baggage”, “’s amount goes above 500”. */
 function readMoreConditions(r: Reader, scope: Scope, said: Said): boolean {
+  const begin = r.at
+  const isUnless = r.take(UNLESS) !== null
   r.take(WHERE)
+  const isInBrackets = r.tokens[begin]?.key === '('
   const condition = ofChoice(r, scope) ?? readCondition(r, scope)
   if (!condition) return false
-  said.becomes ||= /\b(becomes|turns|gets|became)\b/.test(r.text.slice(0, r.tokens[r.at - 1]?.to).toLowerCase()) && said.clauses.length === 0
-  said.clauses.push(condition)
+  said.becomes ||= /\b(becomes|turns|gets|became)\b/.test(r.text.slice(0, r.tokens[r.at - 1]?.to).toLowerCase()) && said.parts.length === 0
+  if (isUnless) said.add(joined('none', [condition]))
+  else if (said.joint === 'any' && !isInBrackets && 'all' in condition) condition.all.forEach((part, i) => said.parts.push({ joint: i === 0 ? 'any' : 'all', part }))
+  else said.add(condition)
   return true
 }

@@ -1,6 +1,7 @@
 import { OPERATORS } from '../../conditions/operators'
 import { type Clause, type Condition, joined, type Op, type Operand } from '../../document/condition'
 import { type FieldDef, fieldOf, type TableDef } from '../../values/tables'
+import type { Joined } from './cue-scope'
 import { choicesOf, valuesOf } from './installation'
 import { readBlank, readMany, readNumber, readOperand, readSpan, type Wanted } from './operands'
 import { ownNoun, type ReadPath, readPath, type Scope } from './paths'
@@ -17,7 +18,7 @@ export function readCondition(r: Reader, scope: Scope, depth = 0): Condition | n
   if (neither) return neither
   const begin = r.at
   const first = readPrimary(r, scope, depth)
-  const joints: { joint: 'all' | 'any'; part: Condition }[] = []
+  const joints: Joined[] = []
   if (!first) return null
   for (;;) {
     const next = r.attempt(() => {
@@ -41,7 +42,7 @@ function readJoint(r: Reader): 'all' | 'any' | null {
 }
 
 /** Puts clauses together; where “and” and “or” stand side by side without brackets, there are two ways. */
-function put(r: Reader, begin: number, first: Condition, rest: readonly { joint: 'all' | 'any'; part: Condition }[]): Condition {
+export function put(r: Reader, begin: number, first: Condition, rest: readonly Joined[]): Condition {
   if (rest.length === 0) return first
   const joint = rest[0]?.joint ?? 'all'
   if (rest.every((next) => next.joint === joint)) return joined(joint, [first, ...rest.map((next) => next.part)])
@@ -226,12 +227,16 @@ function readBare(r: Reader, scope: Scope): Clause | null {
   )
 }
 
+/** Comparisons that are said of days alone. */
+const OF_DAYS: ReadonlySet<string> = new Set(['before', 'after'])
+
 const COMPARISONS: ReadonlySet<Op> = new Set(['less than', 'at most', 'more than', 'at least'])
 
 /** “is over 500”: of whichever number the record has; where it has several, each is a way. */
 function bareNumber(r: Reader, scope: Scope, isNot: boolean): Clause | null {
   if (isNot) return null
   const begin = r.at
+  if (OF_DAYS.has(r.token?.key ?? '')) return null
   for (const { meant: op, end } of r.matches(OPERATOR_WORDS)) {
     if (!COMPARISONS.has(op)) continue
     r.at = end

@@ -13,6 +13,12 @@ export interface ReadCue {
   readonly to?: readonly Recipient[]
 }
 
+/** A condition, and how it is joined to what stands before it. */
+export interface Joined {
+  readonly joint: 'all' | 'any'
+  readonly part: Condition
+}
+
 export type ScopeOf = (table: TableDef) => Scope
 
 /** Everything that a sentence says of the records it waits for. */
@@ -21,7 +27,14 @@ export class Said {
   fields: string[] = []
   whose: RecordCue['whose']
   stays: string | undefined
-  clauses: Condition[] = []
+  /** What is said of it, each part with the word that joins it to what stands before. */
+  readonly parts: Joined[] = []
+  /** How what is read next is joined. */
+  joint: Joined['joint'] = 'all'
   /** Whether a record comes to be so, rather than being so. */
   becomes = false
+
+  add(part: Condition): void {
+    this.parts.push({ joint: this.joint, part })
+  }
 }

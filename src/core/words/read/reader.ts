@@ -194,6 +194,12 @@ export class Reader {
     this.at++
   }
 
+  /** Marks a token that was read, but cannot be meant so. */
+  mark(at: number, message: string): void {
+    const token = this.tokens[at]
+    if (token) this.marks.push(new Mark(token.from, token.to, message, this, at))
+  }
+
   /** Marks the rest, where the text is too tangled to be read through. */
   private giveUp(): void {
     const rest = this.tokens.slice(this.at)

@@ -92,6 +92,37 @@ describe('on what conditions', () => {
     else expect(conditions && 'op' in conditions ? { all: [conditions] } : 'any' in is && conditions && 'all' in conditions ? conditions.all[0] : conditions).toEqual(is)
   })
 
+  test.each<[string, object]>([
+    ['is Settled or its amount is over 5', { any: [{ value: 'Settled' }, { field: 'amount' }] }],
+    ['becomes Settled or its owner changes', { any: [{ value: 'Settled' }, { field: 'owner', op: 'changed' }] }],
+    ['is Settled or (amount is over 5 and kind is Refund)', { any: [{ value: 'Settled' }, { all: [{ field: 'amount' }, { field: 'kind' }] }] }],
+    ['is created, unless its kind is Refund,', { none: [{ field: 'kind', op: 'is', value: 'Refund' }] }],
+    ['changes from New', { all: [{ field: 'status', op: 'changed from', value: 'New' }] }],
+    ['is no longer In review', { all: [{ field: 'status', op: 'is not', value: 'In review' }] }],
+    ['with amount not more than 500', { all: [{ field: 'amount', op: 'at most', value: 500 }] }],
+  ])('when a claim %s', (words, is) => expect(clauses(`when a claim ${words} tell me`)).toMatchObject(is))
+
+  test('what happens, or what holds, is one workflow where a change can say both, and else is marked', () => {
+    expect(whole('when a claim is created or its owner changes tell me')).toMatchObject({
+      cue: { on: ['created', 'changed'] },
+      conditions: { all: [{ field: 'owner', op: 'changed' }] },
+    })
+    expect(whole('when a claim is created or deleted tell me').cue).toMatchObject({ on: ['created', 'deleted'] })
+    for (const text of [
+      'when a claim is created or its amount is over 500 tell me',
+      'when a claim is created or becomes Settled tell me',
+      'when a claim becomes Settled or is created tell me',
+    ])
+      expect(read(text).unread.map((u) => [text.slice(u.from, u.to), u.message])).toEqual([['or', expect.stringContaining('make two')]])
+  })
+
+  test('where “and” and “or” stand side by side, both ways are offered', () => {
+    expect(read('when a claim is Settled or amount is over 5 and kind is Refund tell me').readings?.map((way) => way.workflow?.conditions)).toMatchObject([
+      { any: [{}, { all: [{}, {}] }] },
+      { all: [{ any: [{}, {}] }, {}] },
+    ])
+  })
+
   test('what is said of a record is said where its table is known', () => {
     expect(clauses('it becomes Late, email its duty officer', 'sailings')).toMatchObject({ all: [{ field: 'status', value: 'Late' }] })
     expect(whole('done is yes, tell Rafi Demir', 'tasks').table).toBe('tasks')

@@ -1,5 +1,5 @@
 import { shapeOf } from '../../cues/kinds'
-import { type Condition, together } from '../../document/condition'
+import { type Condition, joined, together } from '../../document/condition'
 import type { Action, BringIn, Cue, Limits, Workflow } from '../../document/document'
 import { pointerNames, valueAt } from '../../document/pointer'
 import type { TableDef } from '../../values/tables'
@@ -17,7 +17,7 @@ import { mailTo } from './mail'
 import type { Scope } from './paths'
 import { type Fork, Reader, type Unread } from './reader'
 import { readStaysLine, staying } from './stays'
-import { AND, BRING_VERBS, CREATE_VERBS, EMAIL_VERBS, EVERY_TIME, IF, NOTICE_VERBS, SEND, SET_VERBS, TASK_VERBS, THEN, WHEN, WHERE } from './vocabulary'
+import { AND, BRING_VERBS, CREATE_VERBS, EMAIL_VERBS, EVERY_TIME, IF, NOTICE_VERBS, SEND, SET_VERBS, TASK_VERBS, THEN, UNLESS, WHEN, WHERE } from './vocabulary'
 
 /** What was read of words, and what was not. */
 export interface Reading {
@@ -198,8 +198,10 @@ const readConditionLine = (r: Reader, scope: Scope): Condition | null =>
   r.attempt(() => {
     r.sign(',', ';')
     r.take(AND)
-    r.take(WHERE) || r.take(IF)
-    return readCondition(r, scope)
+    const isUnless = r.take(UNLESS) !== null
+    if (!isUnless) r.take(WHERE) || r.take(IF)
+    const condition = readCondition(r, scope)
+    return condition && isUnless ? joined('none', [condition]) : condition
   })
 
 /** Reads one line that is typed into a brief, at the line where it would stand: conditions, things to bring in, actions, limits, or another cue. */

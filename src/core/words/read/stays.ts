@@ -26,7 +26,7 @@ export function readStays(r: Reader, scope: Scope, said: Said): boolean {
       const stays = readLength(r)
       if (stays === null) return null
       said.stays = stays
-      if (clause) said.clauses.push(clause)
+      if (clause) said.add(clause)
       return true
     }) ?? false
   )
@@ -70,7 +70,7 @@ function readLength(r: Reader): string | null {
 /** A line by itself that says how long something is to stay: “in review for 5 days”, “stays so for 4 hours”. Null where it says no such thing. */
 export function readStaysLine(r: Reader, scope: Scope): { readonly stays: string; readonly clauses: readonly Condition[] } | null {
   const said = new Said()
-  return readStays(r, scope, said) && said.stays ? { stays: said.stays, clauses: said.clauses } : null
+  return readStays(r, scope, said) && said.stays ? { stays: said.stays, clauses: said.parts.map(({ part }) => part) } : null
 }
 
 /** A cue that waits for what becomes true, by a creation or a change, to stay so; as it is where nothing is to stay, or no record is waited for. */

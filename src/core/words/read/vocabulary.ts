@@ -14,7 +14,25 @@ const named = <T extends string>(ways: Readonly<Record<T, readonly string[]>>) =
 export const WHEN = keyword('when', 'whenever', 'as soon as', 'each time', 'every time', 'once')
 export const AND = filler(['and', 'and also', 'and then', 'as well as', 'plus'])
 export const OR = filler(['or'])
-export const WHERE = keyword('where', 'whose', 'with', 'that has', 'which has', 'provided', 'provided that', 'as long as', 'and if', 'only if', 'while', 'that', 'which')
+export const WHERE = keyword(
+  'where',
+  'whose',
+  'with',
+  'that has',
+  'which has',
+  'provided',
+  'provided that',
+  'as long as',
+  'and if',
+  'only if',
+  'only when',
+  'but only if',
+  'but only when',
+  'while',
+  'that',
+  'which',
+)
+export const UNLESS = keyword('unless', 'except if', 'except when', 'except where', 'but not if', 'but not when')
 export const IF = keyword('if')
 export const THEN = filler(['then', 'please', 'also', 'just'])
 export const OTHERWISE = keyword('otherwise', 'else', 'or else', 'if not')
@@ -104,6 +122,7 @@ export const BECOMES = keyword(
   'changed to',
   'is changed to',
 )
+export const LEAVES = filler(['is no longer', 'are no longer', 'leaves', 'stops being', 'is not any more'])
 export const STAYS = filler(['stays', 'remains', 'has been', 'stays in', 'is left', 'left in', 'is left in', 'stands', 'stays so'])
 
 /** How operators are said; each as the brief writes it first. */
@@ -120,9 +139,9 @@ export const OPERATOR_WORDS = named<Op>({
   'ends with': ['ends with'],
   'is in': ['is in', 'is under', 'is below', 'lies in'],
   'less than': ['is less than', 'is under', 'is below', 'less than', 'under', 'below', 'is fewer than', 'fewer than', '<', 'is before', 'before', 'is earlier than'],
-  'at most': ['is at most', 'at most', 'is no more than', 'no more than', 'is up to', 'up to', '≤', 'is not over'],
+  'at most': ['is at most', 'at most', 'is no more than', 'no more than', 'is up to', 'up to', '≤', 'is not over', 'is not more than', 'is not above', 'not more than', 'not over'],
   'more than': ['is more than', 'is over', 'is above', 'more than', 'over', 'above', 'exceeds', 'is greater than', 'greater than', '>', 'is after', 'after', 'is later than'],
-  'at least': ['is at least', 'at least', 'is no less than', 'no less than', '≥', 'is not under'],
+  'at least': ['is at least', 'at least', 'is no less than', 'no less than', '≥', 'is not under', 'is not less than', 'is not below', 'not less than', 'not under'],
   between: ['is between', 'between', 'lies between'],
   'within last': ['is within the last', 'within the last', 'is in the last', 'in the last', 'is in the past'],
   'within next': ['is within the next', 'within the next', 'is in the next', 'in the next', 'is within', 'comes within'],

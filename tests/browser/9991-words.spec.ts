@@ -112,6 +112,20 @@ test('straight from a list: a task is done, to somebody by name; an item is dele
   await gets(MAREN, `Old lantern ${STAMP}`)
 })
 
+test('what is done stands first: to a channel and to me, unless; what one workflow cannot say is marked at its word', async ({ page }) => {
+  const hand = new Hand(page)
+  await hand.type(field(page), 'tell me when a claim is created or its amount is over 500')
+  await expect(page.getByRole('list', { name: 'Not understood' })).toContainText('make two')
+  await field(page).fill('')
+  await say(page, hand, field(page), 'tell me and Rafi Demir when a claim of kind Refund is reported, unless its amount is over 500')
+  const named = (kind: string, amount: number) => create('claims', { kind, amount })
+  const numberOf = async (id: number) => String(((await api('GET', `/api/v1/records/claims/${id}`)).body.record as unknown as { number: string }).number)
+  const [large, other, small] = [await named('Refund', 501), await named('Baggage', 5), await named('Refund', 5)]
+  await gets(RAFI, `New claim ${await numberOf(small)}`)
+  const subjects = await subjectsTo(RAFI)
+  for (const id of [large, other]) expect(subjects).not.toContain(`New claim ${await numberOf(id)}`)
+})
+
 test('for each booking of a sailing that is late, its passenger, blanks left out', async ({ page }) => {
   const hand = new Hand(page)
   await say(page, hand, field(page), 'when a sailing becomes Late, for each booking where passenger’s email is filled email its passenger saying its reference')

@@ -34,7 +34,8 @@ export function byClock(r: Reader, scopeOf: ScopeOf, words: Scope['words'], give
   })
 }
 
-function readCron(r: Reader): string | null {
+/** Moments of a timetable in words, or exactly as five fields. Null where none stands here. */
+export function readCron(r: Reader): string | null {
   const exact = r.token
   if (exact?.kind === 'exact') {
     r.at++
@@ -115,6 +116,7 @@ function readTold(r: Reader, scopeOf: ScopeOf, words: Scope['words'], cron: stri
     // no record is at hand yet, so that only people, groups, teams and addresses are
     const to = isEachOwner ? [] : readRecipients(r, { ...scopeOf(anyTable), table: { ...anyTable, fields: [] }, roots: new Map() }, { bringIn: [] })
     if (!isEachOwner && to.length === 0) return null
+    r.sign(',')
     r.take(A_LIST_OF)
     while (r.take(THEIR) || r.take(ALL) || r.take(DETERMINERS)) if (r.isDone) return null
     const about = readRecords(r, scopeOf, words)

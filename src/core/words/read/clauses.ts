@@ -1,5 +1,5 @@
 import { OPERATORS } from '../../conditions/operators'
-import { type Clause, type Condition, joined, type Op, type Operand } from '../../document/condition'
+import { type Clause, type Condition, isClause, joined, type Op, type Operand } from '../../document/condition'
 import { type FieldDef, fieldOf, type TableDef } from '../../values/tables'
 import type { Joined } from './cue-scope'
 import { choicesOf, valuesOf } from './installation'
@@ -59,6 +59,24 @@ export function put(r: Reader, begin: number, first: Condition, rest: readonly J
   }
   const ways = [closer('all', 'any'), closer('any', 'all')]
   return r.pick(begin, ['“and” binds closer than “or”', '“or” binds closer than “and”'], ways)
+}
+
+/** Operators that say exactly what others do not. */
+const NEGATED: Partial<Record<Op, Op>> = {
+  is: 'is not',
+  'is not': 'is',
+  'is one of': 'is none of',
+  'is none of': 'is one of',
+  'is blank': 'is filled',
+  'is filled': 'is blank',
+  contains: 'does not contain',
+  'does not contain': 'contains',
+}
+
+/** A condition that does not hold: the clause that says so where there is one. */
+export function unless(condition: Condition): Condition {
+  const op = isClause(condition) ? NEGATED[condition.op] : undefined
+  return isClause(condition) && op ? { ...condition, op } : joined('none', [condition])
 }
 
 function readNeither(r: Reader, scope: Scope, depth: number): Condition | null {

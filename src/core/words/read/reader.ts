@@ -46,7 +46,10 @@ const LONGEST_BEGUN = 4
 /** Most things offered where something was not understood. */
 const MOST_OFFERED = 8
 
-/** What stands between the end of a text and its beginning, where that is read last. */
+/** Parts of a text, each from a token up to before another. */
+export type Order = readonly (readonly [number, number?])[]
+
+/** What stands between parts of a text that are read in another order. */
 const SEAM = { kind: 'sign', text: ',', key: ',', whose: false } as const
 
 /** Goes through a text token by token, remembering what could have stood where, what was not understood, and where more than one thing can be meant. */
@@ -64,11 +67,12 @@ export class Reader {
     private readonly picks: ReadonlyMap<number, number> = new Map(),
     /** Most steps that this reading takes. */
     private readonly most = MOST_STEPS,
-    /** The token that is read first; those before it are read last, as after a comma. */
-    first = 0,
+    /** The order in which parts of it are read, each from a token up to before another, as if commas stood between them. */
+    order: Order = [],
   ) {
     const tokens = tokensOf(text.slice(0, MOST_READ))
-    this.tokens = first > 0 ? [...tokens.slice(first), { ...SEAM, from: text.length, to: text.length }, ...tokens.slice(0, first)] : tokens
+    const parts = order.map(([from, to]) => tokens.slice(from, to)).filter((part) => part.length > 0)
+    this.tokens = parts.length ? parts.flatMap((part, i) => (i === 0 ? part : [{ ...SEAM, from: text.length, to: text.length }, ...part])) : tokens
     if (text.length > MOST_READ) this.marks.push({ from: MOST_READ, to: text.length, message: `At most ${MOST_READ.toLocaleString('en-GB')} characters are read.`, could: [] })
   }
 
@@ -197,7 +201,7 @@ export class Reader {
   /** Marks a token that was read, but cannot be meant so. */
   mark(at: number, message: string): void {
     const token = this.tokens[at]
-    if (token) this.marks.push(new Mark(token.from, token.to, message, this, at))
+    if (token) this.marks.push({ from: token.from, to: token.to, message, could: [] })
   }
 
   /** Marks the rest, where the text is too tangled to be read through. */

@@ -96,7 +96,8 @@ describe('on what conditions', () => {
     ['is Settled or its amount is over 5', { any: [{ value: 'Settled' }, { field: 'amount' }] }],
     ['becomes Settled or its owner changes', { any: [{ value: 'Settled' }, { field: 'owner', op: 'changed' }] }],
     ['is Settled or (amount is over 5 and kind is Refund)', { any: [{ value: 'Settled' }, { all: [{ field: 'amount' }, { field: 'kind' }] }] }],
-    ['is created, unless its kind is Refund,', { none: [{ field: 'kind', op: 'is', value: 'Refund' }] }],
+    ['is created, unless its kind is Refund,', { all: [{ field: 'kind', op: 'is not', value: 'Refund' }] }],
+    ['is created unless its amount is over 500', { none: [{ field: 'amount', op: 'more than', value: 500 }] }],
     ['changes from New', { all: [{ field: 'status', op: 'changed from', value: 'New' }] }],
     ['is no longer In review', { all: [{ field: 'status', op: 'is not', value: 'In review' }] }],
     ['with amount not more than 500', { all: [{ field: 'amount', op: 'at most', value: 500 }] }],
@@ -210,6 +211,8 @@ describe('turned round, what is done stands first', () => {
     ['tell me when a sailing is cancelled, quiet 22:00 to 07:00', 'when a sailing is cancelled, quiet 22:00 to 07:00, tell me'],
     ['please set due to tomorrow as soon as a claim is created', 'as soon as a claim is created set due to tomorrow'],
     ['email each owner their claims in review every Monday at 9', 'every Monday at 9 email each owner their claims in review'],
+    ['email me every working day at 7 all late sailings', 'every working day at 7 email me all late sailings'],
+    ['email each owner their claims in review every Monday at 9, quiet 22:00 to 07:00', 'every Monday at 9 email each owner their claims in review, quiet 22:00 to 07:00'],
     ['notify the channel Quays each time a sailing becomes Late', 'each time a sailing becomes Late, notify the channel Quays'],
   ])('%s', (turned, straight) => {
     const { name: _, ...is } = whole(straight)

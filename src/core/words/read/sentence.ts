@@ -1,5 +1,5 @@
 import { shapeOf } from '../../cues/kinds'
-import { type Condition, joined, together } from '../../document/condition'
+import { type Condition, together } from '../../document/condition'
 import type { Action, BringIn, Cue, Limits, Workflow } from '../../document/document'
 import { pointerNames, valueAt } from '../../document/pointer'
 import type { TableDef } from '../../values/tables'
@@ -7,7 +7,8 @@ import { scopeAt } from '../../workflow/scope'
 import { nameFrom, withTexts } from '../facts'
 import { readActions } from './actions'
 import { readBring } from './bring'
-import { readCondition } from './clauses'
+import { readCron } from './by-clock'
+import { readCondition, unless } from './clauses'
 import type { ReadCue } from './cue-scope'
 import { readCue } from './cues'
 import { type Deeds, noDeeds } from './deeds'
@@ -15,7 +16,7 @@ import { type Installation, vocabularyOf } from './installation'
 import { readLimit } from './limits'
 import { mailTo } from './mail'
 import type { Scope } from './paths'
-import { type Fork, Reader, type Unread } from './reader'
+import { type Fork, type Order, Reader, type Unread } from './reader'
 import { readStaysLine, staying } from './stays'
 import { AND, BRING_VERBS, CREATE_VERBS, EMAIL_VERBS, EVERY_TIME, IF, NOTICE_VERBS, SEND, SET_VERBS, TASK_VERBS, THEN, UNLESS, WHEN, WHERE } from './vocabulary'
 
@@ -84,9 +85,9 @@ interface SentenceOptions {
 
 /** Reads a sentence: what a workflow waits for, on what conditions, and what it does; or turned round, as in “email its owner when a claim is closed”. */
 export function readSentence(text: string, installation: Installation, options: SentenceOptions = {}): Reading {
-  const straight = readFrom(0, text, installation, options)
-  const turned = turnedAt(text, installation, options.table ?? null)
-  return turned === null ? straight : { ...readFrom(turned, text, installation, options), completions: straight.completions }
+  const straight = readIn([], text, installation, options)
+  const turned = orderOf(text, installation, options.table ?? null)
+  return turned === null ? straight : { ...readIn(turned, text, installation, options), completions: straight.completions }
 }
 
 /** Where bare words are of a table’s records, before a cue is known. */
@@ -99,16 +100,20 @@ const anywhereIn =
     words: vocabularyOf(installation),
   })
 
-/** The token at which a sentence says what is waited for, where it begins with what is done; null where it does not. */
-function turnedAt(text: string, installation: Installation, table: TableDef | null): number | null {
+/** How a sentence is read that begins with what is done: what it waits for first; null where it does not begin so. */
+function orderOf(text: string, installation: Installation, table: TableDef | null): Order | null {
   const r = new Reader(text)
   r.take(THEN)
   if (!DEED_VERBS.some((verbs) => r.sees(() => r.take(verbs)))) return null
   let tried = 0
   for (r.at++; !r.isDone && tried < MOST_TURNED; r.at++) {
-    if (!r.sees(() => r.take(WHEN)) && !CLOCK_BEGINS.test(r.token?.key ?? '')) continue
+    const begin = r.at
+    const clockEnds = CLOCK_BEGINS.test(r.token?.key ?? '') ? r.ahead(() => (readCron(r) === null ? null : r.at)) : null
+    if (clockEnds === null && !r.sees(() => r.take(WHEN))) continue
     tried++
-    if (readCue(new Reader(text, undefined, undefined, r.at), anywhereIn(installation), vocabularyOf(installation), table)) return r.at
+    // whom mail goes to stands behind the moments at which it does
+    const order: Order = clockEnds === null ? [[begin], [0, begin]] : [[begin, clockEnds], [0, begin], [clockEnds]]
+    if (readCue(new Reader(text, undefined, undefined, order), anywhereIn(installation), vocabularyOf(installation), table)) return order
   }
   return null
 }
@@ -119,9 +124,9 @@ const MOST_TURNED = 12
 const DEED_VERBS = [EMAIL_VERBS, SEND, SET_VERBS, TASK_VERBS, NOTICE_VERBS, CREATE_VERBS]
 const CLOCK_BEGINS = /^(every|each|on|at|daily|hourly|weekly)$/
 
-/** Reads a sentence from one of its tokens on, and what stands before that last. */
-function readFrom(start: number, text: string, installation: Installation, { table = null, picks }: SentenceOptions): Reading {
-  const r = new Reader(text, picks, undefined, start)
+/** Reads a sentence with its parts in an order. */
+function readIn(order: Order, text: string, installation: Installation, { table = null, picks }: SentenceOptions): Reading {
+  const r = new Reader(text, picks, undefined, order)
   const from = r.token?.from ?? 0
   let cue: ReadCue | null = null
   while (!cue && !r.isDone) {
@@ -201,7 +206,7 @@ const readConditionLine = (r: Reader, scope: Scope): Condition | null =>
     const isUnless = r.take(UNLESS) !== null
     if (!isUnless) r.take(WHERE) || r.take(IF)
     const condition = readCondition(r, scope)
-    return condition && isUnless ? joined('none', [condition]) : condition
+    return condition && isUnless ? unless(condition) : condition
   })
 
 /** Reads one line that is typed into a brief, at the line where it would stand: conditions, things to bring in, actions, limits, or another cue. */

@@ -34,19 +34,26 @@ function spacing(plain: string, singular: string): Limits | null {
 }
 
 function quiet(plain: string): Limits | null {
-  const [, begin = '', end = '', on = ''] = /^quiet(?: hours)?(?: from)? (\d{1,2}(?::\d{2})?) (?:to|until|-|–) (\d{1,2}(?::\d{2})?)(?: on (.+))?$/.exec(plain) ?? []
+  const [, wholeDays] = /^quiet(?: all day)? (?:on|at|over)(?: the)? ([a-z, ]+)$/.exec(plain) ?? []
+  if (wholeDays) return onDays('00:00', '24:00', wholeDays)
+  const [, begin = '', end = '', on = ''] = /^quiet(?: hours)?(?: from)? (\d{1,2}(?::\d{2})?) (?:to|until|-|–) (\d{1,2}(?::\d{2})?)(?: (?:on|at)(?: the)? (.+))?$/.exec(plain) ?? []
   const [from, to] = [timeFrom(begin), timeFrom(end)]
-  if (from === null || to === null) return null
+  return from === null || to === null ? null : onDays(from, to, on)
+}
+
+function onDays(from: string, to: string, on: string): Limits | null {
   const days =
     on === ''
       ? []
-      : on === 'weekends'
+      : /^weekends?$/.test(on)
         ? [6, 7]
         : on === 'working days' || on === 'weekdays'
           ? [1, 2, 3, 4, 5]
-          : on.split(/,| and /).map((d) => DAY_NAMES.indexOf(d.trim().slice(0, 3)) + 1)
+          : on.split(/,| and /).map((d) => (DAY.test(d.trim()) ? DAY_NAMES.indexOf(d.trim().slice(0, 3)) + 1 : 0))
   return days.includes(0) ? null : { quietHours: { from, to, ...(days.length ? { days } : {}) } }
 }
+
+const DAY = /^(?:mon|tues?|wed(?:nes)?|thu(?:rs)?|fri|sat(?:ur)?|sun)(?:days?)?$/
 
 /** What is taken over from the organisation. */
 function taken(plain: string): Limits | null {

@@ -60,16 +60,45 @@ function inUnits(seconds: number, from: number): string {
   return `${count} ${unit}${count === 1 ? '' : 's'}`
 }
 
-const WORDS: Readonly<Record<string, string>> = { week: 'W', day: 'D', hour: 'H', hr: 'H', h: 'H', minute: 'M', min: 'M' }
+const TYPED_UNITS = { week: 'W', day: 'D', hour: 'H', hr: 'H', h: 'H', minute: 'M', min: 'M' } as const
+const MINUTES = { W: 10_080, D: 1_440, H: 60, M: 1 } as const
+const COUNTS: Readonly<Record<string, number>> = {
+  ...{ a: 1, an: 1, 'half a': 0.5, 'half an': 0.5, one: 1, two: 2, three: 3, four: 4, five: 5, six: 6, seven: 7, eight: 8, nine: 9, ten: 10, twelve: 12 },
+}
+const PART = new RegExp(String.raw`^(${Object.keys(COUNTS).join('|')}|\d{1,5}(?:\.\d{1,2})?)\s*(${Object.keys(TYPED_UNITS).join('|')})s?$`)
 
-/** A length of time that was typed in words, in ISO 8601: "5 days" is `P5D`, "4 hours" `PT4H`, "a day" `P1D`; null where it is none. */
+/** A length of time that was typed in words, in ISO 8601: "5 days" is `P5D`, "4 hours" `PT4H`, "a day" `P1D`, "1.5 hours" `PT1H30M`, "2 days and 3 hours" `P2DT3H`; null where it is none. */
 export function typedDuration(text: string): string | null {
-  const plain = text.trim().toLowerCase()
+  const plain = text.trim().toLowerCase().slice(0, 100)
   if ('duration' in readDuration(plain.toUpperCase())) return plain.toUpperCase()
-  const typed = /^(an?|\d{1,5})\s*(week|day|hour|hr|h|minute|min)s?$/.exec(plain)
-  if (!typed) return null
-  const count = typed[1]?.startsWith('a') ? 1 : Number(typed[1])
-  const letter = WORDS[typed[2] ?? ''] ?? 'D'
-  const iso = letter === 'H' || letter === 'M' ? `PT${count}${letter}` : `P${count}${letter}`
-  return 'duration' in readDuration(iso) ? iso : null
+  const parts = plain.split(/\s*(?:,|\band\b)\s*/).map(partOf)
+  const [only] = parts
+  if (parts.length > 3 || parts.some((part) => part === null)) return null
+  const iso =
+    parts.length === 1 && only && Number.isInteger(only.count) ? `P${'HM'.includes(only.unit) ? 'T' : ''}${only.count}${only.unit}` : inMinutes(parts.flatMap((part) => part ?? []))
+  return iso !== null && 'duration' in readDuration(iso) ? iso : null
+}
+
+interface Part {
+  readonly count: number
+  readonly unit: keyof typeof MINUTES
+}
+
+function partOf(text: string): Part | null {
+  const [, count = '', unit = ''] = PART.exec(text) ?? []
+  return unit === '' ? null : { count: COUNTS[count] ?? Number(count), unit: TYPED_UNITS[unit as keyof typeof TYPED_UNITS] }
+}
+
+/** Parts as days, hours and minutes; null where they are no whole minutes. Half a day is twelve hours by the clock. */
+function inMinutes(parts: readonly Part[]): string | null {
+  let [days, minutes] = [0, 0]
+  for (const { count, unit } of parts) {
+    const length = (Math.round(count * 100) * MINUTES[unit]) / 100
+    const whole = unit === 'W' || unit === 'D' ? Math.floor(length / MINUTES.D) : 0
+    days += whole
+    minutes += length - whole * MINUTES.D
+  }
+  if (!Number.isInteger(minutes)) return null
+  const [hours, rest] = [Math.floor(minutes / 60), minutes % 60]
+  return `P${days ? `${days}D` : ''}${minutes ? 'T' : ''}${hours ? `${hours}H` : ''}${rest ? `${rest}M` : ''}`
 }

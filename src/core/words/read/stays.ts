@@ -55,10 +55,13 @@ function staysNamed(r: Reader, scope: Scope): Clause | null {
   return { field: field.name, op: 'is', value: found.meant.value }
 }
 
+/** Most words of a length of time. */
+const MOST_OF_LENGTH = 9
+
 /** A length of time in words, in ISO 8601. */
 function readLength(r: Reader): string | null {
   const begin = r.token
-  for (let n = Math.min(4, r.tokens.length - r.at); n > 0 && begin; n--) {
+  for (let n = Math.min(MOST_OF_LENGTH, r.tokens.length - r.at); n > 0 && begin; n--) {
     const stays = typedDuration(r.text.slice(begin.from, r.tokens[r.at + n - 1]?.to))
     if (stays === null) continue
     r.at += n

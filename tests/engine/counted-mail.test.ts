@@ -1,5 +1,6 @@
 import { one } from '@/store/database'
 import { listLoads } from '@/store/limits/load'
+import { listOwnMail } from '@/store/limits/own-say'
 import { listPersonMail } from '@/store/limits/person-mail'
 import { peopleByEmail } from '@/store/people'
 import { countOutcome, listMostWritten, listNoisy, readTally, tallyWorkflows } from '@/store/today'
@@ -33,6 +34,7 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     days: (await listPersonMail(pool, INES, ALL, 'UTC')).map((p) => [p.mails, p.again, p.days.map((d) => `${d.day} ${d.mails}`)]),
     noisy: (await listNoisy(pool, ALL, 3)).map((n) => [n.name, n.messages, n.anHour]),
     written: (await listMostWritten(pool, ALL, 3)).map((w) => [w.address, w.messages]),
+    own: (await listOwnMail(pool, INES, ALL)).map((w) => [w.mails, w.at.length]),
     tally: (await tallyWorkflows(pool, ALL)).map((w) => [w.runs, w.messages, w.failed]),
     ever: await countOutcome(pool, (await one<{ id: number }>(pool, 'select id from rappel.workflow')).id),
   })
@@ -45,7 +47,15 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
   await claims(7, INES)
   await m.pass('3 hours')
   await claims(5, INES)
-  expect(await got()).toEqual({ loads: [[INES, 1, 0]], days: [[1, 0, ['2026-03-02 1']]], noisy: [], written: [], tally: [[12, 0, 0]], ever: { firings: 12, messages: 0 } })
+  expect(await got()).toEqual({
+    loads: [[INES, 1, 0]],
+    days: [[1, 0, ['2026-03-02 1']]],
+    noisy: [],
+    written: [],
+    own: [[1, 12]],
+    tally: [[12, 0, 0]],
+    ever: { firings: 12, messages: 0 },
+  })
   expect(await readTally(pool, ALL)).toMatchObject({ sent: 0, waiting: 0, held: 12 })
 
   await m.passUntil(new Date('2026-03-02T16:00:00Z'))
@@ -60,6 +70,7 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     days: [[2, 0, ['2026-03-02 1', '2026-03-03 1']]],
     noisy: [['Ines Okafor', 2, 1]],
     written: [[INES, 1]], // the second waits for the mail server
+    own: [[2, 17]],
     tally: [[17, 2, 0]],
     ever: { firings: 17, messages: 2 },
   })

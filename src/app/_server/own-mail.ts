@@ -14,6 +14,6 @@ export async function ownMail(address: string): Promise<{ days: number; times: r
   return {
     days: OWN_DAYS,
     times: ownDigestTimes(settings),
-    workflows: rows.map(({ name, at, mayGather, say }) => ({ workflow: name, mails: at.length, digests: digestsOf(at, settings), mayGather, gathered: say === 'digest' })),
+    workflows: rows.map(({ name, mails, at, mayGather, say }) => ({ workflow: name, mails, digests: digestsOf(at, settings), mayGather, gathered: say === 'digest' })),
   }
 }

@@ -1,5 +1,6 @@
 import type { OwnSay, Said } from '@/core/limits/own-say'
 import { many, maybeOne, type Queryable, touch } from '../database'
+import { IS_GOT, MAIL } from './counted-mail'
 
 /** What somebody asked for of a workflow, as administrators see it. */
 export interface SaidRow extends OwnSay {
@@ -65,7 +66,9 @@ export const takeBackSay = async (db: Queryable, workflow: string, address: stri
 export interface OwnMail {
   readonly workflow: number
   readonly name: string
-  /** When each mail of it was made, oldest first. */
+  /** How many mails of it came, or are to come, a digest as one. */
+  readonly mails: number
+  /** When each was made, and each entry of a digest, oldest first. */
   readonly at: readonly Date[]
   readonly mayGather: boolean
   readonly say: OwnSay['say'] | null
@@ -75,11 +78,11 @@ export interface OwnMail {
 export const listOwnMail = (db: Queryable, address: string, since: Date): Promise<OwnMail[]> =>
   many<OwnMail>(
     db,
-    `select w.id as workflow, w.name, array_agg(m.created_at order by m.created_at) as at,
+    `select w.id as workflow, w.name, count(distinct ${MAIL})::int as mails, array_agg(m.created_at order by m.created_at) as at,
             coalesce(((select v.document from rappel.workflow_version v where v.workflow = w.id and v.version = w.version) #>> '{limits,mayGather}')::boolean, false) as "mayGather",
             (select s.say from rappel.own_say s where s.workflow = w.id and s.address = lower($1)) as say
        from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow
-      where lower(r.address) = lower($1) and m.created_at >= $2 and m.state <> 'cancelled'
-      group by w.id, w.name, w.version order by count(*) desc, w.name limit 100`,
+      where lower(r.address) = lower($1) and m.created_at >= $2 and ${IS_GOT}
+      group by w.id, w.name, w.version order by mails desc, w.name limit 100`,
     [address, since],
   )

@@ -47,8 +47,8 @@ export function OwnMail({ days, times, workflows }: { days: number; times: reado
             <b className="font-semibold">{workflow}</b>{' '}
             <span className="text-muted">
               {counted(mails, 'mail')}
-              {mayGather && digests < mails && `, which gathered would have been ${counted(digests, 'digest')}`}
-              {mayGather && digests >= mails && mails > 0 && ', none of which would have been gathered with another'}
+              {mayGather && !gathered && digests < mails && `, which gathered would have been ${counted(digests, 'digest')}`}
+              {mayGather && !gathered && digests >= mails && mails > 0 && ', none of which would have been gathered with another'}
             </span>
           </Row>
         ))}

@@ -60,7 +60,7 @@ function inUnits(seconds: number, from: number): string {
   return `${count} ${unit}${count === 1 ? '' : 's'}`
 }
 
-const TYPED_UNITS = { week: 'W', day: 'D', hour: 'H', hr: 'H', h: 'H', minute: 'M', min: 'M' } as const
+const TYPED_UNITS: Readonly<Record<string, Part['unit']>> = { week: 'W', day: 'D', hour: 'H', hr: 'H', h: 'H', minute: 'M', min: 'M' }
 const MINUTES = { W: 10_080, D: 1_440, H: 60, M: 1 } as const
 const COUNTS: Readonly<Record<string, number>> = {
   ...{ a: 1, an: 1, 'half a': 0.5, 'half an': 0.5, one: 1, two: 2, three: 3, four: 4, five: 5, six: 6, seven: 7, eight: 8, nine: 9, ten: 10, twelve: 12 },
@@ -85,8 +85,9 @@ interface Part {
 }
 
 function partOf(text: string): Part | null {
-  const [, count = '', unit = ''] = PART.exec(text) ?? []
-  return unit === '' ? null : { count: COUNTS[count] ?? Number(count), unit: TYPED_UNITS[unit as keyof typeof TYPED_UNITS] }
+  const [, count = '', name = ''] = PART.exec(text) ?? []
+  const unit = TYPED_UNITS[name]
+  return unit ? { count: COUNTS[count] ?? Number(count), unit } : null
 }
 
 /** Parts as days, hours and minutes; null where they are no whole minutes. Half a day is twelve hours by the clock. */

@@ -8,7 +8,7 @@ export function MostWritten({ rows }: { rows: readonly { address: string; name: 
     .range([0, 100])
   return (
     <section className="mb-8">
-      <MarginTitle note="Messages since midnight, all workflows">Who was written to most</MarginTitle>
+      <MarginTitle note="Messages sent today, all workflows">Who was written to most</MarginTitle>
       {rows.length === 0 && <p className="text-muted">Nobody yet.</p>}
       <ol>
         {rows.map((r) => (

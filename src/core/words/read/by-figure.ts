@@ -1,4 +1,3 @@
-import type { Threshold } from '../../document/figure'
 import { figureOf } from '../../figures/of-table'
 import { labelOf } from '../../figures/review'
 import type { ReadCue, ScopeOf } from './cue-scope'
@@ -7,7 +6,7 @@ import { Lexicon } from './lexicon'
 import { readNumber } from './operands'
 import type { Scope } from './paths'
 import type { Reader } from './reader'
-import { DETERMINERS, IF, WHEN } from './vocabulary'
+import { CROSSES_A_LINE, DETERMINERS, IF, WHEN } from './vocabulary'
 
 /** “when open claims by owner crosses often”, “when the number of open claims by owner goes above 18”. */
 export function byFigure(r: Reader, scopeOf: ScopeOf, words: Scope['words']): ReadCue | null {
@@ -24,34 +23,10 @@ const cueAt = ({ table, figure }: MeasuredFigure, threshold: string): ReadCue =>
 /** How a figure is counted, which its name may leave out. */
 const NUMBER_OF = new Lexicon([{ words: 'number of', meant: true, also: ['count of', 'total of', 'sum of', 'value of', 'total'] }], true)
 
-/** How it is said that a figure crosses, by the threshold that it crosses then. */
-const CROSSES = new Lexicon<Threshold['when']>(
-  Object.entries({
-    above: [
-      'goes above',
-      'rises above',
-      'goes over',
-      'rises over',
-      'is above',
-      'is over',
-      'is more than',
-      'gets above',
-      'exceeds',
-      'climbs above',
-      'comes above',
-      'passes',
-      'grows beyond',
-    ],
-    'at least': ['reaches', 'is at least', 'comes to', 'gets to', 'rises to', 'hits'],
-    below: ['falls below', 'goes below', 'drops below', 'is below', 'is under', 'is less than', 'gets below', 'falls under', 'drops under', 'goes under', 'sinks below'],
-    'at most': ['is at most', 'falls to', 'drops to', 'goes down to', 'sinks to'],
-  } satisfies Record<Threshold['when'], string[]>).map(([when, [words = '', ...also]]) => ({ words, also, meant: when as Threshold['when'] })),
-)
-
 /** A figure that comes to a value: its threshold of that value. Where it has none there, it is said which it has. */
 function byValue(r: Reader, scopeOf: ScopeOf, words: Scope['words']): ReadCue | null {
   const found = r.take(words.measured) ?? r.past([NUMBER_OF], () => r.take(words.measured))
-  const when = found && r.take(CROSSES)
+  const when = found && r.take(CROSSES_A_LINE)
   if (!found || !when) return null
   const at = r.at
   const value = readNumber(r, scopeOf(found.table))

@@ -1,4 +1,5 @@
 import type { Op } from '../../document/condition'
+import type { ThresholdSide } from '../../document/figure'
 import { Lexicon } from './lexicon'
 
 /** A list of words of the language, each with the ways in which people say it; the first is the one that is offered. */
@@ -153,6 +154,28 @@ export const OPERATOR_WORDS = named<Op>({
   fell: ['fell', 'falls', 'goes down', 'went down', 'drops', 'decreases', 'decreased', 'is decreased', 'was decreased', 'is lowered', 'is reduced', 'has fallen'],
   'crossed above': ['crossed above', 'crosses above', 'rises above', 'goes above', 'rises over', 'goes over', 'passes', 'comes above'],
   'crossed below': ['crossed below', 'crosses below', 'falls below', 'drops below', 'goes below', 'falls under', 'drops under'],
+})
+
+/** How it is said that a figure crosses a line, by the side it is on then. */
+export const CROSSES_A_LINE = named<ThresholdSide>({
+  above: [
+    'goes above',
+    'rises above',
+    'goes over',
+    'rises over',
+    'is above',
+    'is over',
+    'is more than',
+    'gets above',
+    'exceeds',
+    'climbs above',
+    'comes above',
+    'passes',
+    'grows beyond',
+  ],
+  'at least': ['reaches', 'is at least', 'comes to', 'gets to', 'rises to', 'hits'],
+  below: ['falls below', 'goes below', 'drops below', 'is below', 'is under', 'is less than', 'gets below', 'falls under', 'drops under', 'goes under', 'sinks below'],
+  'at most': ['is at most', 'falls to', 'drops to', 'goes down to', 'sinks to'],
 })
 
 export const OR_MORE = named({ more: ['or more', 'or above', 'or over', 'and more'], less: ['or less', 'or fewer', 'or under'] })

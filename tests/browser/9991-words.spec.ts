@@ -119,7 +119,7 @@ test('what is done stands first: to a channel and to me, unless; what one workfl
   await field(page).fill('')
   await say(page, hand, field(page), 'tell me and Rafi Demir when a claim of kind Refund is reported, unless its amount is over 500')
   const named = (kind: string, amount: number) => create('claims', { kind, amount })
-  const numberOf = async (id: number) => String(((await api('GET', `/api/v1/records/claims/${id}`)).body.record as unknown as { number: string }).number)
+  const numberOf = async (id: number) => String((await api('GET', `/api/v1/records/claims/${id}`)).body.number)
   const [large, other, small] = [await named('Refund', 501), await named('Baggage', 5), await named('Refund', 5)]
   await gets(RAFI, `New claim ${await numberOf(small)}`)
   const subjects = await subjectsTo(RAFI)

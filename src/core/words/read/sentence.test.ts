@@ -211,6 +211,7 @@ describe('turned round, what is done stands first', () => {
     ['tell me when a sailing is cancelled, quiet 22:00 to 07:00', 'when a sailing is cancelled, quiet 22:00 to 07:00, tell me'],
     ['please set due to tomorrow as soon as a claim is created', 'as soon as a claim is created set due to tomorrow'],
     ['email each owner their claims in review every Monday at 9', 'every Monday at 9 email each owner their claims in review'],
+    ['email me all late sailings once a week at 8', 'once a week at 8 email me all late sailings'],
     ['email me every working day at 7 all late sailings', 'every working day at 7 email me all late sailings'],
     ['email each owner their claims in review every Monday at 9, quiet 22:00 to 07:00', 'every Monday at 9 email each owner their claims in review, quiet 22:00 to 07:00'],
     ['notify the channel Quays each time a sailing becomes Late', 'each time a sailing becomes Late, notify the channel Quays'],

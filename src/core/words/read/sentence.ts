@@ -122,7 +122,7 @@ function orderOf(text: string, installation: Installation, table: TableDef | nul
 const MOST_TURNED = 12
 
 const DEED_VERBS = [EMAIL_VERBS, SEND, SET_VERBS, TASK_VERBS, NOTICE_VERBS, CREATE_VERBS]
-const CLOCK_BEGINS = /^(every|each|on|at|daily|hourly|weekly)$/
+const CLOCK_BEGINS = /^(every|each|on|at|once|daily|hourly|weekly|monthly|quarterly|yearly)$/
 
 /** Reads a sentence with its parts in an order. */
 function readIn(order: Order, text: string, installation: Installation, { table = null, picks }: SentenceOptions): Reading {

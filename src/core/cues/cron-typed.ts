@@ -1,5 +1,5 @@
 import { must } from '../must'
-import { MONTH_NAMES, readCron, WEEKDAY_NAMES } from './cron'
+import { readCron, WEEKDAY_NAMES } from './cron'
 
 /** The time of day that is meant where none is typed. */
 const MORNING = { hour: 7, minute: 0 }
@@ -40,7 +40,7 @@ export function typedCron(text: string): string | null {
   const weekdays = weekdaysIn(phrase)
   const monthDays = phrase.take(/\b(\d{1,2})(?:st|nd|rd|th)\b/g).map((m) => Number(m[1]))
   const unit = weekdays === null && monthDays.length === 0 ? unitIn(phrase) : null
-  const months = MONTH_NAMES.flatMap((name, i) => (phrase.has(new RegExp(`\\b${MONTHS[i] ?? name}\\b`, 'g')) ? [i + 1] : []))
+  const months = MONTHS.flatMap((name, i) => (phrase.has(new RegExp(`\\b${name}\\b`, 'g')) ? [i + 1] : []))
   const times = often ? [] : timesIn(phrase)
   const isDaily = phrase.has(/\b(?:daily|(?:every|each|once a|once per) (?:single )?day|(?:every|each|in the) mornings?)\b/g)
   if (!phrase.isSpent || !(weekdays || monthDays.length || often || unit || isDaily) || new Set(times.map((t) => t.minute)).size > 1) return null
@@ -97,13 +97,13 @@ function unitIn(phrase: Phrase): { readonly day?: string; readonly month?: strin
 
 /** Minutes and hours of what comes several times a day, between two hours where those are said. */
 function oftenIn(phrase: Phrase): [string, string] | null {
-  const [minutes] = phrase.take(/\bevery (?:(\d{1,2}) ?)?(?:minutes?|min)\b/g)
+  const [minutes] = phrase.take(/\bevery (?:([1-5]?\d) ?)?(?:minutes?|min)\b/g)
   const [hours] = minutes ? [] : phrase.take(/\b(?:every (?:(\d{1,2}) ?)?(?:hours?|h)|hourly)\b/g)
   if (!minutes && !hours) return null
   const [span] = phrase.take(/\b(?:between|from) (\d{1,2})(?:[:.]00)? (?:and|to|until|till) (\d{1,2})(?:[:.]00)?(?![:.\d])/g)
   // every quarter of an hour between 8 and 17 ends before 17:00, every hour with it
   const within = span ? `${span[1]}-${minutes ? Number(span[2]) - 1 : span[2]}` : null
-  if (minutes) return Number(minutes[1] ?? 1) > 59 ? ['none', ''] : [minutes[1] ? `*/${minutes[1]}` : '*', within ?? '*']
+  if (minutes) return [minutes[1] ? `*/${minutes[1]}` : '*', within ?? '*']
   return ['0', hours?.[1] ? `${within ?? '*'}/${hours[1]}` : (within ?? '*')]
 }
 

@@ -1,7 +1,7 @@
 import type { Expectation } from '../document/document'
 import { fold, isEqual } from '../values/compare'
 import { fieldOf, type Schema, type Stored } from '../values/tables'
-import type { Plan } from '../workflow/plan'
+import { everybody, type Plan } from '../workflow/plan'
 
 /** What came of a dry run, as far as an example can expect anything of it. */
 export interface Outcome {
@@ -49,7 +49,7 @@ function judgeTo({ to }: Expectation, { messages }: Outcome): string[] {
   if (!to) return []
   const wanted = new Set(to.map(fold))
   const inTo = new Set(messages.flatMap((m) => m.to.map(fold)))
-  const reached = new Set(messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map(fold)))
+  const reached = new Set(messages.flatMap((m) => everybody(m).map(fold)))
   return [
     ...[...wanted].filter((address) => !reached.has(address)).map((address) => `Nothing goes to ${address}.`),
     ...[...inTo].filter((address) => !wanted.has(address)).map((address) => `It goes to ${address} too, which was not expected.`),

@@ -1,10 +1,9 @@
 import fc from 'fast-check'
 import type { Limits } from '../document/document'
 import type { Plan, PlannedMessage, PlannedRecipient } from '../workflow/plan'
-import { nothing } from '../workflow/plan'
+import { everybody, nothing } from '../workflow/plan'
 import { type About, gate, type Passing } from './gate'
 import { NOTHING_SAID } from './own-say'
-import { everybody } from './without'
 
 /** What spacing lets through, held against a book of who was written to when: written anew, with nothing of the gate in it. */
 

@@ -5,12 +5,12 @@ import type { Note } from '../recipients/recipients'
 import { after, durationWords, readDuration } from '../values/duration'
 import { formatInstant } from '../values/format'
 import type { Organisation, RecordId, Stored } from '../values/tables'
-import type { Held, Plan, PlannedMessage, PlannedNotice } from '../workflow/plan'
+import { everybody, type Held, type Plan, type PlannedMessage, type PlannedNotice } from '../workflow/plan'
 import { digestMoment } from './digest'
 import { inForce, type LimitsInForce } from './in-force'
 import { gatherForOwn, leaveOutStopped, type Said } from './own-say'
 import { quietUntil } from './quiet'
-import { everybody, without } from './without'
+import { without } from './without'
 
 /** What a run is about, as far as limits ask. */
 export interface About {

@@ -1,11 +1,11 @@
 import type { Note } from '../recipients/recipients'
 import { formatInstant } from '../values/format'
 import type { Organisation } from '../values/tables'
-import type { PlannedMessage, PlannedRecipient } from '../workflow/plan'
+import { everybody, type PlannedMessage, type PlannedRecipient } from '../workflow/plan'
 import { digestMoment } from './digest'
 import { type LimitsInForce, ownDigestTimes } from './in-force'
 import { quietUntil } from './quiet'
-import { everybody, without } from './without'
+import { without } from './without'
 
 /** What a recipient asked for themselves of a workflow: its mail gathered, or none any more. */
 export interface OwnSay {

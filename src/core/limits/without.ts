@@ -1,8 +1,5 @@
 import type { PlannedMessage, PlannedRecipient } from '../workflow/plan'
 
-/** All recipients of a message. */
-export const everybody = ({ to, cc, bcc }: PlannedMessage): PlannedRecipient[] => [...to, ...cc, ...bcc]
-
 /** A message without some of its recipients; none where nobody is left, and several where only hidden ones are, who must not see one another. */
 export function without(message: PlannedMessage, leaves: (one: PlannedRecipient) => boolean): PlannedMessage[] {
   const staying = (list: readonly PlannedRecipient[]) => list.filter((one) => !leaves(one))

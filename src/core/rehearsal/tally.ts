@@ -4,7 +4,7 @@ import type { Limiting } from '../limits/limiting'
 import { gatheredBy } from '../limits/mail-count'
 import { compareIds } from '../values/compare'
 import { type RecordId, type TableDef, titleOf } from '../values/tables'
-import type { Column, Plan, PlannedMessage } from '../workflow/plan'
+import { type Column, everybody, type Plan, type PlannedMessage } from '../workflow/plan'
 
 /** A past change, as one is pointed at. */
 export interface PastChange {
@@ -133,7 +133,7 @@ export class Rehearsing {
     this.firings++
     const sent = plan.messages.filter((m) => m.held === undefined || m.held.reason === 'quiet')
     this.addMail(day, sent.length, 1)
-    for (const message of sent) for (const { address } of [...message.to, ...message.cc, ...message.bcc]) this.addRecipient(address.toLowerCase(), day, change)
+    for (const message of sent) for (const { address } of everybody(message)) this.addRecipient(address.toLowerCase(), day, change)
     this.addDigests(change, plan)
     this.addNobody(change, plan)
     this.addReach(plan)

@@ -15,7 +15,7 @@ import { activeActions } from './active'
 import type { CompiledWorkflow } from './compiled'
 import { decisionWords } from './decision-words'
 import { judge } from './judge'
-import { type Decision, fires, nothing, type Plan, type PlannedMessage } from './plan'
+import { type Decision, everybody, fires, nothing, type Plan, type PlannedMessage } from './plan'
 import { compileActions } from './run/action'
 import { bringInRoot, compileBringIn } from './run/bring-in'
 import { compileColumns } from './run/columns'
@@ -157,7 +157,7 @@ function withoutRepeats(run: RunState): readonly PlannedMessage[] {
     written.set(says, seen)
     const isNew = ({ address }: { address: string }) => !seen.has(addressKey(address))
     const [to, cc, bcc] = [message.to.filter(isNew), message.cc.filter(isNew), message.bcc.filter(isNew)]
-    for (const { address } of [...message.to, ...message.cc, ...message.bcc]) {
+    for (const { address } of everybody(message)) {
       if (!isNew({ address })) run.notes.push({ code: 'same mail', path: message.path, message: `${address} gets this very mail already, so it is sent once.` })
       seen.add(addressKey(address))
     }

@@ -50,6 +50,9 @@ export interface PlannedMessage extends RenderedMessage {
   readonly held?: Held
 }
 
+/** All recipients of a message. */
+export const everybody = <One>({ to, cc, bcc }: { readonly to: readonly One[]; readonly cc: readonly One[]; readonly bcc: readonly One[] }): One[] => [...to, ...cc, ...bcc]
+
 /** Fields of a record that a run sets. */
 export interface PlannedUpdate {
   readonly path: string

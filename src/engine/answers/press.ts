@@ -1,6 +1,7 @@
 import type { PressOccasion } from '@/core/cues/occasion'
 import type { Ask } from '@/core/document/document'
 import type { Json } from '@/core/json'
+import { everybody } from '@/core/workflow/plan'
 import { type ShownPlan, shownPlan } from '@/core/workflow/shown'
 import type { Pressed } from '../occasions/press'
 
@@ -26,7 +27,7 @@ export function shownPress(pressed: readonly Pressed[], notes: readonly string[]
     const plan = 'plan' in settled ? settled.plan : null
     for (const message of plan?.messages ?? []) {
       messages++
-      for (const { address } of [...message.to, ...message.cc, ...message.bcc]) to.set(address, (to.get(address) ?? 0) + 1)
+      for (const { address } of everybody(message)) to.set(address, (to.get(address) ?? 0) + 1)
     }
     return {
       record: occasion.record,

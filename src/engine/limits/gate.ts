@@ -5,7 +5,7 @@ import { aboutOf, gate, gatedPlan, keysOf, type Passing } from '@/core/limits/ga
 import { NOTHING_SAID, type Said } from '@/core/limits/own-say'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import type { Organisation } from '@/core/values/tables'
-import type { Plan } from '@/core/workflow/plan'
+import { everybody, type Plan } from '@/core/workflow/plan'
 import type { Queryable } from '@/store/database'
 import { saidBy } from '@/store/limits/own-say'
 import { addPassedOn, lookPassedOn, type PassedKey, type PassedRow, settlePassed, takePassed, takePassedOn } from '@/store/limits/passed'
@@ -70,9 +70,7 @@ async function takeGates(db: Queryable, plans: readonly Limited[], day: string, 
   }
   const perDay = new Map(plans.flatMap((p) => (p.limits?.perDay === undefined ? [] : [[p.workflow, p.limits.perDay]])))
   const onDay = await (boldly ? lookPassedOn : takePassedOn)(db, [...perDay.keys()], day)
-  const addressed = plans
-    .filter((p) => p.hasSay)
-    .flatMap(({ workflow, plan }) => plan.messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map(({ address }) => ({ workflow, address }))))
+  const addressed = plans.filter((p) => p.hasSay).flatMap(({ workflow, plan }) => plan.messages.flatMap((m) => everybody(m).map(({ address }) => ({ workflow, address }))))
   const said = await saidBy(db, addressed)
   const workflows = [...new Set(plans.map((p) => p.workflow))]
   return new Map(workflows.map((w) => [w, new LiveGate(w, before.get(w) ?? new Map(), begun.get(w) ?? new Map(), perDay.get(w), onDay.get(w) ?? 0, said.get(w) ?? NOTHING_SAID)]))

@@ -4,6 +4,7 @@ import { pointedAt } from '@/core/rehearsal/tally'
 import type { Overlap } from '@/core/rehearsal/warnings'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import type { Plan } from '@/core/workflow/evaluate'
+import { everybody } from '@/core/workflow/plan'
 import type { Past } from './past'
 
 /** A change that a draft fires for, and whom it would write to, in small letters. */
@@ -16,7 +17,7 @@ const KEPT = 5
 
 /** Everybody whom a plan writes to, in small letters. */
 export function addressesOf(plan: Plan): Set<string> {
-  return new Set(plan.messages.flatMap((m) => [...m.to, ...m.cc, ...m.bcc].map((one) => one.address.toLowerCase())))
+  return new Set(plan.messages.flatMap((m) => everybody(m).map((one) => one.address.toLowerCase())))
 }
 
 /** Which other workflows write to somebody whom a draft writes to on the same changes: for each the person it is most often, and some of the changes. */

@@ -1,5 +1,5 @@
 import { many, type Queryable } from '../database'
-import { COMES_ALONE, IS_GOT, MAIL } from './counted-mail'
+import { AGAIN, IS_GOT, MAIL } from './counted-mail'
 
 /** How much mail of a workflow somebody got. */
 export interface LoadRow {
@@ -18,7 +18,7 @@ export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
     db,
     `select address, workflow, table_label as table, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again from (
        select lower(r.address) as address, w.name as workflow, d.label as table_label, ${MAIL} as mail,
-              ${COMES_ALONE} and m.rec is not null and m.created_at - lag(m.created_at) over (partition by lower(r.address), ${COMES_ALONE}, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+              ${AGAIN} as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow left join rappel.table_def d on d.name = m.tbl
         where m.created_at >= $1 and ${IS_GOT}) x
       group by address, workflow, table_label`,

@@ -1,5 +1,5 @@
 import { many, type Queryable } from '../database'
-import { COMES_ALONE, IS_GOT, MAIL } from './counted-mail'
+import { AGAIN, IS_GOT, MAIL } from './counted-mail'
 
 /** What an address got of a workflow, day by day. */
 export interface PersonMail {
@@ -17,7 +17,7 @@ export const listPersonMail = (db: Queryable, address: string, since: Date, zone
     `with got as (
        select w.name as workflow, ${MAIL} as mail,
               to_char(coalesce((select g.created_at from rappel.message g where g.id = r.digest), m.created_at) at time zone $3, 'YYYY-MM-DD') as day,
-              ${COMES_ALONE} and m.rec is not null and m.created_at - lag(m.created_at) over (partition by ${COMES_ALONE}, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour' as again
+              ${AGAIN} as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow
         where lower(r.address) = lower($1) and m.created_at >= $2 and ${IS_GOT}),
      daily as (select workflow, day, count(distinct mail)::int as mails from got group by workflow, day)

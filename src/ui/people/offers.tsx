@@ -32,7 +32,8 @@ export function WhatWouldHalveIt({ address, workflow, again }: { address: string
         Rehearsing the last 30 days with each limit …
       </p>
     )
-  const idle = data.offers.filter((offer) => offer.messages >= data.messages)
+  const best = data.halves === null ? undefined : data.offers[data.halves]
+  const [helping, idle] = [data.offers.filter((offer) => offer.messages < data.messages), data.offers.filter((offer) => offer.messages >= data.messages)]
   return (
     <div className="px-1 pb-4">
       <p className="mb-1 text-muted text-sm">
@@ -42,30 +43,28 @@ export function WhatWouldHalveIt({ address, workflow, again }: { address: string
       </p>
       {data.messages > 0 && (
         <ul aria-label={`Limits for ${workflow}`}>
-          {data.offers.map((offer, i) =>
-            idle.includes(offer) ? null : (
-              <li
-                key={offer.words}
-                className={`grid grid-cols-[minmax(0,1fr)_10rem_9rem_9rem] items-baseline gap-x-5 border-rule border-t py-1 ${i === data.halves ? 'font-semibold' : ''}`}
-              >
-                <span>
-                  {offer.words}
-                  {i === data.halves && <span className="role-word ml-3 text-spruce">halves it</span>}
-                </span>
-                <span className="figures">
-                  {data.messages.toLocaleString('en-GB')} → {offer.messages.toLocaleString('en-GB')} here
-                </span>
-                <span className="figures text-muted">
-                  {data.all.toLocaleString('en-GB')} → {offer.all.toLocaleString('en-GB')} in all
-                </span>
-                <span className="text-right">
-                  <Button kind={i === data.halves ? 'main' : undefined} onClick={() => void take(offer.limits)}>
-                    Put into the draft
-                  </Button>
-                </span>
-              </li>
-            ),
-          )}
+          {helping.map((offer) => (
+            <li
+              key={offer.words}
+              className={`grid grid-cols-[minmax(0,1fr)_10rem_9rem_9rem] items-baseline gap-x-5 border-rule border-t py-1 ${offer === best ? 'font-semibold' : ''}`}
+            >
+              <span>
+                {offer.words}
+                {offer === best && <span className="role-word ml-3 text-spruce">halves it</span>}
+              </span>
+              <span className="figures">
+                {data.messages.toLocaleString('en-GB')} → {offer.messages.toLocaleString('en-GB')} here
+              </span>
+              <span className="figures text-muted">
+                {data.all.toLocaleString('en-GB')} → {offer.all.toLocaleString('en-GB')} in all
+              </span>
+              <span className="text-right">
+                <Button kind={offer === best ? 'main' : undefined} onClick={() => void take(offer.limits)}>
+                  Put into the draft
+                </Button>
+              </span>
+            </li>
+          ))}
           {data.offers.length === 0 && <li className="text-muted">It has spacing and a digest already.</li>}
         </ul>
       )}

@@ -9,7 +9,7 @@ import { type ReadCue, Said, type ScopeOf } from './cue-scope'
 import { readHandedOver, readHappening } from './happenings'
 import { valuesOf } from './installation'
 import { readPerson, readToday } from './operands'
-import { ownNoun, type Scope } from './paths'
+import { type Scope, saysWhose } from './paths'
 import type { Reader } from './reader'
 import { readStays } from './stays'
 import { AND, ANYONES, BECAUSE_IT_IS, BECOMES, DETERMINERS, DOES, DUE, EACH, IF, IT, LEAVES, NEW, NOT, OF, OR, SOMEBODY, TEAM, UNLESS, WHEN, WHERE } from './vocabulary'
@@ -46,7 +46,7 @@ function tableMeant(r: Reader, scopeOf: ScopeOf, words: Scope['words']): TableDe
   const found = words.tables.all().flatMap((table) => {
     const [clause, reached] = r.ahead(() => {
       const read = readCondition(r, scopeOf(table))
-      ofItself(r, table)
+      saysWhose(r, table, OF)
       return [read, r.at] as const
     })
     return clause && !('op' in clause && clause.value === undefined && OPERATORS[clause.op].operand !== 'none') ? [{ table, reached }] : []
@@ -84,7 +84,7 @@ function readPart(r: Reader, scope: Scope, said: Said): boolean {
       r.take(IT)
       const [kinds, parts] = [said.on.size, said.parts.length]
       const isRead =
-        ofItself(r, scope.table) ||
+        saysWhose(r, scope.table, OF) || // “amount changes on a claim”
         readHappening(r, scope, said) ||
         readHandedOver(r, scope, said) ||
         readStays(r, scope, said) ||
@@ -107,14 +107,6 @@ function eitherOf(r: Reader, joiner: number, said: Said, kinds: number, parts: n
   if (said.parts.every(({ part }) => 'op' in part && part.op === 'changed')) said.on.add('changed')
   else r.mark(joiner, 'What happens to a record and what holds of it cannot be joined by “or” in one workflow: make two.')
 }
-
-/** “amount changes on a claim”: whose it is. */
-const ofItself = (r: Reader, table: TableDef) =>
-  r.attempt(() => {
-    if (!r.take(OF)) return null
-    while (r.take(DETERMINERS)) if (r.isDone) return null
-    return r.take(ownNoun(table)) && !r.tokens[r.at - 1]?.whose ? true : null
-  }) ?? false
 
 /** “becomes Settled”, “its stage turns Won”, “is Late”, “stops sailing”, “is no longer In review”. */
 function readBecomes(r: Reader, scope: Scope, said: Said): boolean {

@@ -34,14 +34,17 @@ export function readPath(r: Reader, scope: Scope): ReadPath | null {
 
 /** A path with “of the claim” behind it, which says whose it is. */
 function ofItself(r: Reader, { table }: Scope, path: ReadPath | null): ReadPath | null {
-  if (path)
-    r.attempt(() => {
-      if (!r.take(OF_ALONE)) return null
-      while (r.take(DETERMINERS)) if (r.isDone) return null
-      return r.take(ownNoun(table)) && !r.tokens[r.at - 1]?.whose ? true : null
-    })
+  if (path) saysWhose(r, table, OF_ALONE)
   return path
 }
+
+/** “of the claim”, or with another word before it: whose something is, of the record itself. */
+export const saysWhose = (r: Reader, table: TableDef, of: Lexicon<boolean>): boolean =>
+  r.attempt(() => {
+    if (!r.take(of)) return null
+    while (r.take(DETERMINERS)) if (r.isDone) return null
+    return r.take(ownNoun(table)) && !r.tokens[r.at - 1]?.whose ? true : null
+  }) ?? false
 
 function exactly(r: Reader, scope: Scope): ReadPath | null {
   const token = r.token

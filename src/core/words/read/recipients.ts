@@ -118,9 +118,7 @@ function overList(r: Reader, scope: Scope, gathered: Gathered): Recipient | null
 /** “the passenger of each booking”, “the passenger’s email of each of guests”, “the passengers of its bookings”. */
 function whoOfEach(r: Reader, scope: Scope, gathered: Gathered): Recipient | null {
   const begin = r.at
-  const each = r.tokens
-    .slice(begin, begin + MOST_BEFORE_EACH)
-    .findIndex((t, i, all) => t.key === 'of' && (EACH_WORDS.has(all[i + 1]?.key ?? '') || ITS_WORDS.has(all[i + 1]?.key ?? '')))
+  const each = r.tokens.slice(begin, begin + MOST_BEFORE_EACH).findIndex((t, i, all) => t.key === 'of' && LIST_BEGINS.has(all[i + 1]?.key ?? ''))
   if (each <= 0) return null
   return r.attempt(() => {
     r.at = begin + each + 1
@@ -138,8 +136,7 @@ function whoOfEach(r: Reader, scope: Scope, gathered: Gathered): Recipient | nul
 }
 
 const MOST_BEFORE_EACH = 10
-const EACH_WORDS = new Set(['each', 'every', 'all'])
-const ITS_WORDS = new Set(['its', 'the', 'their'])
+const LIST_BEGINS = new Set(['each', 'every', 'all', 'its', 'the', 'their'])
 
 const severalKept = new WeakMap<TableDef, Lexicon<FieldDef>>()
 

@@ -1,6 +1,6 @@
 import { shapeOf } from '../../cues/kinds'
 import { type Condition, together } from '../../document/condition'
-import type { Action, BringIn, Cue, Limits, Workflow } from '../../document/document'
+import type { Action, BringIn, Cue, Limits, RecordCue, Workflow } from '../../document/document'
 import { pointerNames, valueAt } from '../../document/pointer'
 import type { TableDef } from '../../values/tables'
 import { scopeAt } from '../../workflow/scope'
@@ -9,7 +9,7 @@ import { readActions } from './actions'
 import { readBring } from './bring'
 import { readCron } from './by-clock'
 import { readCondition, unless } from './clauses'
-import type { ReadCue } from './cue-scope'
+import type { ReadCue, ScopeOf } from './cue-scope'
 import { readCue } from './cues'
 import { type Deeds, noDeeds } from './deeds'
 import { type Installation, vocabularyOf } from './installation'
@@ -92,13 +92,8 @@ export function readSentence(text: string, installation: Installation, options: 
 
 /** Where bare words are of a table’s records, before a cue is known. */
 const anywhereIn =
-  (installation: Installation) =>
-  (of: TableDef, cue: Cue = { kind: 'record', on: ['created', 'changed'] }): Scope => ({
-    table: of,
-    roots: scopeAt(bare(of, cue), '/conditions', of, installation),
-    installation,
-    words: vocabularyOf(installation),
-  })
+  (installation: Installation, on: RecordCue['on'] = ['created', 'changed']): ScopeOf =>
+  (of) => ({ table: of, roots: scopeAt(bare(of, { kind: 'record', on }), '/conditions', of, installation), installation, words: vocabularyOf(installation) })
 
 /** How a sentence is read that begins with what is done: what it waits for first; null where it does not begin so. */
 function orderOf(text: string, installation: Installation, table: TableDef | null): Order | null {
@@ -218,11 +213,8 @@ export function readLine(
 ): { readonly added: Addition; readonly unread: readonly Unread[]; readonly completions: Reading['completions'] } {
   const r = new Reader(text)
   const table = installation.schema.get(workflow.table)
-  const words = vocabularyOf(installation)
   const first = r.attempt(() => {
-    const cue = table
-      ? readCue(r, (of) => ({ table: of, roots: scopeAt(bare(of, { kind: 'record', on: ['changed'] }), '/conditions', of, installation), installation, words }), words, table)
-      : null
+    const cue = table ? readCue(r, anywhereIn(installation, ['changed']), vocabularyOf(installation), table) : null
     return cue && cue.table === table && isCueAlone(text) ? cue : null
   })
   const added = readAdditions(r, workflow, installation, { pointer })

@@ -3,6 +3,7 @@ import type { Pool } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
+import { Apart } from '@/engine/apart/apart'
 import { Delivery } from '@/engine/delivery/deliver'
 import { giveNotices } from '@/engine/delivery/notices'
 import { createTransport } from '@/engine/delivery/server'
@@ -120,11 +121,12 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   const connection = await hurriedConnection(pool)
   const worker = await registerWorker(connection, 'demo', process.pid)
   const dispatcher = new Dispatcher(pool, options.baseUrl, clock.now)
+  const apart = new Apart({ databaseUrl: options.databaseUrl, baseUrl: options.baseUrl, processes: 1 })
   const engine = {
     dispatcher,
     sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Held(pool, dispatcher, clock.now)],
     figures: new Figures(pool, dispatcher, clock.now),
-    waiting: new WaitingRuns(pool, dispatcher, null, clock.now),
+    waiting: new WaitingRuns(pool, dispatcher, apart, clock.now),
     delivery: new Delivery(pool, oneWay(transport), () => worker, clock.now),
     pool,
     baseUrl: options.baseUrl,
@@ -174,6 +176,7 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   await unregisterWorker(connection, worker)
   connection.release(true)
   transport.close()
+  apart.close()
   await room.close()
   await putChannel(pool, 'Quays', `${options.postRoomUrl}/channels/Quays`, CHANNEL_SECRET)
 }
@@ -230,7 +233,7 @@ async function passUntil(engine: Engine, clock: PlayedClock, moment: Date): Prom
     const next = Math.min(...due)
     if (next > moment.getTime()) return
     clock.set(new Date(Math.max(next, clock.now().getTime())))
-    await settleAll(engine)
+    await settleAll(engine, 'clock')
   }
 }
 
@@ -254,19 +257,19 @@ async function pressOnce(engine: Engine, people: ReadonlyMap<string, number>, mo
   if (!('pressed' in tried)) return
   await keepPressed(pool, { id: row.id, name: row.name, version: row.version }, given, tried.pressed)
   while ((await waiting.tryPressed()) > 0);
-  await settleAll(engine, true)
+  await settleAll(engine, 'press')
 }
 
-/** Handles and delivers everything there is. */
-async function settleAll({ dispatcher, sources, delivery, pool, baseUrl, clock }: Engine, deliver = false): Promise<void> {
-  let runs = deliver ? 1 : 0
-  for (;;) {
-    const busy = await busyShards(pool)
-    for (const shard of busy) runs += (await dispatcher.handleShard(shard))?.runs ?? 0
-    let due = 0
-    for (const source of sources) due += await source.handle()
-    runs += due
-    if (busy.length === 0 && due === 0) break
+/** Handles and delivers what changes set off, and what comes of that. What the clock sets off is handled where the clock goes on, and after runs, which may have begun something. */
+async function settleAll({ dispatcher, sources, waiting, delivery, pool, baseUrl, clock }: Engine, by: 'changes' | 'clock' | 'press' = 'changes'): Promise<void> {
+  let runs = by === 'press' ? 1 : 0
+  for (let isFirst = true; ; isFirst = false) {
+    let came = 0
+    await dispatcher.handleShards(await busyShards(pool), undefined, (done) => (came += done.runs))
+    if (by === 'clock' || came > 0 || !isFirst) for (const source of sources) came += await source.handle()
+    if (came > 0) while (await waiting.tryOne()) came++ // what took long on a slow machine
+    runs += came
+    if (came === 0 && !dispatcher.isBehind) break
   }
   if (runs === 0) return
   while (await delivery.pump()) await delivery.settle()

@@ -1,5 +1,6 @@
 import { must } from '../must'
-import { readCron, WEEKDAY_NAMES } from './cron'
+import { MONTH_WORDS, WEEKDAY_WORDS } from '../values/calendar-words'
+import { readCron } from './cron'
 
 /** The time of day that is meant where none is typed. */
 const MORNING = { hour: 7, minute: 0 }
@@ -40,7 +41,7 @@ export function typedCron(text: string): string | null {
   const weekdays = weekdaysIn(phrase)
   const monthDays = phrase.take(/\b(\d{1,2})(?:st|nd|rd|th)\b/g).map((m) => Number(m[1]))
   const unit = weekdays === null && monthDays.length === 0 ? unitIn(phrase) : null
-  const months = MONTHS.flatMap((name, i) => (phrase.has(new RegExp(`\\b${name}\\b`, 'g')) ? [i + 1] : []))
+  const months = MONTH_WORDS.flatMap((name, i) => (phrase.has(new RegExp(`\\b${name}\\b`, 'g')) ? [i + 1] : []))
   const times = often ? [] : timesIn(phrase)
   const isDaily = phrase.has(/\b(?:daily|(?:every|each|once a|once per) (?:single )?day|(?:every|each|in the) mornings?)\b/g)
   if (!phrase.isSpent || !(weekdays || monthDays.length || often || unit || isDaily) || new Set(times.map((t) => t.minute)).size > 1) return null
@@ -49,22 +50,6 @@ export function typedCron(text: string): string | null {
   const cron = [minute, hour, day, months.join(',') || unit?.month || '*', weekdays ?? unit?.weekday ?? '*'].join(' ')
   return 'cron' in readCron(cron) ? cron : null
 }
-
-/** Months by their names, long and short. */
-const MONTHS = [
-  'jan(?:uary)?',
-  'feb(?:ruary)?',
-  'mar(?:ch)?',
-  'apr(?:il)?',
-  'may',
-  'june?',
-  'july?',
-  'aug(?:ust)?',
-  'sep(?:t|tember)?',
-  'oct(?:ober)?',
-  'nov(?:ember)?',
-  'dec(?:ember)?',
-]
 
 /** The words with times of day and parts of an hour as numbers. */
 const plain = (typed: string) =>
@@ -81,8 +66,7 @@ const plain = (typed: string) =>
 function weekdaysIn(phrase: Phrase): string | null {
   if (phrase.has(/\b(?:working days?|workdays?|weekdays?|business days?)\b/g)) return '1-5'
   if (phrase.has(/\bweekends?\b/g)) return '6,0'
-  const fromMonday = WEEKDAY_NAMES.map((name, i) => ({ name, i })).sort((a, b) => ((a.i + 6) % 7) - ((b.i + 6) % 7))
-  const named = fromMonday.flatMap(({ name, i }) => (phrase.has(new RegExp(`\\b${name}(?:day|s|sday|nesday|rsday|urday)?s?\\b`, 'g')) ? [i] : []))
+  const named = WEEKDAY_WORDS.flatMap((word, i) => (phrase.has(new RegExp(`\\b${word}\\b`, 'g')) ? [(i + 1) % 7] : []))
   return named.length ? named.join(',') : null
 }
 

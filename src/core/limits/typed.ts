@@ -1,8 +1,7 @@
 import type { Limits } from '../document/document'
+import { WEEKDAY_WORDS } from '../values/calendar-words'
 import { typedDuration } from '../values/duration'
 import { readTime, timeWords } from './time-of-day'
-
-const DAY_NAMES = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun']
 
 /** A limit that was typed in words: "no more than one per claim an hour", "quiet 22:00 to 07:00", "gathered at 08:00 and 16:00", "at most 200 a day", "as the organisation" for the hours or times, "recipients may say stop"; null where it is none. */
 export function typedLimit(text: string, singular: string): Limits | null {
@@ -49,11 +48,9 @@ function onDays(from: string, to: string, on: string): Limits | null {
         ? [6, 7]
         : on === 'working days' || on === 'weekdays'
           ? [1, 2, 3, 4, 5]
-          : on.split(/,| and /).map((d) => (DAY.test(d.trim()) ? DAY_NAMES.indexOf(d.trim().slice(0, 3)) + 1 : 0))
+          : on.split(/,| and /).map((day) => WEEKDAY_WORDS.findIndex((word) => new RegExp(`^${word}$`).test(day.trim())) + 1)
   return days.includes(0) ? null : { quietHours: { from, to, ...(days.length ? { days } : {}) } }
 }
-
-const DAY = /^(?:mon|tues?|wed(?:nes)?|thu(?:rs)?|fri|sat(?:ur)?|sun)(?:days?)?$/
 
 /** What is taken over from the organisation. */
 function taken(plain: string): Limits | null {

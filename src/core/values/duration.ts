@@ -62,9 +62,9 @@ function inUnits(seconds: number, from: number): string {
 
 const TYPED_UNITS: Readonly<Record<string, Part['unit']>> = { week: 'W', day: 'D', hour: 'H', hr: 'H', h: 'H', minute: 'M', min: 'M' }
 const MINUTES = { W: 10_080, D: 1_440, H: 60, M: 1 } as const
-const COUNTS: Readonly<Record<string, number>> = {
-  ...{ a: 1, an: 1, 'half a': 0.5, 'half an': 0.5, one: 1, two: 2, three: 3, four: 4, five: 5, six: 6, seven: 7, eight: 8, nine: 9, ten: 10, twelve: 12 },
-}
+/** Small numbers by their names; one first. */
+export const NUMBER_WORDS: readonly string[] = ['one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve']
+const COUNTS: Readonly<Record<string, number>> = { a: 1, an: 1, 'half a': 0.5, 'half an': 0.5, ...Object.fromEntries(NUMBER_WORDS.map((word, i) => [word, i + 1])) }
 const PART = new RegExp(String.raw`^(${Object.keys(COUNTS).join('|')}|\d{1,5}(?:\.\d{1,2})?)\s*(${Object.keys(TYPED_UNITS).join('|')})s?$`)
 
 /** A length of time that was typed in words, in ISO 8601: "5 days" is `P5D`, "4 hours" `PT4H`, "a day" `P1D`, "1.5 hours" `PT1H30M`, "2 days and 3 hours" `P2DT3H`; null where it is none. */

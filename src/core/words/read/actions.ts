@@ -1,6 +1,6 @@
 import type { Action, Workflow } from '../../document/document'
 import type { RootDef } from '../../paths/roots'
-import { readCondition } from './clauses'
+import { readCondition } from './conditions'
 import { type Deeds, nameOf } from './deeds'
 import { readLimit } from './limits'
 import { readEmail } from './mail'

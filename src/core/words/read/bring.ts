@@ -1,5 +1,5 @@
 import type { BringIn } from '../../document/document'
-import { readCondition } from './clauses'
+import { readCondition } from './conditions'
 import { Lexicon } from './lexicon'
 import { readNumber } from './operands'
 import { readList, readPath, type Scope } from './paths'

@@ -1,8 +1,10 @@
 import { typedCron } from '../../cues/cron-typed'
 import { together } from '../../document/condition'
 import type { TimetableCue } from '../../document/document'
+import { MONTH_WORDS, WEEKDAY_WORDS } from '../../values/calendar-words'
 import type { TableDef } from '../../values/tables'
-import { bareValue, describedTable, readCondition } from './clauses'
+import { bareValue, describedTable } from './bare-values'
+import { readCondition } from './conditions'
 import type { ReadCue, ScopeOf } from './cue-scope'
 import { OF_FIGURE, overGroup } from './groups'
 import { Lexicon } from './lexicon'
@@ -12,8 +14,11 @@ import { readRecipients } from './recipients'
 import { DETERMINERS, EACH, EMAIL_VERBS, FOR_EACH, SEND, TO, WHEN, WHERE } from './vocabulary'
 
 /** Words that moments of a timetable are made of. */
-const OF_CLOCK =
-  /^(every|each|on|at|and|or|the|of|in|to|from|until|between|daily|hourly|weekly|day|days|working|workday|workdays|weekday|weekdays|weekend|weekends|week|month|months|minute|minutes|min|hour|hours|half|an|a|quarter|quarterly|monthly|yearly|year|first|once|per|noon|midnight|am|pm|a\.m|p\.m|morning|mornings|jan(uary)?|feb(ruary)?|mar(ch)?|apr(il)?|may|june?|july?|aug(ust)?|sep(t|tember)?|oct(ober)?|nov(ember)?|dec(ember)?|(mon|tues?|wed(nes)?|thu(rs)?|fri|sat(ur)?|sun)(day)?s?|\d{1,2}(st|nd|rd|th)?|\d{1,2}(am|pm))$/
+const CLOCK_WORDS =
+  'every each on at and or the of in to from until between daily hourly weekly day days working workday workdays weekday weekdays weekend weekends week month months minute minutes min hour hours half an a quarter quarterly monthly yearly year first once per noon midnight am pm morning mornings'.split(
+    ' ',
+  )
+const OF_CLOCK = new RegExp(String.raw`^(?:${[...CLOCK_WORDS, ...MONTH_WORDS, ...WEEKDAY_WORDS].join('|')}|[ap]\.m|\d{1,2}(?:st|nd|rd|th|am|pm)?)$`)
 
 export function byClock(r: Reader, scopeOf: ScopeOf, words: Scope['words'], given: TableDef | null): ReadCue | null {
   return r.attempt(() => {

@@ -1,6 +1,6 @@
 import type { Clause } from '../../document/condition'
 import type { TableDef } from '../../values/tables'
-import { bareValue, handedOver } from './clauses'
+import { bareValue, handedOver } from './bare-values'
 import type { Said } from './cue-scope'
 import { fieldsOf, valuesOf } from './installation'
 import { Lexicon } from './lexicon'

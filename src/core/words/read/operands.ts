@@ -1,4 +1,5 @@
 import type { Literal, Operand } from '../../document/condition'
+import { NUMBER_WORDS } from '../../values/duration'
 import { plainDay, plainInstant, plainNumber, waysOf } from '../../values/plain'
 import type { FieldDef, FieldType } from '../../values/tables'
 import { choicesOf } from './installation'
@@ -61,7 +62,7 @@ function readDays(r: Reader): number | null {
 }
 
 const A = new Lexicon([{ words: 'a', meant: 1, also: ['an', 'one'] }])
-const SMALL = new Lexicon(['one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'].map((words, i) => ({ words, meant: i + 1 })))
+const SMALL = new Lexicon(NUMBER_WORDS.map((words, i) => ({ words, meant: i + 1 })))
 
 /** A span of time as clauses have it: “5 days”, “an hour”, “2 weeks”; a unit alone is one of it. */
 export function readSpan(r: Reader, bare = false): { minutes: number } | { hours: number } | { days: number } | null {

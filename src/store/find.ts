@@ -1,4 +1,4 @@
-import { labelOf } from '@/core/figures/review'
+import { labelOf } from '@/core/figures/label'
 import { changePath, type RecordId, recordPath, type TableDef, targetOf, titleOf } from '@/core/values/tables'
 import { latestChanges } from './changes'
 import { many, type Queryable, quote, tableName } from './database'

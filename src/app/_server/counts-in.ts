@@ -1,6 +1,6 @@
 import { isComputed } from '@/core/document/figure'
+import { labelOf } from '@/core/figures/label'
 import { figuresOf } from '@/core/figures/of-table'
-import { labelOf } from '@/core/figures/review'
 import type { FigureSetting } from '@/core/figures/sql'
 import { daysWithin } from '@/core/figures/window'
 import { shownValue } from '@/core/figures/words'

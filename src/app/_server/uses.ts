@@ -1,5 +1,5 @@
 import { figuresBehind } from '@/core/figures/computed'
-import { labelOf } from '@/core/figures/review'
+import { labelOf } from '@/core/figures/label'
 import { filesOfTemplate, type UsedThing, usesOf } from '@/core/workflow/uses'
 import { listFigures } from '@/store/figures/definitions'
 import { listTemplates } from '@/store/templates'

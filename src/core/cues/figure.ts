@@ -1,6 +1,6 @@
 import type { FigureCue } from '../document/document'
+import { labelOf } from '../figures/label'
 import { figureOf, figuresOf, type KnownFigure } from '../figures/of-table'
-import { labelOf } from '../figures/review'
 import { lineWords } from '../figures/words'
 import { type FieldDef, type TableDef, withoutRecord } from '../values/tables'
 import { type CueKind, type CueShape, named, recordRoots } from './cue'

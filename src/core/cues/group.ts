@@ -1,5 +1,5 @@
+import { labelOf } from '../figures/label'
 import { figureOf, figuresOf, type KnownFigure } from '../figures/of-table'
-import { labelOf } from '../figures/review'
 import { type FieldDef, type TableDef, withoutRecord } from '../values/tables'
 import { type CueShape, named, type Report } from './cue'
 

@@ -96,9 +96,3 @@ function reviewWindow({ within }: TableFigure, table: TableDef, schema: Schema, 
   if (within.shift !== undefined && !readShift(within.shift))
     error('no shift', '/within/shift', `${JSON.stringify(within.shift)} is no length of time in years, months, weeks and days. A year is P1Y, four weeks are P4W (ISO 8601).`)
 }
-
-/** What a figure is called: its label, or its name in words. */
-export function labelOf({ label, name }: { readonly label?: string; readonly name: string }): string {
-  const words = name.replaceAll('_', ' ')
-  return label?.trim() || words.charAt(0).toUpperCase() + words.slice(1)
-}

@@ -5,8 +5,8 @@ import { formatStored } from '../values/format'
 import { fieldOf, type Organisation, type Schema, type TableDef } from '../values/tables'
 import { type Crossing, exactly, type FigureValue } from './crossing'
 import { figureField } from './groups'
+import { labelOf } from './label'
 import type { FigureUnit } from './of-table'
-import { labelOf } from './review'
 import { readShift } from './window'
 
 /** A figure's value as people read it: in its unit, `blank` where it has none. */

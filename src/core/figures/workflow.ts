@@ -3,7 +3,7 @@ import type { Figure, Threshold } from '../document/figure'
 import { type FieldDef, type Schema, type TableDef, targetOf } from '../values/tables'
 import { allFigures } from './computed'
 import { groupingOf } from './groups'
-import { labelOf } from './review'
+import { labelOf } from './label'
 import { lineWords } from './words'
 
 /** Most records that the mail lists. */

@@ -1,5 +1,6 @@
 'use client'
 
+import dynamic from 'next/dynamic'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
@@ -13,8 +14,11 @@ import { Labelled } from '../parts/labelled'
 import { Page } from '../parts/page'
 import { counted } from '../today/summary'
 import { Drop } from './drop'
-import { FirstAlert, type FirstChoice } from './first-alert'
+import type { FirstChoice } from './first-alert'
 import { FieldTable, type Kept } from './new-table-fields'
+
+/** Comes once there are rows, for it brings along what mail is proposed with; Today has this page at hand, and needs none of that. */
+const FirstAlert = dynamic(() => import('./first-alert').then((module) => module.FirstAlert))
 
 interface Props {
   readonly tables: readonly { readonly name: string; readonly label: string }[]

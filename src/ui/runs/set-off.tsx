@@ -1,7 +1,7 @@
 import { answersTable } from '@/core/cues/answers'
 import { cronWords } from '@/core/cues/cron'
 import type { Workflow } from '@/core/document/document'
-import { labelOf } from '@/core/figures/review'
+import { labelOf } from '@/core/figures/label'
 import { durationWords } from '@/core/values/duration'
 import { readable } from '@/core/values/readable'
 import { fieldOf, type Organisation } from '@/core/values/tables'

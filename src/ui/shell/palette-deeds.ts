@@ -1,7 +1,7 @@
 'use client'
 
 import { useQuery } from '@tanstack/react-query'
-import { labelOf } from '@/core/figures/review'
+import { labelOf } from '@/core/figures/label'
 import { type Image, idOf, type RecordId, type Stored, type TableDef } from '@/core/values/tables'
 import type { FoundAnswer } from '@/engine/answers/lines'
 import type { Deed } from '@/engine/answers/press'

@@ -1,5 +1,5 @@
 import type { Figure } from '@/core/document/figure'
-import { labelOf } from '@/core/figures/review'
+import { labelOf } from '@/core/figures/label'
 import { lineWords } from '@/core/figures/words'
 import type { Beyond } from '@/store/figures/check'
 import Link from '../parts/link'

@@ -9,7 +9,8 @@ import { NEVER_SAVED } from '../editor/standing'
 import { Empty, Page, Title } from '../parts/page'
 import type { Sent } from '../parts/sent'
 import { useSent } from '../parts/use-sent'
-import { type HandedOver, takeHandedOver } from './handed-over'
+import type { HandedOver } from './hand-over'
+import { takeHandedOver } from './handed-over'
 
 /** The brief of a workflow that was made of words on another page. */
 export function FromWords({ setting: sent }: { setting: Sent<EditorSetting> }) {

@@ -7,10 +7,10 @@ import { briefOf } from '@/core/words/brief'
 import { BriefSheet, Statement } from '../brief/sheet'
 import { countAt, lineOf } from '../editor/at-lines'
 import { useEvidence } from '../editor/evidence'
-import type { Words } from './use-words'
+import type { Known } from './known'
 
 /** The brief that words were read into, as it changes with them, with how many past changes are alive at each line. */
-export function LiveBrief({ workflow, words }: { workflow: Workflow; words: Words }) {
+export function LiveBrief({ workflow, words }: { workflow: Workflow; words: Known }) {
   const lines = useMemo(() => briefOf(workflow, words.installation), [workflow, words])
   const { evidence, review, busy } = useEvidence(workflow, null, null)
   const errors = review.filter(isToMend)

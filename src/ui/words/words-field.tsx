@@ -1,31 +1,19 @@
 'use client'
 
 import { useDeferredValue, useEffect, useEffectEvent, useMemo, useRef, useState } from 'react'
-import { type Condition, together } from '@/core/document/condition'
-import type { Action, Workflow } from '@/core/document/document'
-import { withoutText } from '@/core/words/follow'
+import type { Workflow } from '@/core/document/document'
 import { MOST_READ } from '@/core/words/read/tokens'
-import { type WordsIn, wordsIn } from '@/core/words/read/words-in'
-import { firstRecipient } from '@/core/words/starters'
-import { isBriefText } from '@/core/words/text/nodes'
-import { readBriefText } from '@/core/words/text/read'
-import { everyAction, mappedActions } from '@/core/workflow/uses'
+import type { WordsIn } from '@/core/words/read/words-in'
 import { Button } from '../parts/button'
 import { useGo } from '../shell/leaving'
-import { handOver } from './handed-over'
-import { LiveBrief } from './live-brief'
+import { handOver } from './hand-over'
 import { MarkedText, Marks } from './marked-text'
-import { useWords, type Words } from './use-words'
+import type { Typed } from './reading'
+import { useWords } from './use-words'
 
-interface Props {
+interface Props extends Typed {
   /** Where the field stands, under which what is typed is kept while the page is left and come back to. */
   readonly place: string
-  /** The table that is meant where none is named. */
-  readonly table?: string
-  /** Conditions that stand there already, as a filter does. */
-  readonly where?: Condition | null
-  /** The template that its mail takes. */
-  readonly template?: string
   readonly autoFocus?: boolean
   /** Text that it begins with. */
   readonly begun?: string
@@ -36,33 +24,8 @@ interface Props {
 
 const NONE: WordsIn = { workflow: null, unread: [], completions: { from: 0, words: [] } }
 
-/** Reads what is typed: a sentence, or a brief that was pasted. */
-function read(text: string, words: Words | null, table: string | undefined): WordsIn {
-  if (!words || text.trim() === '') return NONE
-  const { installation } = words
-  if (isBriefText(text)) return { ...readBriefText(text, installation), completions: { from: text.length, words: [] } }
-  return wordsIn(text, installation, (table && installation.schema.get(table)) || null)
-}
-
-const withFilter = (workflow: Workflow | null, where: Condition | null | undefined): Workflow | null => {
-  const conditions = where && workflow ? together(where, workflow.conditions ? [workflow.conditions] : []) : null
-  return workflow && conditions ? { ...workflow, conditions } : workflow
-}
-
-/** A workflow whose mail takes a template; where no mail was said, one to whom the record names first. */
-function withTemplate(workflow: Workflow | null, template: string | undefined, words: Words | null): Workflow | null {
-  if (!workflow || template === undefined || !words) return workflow
-  const table = words.installation.schema.get(workflow.table)
-  const lists = words.setting.templates.find((t) => t.name === template)?.lists ?? []
-  const hasMail = everyAction(workflow.actions).some((action) => action.do === 'email')
-  const actions: readonly Action[] = hasMail || !table ? workflow.actions : [...workflow.actions, { name: 'tell', do: 'email', to: firstRecipient(table) }]
-  const bringIn = [...(workflow.bringIn ?? []), ...lists.filter((list) => !workflow.bringIn?.some((b) => b.name === list.name))]
-  return {
-    ...workflow,
-    ...(bringIn.length ? { bringIn } : {}),
-    actions: mappedActions(actions, (action) => (action.do === 'email' ? { ...withoutText(action), template } : action)),
-  }
-}
+const readBy = (words: ReturnType<typeof useWords>, text: string, table: string | undefined): WordsIn =>
+  words && text.trim() !== '' ? words.reading.read(text, words, { table }) : NONE
 
 /** The one field in which workflows are said in words: the brief stands below as one types, and opens by Enter, or is asked to go live by Ctrl Enter. */
 export function WordsField({ place, table, where, template, autoFocus = false, begun = '', label = 'Make a workflow by saying it', onLeave }: Props) {
@@ -77,11 +40,11 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
   }, [begun])
   const words = useWords(isWanted || text !== '')
   const shown = useDeferredValue(text)
-  const said = useMemo(() => read(shown, words, table), [shown, words, table])
+  const said = useMemo(() => readBy(words, shown, table), [shown, words, table])
   const go = useGo()
-  const made = (from: Workflow | null) => withTemplate(withFilter(from, where), template, words)
+  const made = (from: Workflow | null) => words?.reading.madeOf(from, words, { where, template }) ?? null
   const workflow = made(said.readings?.[way]?.workflow ?? said.workflow)
-  const unread = unfinishedLeftOut(said, shown)
+  const unread = words ? words.reading.unfinishedLeftOut(said, shown) : []
   const [completion] = said.completions.words
   const put = (next: string) => {
     setText(next)
@@ -95,7 +58,7 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
   const leave = (live: boolean) => {
     if (!words && text.trim() !== '') return setPressed({ live }) // as soon as what words mean is there
     // what was typed last may not be read yet
-    const now = shown === text ? workflow : made(read(text, words, table).workflow)
+    const now = shown === text ? workflow : made(readBy(words, text, table).workflow)
     if (!now) return
     setText('')
     onLeave?.()
@@ -165,7 +128,7 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
               ))}
             </fieldset>
           )}
-          {workflow && <LiveBrief workflow={workflow} words={words} />}
+          {workflow && <words.reading.LiveBrief workflow={workflow} words={words} />}
           {workflow && (
             <p className="mt-2 flex items-center gap-5">
               <Button kind="main" onClick={() => leave(true)}>
@@ -181,13 +144,6 @@ export function WordsField({ place, table, where, template, autoFocus = false, b
       )}
     </div>
   )
-}
-
-/** What is not understood, but for the last word while it may still become one that is. */
-function unfinishedLeftOut({ workflow, unread, completions }: WordsIn, text: string) {
-  if (completions.words.length === 0) return unread
-  if (!workflow) return []
-  return unread.flatMap((mark) => (mark.to < text.trimEnd().length ? [mark] : completions.from <= mark.from ? [] : [{ ...mark, to: completions.from }]))
 }
 
 /** A text that is kept while its page is left and come back to. */

@@ -1,5 +1,5 @@
+import { labelOf } from '../../figures/label'
 import { figureOf } from '../../figures/of-table'
-import { labelOf } from '../../figures/review'
 import type { ReadCue, ScopeOf } from './cue-scope'
 import type { MeasuredFigure } from './installation'
 import { Lexicon } from './lexicon'

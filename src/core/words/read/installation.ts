@@ -1,6 +1,6 @@
 import type { Wording } from '../../conditions/sentence'
+import { labelOf } from '../../figures/label'
 import { figuresOf } from '../../figures/of-table'
-import { labelOf } from '../../figures/review'
 import { nounOf } from '../../values/naming'
 import { everyTableFields, type FieldDef, type TableDef } from '../../values/tables'
 import { eitherNumber, Lexicon } from './lexicon'

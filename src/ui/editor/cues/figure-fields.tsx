@@ -1,8 +1,8 @@
 'use client'
 
 import type { FigureCue } from '@/core/document/document'
+import { labelOf } from '@/core/figures/label'
 import { figureOf, figuresOf } from '@/core/figures/of-table'
-import { labelOf } from '@/core/figures/review'
 import { lineWords } from '@/core/figures/words'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'

@@ -1,7 +1,7 @@
 'use client'
 
+import { labelOf } from '@/core/figures/label'
 import { figureOf, figuresOf } from '@/core/figures/of-table'
-import { labelOf } from '@/core/figures/review'
 import type { TableDef } from '@/core/values/tables'
 import { Choice } from '../../parts/choice'
 import { Labelled } from '../../parts/labelled'

@@ -263,13 +263,12 @@ async function pressOnce(engine: Engine, people: ReadonlyMap<string, number>, mo
 /** Handles and delivers what changes set off, and what comes of that. What the clock sets off is handled where the clock goes on, and after runs, which may have begun something. */
 async function settleAll({ dispatcher, sources, waiting, delivery, pool, baseUrl, clock }: Engine, by: 'changes' | 'clock' | 'press' = 'changes'): Promise<void> {
   let runs = by === 'press' ? 1 : 0
-  for (let isFirst = true; ; isFirst = false) {
-    let came = 0
-    await dispatcher.handleShards(await busyShards(pool), undefined, (done) => (came += done.runs))
-    if (by === 'clock' || came > 0 || !isFirst) for (const source of sources) came += await source.handle()
-    if (came > 0) while (await waiting.tryOne()) came++ // what took long on a slow machine
-    runs += came
-    if (came === 0 && !dispatcher.isBehind) break
+  for (;;) {
+    const before = runs
+    await dispatcher.handleShards(await busyShards(pool), undefined, (done) => (runs += done.runs))
+    if (by === 'clock' || runs > 0) for (const source of sources) runs += await source.handle()
+    if (runs > before) while (await waiting.tryOne()) runs++ // what took long on a slow machine
+    if (runs === before && !dispatcher.isBehind) break
   }
   if (runs === 0) return
   while (await delivery.pump()) await delivery.settle()

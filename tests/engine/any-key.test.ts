@@ -2,11 +2,13 @@ import { randomUUID } from 'node:crypto'
 import type { Workflow } from '@/core/document/document'
 import { review } from '@/core/review/review'
 import type { RecordId, TableDef } from '@/core/values/tables'
+import { countFits } from '@/engine/occasions/fits'
 import { keepPressed, tryPress } from '@/engine/occasions/press'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { rehearse } from '@/engine/rehearsal/rehearse'
 import { latestChanges, listChanges, readChange } from '@/store/changes'
 import { many, one } from '@/store/database'
+import { putFigure } from '@/store/figures/definitions'
 import { listMessages } from '@/store/messages'
 import { listRecords, readRecord } from '@/store/records'
 import { listRuns } from '@/store/runs'
@@ -16,6 +18,7 @@ import { readWorkflowRow } from '@/store/workflows'
 import { makeClaims } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 import { KEYS_TRIED, keyed, narrow } from '../support/keys'
+import { machine } from '../support/machine'
 
 /** Berths that vessels lie at; both have the keys that are tried. */
 const tables = (key: 'number' | 'uuid' | 'text'): TableDef[] => {
@@ -137,6 +140,53 @@ test.each([...KEYS_TRIED, 'int'] as const)('records with a %s for a key: fired, 
   expect((await listRecords(pool, vessels, setting, { where: { field: 'berth', op: 'is', value: berth }, limit: 5, after: gull })).map((r) => r.id)).toEqual([tern])
   expect(await many(pool, 'select 1 from rappel.run where state = $1', ['failed'])).toEqual([])
 })
+
+const MANY = 11
+
+test.each(KEYS_TRIED)(
+  'records with a %s for a key are gone through page by page: counted before going live, at a moment of the clock, and by a figure that groups by them',
+  async (key) => {
+    const { pool } = engine
+    for (const table of tables(key)) await putTable(pool, table)
+    const m = machine(pool, new Date('2026-03-02T06:00:00Z'))
+    const ids = Array.from({ length: MANY }, (_, i) => keyed(key, i + 1))
+    if (key === 'number') ids[0] = -7 // another program may count from below nothing
+    await m.write(m.now(), async (db) => {
+      for (const [i, id] of ids.slice(0, 3).entries()) await db.query('insert into data.berths (id, name) values ($1, $2)', [id, `Quay ${i}`])
+      for (const [i, id] of ids.entries())
+        await db.query(`insert into data.vessels (id, name, owner, berth, state) values ($1, $2, $3, $4, 'In port')`, [id, `V${i}`, owner, ids[i % 3]])
+    })
+    const inPort = workflow({ name: 'Morning', firing: 'every', cue: { kind: 'timetable', cron: '0 7 * * *', per: 'record' } })
+    const byFormula = { ...inPort, conditions: { all: [{ field: 'name', op: 'is not', value: { formula: '"V4"' } }] } }
+    expect([await countFits(pool, inPort, await readSurroundings(pool, BASE_URL)), await countFits(pool, byFormula, await readSurroundings(pool, BASE_URL))]).toEqual([
+      MANY,
+      MANY - 1,
+    ])
+
+    await putFigure(pool, { rappel: 'figure/1', name: 'by_berth', table: 'vessels', of: { count: true }, by: 'berth' }, await readSurroundings(pool, BASE_URL), m.now())
+    await goLive(engine, byFormula, m.now())
+    const perBerth: Workflow = {
+      ...inPort,
+      name: 'By berth',
+      cue: { kind: 'timetable', cron: '0 7 * * *', per: 'group', over: { figure: 'by_berth' } },
+      conditions: { all: [{ field: 'figure.value', op: 'more than', value: 3 }] },
+      actions: [{ name: 'tell', do: 'email', to: [{ address: 'd@x.example' }], subject: '{{ figure.group.name }} has {{ figure.value }}', body: 'B', format: 'plain' }],
+    }
+    await goLive(engine, perBerth, m.now())
+    m.set(new Date('2026-03-02T07:00:00Z'))
+    await m.settle({ recordsAPage: 4 })
+    const runs = await listRuns(pool, { limit: 100 })
+    expect(
+      runs
+        .filter((r) => r.workflow === 'Morning')
+        .map((r) => r.record)
+        .sort(),
+    ).toEqual(ids.filter((_, i) => i !== 4).sort())
+    const subjects = (await listMessages(pool, { workflow: 'By berth', limit: 10 })).map((one) => one.subject)
+    expect(subjects.sort()).toEqual(['Quay 0 has 4', 'Quay 1 has 4'])
+    expect(await many(pool, 'select 1 from rappel.run where state = $1', ['failed'])).toEqual([])
+  },
+)
 
 test('a bigint key that JavaScript cannot hold is kept digit by digit', async () => {
   const { pool } = engine

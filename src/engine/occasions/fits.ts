@@ -1,5 +1,6 @@
 import type { Workflow } from '@/core/document/document'
 import type { Lookups } from '@/core/paths/lookups'
+import { type Image, idOf, type RecordId } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import { asQuery, fitsNow } from '@/core/workflow/judge'
@@ -27,11 +28,12 @@ export async function countFits(db: Queryable, workflow: Workflow, surroundings:
   const query = fittingQuery(compiled, at)
   if (isToldByQuery(compiled)) return countFitting(db, query)
   let count = 0
-  for (let after = 0; ; ) {
+  for (let after: RecordId | null = null; ; ) {
     const page = await fittingPage(db, query, after, A_PAGE)
     const questions = page.map((image) => (lookups: Lookups) => fitsNow(compiled, image, at, lookups))
     count += (await ask(db, questions, { setting: surroundings, dry: true })).filter(Boolean).length
-    if (page.length < A_PAGE) return count
-    after = Number(page.at(-1)?.id)
+    const last: Image | undefined = page.at(-1)
+    if (page.length < A_PAGE || !last) return count
+    after = idOf(last)
   }
 }

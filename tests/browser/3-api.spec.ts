@@ -174,6 +174,16 @@ test('records whose ids are texts are made, opened, changed, listed and told of 
   await expect(page.getByRole('heading', { name: 'Inner mark' })).toBeVisible()
   expect((await api('POST', '/api/v1/records/marks', { id: 'N/7 “Ä”?', name: 'Twice' })).status).toBe(409)
   expect((await api('GET', '/api/v1/records/marks?limit=1')).body).toMatchObject({ records: [{ id: 'N/7 “Ä”?' }], next: 'N/7 “Ä”?' })
+
+  expect((await api('POST', '/api/v1/records/marks', { id: 'B&C#2 50%', name: 'Outer buoy' })).status).toBe(201)
+  const action = { name: 'tell', do: 'email', to: [{ address: 'd@x.example' }], subject: '{{ mark.name }}', body: 'B', format: 'plain' }
+  const cue = { kind: 'record', on: ['changed'] }
+  expect((await api('PUT', '/api/v1/workflows/Marks%20moved', { rappel: 'workflow/1', name: 'Marks moved', table: 'marks', cue, actions: [action] })).status).toBe(200)
+  await page.goto(`/workflows/Marks%20moved/dry-run?record=${encodeURIComponent('N/7 “Ä”?')}`)
+  await page.getByRole('button', { name: 'Record', exact: true }).filter({ hasText: 'Inner mark' }).click()
+  await page.getByRole('option', { name: 'Outer buoy' }).click()
+  await expect(page.getByRole('button', { name: 'Record', exact: true })).toHaveText('Outer buoy')
+  await api('DELETE', '/api/v1/workflows/Marks%20moved')
 })
 
 test('a call with a key of its own is done once, also where it comes several times at the same moment', async () => {

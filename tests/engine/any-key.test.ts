@@ -157,7 +157,7 @@ test.each(KEYS_TRIED)(
         await db.query(`insert into data.vessels (id, name, owner, berth, state) values ($1, $2, $3, $4, 'In port')`, [id, `V${i}`, owner, ids[i % 3]])
     })
     const inPort = workflow({ name: 'Morning', firing: 'every', cue: { kind: 'timetable', cron: '0 7 * * *', per: 'record' } })
-    const byFormula = { ...inPort, conditions: { all: [{ field: 'name', op: 'is not', value: { formula: '"V4"' } }] } }
+    const byFormula: Workflow = { ...inPort, conditions: { all: [{ field: 'name', op: 'is not', value: { formula: '"V4"' } }] } }
     expect([await countFits(pool, inPort, await readSurroundings(pool, BASE_URL)), await countFits(pool, byFormula, await readSurroundings(pool, BASE_URL))]).toEqual([
       MANY,
       MANY - 1,

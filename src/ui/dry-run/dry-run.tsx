@@ -4,7 +4,7 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import type { ChangeKind } from '@/core/changes/change'
 import type { Example, Workflow } from '@/core/document/document'
-import { type FieldDef, type Image, titleOf } from '@/core/values/tables'
+import { type FieldDef, type Image, idFrom, titleOf } from '@/core/values/tables'
 import { type EditorSetting, wordingOf } from '../editor/setting'
 import { pageOf } from '../editor/standing'
 import { Choice } from '../parts/choice'
@@ -58,7 +58,7 @@ export function DryRun({ name, document, savedAt, setting: sent, begun, titles, 
   const change = { kind, ...(before ? { before: sendable(before) } : {}), ...(kind === 'deleted' ? {} : { after: sendable(after) }), ...(by ? { by } : {}) }
   if (!table) return null
   const asLink: FieldDef = { name: 'record', label: 'Record', type: 'link', table: table.name }
-  const record = Number((begun.after ?? begun.before)?.id) || null
+  const record = idFrom((begun.after ?? begun.before)?.id)
   const title = titleOf(table, begun.after ?? begun.before ?? {})
   return (
     <DryRunPage
@@ -79,7 +79,12 @@ export function DryRun({ name, document, savedAt, setting: sent, begun, titles, 
           <Choice label="What happens" value={kind} options={KINDS} onChange={setKind} />
         </Labelled>
         <Labelled label="Begin from another">
-          <LinkPicker field={asLink} value={record} title={record === null ? '' : title} onPick={(id) => id !== null && router.push(`${pageOf(name)}/dry-run?record=${id}`)} />
+          <LinkPicker
+            field={asLink}
+            value={record}
+            title={record === null ? '' : title}
+            onPick={(id) => id !== null && router.push(`${pageOf(name)}/dry-run?record=${encodeURIComponent(id)}`)}
+          />
         </Labelled>
       </div>
       <TypedFields table={table} kind={kind} before={before} after={after} titles={titles} setting={setting} onType={setAfter} />

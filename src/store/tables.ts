@@ -2,7 +2,8 @@ import pg, { type Pool } from 'pg'
 import type { Figure } from '@/core/document/figure'
 import { knownFigure } from '@/core/figures/groups'
 import { must } from '@/core/must'
-import { KEY_WORDS, parseValue } from '@/core/values/parse'
+import { OWN_ROOTS } from '@/core/paths/roots'
+import { KEY_WORDS, OWNED_BY_RAPPEL, parseValue } from '@/core/values/parse'
 import { type Attachment, FIELD_TYPES, type FieldDef, type FieldType, type Key, MOST_FIELDS, PERSON_TABLE, type Schema, type Stored, type TableDef } from '@/core/values/tables'
 import { many, one, type Queryable, quote, touch, transaction } from './database'
 import { keptByGeneration } from './generation'
@@ -131,7 +132,6 @@ export const COLUMN_TYPES: Record<FieldType, string> = {
 const LONGEST_TABLE = 55
 
 const NAME = /^[a-z][a-z0-9_]{0,58}$/
-const RESERVED = ['id', 'created_at', 'updated_at', 'record', 'before', 'change', 'recipient', 'link', 'why', 'asked', 'figure', 'run']
 /** Columns that every table has besides its own (PostgreSQL 15, 5.5 "System Columns"). */
 const OF_THE_DATABASE: ReadonlySet<string> = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid'])
 
@@ -146,7 +146,8 @@ export function checkTable(table: TableDef, schema: Schema, { mayRetype = false 
   const isTooLong = table.name.length > LONGEST_TABLE && !schema.has(table.name)
   if (!NAME.test(table.name) || isTooLong || table.name === 'person')
     say('/name', `A table’s name is snake_case: small letters, digits and _, at most ${LONGEST_TABLE}, starting with a letter.`)
-  if (!NAME.test(table.singular) || RESERVED.includes(table.singular))
+  const isNew = schema.get(table.name)?.singular !== table.singular // names that came to be Rappel's own later may stay where they were
+  if (!NAME.test(table.singular) || (isNew && (OWN_ROOTS.includes(table.singular) || OWNED_BY_RAPPEL.includes(table.singular))))
     say('/singular', 'The singular is snake_case and none of the names Rappel uses itself; placeholders start with it.')
   if (!table.label?.trim()) say('/label', 'The table needs a label.')
   if (!table.fields.some((f) => f.name === table.titleField)) say('/titleField', `The title field ${JSON.stringify(table.titleField)} is not among the fields.`)
@@ -157,7 +158,7 @@ export function checkTable(table: TableDef, schema: Schema, { mayRetype = false 
   const seen = new Set<string>()
   table.fields.forEach((field, i) => {
     const path = `/fields/${i}`
-    if (!NAME.test(field.name) || RESERVED.slice(0, 3).includes(field.name)) say(`${path}/name`, 'A field’s name is snake_case and not id, created_at or updated_at.')
+    if (!NAME.test(field.name) || OWNED_BY_RAPPEL.includes(field.name)) say(`${path}/name`, 'A field’s name is snake_case and not id, created_at or updated_at.')
     if (OF_THE_DATABASE.has(field.name)) say(`${path}/name`, `${field.name} is what PostgreSQL calls a column of its own in every table. Give the field another name.`)
     if (seen.has(field.name)) say(`${path}/name`, `The field ${field.name} is there twice.`)
     seen.add(field.name)

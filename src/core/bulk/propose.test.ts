@@ -69,6 +69,8 @@ test.each([
   ['boxes', 'box'],
   ['status', 'status_record'],
   ['staff', 'staff_record'],
+  ['changes', 'change_entry'],
+  ['stays', 'stay_entry'],
 ])('one of %s is a %s', (name, one) => expect(singularOf(name)).toBe(one))
 
 test.each([

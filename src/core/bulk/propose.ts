@@ -1,3 +1,4 @@
+import { OWN_ROOTS } from '../paths/roots'
 import { isAddress } from '../recipients/address'
 import { unaccented } from '../values/letters'
 import { OWNED_BY_RAPPEL } from '../values/parse'
@@ -132,8 +133,13 @@ export function snakeName(text: string, otherwise: string): string {
   return /^[a-z]/.test(plain) ? plain : plain ? `${otherwise}_${plain}` : otherwise
 }
 
-/** One of what a name tells several of, as English makes it. */
-export const singularOf = (name: string): string =>
+/** One of what a name tells several of, as English makes it, and none of the names that Rappel uses itself: one of `changes` is a `change_entry`. */
+export function singularOf(name: string): string {
+  const one = inEnglish(name)
+  return OWN_ROOTS.includes(one) ? `${one}_entry` : one
+}
+
+const inEnglish = (name: string): string =>
   /ies$/.test(name)
     ? name.replace(/ies$/, 'y')
     : /(ss|us|is)$/.test(name)

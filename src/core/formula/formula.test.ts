@@ -26,6 +26,12 @@ test.each([
 
 test('a date field is a FEEL date', () => expect(value('due + duration("P1D")', { due: '2026-02-28' })).toBe('2026-03-01'))
 
+test.each(['claim.in in ["a"]', 'if claim.if = 1 then claim.then else claim.else', 'for x in xs return x.return', '[1..if true then 2 else 3]', '"a.in" + claim. function'])(
+  'behind a point, what FEEL keeps for itself is a field: %s',
+  (formula) => expect(formulaProblem(formula)).toBeNull(),
+)
+test.each(['in + 1', 'claim..in', 'claim.amount in', 'a.b if'])('elsewhere it is not: %s', (formula) => expect(formulaProblem(formula)).toMatch(/does not parse/))
+
 test.each(['', '1 +', 'for i in 1..100000000 return i', `"${'x'.repeat(2_001)}"`])('“%s” is refused in words', (formula) =>
   expect(formulaProblem(formula)).toMatch(/^The formula .*\.$/),
 )

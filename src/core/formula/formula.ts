@@ -74,17 +74,13 @@ function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : (value ?? null)
 }
 
-/** `now()` and `today()`: the moment of what set the workflow off, so that a formula gives the same in a rehearsal. */
-function clockOf({ change, zone }: FormulaFacts): Record<string, unknown> {
-  return {
-    now: new FeelFunction(() => parseDateTime(change.at.toISOString()), []),
-    today: new FeelFunction(() => parseDate(dayFrom(change.at, 0, zone)), []),
-  }
-}
-
+/**
+ * The names that a formula knows: the record's fields, and what means the same whatever the table, which takes precedence: a field that is called `change` or `today` is `record.change`,
+ * `record.today`. `now()` and `today()` are the moment of what set the workflow off, so that a formula gives the same in a rehearsal.
+ */
 function contextOf(facts: FormulaFacts, mentions: Mentions): Record<string, unknown> {
   const { schema, lookups, table, own, before, roots, change } = facts
-  const context: Record<string, unknown> = mentions('now') || mentions('today') ? clockOf(facts) : {}
+  const context: Record<string, unknown> = {}
   const record = recordInFormula(table, own, schema, lookups, mentions)
   const lazily = (name: string, get: () => unknown) => mentions(name) && getter(context, name, get)
   for (const field of table.fields) lazily(field.name, () => (record as Record<string, unknown>)[field.name])
@@ -92,7 +88,9 @@ function contextOf(facts: FormulaFacts, mentions: Mentions): Record<string, unkn
   lazily('record', () => record)
   lazily(table.singular, () => record)
   lazily('before', () => before && recordInFormula(table, before, schema, lookups, mentions))
-  context.change = { kind: change.kind, at: parseDateTime(change.at.toISOString()), by: change.by.name, fields: change.changed ?? [] }
+  lazily('change', () => ({ kind: change.kind, at: parseDateTime(change.at.toISOString()), by: change.by.name, fields: change.changed ?? [] }))
+  lazily('now', () => new FeelFunction(() => parseDateTime(change.at.toISOString()), []))
+  lazily('today', () => new FeelFunction(() => parseDate(dayFrom(change.at, 0, facts.zone)), []))
   return context
 }
 

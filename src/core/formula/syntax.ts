@@ -23,6 +23,17 @@ export interface Node {
 type Tree = ReturnType<typeof parseExpression>
 type TreeNode = Tree['topNode']
 
+/** Words that FEEL keeps for itself (OMG DMN 1.5, chapter 10, and what its parser takes no name for); behind a point they are names of fields all the same. */
+const KEPT = ['and', 'between', 'else', 'every', 'external', 'false', 'for', 'function', 'if', 'in', 'instance', 'null', 'or', 'return', 'satisfies', 'some', 'then', 'true']
+
+/** Whether a field's name cannot stand by itself in a formula, only behind its record's: `record.function`. */
+export const isKeptByFeel = (name: string): boolean => KEPT.includes(name)
+
+const FIELD_CALLED_SO = new RegExp(`"(?:\\\\.|[^"\\\\])*"|(?<!\\.)(\\.\\s*)(${KEPT.join('|')})\\b`, 'g')
+
+/** A formula as the parser is to read it, letter for letter as long: a field that is called as a word of FEEL takes the place of any other name. */
+const forParser = (source: string) => source.replaceAll(FIELD_CALLED_SO, (found, point?: string, word?: string) => (word ? point + 'x'.repeat(word.length) : found))
+
 /** Parses a formula in FEEL (OMG DMN 1.5, chapter 10) and never works it out; gives its tree, or what is wrong and where. */
 export function parseFormula(source: string): { tree: Node } | { fault: FormulaFault } {
   const whole = (message: string) => ({ fault: { message, from: 0, to: source.length } })
@@ -31,7 +42,7 @@ export function parseFormula(source: string): { tree: Node } | { fault: FormulaF
   if (bracketsIn(source) > MAX_NESTED) return whole(NESTED)
   const endless = rangeProblem(source)
   if (endless) return whole(endless)
-  const tree = parseExpression(source, {}, undefined)
+  const tree = parseExpression(forParser(source), {}, undefined)
   const stumbled = firstError(tree, source)
   if (stumbled) return { fault: stumbled }
   if (depthOf(tree) > MAX_NESTED * 3) return whole(NESTED)

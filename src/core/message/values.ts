@@ -72,6 +72,9 @@ export class RecordValue extends Drop {
   }
 }
 
+// LiquidJS reads what a Drop inherits before it asks it for a name, and a table may have a field that is called constructor
+Object.defineProperty(RecordValue.prototype, 'constructor', { value: undefined })
+
 /** A field's stored value as a placeholder sees it: null when blank, a record for links and people, a file's name, else a typed value. */
 export function placeholderValue(field: FieldDef, value: Stored | undefined, filling: Filling): unknown {
   if (isBlank(value)) return null

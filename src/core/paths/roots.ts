@@ -21,6 +21,9 @@ export interface RootedPath {
   readonly path: CheckedPath | null
 }
 
+/** The names that paths and placeholders start at whatever the table, so that no table's records can be called so. */
+export const OWN_ROOTS = ['record', 'records', 'before', 'change', 'recipient', 'link', 'why', 'asked', 'figure', 'run', 'stay', 'tick', 'now', 'today']
+
 /** The roots that every workflow has: the record by three names. */
 export function baseRoots(table: TableDef): Map<string, RootDef> {
   return new Map<string, RootDef>([

@@ -5,8 +5,11 @@ import type { Diagnostic } from '@codemirror/lint'
 import type { EditorView } from '@codemirror/view'
 import { feel } from 'lang-feel'
 import { formulaFault } from '@/core/formula/formula'
+import { isKeptByFeel } from '@/core/formula/syntax'
+import { partsOf } from '@/core/must'
+import { fieldOf } from '@/core/values/tables'
 import { CodeField } from '../parts/code-field'
-import { pathsAt, usePlace } from './place'
+import { type Place, pathsAt, usePlace } from './place'
 
 /** Functions of FEEL that alerts have use for (OMG DMN 1.5, section 10.3.4), with what they are given. */
 const FUNCTIONS: readonly (readonly [name: string, given: string])[] = [
@@ -66,13 +69,24 @@ export function FormulaField({ label, value, onChange, rows = 1 }: { label: stri
       from: typed?.from ?? context.pos,
       validFor: /^[\w.]*$/,
       options: [
-        ...pathsAt(place).map((o) => ({ label: o.value, detail: values.get(o.value)?.value || o.note, type: 'variable', boost: o.value.startsWith('before.') ? 0 : 2 })),
+        ...pathsAt(place).map((o) => ({
+          label: isShadowed(o.value, place) ? `record.${o.value}` : o.value,
+          detail: values.get(o.value)?.value || o.note,
+          type: 'variable',
+          boost: o.value.startsWith('before.') ? 0 : 2,
+        })),
         ...FUNCTIONS.map(([name, given]) => ({ label: name, detail: `(${given})`, apply: `${name}(`, type: 'function', boost: 1 })),
         ...WORDS.map((word) => ({ label: word, type: 'keyword' })),
       ],
     }
   }
   return <CodeField label={label} value={value} onChange={onChange} language={LANGUAGE} complete={complete} lint={problemsIn} rows={rows} />
+}
+
+/** Whether a path of the record's own begins with a name that means something else in formulas. */
+function isShadowed(path: string, { table, roots }: Place): boolean {
+  const [head] = partsOf(path)
+  return fieldOf(table, head) !== undefined && (isKeptByFeel(head) || roots.has(head) || ['change', 'now', 'today'].includes(head))
 }
 
 /** What keeps a formula from parsing, at the place that the parser stumbles over. */

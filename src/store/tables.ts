@@ -135,6 +135,9 @@ const NAME = /^[a-z][a-z0-9_]{0,58}$/
 /** Columns that every table has besides its own (PostgreSQL 15, 5.5 "System Columns"). */
 const OF_THE_DATABASE: ReadonlySet<string> = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid'])
 
+/** Names that a table's pages or calls could not be found by, for others stand there. */
+const ADDRESSES_TAKEN = ['attach', 'attachable', 'propose']
+
 const PATTERN = /^([^{}]{0,20})\{(0{1,12})\}([^{}]{0,20})$/
 
 type Problem = { code: string; path: string; message: string }
@@ -144,6 +147,8 @@ export function checkTable(table: TableDef, schema: Schema, { mayRetype = false 
   const problems: Problem[] = []
   const say = (path: string, message: string) => problems.push({ code: 'invalid definition', path, message })
   const isTooLong = table.name.length > LONGEST_TABLE && !schema.has(table.name)
+  if (ADDRESSES_TAKEN.includes(table.name) && !schema.has(table.name))
+    say('/name', `A table cannot be called ${table.name}, for something else stands at that address. Choose another name.`)
   if (!NAME.test(table.name) || isTooLong || table.name === 'person')
     say('/name', `A table’s name is snake_case: small letters, digits and _, at most ${LONGEST_TABLE}, starting with a letter.`)
   const isNew = schema.get(table.name)?.singular !== table.singular // names that came to be Rappel's own later may stay where they were

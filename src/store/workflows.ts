@@ -59,6 +59,15 @@ export function readWorkflowRow(db: Queryable, name: string): Promise<WorkflowRo
   return maybeOne<WorkflowRow>(db, `${SELECT} where w.name = $1`, [name])
 }
 
+/** Names that a workflow's page or its calls could not be found by: other pages and calls stand there, or they are steps of a path (RFC 3986, 5.2.4). */
+const ADDRESSES_TAKEN = ['new', 'import', '.', '..']
+
+function requireOwnAddress(name: string): void {
+  if (!ADDRESSES_TAKEN.includes(name)) return
+  const message = `A workflow cannot be called ${JSON.stringify(name)}, for something else stands at that address. Choose another name.`
+  throw new Refused('invalid', message, [{ code: 'address taken', path: '/name', message }])
+}
+
 /**
  * Saves the draft of the workflow with a name; the live version stays as it is. The document's own name may rename it.
  * A new one with a `keeper` is that member's own.
@@ -72,6 +81,7 @@ export async function saveDraft(
   by: number | null,
   { seen = null, keeper = null }: { seen?: Date | null; keeper?: number | null } = {},
 ): Promise<WorkflowRow> {
+  if (draft.name !== name) requireOwnAddress(draft.name)
   if (draft.name !== name && (await readWorkflowRow(db, draft.name)))
     throw new Refused('conflict', `There is a workflow called ${JSON.stringify(draft.name)} already. Choose another name.`)
   const changed = await touch(
@@ -87,6 +97,7 @@ export async function saveDraft(
         savedBy: row.draft_saved_by,
         savedAt: row.draft_saved_at.toISOString(),
       })
+    requireOwnAddress(draft.name)
     await touch(db, 'insert into rappel.workflow (name, draft, created_by, draft_saved_by, keeper) values ($1, $2, $3, $3, $4)', [draft.name, JSON.stringify(draft), by, keeper])
   }
   return one<WorkflowRow>(db, `${SELECT} where w.name = $1`, [draft.name])

@@ -150,6 +150,11 @@ test('messages come with their source, and the post room lists what arrived', as
   })
 })
 
+test('what is kept under a name has one, and no longer one than names may be', async () => {
+  expect((await api('PUT', '/api/v1/groups/%20', { people: [], addresses: [] })).status).toBe(422)
+  expect((await api('PUT', `/api/v1/groups/${'g'.repeat(201)}`, { people: [], addresses: [] })).status).toBe(422)
+})
+
 test('records whose ids are texts are made, opened, changed, listed and told of under them', async ({ page }) => {
   await signIn(page)
   const marks = { label: 'Marks', singular: 'mark', titleField: 'name', key: 'text', fields: [{ name: 'name', label: 'Name', type: 'text' }] }

@@ -11,6 +11,7 @@ import { listMessages } from '@/store/messages'
 import { listRecords } from '@/store/records'
 import { listRuns } from '@/store/runs'
 import { putTable, readSchema } from '@/store/tables'
+import { saveDraft } from '@/store/workflows'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
 /** What Rappel, its log, SQL, FEEL (OMG DMN 1.5), Liquid and JavaScript each give a meaning to; other programs' columns are called so too. */
@@ -88,4 +89,14 @@ test('one record of a new table is not called as what means the same in every wo
   await pool.query(`update rappel.table_def set singular = 'stay' where name = 'stays'`)
   await putTable(pool, { ...table, singular: 'stay', label: 'Stays of guests' })
   expect((await readSchema(pool)).get('stays')).toMatchObject({ singular: 'stay', label: 'Stays of guests' })
+})
+
+test('nothing is called as what stands at its address already', async () => {
+  const { pool } = engine
+  const workflow: Workflow = { rappel: 'workflow/1', name: 'New ones', table: 'things', cue: { kind: 'record', on: ['created'] }, actions: [] }
+  for (const name of ['new', 'import', '.', '..']) await expect(saveDraft(pool, name, { ...workflow, name }, null)).rejects.toMatchObject({ problems: [{ path: '/name' }] })
+  await saveDraft(pool, 'New ones', workflow, null)
+  await expect(saveDraft(pool, 'New ones', { ...workflow, name: 'import' }, null)).rejects.toMatchObject({ problems: [{ path: '/name' }] })
+  const table = { name: 'attach', label: 'Attach', singular: 'one', titleField: 'name', fields: [{ name: 'name', label: 'Name', type: 'text' as const }] }
+  await expect(putTable(pool, table)).rejects.toMatchObject({ problems: [{ path: '/name' }] })
 })

@@ -93,3 +93,13 @@ export function objectOf(value: unknown): Record<string, unknown> {
   if (typeof value === 'object' && value !== null && !Array.isArray(value)) return { ...value }
   throw new Problem(422, 'Not valid', 'The body must be a JSON object.')
 }
+
+const LONGEST_NAME = 200
+
+/** The name that something is to be kept under, as its address gives it, without white space around it. @throws Problem where nothing is left of it, or it is longer than names may be */
+export function keptName(given: string): string {
+  const name = given.trim()
+  if (name === '' || name.length > LONGEST_NAME)
+    throw new Problem(422, 'Not valid', name === '' ? 'It needs a name.' : `The name has ${name.length} characters; at most ${LONGEST_NAME} are kept.`)
+  return name
+}

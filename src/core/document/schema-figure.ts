@@ -16,7 +16,8 @@ const named = () => ({
   name: text()
     .trim()
     .required('The figure needs a name')
-    .matches(/^[a-z][a-z0-9_]{0,58}$/, 'The figure’s name is snake_case: small letters, digits and _, at most 59, starting with a letter'),
+    .matches(/^[a-z][a-z0-9_]{0,58}$/, 'The figure’s name is snake_case: small letters, digits and _, at most 59, starting with a letter')
+    .notOneOf(['rehearse'], 'A figure cannot be called rehearse, for something else stands at that address. Choose another name.'),
   label: text().max(120),
   note: text(),
   thresholds: yup

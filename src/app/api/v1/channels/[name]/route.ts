@@ -1,5 +1,6 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
+import { keptName } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
 import { refuseInUse } from '@/app/_server/uses'
@@ -10,7 +11,7 @@ export const GET = route('GET /api/v1/channels/[name]', ({ params }) => STATES['
 
 /** Makes a channel or changes where its notices go; they are signed with the secret, which is never shown again. */
 export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, body }) => {
-  const name = params.name.trim()
+  const name = keptName(params.name)
   const { url, secret: given } = await body()
   await transaction(pool(), (db) => putChannel(db, name, url, given))
   return { name, url }

@@ -1,5 +1,6 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
+import { keptName } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
 import { isAddress } from '@/core/recipients/address'
@@ -15,7 +16,7 @@ export const PUT = route('PUT /api/v1/groups/[name]', async ({ params, body }) =
     throw new Problem(422, 'Not valid', 'The group was not changed.', {
       problems: [{ code: 'faulty address', path: `/addresses/${faulty}`, message: `${JSON.stringify(addresses[faulty])} is not an e-mail address.` }],
     })
-  const name = params.name.trim()
+  const name = keptName(params.name)
   await transaction(pool(), (db) => putGroup(db, name, people, addresses))
   return (await listGroups(pool())).find((g) => g.name === name)
 })

@@ -1,5 +1,6 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
+import { keptName } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
 import { refuseInUse } from '@/app/_server/uses'
@@ -11,7 +12,7 @@ export const GET = route('GET /api/v1/senders/[name]', ({ params }) => STATES['/
 
 /** Makes or changes a sender identity: the name and address that mail can be from. */
 export const PUT = route('PUT /api/v1/senders/[name]', async ({ params, body }) => {
-  const name = params.name.trim()
+  const name = keptName(params.name)
   const sender = await body()
   if (!isAddress(sender.address)) throw new Problem(422, 'Not valid', `${JSON.stringify(sender.address)} is not an e-mail address.`)
   await transaction(pool(), (db) => putSender(db, { name, ...sender }))

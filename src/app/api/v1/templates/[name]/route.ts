@@ -1,6 +1,6 @@
 import { apart, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
-import { tableOf } from '@/app/_server/reading'
+import { keptName, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
 import type { Attach } from '@/core/document/document'
@@ -12,7 +12,7 @@ export const GET = route('GET /api/v1/templates/[name]', ({ params }) => STATES[
 
 /** Makes a template or a new version of it, when every placeholder in it leads somewhere. */
 export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params, body }) => {
-  const name = params.name.trim()
+  const name = keptName(params.name)
   const { table, subject, body: text, format, priority = 'normal', attachments: attached } = await body()
   await tableOf(table)
   const template = { name, table, subject, body: text, format: format ?? formatOf(text), priority, attachments: (attached ?? []) as Attach[] }

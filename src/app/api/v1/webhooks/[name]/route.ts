@@ -1,6 +1,6 @@
 import { pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
-import { tableOf } from '@/app/_server/reading'
+import { keptName, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
 import { transaction } from '@/store/database'
@@ -11,7 +11,7 @@ export const GET = route('GET /api/v1/webhooks/[name]', ({ params }) => STATES['
 /** Tells a program elsewhere of changes from now on, or from after one; its secret is never shown again. */
 export const PUT = route('PUT /api/v1/webhooks/[name]', async ({ actor, params, body }) => {
   const { secret: given, ...rest } = await body()
-  const name = params.name.trim()
+  const name = keptName(params.name)
   for (const table of rest.tables ?? []) await tableOf(table)
   if (!name || name.length > 80) throw new Problem(422, 'Not valid', 'A webhook’s name has 1 to 80 characters.')
   if (!(await transaction(pool(), (db) => putHook(db, { name, ...rest, secret: given ?? null }, actor.person))))

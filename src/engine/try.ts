@@ -53,13 +53,13 @@ const membersOf = ({ people, addresses }: Group) => ({ people: people.map((p) =>
 
 /** Of loaded data, by the keys of needs: the groups, and the addresses that were suppressed. */
 function sawOf(seen: ReadonlyMap<string, unknown>): Saw {
-  const groups: Record<string, { people: string[]; addresses: string[] }> = {}
+  const groups = new Map<string, { people: string[]; addresses: string[] }>()
   const suppressed: string[] = []
   for (const [key, value] of seen) {
     const [kind = ''] = key.split(' ', 1)
     const name = key.slice(kind.length + 1)
-    if (kind === 'group' && value) groups[name] = membersOf(value as Group) // what a group's key holds
+    if (kind === 'group' && value) groups.set(name, membersOf(value as Group)) // what a group's key holds
     if (kind === 'suppression' && value === true) suppressed.push(name)
   }
-  return { ...(Object.keys(groups).length ? { groups } : {}), suppressed }
+  return { ...(groups.size ? { groups: Object.fromEntries(groups) } : {}), suppressed }
 }

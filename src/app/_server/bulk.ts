@@ -73,11 +73,10 @@ function columnsIn(table: TableDef, text: string | null): NonNullable<FileAsked[
   } catch {
     throw new Problem(422, 'Not valid', 'columns is a JSON object of heading to field.')
   }
-  const columns: Record<string, string | null> = {}
-  for (const [heading, field] of Object.entries(objectOf(read))) {
+  const columns = Object.entries(objectOf(read)).map(([heading, field]): [string, string | null] => {
     if (field !== null && (typeof field !== 'string' || !importField(table, field)))
       throw new Problem(422, 'Not valid', `${table.label} has no field ${JSON.stringify(field)} that a file can fill.`)
-    columns[heading] = field
-  }
-  return columns
+    return [heading, field]
+  })
+  return Object.fromEntries(columns)
 }

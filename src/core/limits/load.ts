@@ -23,15 +23,15 @@ export interface LoadOf {
   readonly address: string | null
   readonly mails: number
   readonly again: number
-  readonly byWorkflow: Readonly<Record<string, number>>
+  readonly byWorkflow: ReadonlyMap<string, number>
 }
 
 /** Who gets what: people by name, groups, addresses outside by domain and table, those with most mail first. What goes to a group goes to its people too, and stands with both. */
 export function whoGetsWhat(loads: readonly Load[], names: ReadonlyMap<string, string>, groups: readonly GroupLoad[] = []): LoadOf[] {
-  const rows = new Map<string, { kind: LoadOf['kind']; name: string; address: string | null; mails: number; again: number; byWorkflow: Record<string, number> }>()
-  const add = (row: { mails: number; byWorkflow: Record<string, number> }, workflow: string, mails: number) => {
+  const rows = new Map<string, { kind: LoadOf['kind']; name: string; address: string | null; mails: number; again: number; byWorkflow: Map<string, number> }>()
+  const add = (row: { mails: number; byWorkflow: Map<string, number> }, workflow: string, mails: number) => {
     row.mails += mails
-    row.byWorkflow[workflow] = (row.byWorkflow[workflow] ?? 0) + mails
+    row.byWorkflow.set(workflow, (row.byWorkflow.get(workflow) ?? 0) + mails)
   }
   for (const { address, workflow, table, mails, again } of loads) {
     const name = names.get(address)
@@ -43,7 +43,7 @@ export function whoGetsWhat(loads: readonly Load[], names: ReadonlyMap<string, s
       address: name === undefined ? null : address,
       mails: 0,
       again: 0,
-      byWorkflow: {},
+      byWorkflow: new Map<string, number>(),
     }
     rows.set(key, row)
     row.again += again
@@ -51,7 +51,7 @@ export function whoGetsWhat(loads: readonly Load[], names: ReadonlyMap<string, s
   }
   for (const { group, workflow, mails } of groups) {
     const key = `group ${group}`
-    const row = rows.get(key) ?? { kind: 'group' as const, name: group, address: null, mails: 0, again: 0, byWorkflow: {} }
+    const row = rows.get(key) ?? { kind: 'group' as const, name: group, address: null, mails: 0, again: 0, byWorkflow: new Map<string, number>() }
     rows.set(key, row)
     add(row, workflow, mails)
   }

@@ -13,12 +13,12 @@ const RADIUS = 17
 /** A matrix of people and groups by workflows: each mark as large as the mail, each row with what of it came again within the hour; what drafts would have sent stands dashed. */
 export function WhoGetsWhat({ rows, drafts }: { rows: readonly LoadOf[]; drafts: readonly string[] }) {
   const totals = new Map<string, number>()
-  for (const { byWorkflow } of rows) for (const [name, mails] of Object.entries(byWorkflow)) totals.set(name, (totals.get(name) ?? 0) + mails)
+  for (const { byWorkflow } of rows) for (const [name, mails] of byWorkflow) totals.set(name, (totals.get(name) ?? 0) + mails)
   const isDraft = (name: string) => drafts.includes(name)
   const workflows = [...totals].sort((a, b) => Number(isDraft(b[0])) - Number(isDraft(a[0])) || b[1] - a[1]).map(([name]) => name)
   const columns = workflows.slice(0, MOST_COLUMNS)
   const size = scaleSqrt()
-    .domain([0, Math.max(1, ...rows.flatMap((r) => Object.values(r.byWorkflow)))])
+    .domain([0, Math.max(1, ...rows.flatMap((r) => [...r.byWorkflow.values()]))])
     .range([0, RADIUS])
   return (
     <>
@@ -58,7 +58,7 @@ export function WhoGetsWhat({ rows, drafts }: { rows: readonly LoadOf[]; drafts:
                 <td className="figures pr-4 text-right font-semibold">{row.mails.toLocaleString('en-GB')}</td>
                 {columns.map((name) => (
                   <td key={name} className="p-0 text-center">
-                    <Mark row={row} workflow={name} radius={size(row.byWorkflow[name] ?? 0)} isDraft={isDraft(name)} />
+                    <Mark row={row} workflow={name} radius={size(row.byWorkflow.get(name) ?? 0)} isDraft={isDraft(name)} />
                   </td>
                 ))}
                 <td className="pl-24 text-muted">
@@ -105,7 +105,7 @@ function RowName({ row: { kind, name, address } }: { row: LoadOf }) {
 }
 
 function Mark({ row, workflow, radius, isDraft }: { row: LoadOf; workflow: string; radius: number; isDraft: boolean }) {
-  const mails = row.byWorkflow[workflow]
+  const mails = row.byWorkflow.get(workflow)
   if (!mails) return null
   const mark = (
     <svg aria-hidden="true" width={2 * RADIUS} height={2 * RADIUS} viewBox={`${-RADIUS} ${-RADIUS} ${2 * RADIUS} ${2 * RADIUS}`} className="inline-block align-middle">

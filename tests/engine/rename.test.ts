@@ -127,6 +127,8 @@ test.each([
   ['for b in bookings return b.name', inBookings, 'for b in bookings return b.guest'],
   ['some b in bookings satisfies b.name = number', inBookings, 'some b in bookings satisfies b.guest = number'],
   ['string length(number) > 1.5e3', inBoats, 'string length(number) > 1.5e3'],
+  ['number + trip.number', { schema: BOATS, table: 'trips', from: 'number', to: 'function' }, 'record.function + trip.function'],
+  ['count(bookings[name = "Ana"])', { ...inBookings, to: 'in' }, 'count(bookings[item.in = "Ana"])'],
 ])('in the formula %s', (source, renaming, expected) => {
   expect(renamedFormula(source, at('trips'), ROOTS, renaming)).toBe(expected)
 })

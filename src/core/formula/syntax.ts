@@ -26,8 +26,11 @@ type TreeNode = Tree['topNode']
 /** Words that FEEL keeps for itself (OMG DMN 1.5, chapter 10, and what its parser takes no name for); behind a point they are names of fields all the same. */
 const KEPT = ['and', 'between', 'else', 'every', 'external', 'false', 'for', 'function', 'if', 'in', 'instance', 'null', 'or', 'return', 'satisfies', 'some', 'then', 'true']
 
-/** Whether a field's name cannot stand by itself in a formula, only behind its record's: `record.function`. */
-export const isKeptByFeel = (name: string): boolean => KEPT.includes(name)
+/** What means the same in every formula, whatever fields there are. */
+const MEANT = ['before', 'change', 'now', 'record', 'today']
+
+/** Whether a field's name cannot stand by itself in a formula, only behind its record's: `record.function`, `record.today`. */
+export const isTakenInFormula = (name: string): boolean => KEPT.includes(name) || MEANT.includes(name)
 
 const FIELD_CALLED_SO = new RegExp(`"(?:\\\\.|[^"\\\\])*"|(?<!\\.)(\\.\\s*)(${KEPT.join('|')})\\b`, 'g')
 

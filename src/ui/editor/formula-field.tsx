@@ -5,7 +5,7 @@ import type { Diagnostic } from '@codemirror/lint'
 import type { EditorView } from '@codemirror/view'
 import { feel } from 'lang-feel'
 import { formulaFault } from '@/core/formula/formula'
-import { isKeptByFeel } from '@/core/formula/syntax'
+import { isTakenInFormula } from '@/core/formula/syntax'
 import { partsOf } from '@/core/must'
 import { fieldOf } from '@/core/values/tables'
 import { CodeField } from '../parts/code-field'
@@ -86,7 +86,7 @@ export function FormulaField({ label, value, onChange, rows = 1 }: { label: stri
 /** Whether a path of the record's own begins with a name that means something else in formulas. */
 function isShadowed(path: string, { table, roots }: Place): boolean {
   const [head] = partsOf(path)
-  return fieldOf(table, head) !== undefined && (isKeptByFeel(head) || roots.has(head) || ['change', 'now', 'today'].includes(head))
+  return fieldOf(table, head) !== undefined && (isTakenInFormula(head) || roots.has(head))
 }
 
 /** What keeps a formula from parsing, at the place that the parser stumbles over. */

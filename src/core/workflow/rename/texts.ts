@@ -1,3 +1,4 @@
+import { isTakenInFormula } from '../../formula/syntax'
 import { must } from '../../must'
 import { newName, type Renaming, renamedNames } from '../../paths/rename'
 import type { RootDef, Roots } from '../../paths/roots'
@@ -83,6 +84,7 @@ export function renamedFormula(source: string, table: TableDef | null, roots: Ro
     if (looping && end && end.kind !== 'value') known.set(looping, { kind: 'record', table: end.table })
     looping = null
     before = chain
-    return withNames(chain, renamed)
+    const isBare = renamed[0] !== names[0] && isTakenInFormula(renamed[0] ?? '')
+    return `${isBare ? (own === table ? 'record.' : 'item.') : ''}${withNames(chain, renamed)}`
   })
 }

@@ -3,9 +3,9 @@ import { type Figure, isComputed, type TableFigure } from '@/core/document/figur
 import { families, figuresBehind, inOrder, tableOfFigure } from '@/core/figures/computed'
 import type { FigureSetting } from '@/core/figures/sql'
 import { type Days, daysWithin } from '@/core/figures/window'
-import { codeOf } from '@/core/must'
-import { many, maybeOne, one, type Queryable, touch, transaction } from '../database'
-import { Refused } from '../problems'
+import { codeOf, faultOf } from '@/core/must'
+import { inSavepoint, many, maybeOne, one, type Queryable, touch, transaction } from '../database'
+import { explained, isFaultOfData, Refused } from '../problems'
 import { recompute } from './compute'
 import { partsSql } from './parts'
 import { resetSides } from './reset-sides'
@@ -65,19 +65,36 @@ function basisOf(figure: Figure, zone: string): string {
  * Makes a figure, or changes one. What it is put together from is worked out over its table at one snapshot, from which on changes move it; writers are not held up. What is worked out from it follows.
  * Neither that nor new thresholds cross anything. @throws Refused where it has too many groups
  */
-export async function putFigure(pool: Pool, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
+export const putFigure = (pool: Pool, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> =>
+  atOneSnapshot(pool, (client) => putInto(client, figure, setting, now))
+
+/** What PostgreSQL says where a row was changed after the transaction's snapshot (SQLSTATE serialization_failure), and how often it is begun again then. */
+const MOVED_MEANWHILE = '40001'
+const MOST_TRIES = 20
+
+/** Runs work that changes figures in a transaction at one snapshot, again where they were moved meanwhile. */
+export async function atOneSnapshot<T>(pool: Pool, work: (client: Queryable) => Promise<T>): Promise<T> {
   for (let tries = 1; ; tries++) {
     try {
-      return await transaction(pool, (client) => putInto(client, figure, setting, now), 'repeatable read')
+      return await transaction(pool, work, 'repeatable read')
     } catch (error) {
       if (codeOf(error) !== MOVED_MEANWHILE || tries >= MOST_TRIES) throw error
     }
   }
 }
 
-/** What PostgreSQL says where a row was changed after the transaction's snapshot (SQLSTATE serialization_failure), and how often it is begun again then. */
-const MOVED_MEANWHILE = '40001'
-const MOST_TRIES = 20
+/** Works out anew, at one snapshot, every figure that goes by days where the organisation's days begin at other moments than when it was worked out; nothing is crossed by that. */
+export async function rezoneFigures(client: Queryable, setting: FigureSetting, now: Date): Promise<void> {
+  const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
+  for (const { id, definition } of kept.filter((k) => k.basis !== basisOf(k.definition, setting.organisation.zone))) {
+    try {
+      await inSavepoint(client, () => putInto(client, definition, setting, now))
+    } catch (error) {
+      if (codeOf(error) === MOVED_MEANWHILE || !isFaultOfData(error)) throw error
+      await noteFault(client, id, faultOf(explained(error)))
+    }
+  }
+}
 
 async function putInto(client: Queryable, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
   const { seen } = await one<{ seen: string }>(client, 'select rappel.snapshot()::text as seen')

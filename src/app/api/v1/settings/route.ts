@@ -1,10 +1,10 @@
-import { pool } from '@/app/_server/environment'
+import { baseUrl, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { digestProblem } from '@/core/limits/digest-mail'
 import { createEngines } from '@/core/message/render'
-import { transaction } from '@/store/database'
-import { readSettings, writeSettings } from '@/store/settings'
+import { changeSettings } from '@/engine/change-settings'
+import { readSettings } from '@/store/settings'
 
 export const GET = route('GET /api/v1/settings', () => readSettings(pool()))
 
@@ -19,6 +19,6 @@ export const PUT = route('PUT /api/v1/settings', async ({ body }) => {
     )
   const problem = given.digestWords ? digestProblem(given.digestWords, createEngines(await readSettings(pool()))) : null
   if (problem) throw new Problem(422, 'Not valid', `The words of digests do not go: ${problem}`, { problems: [{ code: 'wrong words', path: '/digestWords', message: problem }] })
-  await transaction(pool(), (db) => writeSettings(db, given))
+  await changeSettings(pool(), given, baseUrl())
   return readSettings(pool())
 })

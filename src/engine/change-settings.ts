@@ -1,0 +1,16 @@
+import type { Pool } from 'pg'
+import { atOneSnapshot, rezoneFigures } from '@/store/figures/definitions'
+import { rezoneTimetables } from '@/store/moments'
+import { readSettings, type Settings, writeSettings } from '@/store/settings'
+import { readSurroundings } from './program'
+
+/** Changes the settings that are given. With another time zone timetables come by it from now on, and figures that go by days are worked out anew, in the same transaction. */
+export function changeSettings(pool: Pool, given: Partial<Settings>, baseUrl: string, now = new Date()): Promise<void> {
+  return atOneSnapshot(pool, async (db) => {
+    const { zone } = await readSettings(db)
+    await writeSettings(db, given)
+    if (given.zone === undefined || given.zone === zone) return
+    await rezoneTimetables(db, given.zone, now)
+    await rezoneFigures(db, await readSurroundings(db, baseUrl), now)
+  })
+}

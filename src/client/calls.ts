@@ -148,7 +148,7 @@ export interface Calls {
     readonly path: { readonly name: string | number }
     readonly body: { readonly field: string; readonly to: string; readonly label?: string; readonly anyway?: boolean }
   }
-  /** Gives a field another type: the field as in PUT; `look` tells what would not convert, `anyway` blanks it. */
+  /** Gives a field another type: the field as in PUT; `renamed` says what choices are called from now on, `look` tells what would not convert, `anyway` blanks it. */
   readonly 'POST /tables/{name}/retype-field': { readonly path: { readonly name: string | number }; readonly body: undefined }
   /** Removes a field; live workflows that speak of it are paused. 409 with the places, unless `{ anyway: true }`. */
   readonly 'DELETE /tables/{name}/fields/{field}': { readonly path: { readonly name: string | number; readonly field: string | number }; readonly body: undefined }

@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import { atOneSnapshot, rezoneFigures } from '@/store/figures/definitions'
+import { atOneSnapshot, renewFigures } from '@/store/figures/definitions'
 import { rezoneTimetables } from '@/store/moments'
 import { readSettings, type Settings, writeSettings } from '@/store/settings'
 import { readSurroundings } from './program'
@@ -11,6 +11,6 @@ export function changeSettings(pool: Pool, given: Partial<Settings>, baseUrl: st
     await writeSettings(db, given)
     if (given.zone === undefined || given.zone === zone) return
     await rezoneTimetables(db, given.zone, now)
-    await rezoneFigures(db, await readSurroundings(db, baseUrl), now)
+    await renewFigures(db, await readSurroundings(db, baseUrl), now)
   })
 }

@@ -91,6 +91,25 @@ test('a field that workflows and templates speak of is renamed everywhere, once 
   await expect(page.getByText('stage is called state now')).toBeVisible()
 })
 
+test('a choice that is called otherwise is so everywhere; one that is taken away says what speaks of it', async () => {
+  await page.goto('/records/permits/fields')
+  await open('Stage')
+  await page.getByLabel('Choice 2').fill('Allowed')
+  await keep()
+  await expect(page.getByRole('alertdialog')).toContainText('Permit granted')
+  await page.getByRole('button', { name: 'Rename it everywhere' }).click()
+  await expect.poll(async () => (await table('permits'))?.fields.find((f) => f.name === 'state')).toMatchObject({ choices: ['Asked', 'Allowed'], marks: { Allowed: '✓' } })
+  expect((await api('GET', '/api/v1/workflows/Permit%20granted')).body).toMatchObject({ state: 'live', live: { conditions: { all: [{ field: 'state', value: 'Allowed' }] } } })
+  expect((await api('GET', '/api/v1/records/permits')).body.records).toMatchObject([{ name: 'P1', state: 'Allowed' }])
+  await open('Stage')
+  await page.getByRole('button', { name: 'Take Allowed away' }).click()
+  await keep()
+  await expect(page.getByRole('alertdialog')).toContainText('Permit granted')
+  await expect(page.getByRole('alertdialog')).toContainText('never meets it again')
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Leave it', exact: true }).click()
+  await page.getByRole('button', { name: 'Leave it' }).click()
+})
+
 test('another type: what would not convert is shown before it is blanked; a field and the table are removed', async () => {
   await api('POST', '/api/v1/records/permits', { name: '12', harbour: 'South' })
   await page.goto('/records/permits/fields')

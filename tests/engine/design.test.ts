@@ -1,17 +1,22 @@
+import type { Workflow } from '@/core/document/document'
+import type { Figure } from '@/core/document/figure'
 import type { FieldDef, TableDef } from '@/core/values/tables'
+import { readSurroundings } from '@/engine/program'
+import { retype as retypeWhole } from '@/engine/retype-field'
 import { many, one } from '@/store/database'
 import { orderFields, removeField, removeTable } from '@/store/design/remove'
 import { renameField } from '@/store/design/rename'
 import { retypeField } from '@/store/design/retype'
 import { usesOfFields } from '@/store/design/uses'
 import { putFigure, readFigureRow } from '@/store/figures/definitions'
+import { listGroups } from '@/store/figures/values'
 import { readStanding } from '@/store/health'
 import { readSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
 import { listTemplates, putTemplate } from '@/store/templates'
 import { listVersions, readWorkflowRow, saveDraft } from '@/store/workflows'
 import { CLAIMS, makeClaims, newClaimWorkflow } from '../support/claims'
-import { type Engine, goLive, startEngine, until } from '../support/engine'
+import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
 /** A table is designed anew while programs write to it: capture stays right, and whatever speaks of its fields goes along. */
 
@@ -144,6 +149,103 @@ test.each([
   expect(await held()).toEqual(to)
   expect(await retype({ name: 'note', label: 'Note', type: 'text' })).toMatchObject({ kept: 2, done: true })
   expect((await held()).every((v) => typeof v === 'string')).toBe(true)
+})
+
+test('a choice that is called otherwise stays the same choice: records keep it, nothing counts as changed, workflows go on firing for it, figures count it', async () => {
+  const { pool } = engine
+  await putTable(pool, {
+    name: 'payments',
+    label: 'Payments',
+    singular: 'payment',
+    titleField: 'name',
+    fields: [
+      { name: 'name', label: 'Name', type: 'text' },
+      { name: 'claim', label: 'Claim', type: 'link', table: 'claims' },
+    ],
+  })
+  const status = (await table()).fields.find((f) => f.name === 'status') as FieldDef
+  const workflow: Workflow = {
+    ...settled,
+    conditions: {
+      all: [
+        { field: 'status', op: 'is one of', value: ['Settled', 'In review'] },
+        { field: 'status', op: 'changed from to', value: 'New', to: 'Settled' },
+      ],
+    },
+    actions: [
+      ...settled.actions,
+      {
+        name: 'again',
+        do: 'choose',
+        branches: [{ when: { field: 'record.status', op: 'is', value: 'Settled' }, actions: [{ name: 'noted', do: 'update', set: { note: 'Settled' } }] }],
+      },
+      { name: 'other', do: 'create', table: 'claims', set: { status: 'Settled', note: 'made' } },
+    ],
+    examples: [{ name: 'E', change: { kind: 'changed', before: { status: 'New' }, after: { status: 'Settled' } }, expect: { fires: true } }],
+  } as Workflow
+  await goLive(engine, workflow)
+  const setting = await readSurroundings(pool, BASE_URL)
+  await putFigure(pool, { rappel: 'figure/1', name: 'by_status', table: 'claims', of: { count: true }, by: 'status' }, setting, new Date())
+  const paid: Figure = { rappel: 'figure/1', name: 'paid', table: 'payments', of: { count: true }, by: 'claim.status', where: { field: 'name', op: 'is filled' } }
+  await putFigure(pool, paid, setting, new Date())
+  const view = { name: 'Done', where: { all: [{ field: 'status', op: 'is', value: 'Settled' }] } }
+  await pool.query(`insert into rappel.view (tbl, name, definition) values ('claims', 'Done', $1)`, [JSON.stringify(view)])
+  await pool.query(`insert into data.claims (status, owner) values ('Settled', $1), ('New', $1), ('New', $1)`, [ines])
+  await pool.query(`insert into data.payments (name, claim) values ('P', 1)`)
+  let worker = await engine.startWorker()
+  await until('the figures to count', async () => (await one<{ n: number }>(pool, 'select count(*) as n from rappel.figure_value where n > 0')).n === 3)
+
+  const becomes = { ...status, choices: ['New', 'In review', 'Closed'], default: 'New' }
+  const renamed = new Map([['Settled', 'Closed']])
+  const looked = await retypeField(pool, 'claims', becomes, await readSettings(pool), { look: true, anyway: false, renamed })
+  expect(looked).toMatchObject({ filled: 3, kept: 3, lost: [], gone: [], renamed: [{ kind: 'workflow', name: 'Settled', inForce: true }], done: false })
+  const { changes } = await one<{ changes: number }>(pool, 'select count(*) as changes from rappel_change.claims')
+  await worker.stop() // what is recorded and not handled yet is not missed
+  await pool.query(`insert into data.claims (owner) values ($1)`, [ines])
+  await pool.query(`update data.claims set status = 'Settled' where id = 4`)
+  await retypeWhole(pool, 'claims', becomes, { look: false, anyway: false, renamed }, BASE_URL)
+  expect(await many(pool, 'select status from data.claims order by id')).toEqual([{ status: 'Closed' }, { status: 'New' }, { status: 'New' }, { status: 'Closed' }])
+  expect((await one<{ changes: number }>(pool, 'select count(*) as changes from rappel_change.claims')).changes).toBe(changes + 2)
+  expect(await many(pool, `select after ->> 'status' as status from rappel_change.claims where rec = 1`)).toEqual([{ status: 'Closed' }])
+  worker = await engine.startWorker()
+  await until('the mail that was still to be', async () => engine.room.store.list({}).some((m) => m.subject === 'CL-0004 is Closed'))
+  const row = await readWorkflowRow(pool, 'Settled')
+  const kept = JSON.stringify([row?.live, (await many(pool, 'select definition from rappel.view'))[0]])
+  expect([kept.match(/"Settled"/g)?.length, kept.match(/"Closed"/g)?.length]).toEqual([2, 6]) // its name, and a note that is no choice
+  expect((await listVersions(pool, row?.id ?? 0))[0]?.notes).toEqual(['Status: Settled is called Closed now'])
+
+  await pool.query(`update data.claims set status = 'Closed' where id = 2`)
+  await until('the mail', async () => engine.room.store.list({}).some((m) => m.subject === 'CL-0002 is Closed'))
+  await until('what the run wrote', async () => (await one<{ n: number }>(pool, `select count(*) as n from data.claims where status = 'Closed'`)).n === 5)
+  const counts = async (name: string) => {
+    const id = (await readFigureRow(pool, name))?.id ?? 0
+    return Object.fromEntries((await listGroups(pool, id, 10)).filter((g) => Number(g.value) > 0).map((g) => [g.grp, Number(g.value)]))
+  }
+  await until('the figure', async () => (await counts('by_status'))['"Closed"'] === 5)
+  expect([await counts('by_status'), await counts('paid')]).toEqual([{ '"New"': 1, '"Closed"': 5 }, { '"Closed"': 1 }])
+  await worker.stop()
+
+  const without = { ...becomes, choices: ['New', 'In review'] }
+  for (const wrong of [new Map([['Lost', 'New']]), new Map([['Closed', 'Lost']])])
+    await expect(retypeField(pool, 'claims', without, await readSettings(pool), { look: true, anyway: false, renamed: wrong })).rejects.toMatchObject({
+      problems: [{ path: '/renamed' }],
+    })
+  const gone = await retypeField(pool, 'claims', without, await readSettings(pool), { look: false, anyway: false })
+  expect(gone).toMatchObject({ done: false, filled: 6, kept: 1, gone: [{ kind: 'workflow', name: 'Settled', inForce: true }] })
+})
+
+test('what a figure groups by over a link goes along when that field gets another name', async () => {
+  const { pool } = engine
+  const fields: FieldDef[] = [
+    { name: 'name', label: 'Name', type: 'text' },
+    { name: 'claim', label: 'Claim', type: 'link', table: 'claims' },
+  ]
+  await putTable(pool, { name: 'payments', label: 'Payments', singular: 'payment', titleField: 'name', fields })
+  const paid: Figure = { rappel: 'figure/1', name: 'paid', table: 'payments', of: { count: true }, by: 'claim.status' }
+  await putFigure(pool, paid, await readSurroundings(pool, BASE_URL), new Date())
+  expect((await usesOfFields(pool, await table())).get('status')).toEqual([{ kind: 'figure', name: 'paid' }])
+  await renameField(pool, { table: 'claims', from: 'status', to: 'state' }, true, null)
+  expect((await readFigureRow(pool, 'paid'))?.definition).toMatchObject({ by: 'claim.state' })
 })
 
 test('a field that is removed pauses what is live and speaks of it, and stays in the log; one that names its records is not removed', async () => {

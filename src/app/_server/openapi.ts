@@ -26,7 +26,8 @@ const SUMMARIES = {
   'GET /api/v1/tables/[name]/uses': 'Where a table and each of its fields is used.',
   'PUT /api/v1/tables/[name]/order': 'Puts the fields into the order of `fields`.',
   'POST /api/v1/tables/[name]/rename-field': 'Gives `field` the name `to` (and a `label`), and whatever speaks of it with it. 409 with the places, unless `{ anyway: true }`.',
-  'POST /api/v1/tables/[name]/retype-field': 'Gives a field another type: the field as in PUT; `look` tells what would not convert, `anyway` blanks it.',
+  'POST /api/v1/tables/[name]/retype-field':
+    'Gives a field another type: the field as in PUT; `renamed` says what choices are called from now on, `look` tells what would not convert, `anyway` blanks it.',
   'DELETE /api/v1/tables/[name]/fields/[field]': 'Removes a field; live workflows that speak of it are paused. 409 with the places, unless `{ anyway: true }`.',
   'POST /api/v1/tables/propose': 'Proposes a table for a file, from all of its rows; nothing is made.',
   'POST /api/v1/tables/propose/mail': 'What a `workflow` on a proposed `table` would send for one of the file’s rows (`row`: `columns`, `cells`, `ways`), answered as `/try` does.',

@@ -1,18 +1,20 @@
 import { type Clause, mappedClauses } from '../document/condition'
 import { type Figure, isComputed, measured, measureOf } from '../document/figure'
-import { newName, type Renaming } from '../paths/rename'
+import { isPathToIt, newChoice, type Renaming, renamedPath } from '../paths/rename'
 
-/** A figure that speaks of a field by its new name; the same where it does not. */
+/** A figure that speaks of a field, its own or one that a link leads to, by its new name; the same where it does not. */
 export function renamedInFigure(figure: Figure, renaming: Renaming): Figure {
-  if (isComputed(figure) || figure.table !== renaming.table) return figure
-  const table = renaming.schema.get(figure.table)
-  const name = (field: string) => newName(table, field, renaming)
+  const table = isComputed(figure) ? undefined : renaming.schema.get(figure.table)
+  if (isComputed(figure) || !table) return figure
+  const name = (path: string) => renamedPath(path, table, NO_ROOTS, renaming)
   const { of, where, by, within } = figure
   const { kind, field } = measureOf(of)
   const clause = (given: Clause): Clause => {
     const { value } = given
     const isField = typeof value === 'object' && value !== null && 'field' in value
-    return { ...given, field: name(given.field), ...(isField ? { value: { field: name(value.field) } } : {}) }
+    const isIts = isPathToIt(given.field, table, NO_ROOTS, renaming)
+    const means = Array.isArray(value) ? value.map((one) => newChoice(one, isIts, renaming)) : isField ? { field: name(value.field) } : newChoice(value, isIts, renaming)
+    return { ...given, field: name(given.field), ...(value === undefined ? {} : { value: means }) }
   }
   return {
     ...figure,
@@ -22,3 +24,5 @@ export function renamedInFigure(figure: Figure, renaming: Renaming): Figure {
     ...(within ? { within: { ...within, field: name(within.field) } } : {}),
   }
 }
+
+const NO_ROOTS = new Map()

@@ -1,12 +1,14 @@
 import { fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
 import type { RootDef, Roots } from './roots'
 
-/** A field of a table that gets another name, with the tables as they are before it. */
+/** A field of a table that gets another name, or whose choices do, with the tables as they are before it. */
 export interface Renaming {
   readonly schema: Schema
   readonly table: string
   readonly from: string
   readonly to: string
+  /** What its choices are called from now on, by what they were called. */
+  readonly choices?: ReadonlyMap<unknown, string>
 }
 
 /** The names of a path with the field renamed, and the table of the record that it ends at, where it ends at one. */
@@ -50,3 +52,13 @@ export function renamedNames(names: readonly string[], table: TableDef | null, r
 export function renamedPath(path: string, table: TableDef | null, roots: Roots, renaming: Renaming): string {
   return renamedNames(path.split('.'), table, roots, renaming).names.join('.')
 }
+
+/** A name that no field has, to find out what speaks of one. */
+export const NOWHERE = 'ʀ'
+
+/** A value that stands for the renamed field, as it is called from now on; `isIts` tells whether it stands for that field. */
+export const newChoice = <V>(value: V, isIts: boolean, { choices }: Renaming): V | string => (isIts ? (choices?.get(value) ?? value) : value)
+
+/** Whether a dotted path ends at the field whose choices are renamed. */
+export const isPathToIt = (path: string, table: TableDef | null, roots: Roots, renaming: Renaming): boolean =>
+  renaming.choices !== undefined && renamedPath(path, table, roots, { ...renaming, to: NOWHERE }).endsWith(NOWHERE)

@@ -93,9 +93,6 @@ export function mentionsIn({ drafts, versions, trials, templates, figures }: Doc
   }
 }
 
-/** A name that no field has, to find out what speaks of one. */
-export const NOWHERE = 'ʀ'
-
 /** A place that uses a field or a table: what it is, and its name. */
 export interface Use {
   readonly kind: 'workflow' | 'template' | 'figure' | 'import' | 'link' | 'title' | 'owner'

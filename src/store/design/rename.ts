@@ -97,12 +97,14 @@ async function renameInImports(db: Queryable, table: string, from: string, to: s
   }
 }
 
-async function renameInViews(db: Queryable, name: string, renaming: Renaming): Promise<void> {
+/** In views of a table's records. */
+export async function renameInViews(db: Queryable, name: string, renaming: Renaming): Promise<void> {
   for (const { id, definition } of await many<{ id: number; definition: View }>(db, 'select id, definition from rappel.view where tbl = $1', [name]))
     await touch(db, 'update rappel.view set definition = $2 where id = $1', [id, JSON.stringify(renamedInView(definition, renaming))])
 }
 
-async function rewrite(db: Queryable, { drafts, versions, trials, templates, figures }: Mentions, note: string, by: number | null): Promise<void> {
+/** Writes documents as they are from now on: versions under their numbers, with a note of what was renamed in them, templates as a new version. */
+export async function rewrite(db: Queryable, { drafts, versions, trials, templates, figures }: Mentions, note: string, by: number | null): Promise<void> {
   for (const { workflow, is } of drafts) await touch(db, 'update rappel.workflow set draft = $2 where id = $1', [workflow, JSON.stringify(is)])
   for (const { workflow, version, is } of versions)
     await touch(db, 'update rappel.workflow_version set document = $3, notes = notes || $4::text where workflow = $1 and version = $2', [

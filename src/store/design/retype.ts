@@ -1,14 +1,19 @@
 import type { Pool } from 'pg'
 import { readCell } from '@/core/bulk/cell'
 import { recogniseDates, recogniseDecimal } from '@/core/bulk/ways'
+import { NOWHERE } from '@/core/paths/rename'
 import { dayOf } from '@/core/values/dates'
 import { waysOf } from '@/core/values/plain'
 import type { FieldDef, Organisation, Schema, Stored } from '@/core/values/tables'
 import { findNamed } from '../bulk/named'
 import { holdOffWorkers } from '../changes'
 import { many, one, type Queryable, quote, touch, transaction } from '../database'
+import { markOutdated } from '../figures/definitions'
 import { Refused } from '../problems'
 import { COLUMN_TYPES, checkTable, lockTables, putFieldDef, readSchema, referenceOf } from '../tables'
+import { mentionsIn, placesOf, readDocuments, type Use, workflowNames } from './mentions'
+import { renameInViews, rewrite } from './rename'
+import { renameInQueued } from './rename-choices'
 
 /** Most different values of a field that gets another type. */
 const MOST_DISTINCT = 200_000
@@ -23,10 +28,21 @@ export interface Retyping {
   readonly kept: number
   /** Values that would be blank, with how many records have each, and why. */
   readonly lost: readonly { readonly value: string; readonly records: number; readonly message: string }[]
+  /** What speaks of choices that are called otherwise from now on, and goes along; and what speaks of choices that would be gone. */
+  readonly renamed: readonly Use[]
+  readonly gone: readonly Use[]
   readonly done: boolean
 }
 
-const NOTHING_LOST = { filled: 0, kept: 0, lost: [] }
+/** How a field gets another type: whether that is only looked at, whether what would be lost may be, what choices are called that stay under another name, and who does it. */
+export interface RetypeAsked {
+  readonly look: boolean
+  readonly anyway: boolean
+  readonly renamed?: ReadonlyMap<string, string>
+  readonly by?: number | null
+}
+
+const NOTHING_LOST = { filled: 0, kept: 0, lost: [], renamed: [], gone: [] }
 
 /** Of another program's column only what it is taken for changes: its values stay as they are. @throws Refused where they are of another type */
 async function retypeAttached(db: Queryable, table: string, old: FieldDef, field: FieldDef): Promise<Retyping> {
@@ -40,11 +56,13 @@ async function retypeAttached(db: Queryable, table: string, old: FieldDef, field
 type Converted = { readonly value: Stored } | { readonly problem: string }
 
 /**
- * Gives a field another type, or looks what that would do (`look`). Values are converted as an import reads them; those that cannot be are told, and blanked only with `anyway`.
+ * Gives a field another type, or looks what that would do (`look`). Values are converted as an import reads them; those that cannot be are told, and blanked only with `anyway`. Choices that are
+ * `renamed` are so in records and in whatever speaks of them, in the same moment; of choices that are left out is told what speaks of them.
  * Records do not change by it: nothing is captured, and no workflow fires.
  * @throws Refused where the field cannot have the type
  */
-export async function retypeField(pool: Pool, table: string, field: FieldDef, organisation: Organisation, { look, anyway }: { look: boolean; anyway: boolean }): Promise<Retyping> {
+export async function retypeField(pool: Pool, table: string, field: FieldDef, organisation: Organisation, asked: RetypeAsked): Promise<Retyping> {
+  const { look, anyway, by = null } = asked
   return transaction(pool, async (db) => {
     if (!look) await holdOffWorkers(db)
     await lockTables(db)
@@ -54,7 +72,8 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
     if (!known || !old) throw new Refused('not found', `There is no field ${JSON.stringify(field.name)} of ${JSON.stringify(table)}.`)
     if (known.ownerField === field.name && field.type !== 'person')
       throw new Refused('conflict', `${old.label} is the owner of ${known.label}. Say first that another field is, or none.`)
-    const becomes = { ...field, key: schema.get(field.table ?? '')?.key }
+    const { renamed, gone } = choicesOf(old, field, asked.renamed)
+    const becomes = { ...field, key: schema.get(field.table ?? '')?.key, ...(field.default === undefined ? {} : { default: renamed.get(field.default) ?? field.default }) }
     const [problem] = checkTable({ ...known, fields: known.fields.map((f) => (f === old ? becomes : f)) }, schema, { mayRetype: true })
     if (problem) throw new Refused('invalid', problem.message, [problem])
     if (known.attached) return look ? { ...NOTHING_LOST, done: false } : retypeAttached(db, table, old, becomes)
@@ -73,17 +92,31 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
       values.map((v) => v.value),
       old,
       field,
+      renamed,
       schema,
       organisation,
     )
+    const own = { schema, table, from: field.name, to: field.name }
+    const documents = await readDocuments(db)
+    const going = mentionsIn(documents, { ...own, choices: renamed })
+    const names = await workflowNames(db)
+    const left = placesOf(mentionsIn(documents, { ...own, choices: new Map(gone.map((choice) => [choice, NOWHERE])) }), names)
     const lost = values.flatMap(({ value, records }) => {
       const to = converted.get(value)
       return to && 'problem' in to ? [{ value: value.slice(0, 200), records, message: to.problem }] : []
     })
     const filled = values.reduce((sum, v) => sum + v.records, 0)
-    const told = { filled, kept: filled - lost.reduce((sum, l) => sum + l.records, 0), lost: lost.slice(0, MOST_TOLD) }
-    if (look || (lost.length && !anyway)) return { ...told, done: false }
-    await convertColumn(db, table, old, becomes, converted)
+    const told = { filled, kept: filled - lost.reduce((sum, l) => sum + l.records, 0), lost: lost.slice(0, MOST_TOLD), renamed: placesOf(going, names), gone: left }
+    if (look || ((lost.length || left.length) && !anyway)) return { ...told, done: false }
+    const isSame = await convertColumn(db, table, old, becomes, converted)
+    await rewrite(db, going, [...renamed].map(([was, is]) => `${old.label}: ${was} is called ${is} now`).join('; '), by)
+    await renameInViews(db, table, { ...own, choices: renamed })
+    if (renamed.size) await renameInQueued(db, { table, field: field.name, choices: renamed })
+    if (!isSame)
+      await markOutdated(
+        db,
+        mentionsIn(documents, { ...own, to: NOWHERE }).figures.map((figure) => figure.was.name),
+      )
     await putFieldDef(db, table, becomes)
     await db.query('select rappel.attach_capture($1)', [table])
     await db.query('select rappel.next_generation()')
@@ -91,7 +124,33 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
   })
 }
 
-async function convertAll(db: Queryable, texts: readonly string[], old: FieldDef, field: FieldDef, schema: Schema, organisation: Organisation): Promise<Map<string, Converted>> {
+/** Which choices of a field are called otherwise from now on, and which are no more. @throws Refused where one is renamed that there is not, or to what there will not be */
+function choicesOf(
+  old: FieldDef,
+  field: FieldDef,
+  given: ReadonlyMap<string, string> = new Map(),
+): { readonly renamed: ReadonlyMap<unknown, string>; readonly gone: readonly string[] } {
+  const [were, are] = [new Set(old.type === 'choice' ? old.choices : []), new Set(field.type === 'choice' ? field.choices : [])]
+  for (const [was, is] of given) {
+    const message = !were.has(was)
+      ? `${old.label} has no choice ${JSON.stringify(was)}.`
+      : !are.has(is)
+        ? `${JSON.stringify(is)} is not among the choices that there are to be.`
+        : null
+    if (message) throw new Refused('invalid', message, [{ code: 'no such choice', path: '/renamed', message }])
+  }
+  return { renamed: given, gone: are.size === 0 ? [] : [...were].filter((choice) => !are.has(choice) && !given.has(choice)) }
+}
+
+async function convertAll(
+  db: Queryable,
+  texts: readonly string[],
+  old: FieldDef,
+  field: FieldDef,
+  renamed: ReadonlyMap<unknown, string>,
+  schema: Schema,
+  organisation: Organisation,
+): Promise<Map<string, Converted>> {
   const own = waysOf(organisation.locale)
   // what stands in columns of numbers and dates is written as SQL writes it
   const isPlain = ['number', 'money', 'date', 'date-time'].includes(old.type)
@@ -103,7 +162,7 @@ async function convertAll(db: Queryable, texts: readonly string[], old: FieldDef
   return new Map(
     texts.map((text): [string, Converted] => {
       if (target && target === from) return [text, { value: text }]
-      const raw = titles ? (titles.get(text) ?? '') : old.type === 'date-time' && field.type === 'date' ? dayOf(new Date(text), organisation.zone) : text
+      const raw = titles ? (titles.get(text) ?? '') : old.type === 'date-time' && field.type === 'date' ? dayOf(new Date(text), organisation.zone) : (renamed.get(text) ?? text)
       const read = readCell(field, raw, { ways, zone: organisation.zone, find: (_, name) => named.get(name.trim().toLowerCase()) ?? null })
       return [text, 'problem' in read ? { problem: read.problem.message } : { value: read.value }]
     }),
@@ -122,8 +181,8 @@ async function titlesOf(db: Queryable, table: string, ids: readonly string[], sc
   )
 }
 
-/** Gives a column another type, its values taken from a table of the transaction's own. */
-async function convertColumn(db: Queryable, table: string, old: FieldDef, field: FieldDef, converted: ReadonlyMap<string, Converted>): Promise<void> {
+/** Gives a column another type, its values taken from a table of the transaction's own; whether all of them are what they were. */
+async function convertColumn(db: Queryable, table: string, old: FieldDef, field: FieldDef, converted: ReadonlyMap<string, Converted>): Promise<boolean> {
   const target = `data.${quote(table)}`
   const column = quote(field.name)
   const type = field.key ?? COLUMN_TYPES[field.type]
@@ -160,4 +219,5 @@ async function convertColumn(db: Queryable, table: string, old: FieldDef, field:
     await db.query(`alter table ${target} add foreign key (${column}) references ${reference} (id) on delete set null`)
     await db.query(`create index on ${target} (${column})`)
   }
+  return same
 }

@@ -1,9 +1,10 @@
+import { NOWHERE } from '@/core/paths/rename'
 import type { TableDef } from '@/core/values/tables'
 import { listImports } from '../bulk/imports'
 import { many, type Queryable } from '../database'
 import { FROM_WORKFLOWS } from '../documents'
 import { readSchema } from '../tables'
-import { mentionsIn, NOWHERE, placesOf, readDocuments, thatMaySpeakOf, type Use, workflowNames } from './mentions'
+import { mentionsIn, placesOf, readDocuments, thatMaySpeakOf, type Use, workflowNames } from './mentions'
 
 /** Where each of a table's fields is used: what speaks of it, and whether it names or owns the table's records. */
 export async function usesOfFields(db: Queryable, table: TableDef): Promise<Map<string, Use[]>> {

@@ -83,8 +83,11 @@ export async function atOneSnapshot<T>(pool: Pool, work: (client: Queryable) => 
   }
 }
 
-/** Works out anew, at one snapshot, every figure that goes by days where the organisation's days begin at other moments than when it was worked out; nothing is crossed by that. */
-export async function rezoneFigures(client: Queryable, setting: FigureSetting, now: Date): Promise<void> {
+/** Has figures worked out anew when they are renewed, whatever they are worked out from. */
+export const markOutdated = (db: Queryable, names: readonly string[]): Promise<number> => touch(db, `update rappel.figure set basis = '' where name = any($1)`, [names])
+
+/** Works out anew, at one snapshot, every figure that was worked out otherwise than it would be now, such as by days of another time zone; nothing is crossed by that. */
+export async function renewFigures(client: Queryable, setting: FigureSetting, now: Date): Promise<void> {
   const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
   for (const { id, definition } of kept.filter((k) => k.basis !== basisOf(k.definition, setting.organisation.zone))) {
     try {

@@ -6,25 +6,38 @@ import { Button } from '../parts/button'
 /** Signs that a choice can have before it, told apart by their form. */
 const MARKS = ['', '●', '◐', '○', '▲', '▼', '■', '□', '◆', '✓', '✕', '!'] as const
 
-interface Props {
-  readonly choices: readonly string[]
-  readonly marks: Readonly<Record<string, string>>
-  readonly onChange: (choices: string[], marks: Record<string, string>) => void
+/** A choice as it is edited, and what it was called before; null for one that is new. */
+export interface EditedChoice {
+  readonly is: string
+  readonly was: string | null
 }
 
-/** The choices of a field, in order, each with its mark. */
-export function Choices({ choices, marks, onChange }: Props) {
+export const editedChoices = (choices: readonly string[] = []): EditedChoice[] => choices.map((choice) => ({ is: choice, was: choice }))
+
+/** What choices are called from now on, by what they were called, where that differs. */
+export const renamedChoices = (choices: readonly EditedChoice[]): Record<string, string> =>
+  Object.fromEntries(choices.flatMap(({ is, was }) => (was !== null && was !== is.trim() && is.trim() ? [[was, is.trim()]] : [])))
+
+interface Props {
+  readonly choices: readonly EditedChoice[]
+  readonly marks: Readonly<Record<string, string>>
+  readonly onChange: (choices: readonly EditedChoice[], marks: Record<string, string>) => void
+}
+
+/** The choices of a field, in order, each with its mark; one whose name is edited stays the same choice. */
+export function Choices({ choices: edited, marks, onChange }: Props) {
   const [typed, setTyped] = useState('')
+  const choices = edited.map((choice) => choice.is)
   const put = (i: number, text: string) => {
     const was = choices[i] ?? ''
     const { [was]: mark, ...rest } = marks
     onChange(
-      choices.map((c, n) => (n === i ? text : c)),
+      edited.map((c, n) => (n === i ? { ...c, is: text } : c)),
       mark ? { ...rest, [text]: mark } : rest,
     )
   }
   const move = (i: number, by: number) => {
-    const next = [...choices]
+    const next = [...edited]
     const [moved] = next.splice(i, 1)
     if (moved !== undefined) next.splice(i + by, 0, moved)
     onChange(next, { ...marks })
@@ -32,7 +45,7 @@ export function Choices({ choices, marks, onChange }: Props) {
   const add = () => {
     const text = typed.trim()
     if (!text || choices.includes(text)) return
-    onChange([...choices, text], { ...marks })
+    onChange([...edited, { is: text, was: null }], { ...marks })
     setTyped('')
   }
   return (
@@ -45,7 +58,7 @@ export function Choices({ choices, marks, onChange }: Props) {
             value={marks[choice] ?? ''}
             onChange={(e) => {
               const { [choice]: _, ...rest } = marks
-              onChange([...choices], e.target.value ? { ...rest, [choice]: e.target.value } : rest)
+              onChange(edited, e.target.value ? { ...rest, [choice]: e.target.value } : rest)
             }}
           >
             {MARKS.map((mark) => (
@@ -67,7 +80,7 @@ export function Choices({ choices, marks, onChange }: Props) {
               aria-label={`Take ${choice} away`}
               onClick={() =>
                 onChange(
-                  choices.filter((_, n) => n !== i),
+                  edited.filter((_, n) => n !== i),
                   { ...marks },
                 )
               }

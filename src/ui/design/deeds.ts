@@ -14,10 +14,21 @@ export function saveTable({ name, figures: _, ...table }: TableDef, fields: read
 const kindOf = ({ type, table, choices }: FieldDef) => JSON.stringify([type, type === 'link' ? table : null, type === 'choice' ? choices : null])
 
 /** What keeping an edited field asks about before it is done. */
-export type Asked = { readonly kind: 'rename'; readonly uses: readonly Use[] } | { readonly kind: 'lost'; readonly told: Retyping }
+export type Asked =
+  | { readonly kind: 'rename'; readonly uses: readonly Use[] }
+  | { readonly kind: 'choices'; readonly uses: readonly Use[]; readonly told: readonly string[] }
+  | { readonly kind: 'lost'; readonly told: Retyping }
 
-/** Keeps an edited field: its type, what else it is, and its name. Answers what has to be said yes to first; null once it is done. */
-export async function keepField(table: TableDef, was: FieldDef, is: FieldDef, yes: { readonly rename: boolean; readonly lost: boolean }): Promise<Asked | null> {
+/**
+ * Keeps an edited field: its type, what its choices are called (`renamed`, by what they were called), what else it is, and its name. Answers what has to be said yes to first; null once it is done.
+ */
+export async function keepField(
+  table: TableDef,
+  was: FieldDef,
+  is: FieldDef,
+  renamed: Readonly<Record<string, string>>,
+  yes: { readonly rename: boolean; readonly choices: boolean; readonly lost: boolean },
+): Promise<Asked | null> {
   const named = { ...is, name: was.name }
   if (is.name !== was.name && !yes.rename) {
     const uses = await usesOf(table.name, was.name)
@@ -25,9 +36,10 @@ export async function keepField(table: TableDef, was: FieldDef, is: FieldDef, ye
   }
   const isRetyped = kindOf(was) !== kindOf(is)
   if (isRetyped) {
-    const told = await call<Retyping>('POST', `${path(table.name)}/retype-field`, { ...named, look: true })
-    if (told.kept < told.filled && !yes.lost) return { kind: 'lost', told }
-    await call('POST', `${path(table.name)}/retype-field`, { ...named, anyway: true })
+    const told = await call<Retyping>('POST', `${path(table.name)}/retype-field`, { ...named, renamed, look: true })
+    if ((told.kept < told.filled || told.gone.length) && !yes.lost) return { kind: 'lost', told }
+    if (told.renamed.length && !yes.choices) return { kind: 'choices', uses: told.renamed, told: Object.keys(renamed) }
+    await call('POST', `${path(table.name)}/retype-field`, { ...named, renamed, anyway: true })
   }
   if (JSON.stringify(was) !== JSON.stringify(named)) await saveTable(table, [named])
   if (is.name !== was.name) await call('POST', `${path(table.name)}/rename-field`, { field: was.name, to: is.name, anyway: true })

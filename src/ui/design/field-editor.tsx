@@ -6,12 +6,13 @@ import { snakeName } from '@/core/bulk/propose'
 import { faultOf } from '@/core/must'
 import { FIELD_TYPES, type FieldDef, type FieldType, type TableDef } from '@/core/values/tables'
 import type { Use } from '@/store/design/mentions'
+import type { Retyping } from '@/store/design/retype'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Confirm } from '../parts/confirm'
 import { Labelled } from '../parts/labelled'
 import { counted } from '../today/summary'
-import { Choices } from './choices'
+import { Choices, type EditedChoice, editedChoices, renamedChoices } from './choices'
 import { type Asked, keepField, removeField, usesIn } from './deeds'
 import { UseList } from './use-list'
 
@@ -33,8 +34,9 @@ const FLAGS = [
 /** Everything that a field is, edited in place; what would be lost or go along is asked about before. */
 export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
   const [edited, setEdited] = useState(field)
+  const [choices, setChoices] = useState<readonly EditedChoice[]>(() => editedChoices(field.choices))
   const [asked, setAsked] = useState<Asked | null>(null)
-  const [said, setSaid] = useState({ rename: false, lost: false })
+  const [said, setSaid] = useState({ rename: false, choices: false, lost: false })
   const [removing, setRemoving] = useState<readonly Use[] | null>(null)
   const [fault, setFault] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
@@ -46,7 +48,7 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
     setFault(null)
     setSaid(yes)
     try {
-      const question = await keepField(table, field, cleaned(edited), yes)
+      const question = await keepField(table, field, cleaned(edited), isTheirs ? {} : renamedChoices(choices), yes)
       if (question) return setAsked(question)
       toast.success(`${edited.label} is kept.`)
       onKept(edited.name)
@@ -102,9 +104,12 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
       {edited.type === 'choice' && (
         <div className="col-span-2">
           <Choices
-            choices={edited.choices ?? []}
+            choices={choices}
             marks={edited.marks ?? {}}
-            onChange={(choices, marks) => put({ choices, marks: Object.keys(marks).length ? marks : undefined })}
+            onChange={(next, marks) => {
+              setChoices(next)
+              put({ choices: next.map((choice) => choice.is), marks: Object.keys(marks).length ? marks : undefined })
+            }}
           />
         </div>
       )}
@@ -135,16 +140,20 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
       <Confirm
         open={asked !== null}
         setOpen={(open) => !open && setAsked(null)}
-        title={asked?.kind === 'lost' ? 'Some values do not convert' : `Call it ${edited.name} everywhere?`}
-        deed={asked?.kind === 'lost' ? 'Convert it, and blank those' : 'Rename it everywhere'}
+        title={titleOf(asked, edited)}
+        deed={asked?.kind === 'lost' ? (asked.told.kept < asked.told.filled ? 'Convert it, and blank those' : 'Leave it out') : 'Rename it everywhere'}
         leave="Leave it"
         kind={asked?.kind === 'lost' ? 'alarm' : 'main'}
         onDeed={() => asked && void keep({ ...said, [asked.kind]: true })}
-        before={asked?.kind === 'lost' ? <Lost lost={asked.told.lost} /> : asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
+        before={asked?.kind === 'lost' ? <Lost told={asked.told} /> : asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
       >
         {asked?.kind === 'lost'
-          ? `Of ${counted(asked.told.filled, 'value')}, ${asked.told.kept.toLocaleString('en-GB')} become ${edited.type}. The others would be blank.`
-          : 'These speak of it by its name now, and go along in the same moment. Live versions go on under their numbers.'}
+          ? `Of ${counted(asked.told.filled, 'value')}, ${asked.told.kept.toLocaleString('en-GB')} become ${edited.type}.${asked.told.kept < asked.told.filled ? ' The others would be blank.' : ''}${
+              asked.told.gone.length ? ' What speaks of a choice that is gone never meets it again.' : ''
+            }`
+          : asked?.kind === 'choices'
+            ? 'Records keep it under its new name, and nothing counts as changed. What speaks of it goes along in the same moment; live versions go on under their numbers. Texts and formulas stay as they are written.'
+            : 'These speak of it by its name now, and go along in the same moment. Live versions go on under their numbers.'}
       </Confirm>
       <Confirm
         open={removing !== null}
@@ -162,7 +171,26 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
   )
 }
 
-function Lost({ lost }: { lost: readonly { readonly value: string; readonly records: number; readonly message: string }[] }) {
+function titleOf(asked: Asked | null, edited: FieldDef): string {
+  if (asked?.kind === 'choices') return `Call ${asked.told.length === 1 ? 'the choice' : 'the choices'} so everywhere?`
+  if (asked?.kind === 'rename') return `Call it ${edited.name} everywhere?`
+  return asked && asked.told.kept === asked.told.filled ? 'Some choices are spoken of' : 'Some values do not convert'
+}
+
+function Lost({ told: { lost, gone } }: { told: Retyping }) {
+  return (
+    <>
+      {gone.length > 0 && (
+        <div className="mb-3 max-h-40 overflow-auto">
+          <UseList uses={gone} />
+        </div>
+      )}
+      {lost.length > 0 && <LostValues lost={lost} />}
+    </>
+  )
+}
+
+function LostValues({ lost }: { lost: Retyping['lost'] }) {
   return (
     <ul className="mb-5 max-h-60 overflow-auto border-rule border-b text-sm">
       {lost.map(({ value, records, message }) => (

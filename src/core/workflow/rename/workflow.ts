@@ -4,7 +4,7 @@ import type { Action, Attach, BringIn, EmailAction, Example, Recipient, Value, W
 import { ownerEntry } from '../../document/task-owner'
 import type { View } from '../../document/view'
 import { membersOf } from '../../must'
-import { newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
+import { isPathToIt, newChoice, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
 import { baseRoots, type Roots } from '../../paths/roots'
 import { fieldOf, type TableDef, targetOf } from '../../values/tables'
 import { FIGURE_RECORDS } from '../run/bring-in'
@@ -28,19 +28,24 @@ const formula = (source: string, { table, roots, renaming }: Here) => renamedFor
 /** A field's name in order, with `-` before it where it is descending. */
 const order = (name: string, { table, renaming }: Here) => (name.startsWith('-') ? `-${newName(table, name.slice(1), renaming)}` : newName(table, name, renaming))
 
-function operand(value: Operand, here: Here): Operand {
-  if (typeof value !== 'object' || value === null || Array.isArray(value)) return value
+/** The right side of a clause; `isOfIt`: that its left side is the field that is renamed. */
+function operand(value: Operand, isOfIt: boolean, here: Here): Operand {
+  if (Array.isArray(value)) return value.map((one) => newChoice(one, isOfIt, here.renaming))
+  if (typeof value !== 'object' || value === null) return newChoice(value, isOfIt, here.renaming)
   if ('field' in value) return { field: path(value.field, here) }
   return 'formula' in value ? { formula: formula(value.formula, here) } : value
 }
 
 const condition = (given: Condition, here: Here): Condition =>
-  mappedClauses(given, (clause) => ({
-    ...clause,
-    field: path(clause.field, here),
-    ...(clause.value === undefined ? {} : { value: operand(clause.value, here) }),
-    ...(clause.to === undefined ? {} : { to: operand(clause.to, here) }),
-  }))
+  mappedClauses(given, (clause) => {
+    const isOfIt = isPathToIt(clause.field, here.table, here.roots, here.renaming)
+    return {
+      ...clause,
+      field: path(clause.field, here),
+      ...(clause.value === undefined ? {} : { value: operand(clause.value, isOfIt, here) }),
+      ...(clause.to === undefined ? {} : { to: operand(clause.to, isOfIt, here) }),
+    }
+  })
 
 /** A condition over a list's entries: bare paths are theirs. */
 const where = (given: Condition, entries: TableDef | undefined, here: Here) => (entries ? condition(given, { ...here, table: entries }) : given)
@@ -89,7 +94,10 @@ function value<V extends Value | undefined>(given: V, here: Here): V | Value {
 
 /** What a record of a table is set to. */
 const set = (given: Readonly<Record<string, Value>>, table: TableDef | undefined, here: Here): Record<string, Value> =>
-  Object.fromEntries(Object.entries(given).map(([name, to]) => [newName(table, name, here.renaming), value(to, here)]))
+  Object.fromEntries(Object.entries(given).map(([name, to]) => [newName(table, name, here.renaming), value(newChoice(to, isIts(name, table, here.renaming), here.renaming), here)]))
+
+/** Whether a field of a table is the one that is renamed. */
+const isIts = (name: string, table: TableDef | undefined, { table: renamed, from }: Renaming) => table?.name === renamed && name === from
 
 const attach = (given: readonly Attach[], here: Here): Attach[] => given.map((entry) => ('field' in entry ? { ...entry, field: path(entry.field, here) } : entry))
 
@@ -188,7 +196,9 @@ function renamedAction(action: Action, pointer: string, at: (pointer: string) =>
 }
 
 const keys = (image: unknown, table: TableDef, renaming: Renaming) =>
-  typeof image === 'object' && image !== null ? Object.fromEntries(Object.entries(membersOf(image)).map(([name, held]) => [newName(table, name, renaming), held])) : image
+  typeof image === 'object' && image !== null
+    ? Object.fromEntries(Object.entries(membersOf(image)).map(([name, held]) => [newName(table, name, renaming), newChoice(held, isIts(name, table, renaming), renaming)]))
+    : image
 
 function example(given: Example, table: TableDef, renaming: Renaming): Example {
   const image = (side: Record<string, unknown> | null | undefined) => keys(side, table, renaming) as typeof side

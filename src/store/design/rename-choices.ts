@@ -1,0 +1,63 @@
+import type { Pool } from 'pg'
+import { many, maybeOne, one, type Queryable, quote, touch, transaction } from '../database'
+import { logOf } from '../log'
+
+/** A field whose choices are called otherwise from now on, by what they were called. */
+export interface ChoicesRenamed {
+  readonly table: string
+  readonly field: string
+  readonly choices: ReadonlyMap<unknown, string>
+}
+
+/** Changes of a table that a statement goes through. */
+const A_BATCH = 20_000
+
+/** Changes of a table, the newest, in which its choices get their new names; what is older keeps the old ones. */
+const MOST_RENAMED = 2_000_000
+
+/** Renames choices in what is still to be handled, so that workflows that speak of them by their new names meet them. Within the transaction in which records do. */
+export async function renameInQueued(db: Queryable, renamed: ChoicesRenamed): Promise<void> {
+  const { first } = await one<{ first: number | null }>(db, 'select min(change_id) as first from rappel.queue where tbl = $1', [renamed.table])
+  if (first !== null) await renameBetween(db, renamed, first, null)
+}
+
+/** Renames choices in the changes that were recorded, from the newest on, some at a time: so that what is rehearsed and looked back at knows them by their new names. */
+export async function renameInLog(pool: Pool, renamed: ChoicesRenamed): Promise<void> {
+  let below: number | null = null
+  for (let done = 0; done < MOST_RENAMED; done += A_BATCH) {
+    const from: number | null = await firstOfBatch(pool, renamed.table, below)
+    const until = below
+    await transaction(pool, (db) => renameBetween(db, renamed, from ?? 0, until))
+    if (from === null) break
+    below = from
+  }
+  await pool.query('select rappel.next_generation()')
+}
+
+/** The number of the change with which a batch below another begins; null where nothing is left beyond it. */
+async function firstOfBatch(db: Queryable, table: string, below: number | null): Promise<number | null> {
+  const row = await maybeOne<{ id: number }>(db, `select id from ${logOf(table)} where $1::bigint is null or id < $1 order by id desc offset ${A_BATCH - 1} limit 1`, [below])
+  return row?.id ?? null
+}
+
+async function renameBetween(db: Queryable, { table, field, choices }: ChoicesRenamed, from: number, below: number | null): Promise<void> {
+  const params = [[...choices.keys()], [...choices.values()], from, below]
+  const is = (value: string) => `coalesce(($2::text[])[array_position($1::text[], ${value})], ${value})`
+  const stems = await many<{ stem: string }>(db, 'select stem from rappel.log_column where tbl = $1 and field = $2 and until is null', [table, field])
+  for (const { stem } of stems) {
+    const [before, after] = [quote(`b_${stem}`), quote(`a_${stem}`)]
+    await touch(
+      db,
+      `update ${logOf(table)} set ${before} = ${is(before)}, ${after} = ${is(after)}
+        where id >= $3 and ($4::bigint is null or id < $4) and (${before} = any ($1::text[]) or ${after} = any ($1::text[]))`,
+      params,
+    )
+  }
+  const image = (side: string) => `case when ${side} ->> $5 = any ($1::text[]) then jsonb_set(${side}, array[$5], to_jsonb(${is(`${side} ->> $5`)})) else ${side} end`
+  await touch(
+    db,
+    `update rappel.change_json set before = ${image('before')}, after = ${image('after')}
+      where tbl = $6 and id >= $3 and ($4::bigint is null or id < $4) and (before ->> $5 = any ($1::text[]) or after ->> $5 = any ($1::text[]))`,
+    [...params, field, table],
+  )
+}

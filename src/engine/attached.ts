@@ -1,7 +1,8 @@
 import type { Pool } from 'pg'
 import { followTable, holdAttached, otherAttached, staleAttached } from '@/store/attach/follow'
 import type { Queryable } from '@/store/database'
-import type { Program } from './program'
+import { anyOutdated, atOneSnapshot, renewFigures } from '@/store/figures/definitions'
+import { type Program, readSurroundings } from './program'
 import type { Tell } from './tell'
 
 /** How often the catalogue is asked for what leaves a table's columns as they are: choices, rights, a table that is back. */
@@ -14,6 +15,7 @@ export class Follower {
   constructor(
     private readonly pool: Pool,
     private readonly tell: Tell,
+    private readonly baseUrl: string,
   ) {}
 
   /** Follows every table that is not as it was; how many there were. @throws Error where one is busy, once the others are followed */
@@ -31,6 +33,7 @@ export class Follower {
         faults.push(error)
       }
     }
+    if (await anyOutdated(this.pool)) await atOneSnapshot(this.pool, async (db) => renewFigures(db, await readSurroundings(db, this.baseUrl), new Date()))
     if (faults.length) throw faults[0]
     return tables.size
   }

@@ -1,13 +1,15 @@
 import type { Workflow } from '@/core/document/document'
 import type { TableDef } from '@/core/values/tables'
+import { readSurroundings } from '@/engine/program'
 import { attachTable } from '@/store/attach/attach'
 import { listAttachedNews } from '@/store/attach/follow'
 import { many, one } from '@/store/database'
+import { putFigure } from '@/store/figures/definitions'
 import { readStanding } from '@/store/health'
 import { listRuns } from '@/store/runs'
 import { readSchema } from '@/store/tables'
 import { readWorkflowRow } from '@/store/workflows'
-import { type Engine, goLive, startEngine, until } from '../support/engine'
+import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 import { makeWholesale } from './wholesale'
 
 /** Another program's tables are watched by a running worker, while that program's owner changes them. */
@@ -130,6 +132,33 @@ test('choices, partitions and rights are followed; what is not watched is known 
   expect((await many(engine.pool, 'select rec from rappel_change.scans')).length).toBe(1)
   await theirs.as.query('alter table region disable trigger user')
   expect((await readStanding(engine.pool)).uncaptured).toEqual(['Region'])
+})
+
+test('a value of an enumeration that its owner calls otherwise goes along wherever it is spoken of; one that is gone from a list is told', async () => {
+  await goLive(engine, SENT)
+  const rated: Workflow = {
+    ...SENT,
+    name: 'Rated',
+    table: 'customers',
+    conditions: { all: [{ field: 'rating', op: 'is', value: 'A' }] },
+    actions: [{ name: 'tell', do: 'email', to: [{ address: 'd@x.example' }], subject: 'R', body: 'b', format: 'plain' }],
+  }
+  await goLive(engine, rated)
+  await putFigure(
+    engine.pool,
+    { rappel: 'figure/1', name: 'by_state', table: 'orders', of: { count: true }, by: 'state' },
+    await readSurroundings(engine.pool, BASE_URL),
+    new Date(),
+  )
+  await theirs.as.query(`drop trigger no_reopening on "order"; alter type order_state rename value 'sent' to 'shipped'; alter type order_state rename value 'placed' to 'ordered'`)
+  await followed(/orders: Its owner calls "sent" of state "shipped" now/)
+  expect((await readWorkflowRow(engine.pool, 'Sent'))?.live).toMatchObject({ conditions: { all: [{ value: 'shipped' }] } })
+  await theirs.as.query(`update "order" set state = 'shipped' where order_no = 1`)
+  expect(await subjects(1)).toEqual(['Order 1 for Lantern & Sons, North'])
+  const groups = async () => (await many<{ grp: string }>(engine.pool, 'select grp from rappel.figure_value where n > 0 order by 1')).map((g) => g.grp).join()
+  await until('the figure', async () => (await groups()) === 'draft,shipped', 20_000)
+  await theirs.as.query(`alter domain rating drop constraint rating_check; alter domain rating add check (value in ('B', 'C', 'X'))  not valid`)
+  await followed(/customers: Its owner took "A" from what rating may be, which these still speak of: the workflow “Rated”\. Say in them what it is now\./)
 })
 
 test('writers of another program are never refused, nor kept waiting for long, whatever happens to the log; what was left is logged in order', async () => {

@@ -68,7 +68,7 @@ export class ChangePart {
 
   async begin(): Promise<void> {
     const { pool, tell, loops, options } = this.at
-    loops.add(this.dispatchLoop(), ...this.waitingLoops(), ...this.momentLoops(), this.movingLoop(), this.attachedLoop(new Follower(pool, tell)))
+    loops.add(this.dispatchLoop(), ...this.waitingLoops(), ...this.momentLoops(), this.movingLoop(), this.attachedLoop(new Follower(pool, tell, options.baseUrl)))
     if (options.home) loops.add(this.inboxLoop(new Inbox(pool, options.home, tell)))
     this.stopHousekeeping = await startHousekeeping(options.databaseUrl, options.log, this.figures)
   }

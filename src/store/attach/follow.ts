@@ -6,12 +6,14 @@ import { must } from '@/core/must'
 import { everyTableFields, type FieldDef, type TableDef } from '@/core/values/tables'
 import { holdOffWorkers } from '../changes'
 import { limitLockWaits, many, maybeOne, one, type Queryable, touch, transaction } from '../database'
+import { type ChoicesRenamed, renameInLog } from '../design/rename-choices'
 import { usesOfFields } from '../design/uses'
 import { readSettings } from '../settings'
 import { COLUMN_TYPES, lockTables, putFieldDef, readSchema } from '../tables'
 import { pauseIn } from '../workflows'
 import { readCatalog, sampleTexts } from './catalog'
 import { keepAttachedFields, readAttached, readAttachedFields } from './fields'
+import { type ChoicesFollowed, followChoices } from './follow-choices'
 import { linkAttached } from './links'
 
 /** The attached tables that are not as they were looked at last. */
@@ -46,7 +48,8 @@ export const holdAttached = async (db: Queryable): Promise<string[]> => (await m
  * speak of a column that is gone are paused. Answers what was done, in sentences. @throws Error where the table is busy; it may be tried again
  */
 export async function followTable(pool: Pool, name: string): Promise<string[]> {
-  return transaction(pool, async (db) => {
+  const renamed: ChoicesRenamed[] = []
+  const told = await transaction(pool, async (db) => {
     await holdOffWorkers(db)
     await lockTables(db)
     await limitLockWaits(db)
@@ -55,10 +58,12 @@ export async function followTable(pool: Pool, name: string): Promise<string[]> {
     if (!table || !row) return []
     const catalog = row.schema === null || row.table === null ? null : await readCatalog(db, row.schema, row.table)
     const why = catalog ? whyNot({ ...catalog, attachedAs: null }) : `${sqlName(row.wasSchema, row.wasTable)} is gone: its owner dropped it, or Rappel may not see it any more.`
-    const news = why ? await standStill(db, name, why, row.trouble) : await follow(db, table, must(catalog), row)
+    const news = why ? await standStill(db, name, why, row.trouble) : await follow(db, table, must(catalog), row, renamed)
     for (const text of news) await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
     return news
   })
+  for (const choices of renamed) await renameInLog(pool, choices)
+  return told
 }
 
 interface Base {
@@ -97,15 +102,17 @@ async function standStill(db: Queryable, name: string, why: string, was: string 
   return [`${why} Nothing is read of it and nothing recorded until that is mended; then it goes on by itself.`]
 }
 
-async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, base: Base): Promise<string[]> {
+/** Follows a table that can be read; choices that are called otherwise are added to `renamed`. */
+async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, base: Base, renamed: ChoicesRenamed[]): Promise<string[]> {
   const { name } = table
   const { zone } = await readSettings(db)
   const moves = movesOf(await readAttachedFields(db, name), catalog, base.same)
   const paused = await dropFields(db, table, moves)
   const added = await addFields(db, table, catalog, moves)
-  const retyped = await refreshFields(db, table, moves)
+  const anew = await refreshFields(db, table, moves)
+  for (const { renamed: choices } of anew) if (choices) renamed.push(choices)
   const now = [...moves.kept.map((k) => k.field), ...added]
-  const isAltered = hasMoved(moves) || retyped
+  const isAltered = hasMoved(moves) || anew.length > 0
   const isBack = base.trouble !== null
   const { uncaptured, unlogged, reshaped } = await one<{ uncaptured: boolean; unlogged: boolean; reshaped: boolean }>(
     db,
@@ -135,6 +142,7 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
       ? ['A part of it was not watched: a partition was added, or triggers were taken off. It is watched again; what was written past it before set nothing off.']
       : []),
     ...newsOf(moves, paused),
+    ...anew.flatMap((field) => field.news),
   ]
 }
 
@@ -169,11 +177,17 @@ async function addFields(db: Queryable, table: TableDef, catalog: CatalogTable, 
   return fields
 }
 
-/** Takes over what the owner said anew of columns that go on; whether there was anything. */
-async function refreshFields(db: Queryable, table: TableDef, { kept }: Moves): Promise<boolean> {
-  const others = kept.map((k) => refreshed(table, k)).filter((f) => f !== null)
-  for (const field of others) await putFieldDef(db, table.name, field)
-  return others.length > 0
+/** Takes over what the owner said anew of columns that go on: what came of the choices of each. */
+async function refreshFields(db: Queryable, table: TableDef, { kept }: Moves): Promise<ChoicesFollowed[]> {
+  const told: ChoicesFollowed[] = []
+  for (const one of kept) {
+    const known = table.fields.find((f) => f.name === one.field.field)
+    const field = refreshed(table, one)
+    if (!known || !field) continue
+    told.push(await followChoices(db, table, known, field, one.column.labels !== null))
+    await putFieldDef(db, table.name, field)
+  }
+  return told
 }
 
 /** A field as its column says it is now: another type, other choices, whether it must be filled; null where it is what it was. */

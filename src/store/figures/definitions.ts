@@ -86,6 +86,9 @@ export async function atOneSnapshot<T>(pool: Pool, work: (client: Queryable) => 
 /** Has figures worked out anew when they are renewed, whatever they are worked out from. */
 export const markOutdated = (db: Queryable, names: readonly string[]): Promise<number> => touch(db, `update rappel.figure set basis = '' where name = any($1)`, [names])
 
+/** Whether any figure is marked so. */
+export const anyOutdated = async (db: Queryable): Promise<boolean> => (await maybeOne(db, `select 1 from rappel.figure where basis = '' limit 1`)) !== null
+
 /** Works out anew, at one snapshot, every figure that was worked out otherwise than it would be now, such as by days of another time zone; nothing is crossed by that. */
 export async function renewFigures(client: Queryable, setting: FigureSetting, now: Date): Promise<void> {
   const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)

@@ -16,7 +16,7 @@ const kindOf = ({ type, table, choices }: FieldDef) => JSON.stringify([type, typ
 /** What keeping an edited field asks about before it is done. */
 export type Asked =
   | { readonly kind: 'rename'; readonly uses: readonly Use[] }
-  | { readonly kind: 'choices'; readonly uses: readonly Use[]; readonly told: readonly string[] }
+  | { readonly kind: 'choices'; readonly uses: readonly Use[]; readonly renamed: Readonly<Record<string, string>> }
   | { readonly kind: 'lost'; readonly told: Retyping }
 
 /**
@@ -38,7 +38,7 @@ export async function keepField(
   if (isRetyped) {
     const told = await call<Retyping>('POST', `${path(table.name)}/retype-field`, { ...named, renamed, look: true })
     if ((told.kept < told.filled || told.gone.length) && !yes.lost) return { kind: 'lost', told }
-    if (told.renamed.length && !yes.choices) return { kind: 'choices', uses: told.renamed, told: Object.keys(renamed) }
+    if (told.renamed.length && !yes.choices) return { kind: 'choices', uses: told.renamed, renamed }
     await call('POST', `${path(table.name)}/retype-field`, { ...named, renamed, anyway: true })
   }
   if (JSON.stringify(was) !== JSON.stringify(named)) await saveTable(table, [named])

@@ -140,17 +140,19 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
       <Confirm
         open={asked !== null}
         setOpen={(open) => !open && setAsked(null)}
-        title={titleOf(asked, edited)}
-        deed={asked?.kind === 'lost' ? (asked.told.kept < asked.told.filled ? 'Convert it, and blank those' : 'Leave it out') : 'Rename it everywhere'}
+        title={titleOf(asked, field, edited)}
+        deed={
+          asked?.kind === 'lost'
+            ? `${isOfChoices(field, edited) ? 'Take it away' : 'Convert it'}${asked.told.kept < asked.told.filled ? ', and blank those' : ''}`
+            : 'Rename it everywhere'
+        }
         leave="Leave it"
         kind={asked?.kind === 'lost' ? 'alarm' : 'main'}
         onDeed={() => asked && void keep({ ...said, [asked.kind]: true })}
         before={asked?.kind === 'lost' ? <Lost told={asked.told} /> : asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
       >
         {asked?.kind === 'lost'
-          ? `Of ${counted(asked.told.filled, 'value')}, ${asked.told.kept.toLocaleString('en-GB')} become ${edited.type}.${asked.told.kept < asked.told.filled ? ' The others would be blank.' : ''}${
-              asked.told.gone.length ? ' What speaks of a choice that is gone never meets it again.' : ''
-            }`
+          ? lostWords(asked.told, field, edited)
           : asked?.kind === 'choices'
             ? 'Records keep it under its new name, and nothing counts as changed. What speaks of it goes along in the same moment; live versions go on under their numbers. Texts and formulas stay as they are written.'
             : 'These speak of it by its name now, and go along in the same moment. Live versions go on under their numbers.'}
@@ -171,10 +173,28 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
   )
 }
 
-function titleOf(asked: Asked | null, edited: FieldDef): string {
-  if (asked?.kind === 'choices') return `Call ${asked.told.length === 1 ? 'the choice' : 'the choices'} so everywhere?`
+/** Whether only the choices of a field are others. */
+const isOfChoices = (field: FieldDef, edited: FieldDef) => field.type === 'choice' && edited.type === 'choice'
+
+function titleOf(asked: Asked | null, field: FieldDef, edited: FieldDef): string {
   if (asked?.kind === 'rename') return `Call it ${edited.name} everywhere?`
-  return asked && asked.told.kept === asked.told.filled ? 'Some choices are spoken of' : 'Some values do not convert'
+  if (asked?.kind !== 'choices') return isOfChoices(field, edited) ? 'A choice that is gone is still in use' : 'Some values do not convert'
+  const [[was, is] = [], ...others] = Object.entries(asked.renamed)
+  return others.length ? `Call ${counted(others.length + 1, 'choice')} otherwise everywhere?` : `Call “${was}” “${is}” everywhere?`
+}
+
+/** What would be lost, in words. */
+function lostWords({ filled, kept, gone }: Retyping, field: FieldDef, edited: FieldDef): string {
+  const lost = filled - kept
+  const those = lost === 1 ? 'has it, and would be blank' : 'have it, and would be blank'
+  return [
+    ...(isOfChoices(field, edited)
+      ? lost > 0
+        ? [`${lost.toLocaleString('en-GB')} of ${counted(filled, 'record')} ${those}.`]
+        : []
+      : [`Of ${counted(filled, 'value')}, ${kept.toLocaleString('en-GB')} become ${edited.type}. The others would be blank.`]),
+    ...(gone.length ? ['These speak of it, and never meet it again.'] : []),
+  ].join(' ')
 }
 
 function Lost({ told: { lost, gone } }: { told: Retyping }) {

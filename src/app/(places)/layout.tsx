@@ -33,7 +33,11 @@ export default async function PlacesLayout({ children }: { children: ReactNode }
           theme="system"
           toastOptions={{
             unstyled: true,
-            classNames: { toast: 'w-full rounded-md border border-rule bg-sheet px-4 py-3 text-ink text-base shadow-lg', error: 'border-l-4 border-l-alarm' },
+            classNames: {
+              toast: 'flex w-full items-start gap-3 rounded-md border border-rule bg-sheet px-4 py-3 font-sans text-base text-ink shadow-lg',
+              icon: 'mt-0.5 shrink-0',
+              error: 'border-l-4 border-l-alarm',
+            },
           }}
         />
       </OrganisationProvider>

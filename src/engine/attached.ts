@@ -33,7 +33,8 @@ export class Follower {
         faults.push(error)
       }
     }
-    if (await anyOutdated(this.pool)) await atOneSnapshot(this.pool, async (db) => renewFigures(db, await readSurroundings(db, this.baseUrl), new Date()))
+    if ((tables.size > 0 || isWhole) && (await anyOutdated(this.pool)))
+      await atOneSnapshot(this.pool, async (db) => renewFigures(db, await readSurroundings(db, this.baseUrl), new Date()))
     if (faults.length) throw faults[0]
     return tables.size
   }

@@ -188,6 +188,17 @@ test('a choice that is called otherwise stays the same choice: records keep it, 
   await putFigure(pool, { rappel: 'figure/1', name: 'by_status', table: 'claims', of: { count: true }, by: 'status' }, setting, new Date())
   const paid: Figure = { rappel: 'figure/1', name: 'paid', table: 'payments', of: { count: true }, by: 'claim.status', where: { field: 'name', op: 'is filled' } }
   await putFigure(pool, paid, setting, new Date())
+  const perGroup: Workflow = {
+    ...settled,
+    name: 'Per group',
+    cue: { kind: 'timetable', cron: '0 7 1 1 *', per: 'group', over: { figure: 'by_status' } },
+    conditions: { all: [{ field: 'figure.group', op: 'is', value: 'Settled' }] },
+    actions: [{ name: 'tell', do: 'email', to: [{ address: 'd@x.example' }], subject: 'S', body: 'b', format: 'plain' }],
+  }
+  await goLive(engine, perGroup)
+  const figure = (await readFigureRow(pool, 'by_status'))?.id
+  await pool.query(`insert into rappel.figure_hour (figure, grp, hour, value) values ($1, '"Settled"', '2020-01-01', 5)`, [figure])
+  await pool.query(`insert into rappel.fitted (workflow, version, rec, looked_at) select id, 1, to_jsonb('"Settled"'::text), now() from rappel.workflow where name = 'Per group'`)
   const view = { name: 'Done', where: { all: [{ field: 'status', op: 'is', value: 'Settled' }] } }
   await pool.query(`insert into rappel.view (tbl, name, definition) values ('claims', 'Done', $1)`, [JSON.stringify(view)])
   await pool.query(`insert into data.claims (status, owner) values ('Settled', $1), ('New', $1), ('New', $1)`, [ines])
@@ -198,7 +209,17 @@ test('a choice that is called otherwise stays the same choice: records keep it, 
   const becomes = { ...status, choices: ['New', 'In review', 'Closed'], default: 'New' }
   const renamed = new Map([['Settled', 'Closed']])
   const looked = await retypeField(pool, 'claims', becomes, await readSettings(pool), { look: true, anyway: false, renamed })
-  expect(looked).toMatchObject({ filled: 3, kept: 3, lost: [], gone: [], renamed: [{ kind: 'workflow', name: 'Settled', inForce: true }], done: false })
+  expect(looked).toMatchObject({
+    filled: 3,
+    kept: 3,
+    lost: [],
+    gone: [],
+    renamed: [
+      { kind: 'workflow', name: 'Per group' },
+      { kind: 'workflow', name: 'Settled', inForce: true },
+    ],
+    done: false,
+  })
   const { changes } = await one<{ changes: number }>(pool, 'select count(*) as changes from rappel_change.claims')
   await worker.stop() // what is recorded and not handled yet is not missed
   await pool.query(`insert into data.claims (owner) values ($1)`, [ines])
@@ -207,6 +228,11 @@ test('a choice that is called otherwise stays the same choice: records keep it, 
   expect(await many(pool, 'select status from data.claims order by id')).toEqual([{ status: 'Closed' }, { status: 'New' }, { status: 'New' }, { status: 'Closed' }])
   expect((await one<{ changes: number }>(pool, 'select count(*) as changes from rappel_change.claims')).changes).toBe(changes + 2)
   expect(await many(pool, `select after ->> 'status' as status from rappel_change.claims where rec = 1`)).toEqual([{ status: 'Closed' }])
+  expect((await readWorkflowRow(pool, 'Per group'))?.live).toMatchObject({ conditions: { all: [{ value: 'Closed' }] } })
+  expect(await one(pool, 'select (select array_agg(grp) from rappel.figure_hour) as hours, (select array_agg(rec) from rappel.fitted) as fitted')).toEqual({
+    hours: ['Closed'],
+    fitted: ['"Closed"'],
+  })
   worker = await engine.startWorker()
   await until('the mail that was still to be', async () => engine.room.store.list({}).some((m) => m.subject === 'CL-0004 is Closed'))
   const row = await readWorkflowRow(pool, 'Settled')
@@ -231,7 +257,15 @@ test('a choice that is called otherwise stays the same choice: records keep it, 
       problems: [{ path: '/renamed' }],
     })
   const gone = await retypeField(pool, 'claims', without, await readSettings(pool), { look: false, anyway: false })
-  expect(gone).toMatchObject({ done: false, filled: 6, kept: 1, gone: [{ kind: 'workflow', name: 'Settled', inForce: true }] })
+  expect(gone).toMatchObject({
+    done: false,
+    filled: 6,
+    kept: 1,
+    gone: [
+      { kind: 'workflow', name: 'Per group' },
+      { kind: 'workflow', name: 'Settled', inForce: true },
+    ],
+  })
 })
 
 test('what a figure groups by over a link goes along when that field gets another name', async () => {

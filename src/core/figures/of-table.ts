@@ -1,5 +1,5 @@
 import type { Figure, Period, Unit } from '../document/figure'
-import type { FieldDef, TableDef } from '../values/tables'
+import type { FieldDef, Schema, TableDef } from '../values/tables'
 
 /** What a figure is grouped by: a field's values, or the day, week, month or quarter of a date. */
 export interface Grouping {
@@ -25,3 +25,7 @@ export const figuresOf = (table: TableDef | undefined): readonly KnownFigure[] =
 
 /** One of them by its name, if there is one. */
 export const figureOf = (table: TableDef | undefined, name: string): KnownFigure | undefined => figuresOf(table).find((f) => f.name === name)
+
+/** The figures that are grouped by the values of a field, as its table has it in the schema. */
+export const figuresGroupedBy = (schema: Schema, field: FieldDef | undefined): readonly KnownFigure[] =>
+  [...schema.values()].flatMap((table) => figuresOf(table).filter(({ grouping }) => grouping !== undefined && !grouping.each && grouping.field === field))

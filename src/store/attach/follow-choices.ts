@@ -3,7 +3,7 @@ import type { FieldDef, TableDef } from '@/core/values/tables'
 import type { Queryable } from '../database'
 import { mentionsIn, placesOf, readDocuments, workflowNames } from '../design/mentions'
 import { renameInViews, rewrite } from '../design/rename'
-import { type ChoicesRenamed, renameInQueued } from '../design/rename-choices'
+import { type ChoicesRenamed, renameInGroups, renameInQueued } from '../design/rename-choices'
 import { useWords } from '../design/uses'
 import { markOutdated } from '../figures/definitions'
 import { readSchema } from '../tables'
@@ -34,6 +34,7 @@ export async function followChoices(db: Queryable, table: TableDef, was: FieldDe
     await renameInViews(db, table.name, { ...own, choices })
     const renamed = { table: table.name, field: was.name, choices }
     await renameInQueued(db, renamed)
+    await renameInGroups(db, renamed, own.schema)
     await markOutdated(
       db,
       mentionsIn(documents, { ...own, to: NOWHERE }).figures.map((figure) => figure.was.name),

@@ -23,11 +23,12 @@ export interface Mentions {
   readonly figures: readonly Mention<Figure>[]
 }
 
-/** What of some documents differs once a field is renamed. Most do not have its name in them at all, which is soon seen. */
-function differing<D, R extends { readonly document: D }>(rows: readonly R[], { from }: Renaming, rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] {
+/** What of some documents differs once a field is renamed. Most do not have its name, or the choice, in them at all, which is soon seen. */
+function differing<D, R extends { readonly document: D }>(rows: readonly R[], { from, choices }: Renaming, rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] {
+  const words = choices ? [...choices.keys()].map((choice) => JSON.stringify(choice)) : [from]
   return rows.flatMap(({ document, ...row }) => {
     const text = textOf(document)
-    if (!text.includes(from)) return []
+    if (!words.some((word) => text.includes(word))) return []
     const is = rename(document)
     return JSON.stringify(is) === text ? [] : [{ ...row, was: document, is }]
   })

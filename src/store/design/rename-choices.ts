@@ -1,4 +1,6 @@
 import type { Pool } from 'pg'
+import { figuresGroupedBy } from '@/core/figures/of-table'
+import type { Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, touch, transaction } from '../database'
 import { logOf } from '../log'
 
@@ -19,6 +21,27 @@ const MOST_RENAMED = 2_000_000
 export async function renameInQueued(db: Queryable, renamed: ChoicesRenamed): Promise<void> {
   const { first } = await one<{ first: number | null }>(db, 'select min(change_id) as first from rappel.queue where tbl = $1', [renamed.table])
   if (first !== null) await renameBetween(db, renamed, first, null)
+}
+
+/** Renames choices where groups of figures are called by them: in what is kept of figures hour by hour, and in what timetables noted as having fitted. Within the same transaction. */
+export async function renameInGroups(db: Queryable, { table, field, choices }: ChoicesRenamed, schema: Schema): Promise<void> {
+  const own = schema.get(table)?.fields.find((f) => f.name === field)
+  const params = [[...choices.keys()], [...choices.values()], figuresGroupedBy(schema, own).map((figure) => figure.name)]
+  const renamed = 'unnest($1::text[], $2::text[]) m (was, becomes)'
+  await touch(
+    db,
+    `update rappel.figure_hour h set grp = to_jsonb(m.becomes) from rappel.figure f, ${renamed} where f.id = h.figure and f.name = any ($3) and h.grp = to_jsonb(m.was)
+        and not exists (select from rappel.figure_hour e where e.figure = h.figure and e.hour = h.hour and e.grp = to_jsonb(m.becomes))`,
+    params,
+  )
+  const key = (name: string) => `to_jsonb(to_jsonb(m.${name})::text)`
+  await touch(
+    db,
+    `update rappel.fitted t set rec = ${key('becomes')} from rappel.workflow_version v, ${renamed}
+      where v.workflow = t.workflow and v.version = t.version and v.document -> 'cue' -> 'over' ->> 'figure' = any ($3) and t.rec = ${key('was')}
+        and not exists (select from rappel.fitted e where e.workflow = t.workflow and e.version = t.version and e.rec = ${key('becomes')})`,
+    params,
+  )
 }
 
 /** Renames choices in the changes that were recorded, from the newest on, some at a time: so that what is rehearsed and looked back at knows them by their new names. */

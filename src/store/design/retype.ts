@@ -13,7 +13,7 @@ import { Refused } from '../problems'
 import { COLUMN_TYPES, checkTable, lockTables, putFieldDef, readSchema, referenceOf } from '../tables'
 import { mentionsIn, placesOf, readDocuments, type Use, workflowNames } from './mentions'
 import { renameInViews, rewrite } from './rename'
-import { renameInQueued } from './rename-choices'
+import { renameInGroups, renameInQueued } from './rename-choices'
 
 /** Most different values of a field that gets another type. */
 const MOST_DISTINCT = 200_000
@@ -111,7 +111,10 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
     const isSame = await convertColumn(db, table, old, becomes, converted)
     await rewrite(db, going, [...renamed].map(([was, is]) => `${old.label}: ${was} is called ${is} now`).join('; '), by)
     await renameInViews(db, table, { ...own, choices: renamed })
-    if (renamed.size) await renameInQueued(db, { table, field: field.name, choices: renamed })
+    if (renamed.size) {
+      await renameInQueued(db, { table, field: field.name, choices: renamed })
+      await renameInGroups(db, { table, field: field.name, choices: renamed }, schema)
+    }
     if (!isSame)
       await markOutdated(
         db,

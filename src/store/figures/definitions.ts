@@ -89,12 +89,12 @@ export const markOutdated = (db: Queryable, names: readonly string[]): Promise<n
 /** Whether any figure is marked so. */
 export const anyOutdated = async (db: Queryable): Promise<boolean> => (await maybeOne(db, `select 1 from rappel.figure where basis = '' limit 1`)) !== null
 
-/** Works out anew, at one snapshot, every figure that was worked out otherwise than it would be now, such as by days of another time zone; nothing is crossed by that. */
+/** Works out anew, at one snapshot, every figure that was worked out otherwise than it would be now, such as by days of another time zone; nothing is crossed by that, and what was kept of them hour by hour stays. */
 export async function renewFigures(client: Queryable, setting: FigureSetting, now: Date): Promise<void> {
   const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
   for (const { id, definition } of kept.filter((k) => k.basis !== basisOf(k.definition, setting.organisation.zone))) {
     try {
-      await inSavepoint(client, () => putInto(client, definition, setting, now))
+      await inSavepoint(client, () => putInto(client, definition, setting, now, { keepsHours: true }))
     } catch (error) {
       if (codeOf(error) === MOVED_MEANWHILE || !isFaultOfData(error)) throw error
       await noteFault(client, id, faultOf(explained(error)))
@@ -102,7 +102,7 @@ export async function renewFigures(client: Queryable, setting: FigureSetting, no
   }
 }
 
-async function putInto(client: Queryable, figure: Figure, setting: FigureSetting, now: Date): Promise<FigureRow> {
+async function putInto(client: Queryable, figure: Figure, setting: FigureSetting, now: Date, { keepsHours = false } = {}): Promise<FigureRow> {
   const { seen } = await one<{ seen: string }>(client, 'select rappel.snapshot()::text as seen')
   const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
   const definitions = [...kept.filter((k) => k.name !== figure.name).map((k) => k.definition), figure]
@@ -128,7 +128,7 @@ async function putInto(client: Queryable, figure: Figure, setting: FigureSetting
   }
   const after = inOrder(family).filter((f) => f === figure || (isAnew && leadsTo(f, figure.name, all)))
   const others = after.map((one) => rows.get(one.name)?.id ?? row.id)
-  if (isAnew) await touch(client, 'delete from rappel.figure_hour where figure = any($1)', [others])
+  if (isAnew && !keepsHours) await touch(client, 'delete from rappel.figure_hour where figure = any($1)', [others])
   for (const one of after) {
     const own = rows.get(one.name)
     if (!own) continue

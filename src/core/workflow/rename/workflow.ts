@@ -3,6 +3,7 @@ import { type Condition, mappedClauses, type Operand } from '../../document/cond
 import type { Action, Attach, BringIn, EmailAction, Example, Recipient, Value, Workflow } from '../../document/document'
 import { ownerEntry } from '../../document/task-owner'
 import type { View } from '../../document/view'
+import { figureOf, figuresGroupedBy } from '../../figures/of-table'
 import { membersOf } from '../../must'
 import { isPathToIt, newChoice, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
 import { baseRoots, type Roots } from '../../paths/roots'
@@ -19,7 +20,11 @@ interface Here {
   readonly of: TableDef
   readonly roots: Roots
   readonly renaming: Renaming
+  /** Whether the groups that the workflow runs for are the values of the field whose choices are renamed. */
+  readonly isOfGroup?: boolean
 }
+
+const GROUP = 'figure.group'
 
 const path = (text: string, { table, roots, renaming }: Here) => renamedPath(text, table, roots, renaming)
 const text = (source: string, { roots, renaming }: Here) => renamedText(source, roots, renaming)
@@ -38,7 +43,7 @@ function operand(value: Operand, isOfIt: boolean, here: Here): Operand {
 
 const condition = (given: Condition, here: Here): Condition =>
   mappedClauses(given, (clause) => {
-    const isOfIt = isPathToIt(clause.field, here.table, here.roots, here.renaming)
+    const isOfIt = isPathToIt(clause.field, here.table, here.roots, here.renaming) || (here.isOfGroup === true && clause.field === GROUP)
     return {
       ...clause,
       field: path(clause.field, here),
@@ -212,16 +217,25 @@ function example(given: Example, table: TableDef, renaming: Renaming): Example {
   }
 }
 
+/** Whether a workflow runs for groups of a figure that are the values of the field whose choices are renamed. */
+function isRunByGroupsOf({ cue }: Workflow, table: TableDef, { schema, table: renamed, from, choices }: Renaming): boolean {
+  const figure = cue.kind === 'figure' ? cue.figure : 'over' in cue ? cue.over?.figure : undefined
+  const field = schema.get(renamed)?.fields.find((f) => f.name === from)
+  return choices !== undefined && figure !== undefined && figuresGroupedBy(schema, field).some((known) => known === figureOf(table, figure))
+}
+
 /** A workflow that speaks of a field by its new name wherever it spoke of it by the old one; the same document where it does not. */
 export function renamedInWorkflow(workflow: Workflow, renaming: Renaming): Workflow {
   const table = renaming.schema.get(workflow.table)
   if (!table) return workflow
   const shape = shapeOf(workflow, table)
+  const isOfGroup = isRunByGroupsOf(workflow, table, renaming)
   const at = (pointer: string): Here => ({
     of: table,
     table: pointer === '/conditions' || pointer === '/cue' ? table : shape.table,
     roots: scopeAt(workflow, pointer, table, renaming),
     renaming,
+    isOfGroup,
   })
   const { cue, limits } = workflow
   const columns = limits?.digest?.columns

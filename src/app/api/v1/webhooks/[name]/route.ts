@@ -13,7 +13,7 @@ export const PUT = route('PUT /api/v1/webhooks/[name]', async ({ actor, params, 
   const { secret: given, ...rest } = await body()
   const name = keptName(params.name)
   for (const table of rest.tables ?? []) await tableOf(table)
-  if (!name || name.length > 80) throw new Problem(422, 'Not valid', 'A webhook’s name has 1 to 80 characters.')
+  if (name.length > 80) throw new Problem(422, 'Not valid', 'A webhook’s name has 1 to 80 characters.')
   if (!(await transaction(pool(), (db) => putHook(db, { name, ...rest, secret: given ?? null }, actor.person))))
     throw new Problem(422, 'Not valid', 'Give a secret of at least 12 characters, by which the program can tell that a call is Rappel’s.')
   return (await listHooks(pool())).find((hook) => hook.name === name)

@@ -2,10 +2,8 @@ import { NOWHERE } from '@/core/paths/rename'
 import type { FieldDef, TableDef } from '@/core/values/tables'
 import type { Queryable } from '../database'
 import { mentionsIn, placesOf, readDocuments, workflowNames } from '../design/mentions'
-import { renameInViews, rewrite } from '../design/rename'
-import { type ChoicesRenamed, renameInGroups, renameInQueued } from '../design/rename-choices'
+import { type ChoicesRenamed, renameChoices } from '../design/rename-choices'
 import { useWords } from '../design/uses'
-import { markOutdated } from '../figures/definitions'
 import { readSchema } from '../tables'
 
 /** What came of the choices of a field of an attached table: those that are called otherwise, and what is said of them and of those that are gone. */
@@ -24,25 +22,21 @@ export async function followChoices(db: Queryable, table: TableDef, was: FieldDe
   if (was.type !== 'choice' || is.type !== 'choice' || left.length === 0) return { renamed: null, news: [] }
   const keepsPlaces = isEnumeration && were.length === are.length && were.every((choice, i) => choice === are[i] || (left.includes(choice) && !were.includes(are[i] ?? '')))
   const choices = new Map(keepsPlaces ? left.map((choice) => [choice, are[were.indexOf(choice)] ?? choice]) : [])
-  const own = { schema: await readSchema(db), table: table.name, from: was.name, to: was.name }
+  const schema = await readSchema(db)
   const documents = await readDocuments(db)
   if (keepsPlaces) {
     const news = left.map(
       (choice) => `Its owner calls ${JSON.stringify(choice)} of ${was.name} ${JSON.stringify(choices.get(choice))} now. What speaks of it goes along; nothing is to be done.`,
     )
-    await rewrite(db, mentionsIn(documents, { ...own, choices }), news.join(' '), null)
-    await renameInViews(db, table.name, { ...own, choices })
     const renamed = { table: table.name, field: was.name, choices }
-    await renameInQueued(db, renamed)
-    await renameInGroups(db, renamed, own.schema)
-    await markOutdated(
-      db,
-      mentionsIn(documents, { ...own, to: NOWHERE }).figures.map((figure) => figure.was.name),
-    )
+    await renameChoices(db, renamed, { schema, documents }, news.join(' '), null)
     return { renamed, news }
   }
   const names = await workflowNames(db)
-  const waiting = placesOf(mentionsIn(documents, { ...own, choices: new Map(left.map((choice) => [choice, NOWHERE])) }), names).filter((use) => use.inForce !== false)
+  const waiting = placesOf(
+    mentionsIn(documents, { schema, table: table.name, from: was.name, to: was.name, choices: new Map(left.map((choice) => [choice, NOWHERE])) }),
+    names,
+  ).filter((use) => use.inForce !== false)
   const gone = left.map((choice) => JSON.stringify(choice)).join(', ')
   return {
     renamed: null,

@@ -1,8 +1,12 @@
 import type { Pool } from 'pg'
 import { figuresGroupedBy } from '@/core/figures/of-table'
+import { NOWHERE } from '@/core/paths/rename'
 import type { Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, quote, touch, transaction } from '../database'
+import { markOutdated } from '../figures/definitions'
 import { logOf } from '../log'
+import { type Documents, mentionsIn } from './mentions'
+import { renameInViews, rewrite } from './rename'
 
 /** A field whose choices are called otherwise from now on, by what they were called. */
 export interface ChoicesRenamed {
@@ -17,14 +21,47 @@ const A_BATCH = 20_000
 /** Changes of a table, the newest, in which its choices get their new names; what is older keeps the old ones. */
 const MOST_RENAMED = 2_000_000
 
-/** Renames choices in what is still to be handled, so that workflows that speak of them by their new names meet them. Within the transaction in which records do. */
-export async function renameInQueued(db: Queryable, renamed: ChoicesRenamed): Promise<void> {
+/**
+ * Renames choices in the transaction in which records get their new names: in documents and views, in what is still to be handled, and where groups of figures are called by them; figures that speak
+ * of the field are to be worked out anew. `note` is what versions say of it.
+ */
+export async function renameChoices(
+  db: Queryable,
+  renamed: ChoicesRenamed,
+  { schema, documents }: { schema: Schema; documents: Documents },
+  note: string,
+  by: number | null,
+): Promise<void> {
+  const { table, field, choices } = renamed
+  const own = { schema, table, from: field, to: field }
+  await rewrite(db, mentionsIn(documents, { ...own, choices }), note, by)
+  await renameInViews(db, table, { ...own, choices })
+  await renameInQueued(db, renamed)
+  await renameInGroups(db, renamed, schema)
+  await outdateFigures(db, renamed, { schema, documents })
+}
+
+/** Has every figure that speaks of a field be worked out anew. */
+export function outdateFigures(
+  db: Queryable,
+  { table, field }: Pick<ChoicesRenamed, 'table' | 'field'>,
+  { schema, documents }: { schema: Schema; documents: Documents },
+): Promise<number> {
+  const { figures } = mentionsIn(documents, { schema, table, from: field, to: NOWHERE })
+  return markOutdated(
+    db,
+    figures.map((figure) => figure.was.name),
+  )
+}
+
+/** In what is still to be handled, so that workflows that speak of them by their new names meet them. */
+async function renameInQueued(db: Queryable, renamed: ChoicesRenamed): Promise<void> {
   const { first } = await one<{ first: number | null }>(db, 'select min(change_id) as first from rappel.queue where tbl = $1', [renamed.table])
   if (first !== null) await renameBetween(db, renamed, first, null)
 }
 
-/** Renames choices where groups of figures are called by them: in what is kept of figures hour by hour, and in what timetables noted as having fitted. Within the same transaction. */
-export async function renameInGroups(db: Queryable, { table, field, choices }: ChoicesRenamed, schema: Schema): Promise<void> {
+/** Where groups of figures are called by them: in what is kept of figures hour by hour, and in what timetables noted as having fitted. */
+async function renameInGroups(db: Queryable, { table, field, choices }: ChoicesRenamed, schema: Schema): Promise<void> {
   const own = schema.get(table)?.fields.find((f) => f.name === field)
   const params = [[...choices.keys()], [...choices.values()], figuresGroupedBy(schema, own).map((figure) => figure.name)]
   const renamed = 'unnest($1::text[], $2::text[]) m (was, becomes)'

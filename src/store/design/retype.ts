@@ -8,12 +8,10 @@ import type { FieldDef, Organisation, Schema, Stored } from '@/core/values/table
 import { findNamed } from '../bulk/named'
 import { holdOffWorkers } from '../changes'
 import { many, one, type Queryable, quote, touch, transaction } from '../database'
-import { markOutdated } from '../figures/definitions'
 import { Refused } from '../problems'
 import { COLUMN_TYPES, checkTable, lockTables, putFieldDef, readSchema, referenceOf } from '../tables'
 import { mentionsIn, placesOf, readDocuments, type Use, workflowNames } from './mentions'
-import { renameInViews, rewrite } from './rename'
-import { renameInGroups, renameInQueued } from './rename-choices'
+import { outdateFigures, renameChoices } from './rename-choices'
 
 /** Most different values of a field that gets another type. */
 const MOST_DISTINCT = 200_000
@@ -98,28 +96,20 @@ export async function retypeField(pool: Pool, table: string, field: FieldDef, or
     )
     const own = { schema, table, from: field.name, to: field.name }
     const documents = await readDocuments(db)
-    const going = mentionsIn(documents, { ...own, choices: renamed })
     const names = await workflowNames(db)
-    const left = placesOf(mentionsIn(documents, { ...own, choices: new Map(gone.map((choice) => [choice, NOWHERE])) }), names)
+    const speaksOf = (choices: ReadonlyMap<unknown, string>) => placesOf(mentionsIn(documents, { ...own, choices }), names)
+    const left = speaksOf(new Map(gone.map((choice) => [choice, NOWHERE])))
     const lost = values.flatMap(({ value, records }) => {
       const to = converted.get(value)
       return to && 'problem' in to ? [{ value: value.slice(0, 200), records, message: to.problem }] : []
     })
     const filled = values.reduce((sum, v) => sum + v.records, 0)
-    const told = { filled, kept: filled - lost.reduce((sum, l) => sum + l.records, 0), lost: lost.slice(0, MOST_TOLD), renamed: placesOf(going, names), gone: left }
+    const told = { filled, kept: filled - lost.reduce((sum, l) => sum + l.records, 0), lost: lost.slice(0, MOST_TOLD), renamed: speaksOf(renamed), gone: left }
     if (look || ((lost.length || left.length) && !anyway)) return { ...told, done: false }
     const isSame = await convertColumn(db, table, old, becomes, converted)
-    await rewrite(db, going, [...renamed].map(([was, is]) => `${old.label}: ${was} is called ${is} now`).join('; '), by)
-    await renameInViews(db, table, { ...own, choices: renamed })
-    if (renamed.size) {
-      await renameInQueued(db, { table, field: field.name, choices: renamed })
-      await renameInGroups(db, { table, field: field.name, choices: renamed }, schema)
-    }
-    if (!isSame)
-      await markOutdated(
-        db,
-        mentionsIn(documents, { ...own, to: NOWHERE }).figures.map((figure) => figure.was.name),
-      )
+    const note = [...renamed].map(([was, is]) => `${old.label}: ${was} is called ${is} now`).join('; ')
+    if (renamed.size) await renameChoices(db, { table, field: field.name, choices: renamed }, { schema, documents }, note, by)
+    else if (!isSame) await outdateFigures(db, { table, field: field.name }, { schema, documents })
     await putFieldDef(db, table, becomes)
     await db.query('select rappel.attach_capture($1)', [table])
     await db.query('select rappel.next_generation()')

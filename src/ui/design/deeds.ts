@@ -29,7 +29,8 @@ export async function keepField(
   renamed: Readonly<Record<string, string>>,
   yes: { readonly rename: boolean; readonly choices: boolean; readonly lost: boolean },
 ): Promise<Asked | null> {
-  const named = { ...is, name: was.name }
+  const [byDefault] = is.type === 'choice' ? [renamed[String(is.default)]] : []
+  const named = { ...is, name: was.name, ...(byDefault === undefined ? {} : { default: byDefault }) }
   if (is.name !== was.name && !yes.rename) {
     const uses = await usesOf(table.name, was.name)
     if (uses.length) return { kind: 'rename', uses }

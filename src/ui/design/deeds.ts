@@ -29,7 +29,7 @@ export async function keepField(
   renamed: Readonly<Record<string, string>>,
   yes: { readonly rename: boolean; readonly choices: boolean; readonly lost: boolean },
 ): Promise<Asked | null> {
-  const [byDefault] = is.type === 'choice' ? [renamed[String(is.default)]] : []
+  const byDefault = is.type === 'choice' ? renamed[String(is.default)] : undefined
   const named = { ...is, name: was.name, ...(byDefault === undefined ? {} : { default: byDefault }) }
   if (is.name !== was.name && !yes.rename) {
     const uses = await usesOf(table.name, was.name)

@@ -92,7 +92,10 @@ export const anyOutdated = async (db: Queryable): Promise<boolean> => (await may
 /** Works out anew, at one snapshot, every figure that was worked out otherwise than it would be now, such as by days of another time zone; nothing is crossed by that, and what was kept of them hour by hour stays. */
 export async function renewFigures(client: Queryable, setting: FigureSetting, now: Date): Promise<void> {
   const kept = await many<KeptFigure & { basis: string }>(client, `select ${KEPT}, basis from rappel.figure order by id`)
-  for (const { id, definition } of kept.filter((k) => k.basis !== basisOf(k.definition, setting.organisation.zone))) {
+  const outdated = kept.filter((k) => k.basis !== basisOf(k.definition, setting.organisation.zone))
+  // all at once: one that is moved while another is worked out could not be changed at this snapshot any more
+  if (outdated.length) await client.query('select 1 from rappel.figure order by id for update')
+  for (const { id, definition } of outdated) {
     try {
       await inSavepoint(client, () => putInto(client, definition, setting, now, { keepsHours: true }))
     } catch (error) {

@@ -27,6 +27,7 @@ test('a database away for 20 s: web answers 503 with a sentence, the worker come
   test.setTimeout(300_000)
   const cluster = (await import(`${process.cwd()}/scripts/lib/cluster.mjs`)) as Cluster
   cluster.stopCluster(HOME)
+  await new Promise((resolve) => setTimeout(resolve, 200))
   const until = Date.now() + OUTAGE_MS
   while (Date.now() < until) {
     const call = await fetch(`${BASE}/api/v1/records/claims`, { headers: { authorization: `Bearer ${secret('api-token')}` } })
@@ -36,6 +37,7 @@ test('a database away for 20 s: web answers 503 with a sentence, the worker come
     await new Promise((resolve) => setTimeout(resolve, 1_500))
   }
   cluster.restartCluster(HOME)
+  await new Promise((resolve) => setTimeout(resolve, 200)) // nothing else was done here meanwhile: connections that the web closed for being idle are noticed now
   await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { ok?: boolean }).ok, { timeout: 90_000 }).toBe(true)
   await api('POST', '/api/v1/records/defects', { severity: 'Stops sailing', system: 'Bow door', vessel: 2 })
   await expect

@@ -9,7 +9,8 @@ let page: Page
 test.beforeAll(async ({ browser }) => {
   page = await browser.newPage()
   await signIn(page)
-  await api('DELETE', '/api/v1/tables/permits?anyway=true') // where it is tried again
+  await api('DELETE', '/api/v1/workflows/Permit%20granted') // where it is tried again
+  await api('DELETE', '/api/v1/tables/permits?anyway=true')
 })
 test.afterAll(() => page.close())
 
@@ -19,6 +20,8 @@ const choose = async (label: string, option: string) => {
 }
 const open = (label: string) => page.getByRole('list', { name: 'Fields' }).getByRole('button', { name: label, exact: true }).click()
 const keep = () => page.getByRole('button', { name: 'Keep it', exact: true }).click()
+/** The editor folds once all is kept, which is after the table tells it. */
+const folded = (label: string) => expect(page.getByRole('form', { name: `Editor of ${label}` })).toBeHidden()
 const table = async (name: string) =>
   (
     (await api('GET', '/api/v1/tables')).body as unknown as {
@@ -100,12 +103,14 @@ test('a choice that is called otherwise is so everywhere; one that is taken away
   await expect(page.getByRole('alertdialog')).toContainText('Permit granted')
   await page.getByRole('button', { name: 'Rename it everywhere' }).click()
   await expect.poll(async () => (await table('permits'))?.fields.find((f) => f.name === 'state')).toMatchObject({ choices: ['Asked', 'Allowed'], marks: { Allowed: '✓' } })
+  await folded('Stage')
   expect((await api('GET', '/api/v1/workflows/Permit%20granted')).body).toMatchObject({ state: 'live', live: { conditions: { all: [{ field: 'state', value: 'Allowed' }] } } })
   expect((await api('GET', '/api/v1/records/permits')).body.records).toMatchObject([{ name: 'P1', state: 'Allowed' }])
   await open('Stage')
   await page.getByLabel('Choice 1').fill('Wanted')
   await keep()
   await expect.poll(async () => (await table('permits'))?.fields.find((f) => f.name === 'state')).toMatchObject({ choices: ['Wanted', 'Allowed'], default: 'Wanted' })
+  await folded('Stage')
   await open('Stage')
   await page.getByRole('button', { name: 'Take Allowed away' }).click()
   await keep()

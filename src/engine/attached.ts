@@ -1,8 +1,9 @@
 import type { Pool } from 'pg'
 import { followTable, holdAttached, otherAttached, staleAttached } from '@/store/attach/follow'
 import type { Queryable } from '@/store/database'
-import { anyOutdated, atOneSnapshot, renewFigures } from '@/store/figures/definitions'
-import { type Program, readSurroundings } from './program'
+import { anyOutdated } from '@/store/figures/definitions'
+import { renew } from './figures/renew'
+import type { Program } from './program'
 import type { Tell } from './tell'
 
 /** How often the catalogue is asked for what leaves a table's columns as they are: choices, rights, a table that is back. */
@@ -33,8 +34,7 @@ export class Follower {
         faults.push(error)
       }
     }
-    if ((tables.size > 0 || isWhole) && (await anyOutdated(this.pool)))
-      await atOneSnapshot(this.pool, async (db) => renewFigures(db, await readSurroundings(db, this.baseUrl), new Date()))
+    if ((tables.size > 0 || isWhole) && (await anyOutdated(this.pool))) await renew(this.pool, this.baseUrl)
     if (faults.length) throw faults[0]
     return tables.size
   }

@@ -1,20 +1,20 @@
-import { type Clause, mappedClauses } from '../document/condition'
+import { type Clause, mappedClauses, type Operand } from '../document/condition'
 import { type Figure, isComputed, measured, measureOf } from '../document/figure'
-import { isPathToIt, newChoice, type Renaming, renamedPath } from '../paths/rename'
+import { isPathToIt, newLiteral, type Renaming, renamedPath } from '../paths/rename'
 
 /** A figure that speaks of a field, its own or one that a link leads to, by its new name; the same where it does not. */
 export function renamedInFigure(figure: Figure, renaming: Renaming): Figure {
-  const table = isComputed(figure) ? undefined : renaming.schema.get(figure.table)
-  if (isComputed(figure) || !table) return figure
+  if (isComputed(figure)) return figure
+  const table = renaming.schema.get(figure.table)
+  if (!table) return figure
   const name = (path: string) => renamedPath(path, table, NO_ROOTS, renaming)
   const { of, where, by, within } = figure
   const { kind, field } = measureOf(of)
   const clause = (given: Clause): Clause => {
     const { value } = given
     const isField = typeof value === 'object' && value !== null && 'field' in value
-    const isIts = isPathToIt(given.field, table, NO_ROOTS, renaming)
-    const means = Array.isArray(value) ? value.map((one) => newChoice(one, isIts, renaming)) : isField ? { field: name(value.field) } : newChoice(value, isIts, renaming)
-    return { ...given, field: name(given.field), ...(value === undefined ? {} : { value: means }) }
+    const means = (right: Operand) => (isField ? { field: name(value.field) } : newLiteral(right, isPathToIt(given.field, table, NO_ROOTS, renaming), renaming))
+    return { ...given, field: name(given.field), ...(value === undefined ? {} : { value: means(value) }) }
   }
   return {
     ...figure,

@@ -1,3 +1,4 @@
+import type { Operand } from '../document/condition'
 import { fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
 import type { RootDef, Roots } from './roots'
 
@@ -58,6 +59,10 @@ export const NOWHERE = 'ʀ'
 
 /** A value that stands for the renamed field, as it is called from now on; `isIts` tells whether it stands for that field. */
 export const newChoice = <V>(value: V, isIts: boolean, { choices }: Renaming): V | string => (isIts ? (choices?.get(value) ?? value) : value)
+
+/** The same of a clause's right side that is a value or a list of them; any other stays. */
+export const newLiteral = (value: Operand, isIts: boolean, renaming: Renaming): Operand =>
+  Array.isArray(value) ? value.map((one) => newChoice(one, isIts, renaming)) : newChoice(value, isIts, renaming)
 
 /** Whether a dotted path ends at the field whose choices are renamed. */
 export const isPathToIt = (path: string, table: TableDef | null, roots: Roots, renaming: Renaming): boolean =>

@@ -48,22 +48,21 @@ export const holdAttached = async (db: Queryable): Promise<string[]> => (await m
  * speak of a column that is gone are paused. Answers what was done, in sentences. @throws Error where the table is busy; it may be tried again
  */
 export async function followTable(pool: Pool, name: string): Promise<string[]> {
-  const renamed: ChoicesRenamed[] = []
-  const told = await transaction(pool, async (db) => {
+  const { news, renamed } = await transaction(pool, async (db) => {
     await holdOffWorkers(db)
     await lockTables(db)
     await limitLockWaits(db)
     const table = (await readSchema(db)).get(name)
     const row = await findBase(db, name)
-    if (!table || !row) return []
+    if (!table || !row) return { news: [], renamed: [] }
     const catalog = row.schema === null || row.table === null ? null : await readCatalog(db, row.schema, row.table)
     const why = catalog ? whyNot({ ...catalog, attachedAs: null }) : `${sqlName(row.wasSchema, row.wasTable)} is gone: its owner dropped it, or Rappel may not see it any more.`
-    const news = why ? await standStill(db, name, why, row.trouble) : await follow(db, table, must(catalog), row, renamed)
-    for (const text of news) await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
-    return news
+    const followed = why ? { news: await standStill(db, name, why, row.trouble), renamed: [] } : await follow(db, table, must(catalog), row)
+    for (const text of followed.news) await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
+    return followed
   })
   for (const choices of renamed) await renameInLog(pool, choices)
-  return told
+  return news
 }
 
 interface Base {
@@ -102,15 +101,14 @@ async function standStill(db: Queryable, name: string, why: string, was: string 
   return [`${why} Nothing is read of it and nothing recorded until that is mended; then it goes on by itself.`]
 }
 
-/** Follows a table that can be read; choices that are called otherwise are added to `renamed`. */
-async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, base: Base, renamed: ChoicesRenamed[]): Promise<string[]> {
+/** Follows a table that can be read: what is said of it, and which choices are called otherwise. */
+async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, base: Base): Promise<{ news: string[]; renamed: ChoicesRenamed[] }> {
   const { name } = table
   const { zone } = await readSettings(db)
   const moves = movesOf(await readAttachedFields(db, name), catalog, base.same)
   const paused = await dropFields(db, table, moves)
   const added = await addFields(db, table, catalog, moves)
   const anew = await refreshFields(db, table, moves)
-  for (const { renamed: choices } of anew) if (choices) renamed.push(choices)
   const now = [...moves.kept.map((k) => k.field), ...added]
   const isAltered = hasMoved(moves) || anew.length > 0
   const isBack = base.trouble !== null
@@ -135,7 +133,7 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
   const relinked = await linkAttached(db)
   if (isAltered || isBack || relinked > 0) await db.query('select rappel.next_generation()')
   const isMoved = catalog.schema !== base.wasSchema || catalog.name !== base.wasTable
-  return [
+  const news = [
     ...(isMoved ? [`Its owner calls the table ${sqlName(catalog.schema, catalog.name)} now; nothing is to be done.`] : []),
     ...(isBack ? ['The table can be read and watched again. What was changed in between set nothing off.'] : []),
     ...(uncaptured && !isBack
@@ -144,6 +142,7 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
     ...newsOf(moves, paused),
     ...anew.flatMap((field) => field.news),
   ]
+  return { news, renamed: anew.flatMap(({ renamed }) => renamed ?? []) }
 }
 
 /** Forgets fields whose columns are gone; answers which live workflows were paused for each. */

@@ -33,7 +33,7 @@ const FLAGS = [
 
 /** Everything that a field is, edited in place; what would be lost or go along is asked about before. */
 export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
-  const [edited, setEdited] = useState(field)
+  const [own, setOwn] = useState(field)
   const [choices, setChoices] = useState<readonly EditedChoice[]>(() => editedChoices(field.choices))
   const [asked, setAsked] = useState<Asked | null>(null)
   const [said, setSaid] = useState({ rename: false, choices: false, lost: false })
@@ -42,13 +42,14 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
   const [busy, setBusy] = useState(false)
   const isTheirs = table.attached !== undefined
   const mayRetype = !isTheirs || OF_TEXTS.includes(field.type)
-  const put = (change: Partial<FieldDef>) => setEdited({ ...edited, ...change })
+  const edited: FieldDef = own.type === 'choice' ? { ...own, choices: choices.map((choice) => choice.is) } : own
+  const put = (change: Partial<FieldDef>) => setOwn({ ...own, ...change })
   const keep = async (yes = said) => {
     setBusy(true)
     setFault(null)
     setSaid(yes)
     try {
-      const question = await keepField(table, field, cleaned(edited), isTheirs ? {} : renamedChoices(choices), yes)
+      const question = await keepField(table, field, cleaned(edited), isTheirs || edited.type !== 'choice' ? {} : renamedChoices(choices), yes)
       if (question) return setAsked(question)
       toast.success(`${edited.label} is kept.`)
       onKept(edited.name)
@@ -108,7 +109,7 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
             marks={edited.marks ?? {}}
             onChange={(next, marks) => {
               setChoices(next)
-              put({ choices: next.map((choice) => choice.is), marks: Object.keys(marks).length ? marks : undefined })
+              put({ marks: Object.keys(marks).length ? marks : undefined })
             }}
           />
         </div>
@@ -242,7 +243,7 @@ function TypeChoice({ field, tables, among, onPut }: TypeProps) {
     const clean = { choices: undefined, marks: undefined, table: undefined, number: undefined, default: undefined }
     if (value.startsWith('link ')) return onPut({ ...clean, type: 'link', table: value.slice(5) })
     const type = FIELD_TYPES.find((t) => t === value) ?? 'text'
-    onPut({ ...clean, type, ...(type === 'choice' ? { choices: field.choices ?? [] } : {}) })
+    onPut({ ...clean, type })
   }
   return <Choice label="Holds" value={field.type === 'link' ? `link ${field.table}` : field.type} options={options} onChange={choose} />
 }

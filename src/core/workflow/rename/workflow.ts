@@ -5,7 +5,7 @@ import { ownerEntry } from '../../document/task-owner'
 import type { View } from '../../document/view'
 import { figureOf, figuresGroupedBy } from '../../figures/of-table'
 import { membersOf } from '../../must'
-import { isPathToIt, newChoice, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
+import { isPathToIt, newChoice, newLiteral, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
 import { baseRoots, type Roots } from '../../paths/roots'
 import { fieldOf, type TableDef, targetOf } from '../../values/tables'
 import { FIGURE_RECORDS } from '../run/bring-in'
@@ -35,8 +35,7 @@ const order = (name: string, { table, renaming }: Here) => (name.startsWith('-')
 
 /** The right side of a clause; `isOfIt`: that its left side is the field that is renamed. */
 function operand(value: Operand, isOfIt: boolean, here: Here): Operand {
-  if (Array.isArray(value)) return value.map((one) => newChoice(one, isOfIt, here.renaming))
-  if (typeof value !== 'object' || value === null) return newChoice(value, isOfIt, here.renaming)
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return newLiteral(value, isOfIt, here.renaming)
   if ('field' in value) return { field: path(value.field, here) }
   return 'formula' in value ? { formula: formula(value.formula, here) } : value
 }

@@ -1,0 +1,8 @@
+import type { Pool } from 'pg'
+import { atOneSnapshot, renewFigures } from '@/store/figures/definitions'
+import { readSurroundings } from '../program'
+
+/** Works out anew every figure that was worked out otherwise than it would be now, in a transaction of its own. */
+export function renew(pool: Pool, baseUrl: string, now = new Date()): Promise<void> {
+  return atOneSnapshot(pool, async (db) => renewFigures(db, await readSurroundings(db, baseUrl), now))
+}

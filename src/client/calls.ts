@@ -273,6 +273,10 @@ export interface Calls {
       readonly attachments?: unknown
     }
   }
+  /** Deletes a template that no workflow sends. */
+  readonly 'DELETE /templates/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
+  /** Calls a template otherwise (`to`), and whatever names it with it. 409 with the places, unless `anyway`. */
+  readonly 'POST /templates/{name}/rename': { readonly path: { readonly name: string | number }; readonly body: { readonly to: string; readonly anyway?: boolean } }
   /** The programs elsewhere that are told of changes: where, of which tables, how far, and what they answered last. */
   readonly 'GET /webhooks': { readonly path: undefined; readonly body: undefined }
   /** One of them. */
@@ -297,9 +301,13 @@ export interface Calls {
   /** One channel. */
   readonly 'GET /channels/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
   /** Makes or changes a channel. */
-  readonly 'PUT /channels/{name}': { readonly path: { readonly name: string | number }; readonly body: { readonly url: string; readonly secret: string } }
+  readonly 'PUT /channels/{name}': { readonly path: { readonly name: string | number }; readonly body: { readonly url: string; readonly secret?: string } }
   /** Removes a channel that nothing uses. */
   readonly 'DELETE /channels/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
+  /** Calls a sender identity otherwise (`to`), and whatever names it with it. 409 with the places, unless `anyway`. */
+  readonly 'POST /senders/{name}/rename': { readonly path: { readonly name: string | number }; readonly body: { readonly to: string; readonly anyway?: boolean } }
+  /** Calls a channel otherwise (`to`), and whatever names it with it. 409 with the places, unless `anyway`. */
+  readonly 'POST /channels/{name}/rename': { readonly path: { readonly name: string | number }; readonly body: { readonly to: string; readonly anyway?: boolean } }
   /** Keeps a file for a file field; the content is the body. */
   readonly 'POST /files': { readonly path: undefined; readonly body: undefined }
   /** A file. */
@@ -425,6 +433,8 @@ export interface Calls {
   readonly 'GET /people/{email}/uses': { readonly path: { readonly email: string | number }; readonly body: undefined }
   /** Ends somebody’s time here. */
   readonly 'POST /people/{email}/deactivate': { readonly path: { readonly email: string | number }; readonly body: { readonly successor?: string | null } }
+  /** Gives somebody another e-mail (`to`), and whatever names them with it; mail that waits goes to the new one. 409 with the places, unless `anyway`. */
+  readonly 'POST /people/{email}/rename': { readonly path: { readonly email: string | number }; readonly body: { readonly to: string; readonly anyway?: boolean } }
   /** What a live `workflow` would have sent to an address in 30 days, and with each limit that lessens it, by rehearsal. */
   readonly 'POST /people/{email}/offers': { readonly path: { readonly email: string | number }; readonly body: { readonly workflow: string; readonly [more: string]: unknown } }
   /** Groups. */
@@ -436,6 +446,12 @@ export interface Calls {
     readonly path: { readonly name: string | number }
     readonly body: { readonly people?: readonly string[]; readonly addresses?: readonly string[] }
   }
+  /** Deletes a group that no workflow names. */
+  readonly 'DELETE /groups/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
+  /** Calls a group otherwise (`to`), and whatever names it with it. 409 with the places, unless `anyway`. */
+  readonly 'POST /groups/{name}/rename': { readonly path: { readonly name: string | number }; readonly body: { readonly to: string; readonly anyway?: boolean } }
+  /** Calls a team otherwise (`to`) at everybody who is of it, and whatever names it with it. 409 with the places, unless `anyway`. */
+  readonly 'POST /teams/{name}/rename': { readonly path: { readonly name: string | number }; readonly body: { readonly to: string; readonly anyway?: boolean } }
   /** The workflows. */
   readonly 'GET /workflows': { readonly path: undefined; readonly body: undefined }
   /** One workflow with its draft and live version. */

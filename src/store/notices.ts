@@ -112,10 +112,14 @@ export function listChannels(db: Queryable): Promise<{ name: string; url: string
   return many(db, 'select name, url from rappel.channel order by name')
 }
 
-/** Makes a channel or changes its address and secret, which is kept sealed. */
-export async function putChannel(db: Queryable, name: string, url: string, secret: string): Promise<void> {
-  await touch(db, 'insert into rappel.channel (name, url, secret) values ($1, $2, $3) on conflict (name) do update set url = $2, secret = $3', [name, url, seal(secret)])
+/** Makes a channel or changes its address and secret, which is kept sealed; without one it keeps the one it has. Whether it has any. */
+export async function putChannel(db: Queryable, name: string, url: string, secret: string | null): Promise<boolean> {
+  const count =
+    secret === null
+      ? await touch(db, 'update rappel.channel set url = $2 where name = $1', [name, url])
+      : await touch(db, 'insert into rappel.channel (name, url, secret) values ($1, $2, $3) on conflict (name) do update set url = $2, secret = $3', [name, url, seal(secret)])
   await db.query('select rappel.next_generation()')
+  return count === 1
 }
 
 /** Removes a channel; whether there was one. Notices that wait for it fail, saying so. */

@@ -150,6 +150,13 @@ export async function putGroup(db: Queryable, name: string, people: readonly str
   await db.query('select rappel.next_generation()')
 }
 
+/** Removes a group; whether there was one. Its people stay. */
+export async function removeGroup(db: Queryable, name: string): Promise<boolean> {
+  const count = await touch(db, 'delete from rappel.person_group where name = $1', [name])
+  await db.query('select rappel.next_generation()')
+  return count === 1
+}
+
 /** The people (as images) and addresses of a group; null where there is no such group. */
 export async function readGroup(db: Queryable, name: string): Promise<Group | null> {
   const group = await maybeOne<{ addresses: string[] }>(db, 'select addresses from rappel.person_group where name = $1', [name])

@@ -45,6 +45,13 @@ export async function putTemplate(db: Queryable, template: Template, by: number 
   return version
 }
 
+/** Removes a template with its versions; whether there was one. */
+export async function removeTemplate(db: Queryable, name: string): Promise<boolean> {
+  const count = await touch(db, 'delete from rappel.template where name = $1', [name])
+  await db.query('select rappel.next_generation()')
+  return count === 1
+}
+
 export interface SenderRow {
   readonly name: string
   readonly display: string

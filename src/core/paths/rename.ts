@@ -1,5 +1,5 @@
 import type { Operand } from '../document/condition'
-import { fieldOf, type Schema, type TableDef, targetOf } from '../values/tables'
+import { fieldOf, PERSON_TABLE, type Schema, type TableDef, targetOf } from '../values/tables'
 import type { RootDef, Roots } from './roots'
 
 /** A field of a table that gets another name, or whose choices do, with the tables as they are before it. */
@@ -64,6 +64,19 @@ export const newChoice = <V>(value: V, isIts: boolean, { choices }: Renaming): V
 export const newLiteral = (value: Operand, isIts: boolean, renaming: Renaming): Operand =>
   Array.isArray(value) ? value.map((one) => newChoice(one, isIts, renaming)) : newChoice(value, isIts, renaming)
 
-/** Whether a dotted path ends at the field whose choices are renamed. */
-export const isPathToIt = (path: string, table: TableDef | null, roots: Roots, renaming: Renaming): boolean =>
-  renaming.choices !== undefined && renamedPath(path, table, roots, { ...renaming, to: NOWHERE }).endsWith(NOWHERE)
+/** Whether it is the e-mail of people that is renamed, by which documents call whoever stands in a field of people. */
+const isOfPeople = ({ table, from }: Renaming) => table === PERSON_TABLE.name && from === 'email'
+
+/** Whether a field of a table is the one whose choices are renamed, or holds people who are called by it. */
+export function isIts(name: string, table: TableDef | null | undefined, renaming: Renaming): boolean {
+  if (table?.name === renaming.table && name === renaming.from) return true
+  const field = table && isOfPeople(renaming) ? fieldOf(table, name) : undefined
+  return field !== undefined && targetOf(field) === PERSON_TABLE.name
+}
+
+/** Whether a dotted path ends at the field whose choices are renamed, or at a person who is called by it. */
+export function isPathToIt(path: string, table: TableDef | null, roots: Roots, renaming: Renaming): boolean {
+  if (renaming.choices === undefined) return false
+  const { names, end } = renamedNames(path.split('.'), table, roots, { ...renaming, to: NOWHERE })
+  return names.at(-1)?.endsWith(NOWHERE) === true || (isOfPeople(renaming) && end?.kind === 'record' && end.table.name === PERSON_TABLE.name)
+}

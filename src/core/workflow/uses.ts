@@ -31,7 +31,13 @@ export function mappedActions(actions: readonly Action[], map: (action: Action) 
 /** The names of one kind of thing that a workflow uses, each once. */
 export function usesOf(workflow: Workflow, thing: UsedThing): string[] {
   if (thing === 'figure') return figuresOf(workflow)
-  return [...new Set(everyAction(workflow.actions).flatMap((action) => usesOfAction(action, thing)))]
+  return [...new Set([...usesOfCue(workflow, thing), ...everyAction(workflow.actions).flatMap((action) => usesOfAction(action, thing))])]
+}
+
+/** The groups and teams that may run a workflow by hand, and the team whose records it goes by. */
+function usesOfCue({ cue }: Workflow, thing: UsedThing): readonly string[] {
+  if (cue.kind === 'by hand') return (thing === 'group' ? cue.who?.groups : thing === 'team' ? cue.who?.teams : undefined) ?? []
+  return thing === 'team' && cue.kind === 'record' && cue.whose && 'team' in cue.whose ? [cue.whose.team] : []
 }
 
 /** The figure that a workflow waits for, or goes through the groups of. */

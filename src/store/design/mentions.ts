@@ -23,12 +23,19 @@ export interface Mentions {
   readonly figures: readonly Mention<Figure>[]
 }
 
-/** What of some documents differs once a field is renamed. Most do not have its name, or the choice, in them at all, which is soon seen. */
-function differing<D, R extends { readonly document: D }>(rows: readonly R[], { from, choices }: Renaming, rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] {
-  const words = choices ? [...choices.keys()].map((choice) => JSON.stringify(choice)) : [from]
+/** How documents are written anew: each kind of them, and whether one can come out otherwise that has a text (JSON). */
+export interface Rewriting {
+  readonly may: (text: string) => boolean
+  readonly workflow: (document: Workflow) => Workflow
+  readonly template: (document: Template) => Template
+  readonly figure: (document: Figure) => Figure
+}
+
+/** What of some documents differs once they are written anew. Most cannot, which is soon seen. */
+function differing<D, R extends { readonly document: D }>(rows: readonly R[], may: Rewriting['may'], rename: (document: D) => D): (Omit<R, 'document'> & Mention<D>)[] {
   return rows.flatMap(({ document, ...row }) => {
     const text = textOf(document)
-    if (!words.some((word) => text.includes(word))) return []
+    if (!may(text)) return []
     const is = rename(document)
     return JSON.stringify(is) === text ? [] : [{ ...row, was: document, is }]
   })
@@ -82,21 +89,32 @@ export function thatMaySpeakOf({ schema, table }: Pick<Renaming, 'schema' | 'tab
   return { ...documents, drafts: documents.drafts.filter(may), versions: documents.versions.filter(may), trials: documents.trials.filter(may) }
 }
 
-/** What of them speaks of a field, with each as it would be with the field renamed. */
-export function mentionsIn({ drafts, versions, trials, templates, figures }: Documents, renaming: Renaming): Mentions {
-  const inWorkflow = (document: Workflow) => renamedInWorkflow(document, renaming)
+/** What of them speaks of a field, with each as it would be with the field, or its choices, renamed. */
+export function mentionsIn(documents: Documents, renaming: Renaming): Mentions {
+  const { from, choices } = renaming
+  const words = choices ? [...choices.keys()].map((choice) => JSON.stringify(choice)) : [from]
+  return rewritten(documents, {
+    may: (text) => words.some((word) => text.includes(word)),
+    workflow: (document) => renamedInWorkflow(document, renaming),
+    template: (document) => renamedInTemplate(document, renaming),
+    figure: (document) => renamedInFigure(document, renaming),
+  })
+}
+
+/** What of them comes out otherwise once they are written anew. */
+export function rewritten({ drafts, versions, trials, templates, figures }: Documents, { may, workflow, template, figure }: Rewriting): Mentions {
   return {
-    drafts: differing(drafts, renaming, inWorkflow),
-    versions: differing(versions, renaming, inWorkflow),
-    trials: differing(trials, renaming, inWorkflow),
-    templates: differing(templates, renaming, (document) => renamedInTemplate(document, renaming)),
-    figures: differing(figures, renaming, (document) => renamedInFigure(document, renaming)),
+    drafts: differing(drafts, may, workflow),
+    versions: differing(versions, may, workflow),
+    trials: differing(trials, may, workflow),
+    templates: differing(templates, may, template),
+    figures: differing(figures, may, figure),
   }
 }
 
 /** A place that uses a field or a table: what it is, and its name. */
 export interface Use {
-  readonly kind: 'workflow' | 'template' | 'figure' | 'import' | 'link' | 'title' | 'owner'
+  readonly kind: 'workflow' | 'template' | 'figure' | 'group' | 'import' | 'link' | 'title' | 'owner'
   readonly name: string
   /** For a workflow: whether what is live or paused speaks of it, and not its draft alone. */
   readonly inForce?: boolean

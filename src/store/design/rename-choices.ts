@@ -35,7 +35,7 @@ export async function renameChoices(
   const { table, field, choices } = renamed
   const own = { schema, table, from: field, to: field }
   await rewrite(db, mentionsIn(documents, { ...own, choices }), note, by)
-  await renameInViews(db, table, { ...own, choices })
+  await renameInViews(db, { ...own, choices })
   await renameInQueued(db, renamed)
   await renameInGroups(db, renamed, schema)
   await outdateFigures(db, renamed, { schema, documents })
@@ -61,7 +61,7 @@ async function renameInQueued(db: Queryable, renamed: ChoicesRenamed): Promise<v
 }
 
 /** Where groups of figures are called by them: in what is kept of figures hour by hour, and in what timetables noted as having fitted. */
-async function renameInGroups(db: Queryable, { table, field, choices }: ChoicesRenamed, schema: Schema): Promise<void> {
+export async function renameInGroups(db: Queryable, { table, field, choices }: ChoicesRenamed, schema: Schema): Promise<void> {
   const own = schema.get(table)?.fields.find((f) => f.name === field)
   const params = [[...choices.keys()], [...choices.values()], figuresGroupedBy(schema, own).map((figure) => figure.name)]
   const renamed = 'unnest($1::text[], $2::text[]) m (was, becomes)'
@@ -113,11 +113,17 @@ async function renameBetween(db: Queryable, { table, field, choices }: ChoicesRe
       params,
     )
   }
+  await renameInImages(db, { table, field, choices }, from, below)
+}
+
+/** Renames values in the changes that are kept as images, between two numbers. */
+export async function renameInImages(db: Queryable, { table, field, choices }: ChoicesRenamed, from: number, below: number | null): Promise<void> {
+  const is = (value: string) => `coalesce(($2::text[])[array_position($1::text[], ${value})], ${value})`
   const image = (side: string) => `case when ${side} ->> $5 = any ($1::text[]) then jsonb_set(${side}, array[$5], to_jsonb(${is(`${side} ->> $5`)})) else ${side} end`
   await touch(
     db,
     `update rappel.change_json set before = ${image('before')}, after = ${image('after')}
       where tbl = $6 and id >= $3 and ($4::bigint is null or id < $4) and (before ->> $5 = any ($1::text[]) or after ->> $5 = any ($1::text[]))`,
-    [...params, field, table],
+    [[...choices.keys()], [...choices.values()], from, below, field, table],
   )
 }

@@ -54,7 +54,7 @@ export async function renameField(
         [name, from, to],
       )
       await renameInImports(db, name, from, to)
-      await renameInViews(db, name, { schema, table: name, from, to })
+      await renameInViews(db, { schema, table: name, from, to })
       await rewrite(db, mentions, `${field.label}: ${from} is called ${to} now`, by)
     }
     await touch(db, 'update rappel.field_def set name = $3, label = coalesce($4, label) where table_name = $1 and name = $2', [name, from, to, label ?? null])
@@ -97,10 +97,13 @@ async function renameInImports(db: Queryable, table: string, from: string, to: s
   }
 }
 
-/** In views of a table's records. */
-export async function renameInViews(db: Queryable, name: string, renaming: Renaming): Promise<void> {
-  for (const { id, definition } of await many<{ id: number; definition: View }>(db, 'select id, definition from rappel.view where tbl = $1', [name]))
-    await touch(db, 'update rappel.view set definition = $2 where id = $1', [id, JSON.stringify(renamedInView(definition, renaming))])
+/** In views of records, of whatever table. */
+export async function renameInViews(db: Queryable, renaming: Renaming): Promise<void> {
+  for (const { id, tbl, definition } of await many<{ id: number; tbl: string; definition: View }>(db, 'select id, tbl, definition from rappel.view')) {
+    const table = renaming.schema.get(tbl)
+    const is = table && JSON.stringify(renamedInView(definition, table, renaming))
+    if (is && is !== JSON.stringify(definition)) await touch(db, 'update rappel.view set definition = $2 where id = $1', [id, is])
+  }
 }
 
 /** Writes documents as they are from now on: versions under their numbers, with a note of what was renamed in them, templates as a new version. */

@@ -53,6 +53,7 @@ const KINDS: Readonly<Record<Use['kind'], (name: string) => string>> = {
   workflow: (name) => `the workflow “${name}”`,
   template: (name) => `the template “${name}”`,
   figure: (name) => `the figure “${name}”`,
+  group: (name) => `the group “${name}”`,
   import: (name) => `the import “${name}”`,
   link: (name) => `the link ${name}`,
   title: (name) => `${name}, whose records it names`,

@@ -5,6 +5,7 @@ const WORDS: Readonly<Record<Use['kind'], string>> = {
   workflow: 'workflow',
   template: 'template',
   figure: 'figure',
+  group: 'group',
   import: 'import',
   link: 'link',
   title: 'title',

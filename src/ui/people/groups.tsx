@@ -2,8 +2,10 @@
 
 import { useState } from 'react'
 import { call } from '../api'
+import { useRename } from '../design/use-rename'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
+import { Confirm } from '../parts/confirm'
 import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
 import { MarginTitle } from '../parts/page'
@@ -48,14 +50,20 @@ export function Groups({ groups, people: given }: { groups: readonly Group[]; pe
   )
 }
 
+const pathOf = (group: string) => `/api/v1/groups/${encodeURIComponent(group)}`
+
 function GroupForm({ group, people, onDone }: { group: Group | null; people: readonly ListedPerson[]; onDone: () => void }) {
   const [name, setName] = useState(group?.name ?? '')
   const [members, setMembers] = useState<readonly string[]>(group?.people ?? [])
   const [addresses, setAddresses] = useState((group?.addresses ?? []).join('\n'))
   const { busy, act } = useDeed()
+  const { rename, question } = useRename()
+  const [isDeleting, setDeleting] = useState(false)
   const save = async () => {
+    const wanted = name.trim()
+    if (group && wanted !== group.name && !(await rename({ path: pathOf(group.name), to: wanted }))) return
     const body = { people: members, addresses: addresses.split(/[\s,;]+/).filter(Boolean) }
-    if (await act(() => call('PUT', `/api/v1/groups/${encodeURIComponent(name.trim())}`, body), 'The group is saved.')) onDone()
+    if (await act(() => call('PUT', pathOf(wanted), body), 'The group is saved.')) onDone()
   }
   return (
     <form
@@ -66,11 +74,9 @@ function GroupForm({ group, people, onDone }: { group: Group | null; people: rea
         void save()
       }}
     >
-      {!group && (
-        <Labelled label="Name">
-          <input aria-label="Name of the group" required className="blank-line" value={name} onChange={(e) => setName(e.target.value)} />
-        </Labelled>
-      )}
+      <Labelled label="Name">
+        <input aria-label="Name of the group" required className="blank-line" value={name} onChange={(e) => setName(e.target.value)} />
+      </Labelled>
       <Labelled label="People">
         <ul>
           {members.map((email) => (
@@ -98,7 +104,26 @@ function GroupForm({ group, people, onDone }: { group: Group | null; people: rea
           Save
         </Button>
         <Button onClick={onDone}>Leave it</Button>
+        {group && (
+          <Button kind="alarm" className="ml-auto" onClick={() => setDeleting(true)}>
+            Delete
+          </Button>
+        )}
       </div>
+      {question}
+      {group && (
+        <Confirm
+          open={isDeleting}
+          setOpen={setDeleting}
+          title={`Delete the group ${group.name}?`}
+          deed="Delete it"
+          leave="Keep it"
+          kind="alarm"
+          onDeed={() => void act(() => call('DELETE', pathOf(group.name)), `${group.name} is deleted.`)}
+        >
+          Its people stay. A group that a workflow names is not deleted.
+        </Confirm>
+      )}
     </form>
   )
 }

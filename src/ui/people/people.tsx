@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import type { WayIn } from '@/store/access/account-links'
 import { call } from '../api'
+import { useRename } from '../design/use-rename'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { useDeed } from '../parts/deed'
@@ -93,6 +94,8 @@ interface Given {
 
 const NOBODY = '\u0000nobody'
 
+const pathOf = (email: string) => `/api/v1/people/${encodeURIComponent(email)}`
+
 function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | null; people: readonly ListedPerson[]; teams: readonly string[]; onDone: () => void }) {
   const { first_name, last_name, phone, team } = person ?? {}
   const { register, handleSubmit, formState } = useForm<Given>({
@@ -101,6 +104,7 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
   const [manager, setManager] = useState(person?.manager ?? NOBODY)
   const [role, setRole] = useState(person?.role ?? NOBODY)
   const { busy, act } = useDeed()
+  const { rename, question } = useRename()
   useUnsaved(
     (formState.isDirty || manager !== (person?.manager ?? NOBODY) || role !== (person?.role ?? NOBODY)) && !busy,
     person ? `what stands of ${person.name}` : 'somebody new',
@@ -118,9 +122,11 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
       role: role === NOBODY ? null : role,
       ...(person && !person.active ? { active: true } : {}),
     }
+    const address = email.trim()
+    if (person && address !== person.email && !(await rename({ path: pathOf(person.email), to: address, note: 'Mail that waits for them goes there, too.' }))) return
     const deed = async () => {
-      await call('PUT', `/api/v1/people/${encodeURIComponent(email.trim())}`, body)
-      if (isInvited) await invite(email.trim())
+      await call('PUT', pathOf(address), body)
+      if (isInvited) await invite(address)
     }
     if (await act(deed, isInvited ? 'Saved. An invitation is on its way to them.' : 'Saved.')) onDone()
   })
@@ -134,7 +140,7 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
     <form aria-label={person ? `Change ${person.name}` : 'Add somebody'} onSubmit={save} className="grid max-w-2xl grid-cols-2 gap-x-8 gap-y-3 py-2">
       {line('First name', 'first_name', { required: true })}
       {line('Last name', 'last_name')}
-      {line('E-mail', 'email', { type: 'email', required: true, disabled: person !== null })}
+      {line('E-mail', 'email', { type: 'email', required: true })}
       {line('Phone', 'phone')}
       {line('Team', 'team', { list: 'teams' })}
       <datalist id="teams">
@@ -164,6 +170,7 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
         </Button>
         <Button onClick={onDone}>Leave it</Button>
       </div>
+      {question}
     </form>
   )
 }

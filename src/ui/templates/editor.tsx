@@ -9,6 +9,7 @@ import type { RecordId, Schema } from '@/core/values/tables'
 import type { Template } from '@/core/workflow/surroundings'
 import { listsOfTemplate } from '@/core/workflow/template-lists'
 import { call } from '../api'
+import { useRename } from '../design/use-rename'
 import { AttachField } from '../editor/attach-field'
 import { BodyField, SubjectField } from '../editor/body/body-field'
 import { useEvidence } from '../editor/evidence'
@@ -18,6 +19,7 @@ import { type EditorSetting, wordingOf } from '../editor/setting'
 import { useSetting } from '../editor/use-setting'
 import { Button, ButtonLink } from '../parts/button'
 import { Choice, type Option } from '../parts/choice'
+import { Confirm } from '../parts/confirm'
 import { Labelled } from '../parts/labelled'
 import Link from '../parts/link'
 import { MarginTitle, Page } from '../parts/page'
@@ -57,6 +59,8 @@ function versionOption({ version, at, by }: Props['versions'][number]): Option {
   return { value: String(version), label: `Version ${version}`, note: `${at.slice(0, 10)}${by ? `, ${by}` : ''}` }
 }
 
+const pathOf = (name: string) => `/api/v1/templates/${encodeURIComponent(name)}`
+
 /** A template: its text, and in the margin its rendering for a real record. */
 export function TemplateEditor({ template, kept, version, versions, users, setting: sent }: Props) {
   const { setting, speakOf, reach } = useSetting(sent)
@@ -81,15 +85,34 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
   const problems = review.filter((f) => f.path.startsWith('/actions'))
   const set = (change: Partial<Template>) => setDraft((old) => ({ ...old, ...change }))
   const isEdited = JSON.stringify(draft) !== JSON.stringify(held)
+  const { rename, question } = useRename()
+  const [isDeleting, setDeleting] = useState(false)
   useUnsaved(isEdited, 'the template')
   const save = async () => {
-    const { name, table: of, subject, body, format, priority, attachments } = draft
+    const { name: given, table: of, subject, body, format, priority, attachments } = draft
+    const name = given.trim()
+    const isRenamed = kept !== null && name !== kept
+    if (isRenamed && !(await rename({ path: pathOf(kept), to: name }))) return
     try {
-      const { version: next } = await call<{ version: number }>('PUT', `/api/v1/templates/${encodeURIComponent(name)}`, { table: of, subject, body, format, priority, attachments })
-      toast.success(`Saved as version ${next}.${users.length ? ` ${counted(users.length, 'workflow')} ${users.length === 1 ? 'sends' : 'send'} it from now on.` : ''}`)
-      setLooked(null)
+      if (isRenamed && JSON.stringify({ ...draft, name: held.name }) === JSON.stringify(held)) toast.success(`It is called ${name} now.`)
+      else {
+        const { version: next } = await call<{ version: number }>('PUT', pathOf(name), { table: of, subject, body, format, priority, attachments })
+        toast.success(`Saved as version ${next}.${users.length ? ` ${counted(users.length, 'workflow')} ${users.length === 1 ? 'sends' : 'send'} it from now on.` : ''}`)
+        setLooked(null)
+      }
       setHeld(draft)
       router.replace(`/templates/${encodeURIComponent(name)}`)
+      router.refresh()
+    } catch (error) {
+      toast.error(faultOf(error))
+    }
+  }
+  const remove = async () => {
+    try {
+      await call('DELETE', pathOf(kept ?? ''))
+      toast.success(`${kept} is deleted.`)
+      setHeld(draft)
+      router.push('/templates')
       router.refresh()
     } catch (error) {
       toast.error(faultOf(error))
@@ -117,11 +140,16 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
           <p className="text-sm">
             <Link href="/templates">Templates</Link>
           </p>
+          {question}
+          <Confirm open={isDeleting} setOpen={setDeleting} title={`Delete the template ${kept}?`} deed="Delete it" leave="Keep it" kind="alarm" onDeed={() => void remove()}>
+            No workflow sends it. Its versions go with it; what was sent stays in the log.
+          </Confirm>
           <h1 className="sr-only">Template {draft.name}</h1>
           <input
             aria-label="Name of the template"
             value={draft.name}
-            disabled={kept !== null}
+            required
+            maxLength={200}
             onChange={(e) => set({ name: e.target.value })}
             className="w-full border-transparent border-b bg-transparent font-serif text-2xl tracking-tight outline-none hover:border-rule focus:border-rope-mark"
           />
@@ -147,6 +175,11 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
             <span className="ml-auto flex items-center gap-5">
               {kept && <ButtonLink href={`/templates/new?copy=${encodeURIComponent(kept)}`}>Make a copy</ButtonLink>}
               {kept && !isEdited && <SendWhen template={kept} table={draft.table} />}
+              {kept && users.length === 0 && (
+                <Button kind="alarm" onClick={() => setDeleting(true)}>
+                  Delete
+                </Button>
+              )}
               <Button kind="main" onClick={save}>
                 {users.length ? 'Save, also for those workflows' : 'Save'}
               </Button>

@@ -11,6 +11,7 @@ import { Page, Title } from '@/ui/parts/page'
 import { sent } from '@/ui/parts/sent'
 import { Groups } from '@/ui/people/groups'
 import { People } from '@/ui/people/people'
+import { Teams } from '@/ui/people/teams'
 
 export const metadata: Metadata = { title: 'People' }
 
@@ -20,7 +21,14 @@ export default async function PeoplePage() {
   const [people, groups, teams, waysIn, { locale, zone }] = await Promise.all([shownPeople(), listGroups(pool()), listTeams(pool()), listWaysIn(pool()), readSettings(pool())])
   const listed = sent(people)
   return (
-    <Page margin={<Groups groups={groups} people={listed} />}>
+    <Page
+      margin={
+        <>
+          <Groups groups={groups} people={listed} />
+          <Teams teams={teams.map((name) => ({ name, active: people.filter((p) => p.active && p.team === name).length }))} />
+        </>
+      }
+    >
       <Title
         beside={<span className="text-muted">{people.filter((p) => p.active).length} active</span>}
         actions={mayUse(actor.role, 'PAGE /people/mail') && <ButtonLink href="/people/mail">Who gets what</ButtonLink>}

@@ -1,7 +1,7 @@
 import * as yup from 'yup'
 import { attachments } from '@/core/document/schema'
 import { secret, webAddress } from '../shape'
-import { body } from './body'
+import { body, renaming } from './body'
 
 const text = () => yup.string().strict()
 
@@ -28,6 +28,9 @@ export const MAIL_BODIES = {
     { table: 'samples', subject: 'Sample {{ sample.label }}', body: '<p>{{ sample.label }} is here: {{ link }}</p>', format: 'rich', priority: 'normal' },
     { name: 'Sample' },
   ),
+  'POST /api/v1/templates/[name]/rename': renaming('The template was not renamed.', 'Some sample', { name: 'Sample' }),
+  'POST /api/v1/senders/[name]/rename': renaming('The sender identity was not renamed.', 'some samples', { name: 'samples' }),
+  'POST /api/v1/channels/[name]/rename': renaming('The channel was not renamed.', 'some samples', { name: 'samples' }),
   'PUT /api/v1/senders/[name]': body(
     yup.object({ display: yup.string().strict().required(), address: yup.string().strict().required() }).noUnknown().strict(),
     'The sender identity was not saved.',
@@ -35,7 +38,7 @@ export const MAIL_BODIES = {
     { name: 'samples' },
   ),
   'PUT /api/v1/channels/[name]': body(
-    yup.object({ url: webAddress().required(), secret: secret().required() }).noUnknown().strict(),
+    yup.object({ url: webAddress().required(), secret: secret() }).noUnknown().strict(),
     'The channel was not saved.',
     { url: 'https://board.example/samples', secret: 'a secret of one’s own' },
     { name: 'samples' },

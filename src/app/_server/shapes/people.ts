@@ -1,5 +1,5 @@
 import * as yup from 'yup'
-import { body } from './body'
+import { body, renaming } from './body'
 
 const text = () => yup.string().strict().nullable().max(200)
 
@@ -29,6 +29,9 @@ export const PEOPLE_BODIES = {
     { successor: null },
     { email: 'sam.ple@ternsay-ferries.example' },
   ),
+  'POST /api/v1/people/[email]/rename': renaming('The e-mail was not changed.', 'sam.sample@ternsay-ferries.example', { email: 'sam.ple@ternsay-ferries.example' }),
+  'POST /api/v1/groups/[name]/rename': renaming('The group was not renamed.', 'Some samples', { name: 'Samples' }),
+  'POST /api/v1/teams/[name]/rename': renaming('The team was not renamed.', 'Some samples', { name: 'Samples' }),
   'PUT /api/v1/groups/[name]': body(
     yup
       .object({ people: yup.array(yup.string().strict().required()).strict(), addresses: yup.array(yup.string().strict().required()).strict() })

@@ -5,7 +5,7 @@ import { ownerEntry } from '../../document/task-owner'
 import type { View } from '../../document/view'
 import { figureOf, figuresGroupedBy } from '../../figures/of-table'
 import { membersOf } from '../../must'
-import { isPathToIt, newChoice, newLiteral, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
+import { isIts, isPathToIt, newChoice, newLiteral, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
 import { baseRoots, type Roots } from '../../paths/roots'
 import { fieldOf, type TableDef, targetOf } from '../../values/tables'
 import { FIGURE_RECORDS } from '../run/bring-in'
@@ -99,9 +99,6 @@ function value<V extends Value | undefined>(given: V, here: Here): V | Value {
 /** What a record of a table is set to. */
 const set = (given: Readonly<Record<string, Value>>, table: TableDef | undefined, here: Here): Record<string, Value> =>
   Object.fromEntries(Object.entries(given).map(([name, to]) => [newName(table, name, here.renaming), value(newChoice(to, isIts(name, table, here.renaming), here.renaming), here)]))
-
-/** Whether a field of a table is the one that is renamed. */
-const isIts = (name: string, table: TableDef | undefined, { table: renamed, from }: Renaming) => table?.name === renamed && name === from
 
 const attach = (given: readonly Attach[], here: Here): Attach[] => given.map((entry) => ('field' in entry ? { ...entry, field: path(entry.field, here) } : entry))
 
@@ -276,10 +273,8 @@ export function renamedInTemplate<T extends Template>(template: T, renaming: Ren
   }
 }
 
-/** A view of the records of the renamed field's table that names it anew. */
-export function renamedInView(view: View, renaming: Renaming): View {
-  const table = renaming.schema.get(renaming.table)
-  if (!table) return view
+/** A view of a table's records that names a field anew. */
+export function renamedInView(view: View, table: TableDef, renaming: Renaming): View {
   const here: Here = { of: table, table, roots: new Map(), renaming }
   const name = (field: string) => newName(table, field, renaming)
   return {

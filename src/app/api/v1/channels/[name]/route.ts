@@ -13,7 +13,8 @@ export const GET = route('GET /api/v1/channels/[name]', ({ params }) => STATES['
 export const PUT = route('PUT /api/v1/channels/[name]', async ({ params, body }) => {
   const name = keptName(params.name)
   const { url, secret: given } = await body()
-  await transaction(pool(), (db) => putChannel(db, name, url, given))
+  if (!(await transaction(pool(), (db) => putChannel(db, name, url, given ?? null))))
+    throw new Problem(422, 'Not valid', 'Give a secret of at least 12 characters, by which whoever takes notices can tell that they are Rappel’s.')
   return { name, url }
 })
 

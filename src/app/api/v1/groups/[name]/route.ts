@@ -3,9 +3,10 @@ import { Problem } from '@/app/_server/problem'
 import { keptName } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
+import { refuseInUse } from '@/app/_server/uses'
 import { isAddress } from '@/core/recipients/address'
 import { transaction } from '@/store/database'
-import { listGroups, putGroup } from '@/store/people'
+import { listGroups, putGroup, removeGroup } from '@/store/people'
 
 export const GET = route('GET /api/v1/groups/[name]', ({ params }) => STATES['/api/v1/groups/[name]'](params))
 
@@ -19,4 +20,11 @@ export const PUT = route('PUT /api/v1/groups/[name]', async ({ params, body }) =
   const name = keptName(params.name)
   await transaction(pool(), (db) => putGroup(db, name, people, addresses))
   return (await listGroups(pool())).find((g) => g.name === name)
+})
+
+/** Deletes a group that no workflow names. */
+export const DELETE = route('DELETE /api/v1/groups/[name]', async ({ params: { name } }) => {
+  await refuseInUse('group', name)
+  if (!(await transaction(pool(), (db) => removeGroup(db, name)))) throw new Problem(404, 'Not found', `There is no group ${JSON.stringify(name)}.`)
+  return new Response(null, { status: 204 })
 })

@@ -3,10 +3,11 @@ import { Problem } from '@/app/_server/problem'
 import { keptName, tableOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
+import { refuseInUse } from '@/app/_server/uses'
 import type { Attach } from '@/core/document/document'
 import { formatOf } from '@/core/message/format'
 import { transaction } from '@/store/database'
-import { listTemplates, putTemplate } from '@/store/templates'
+import { listTemplates, putTemplate, removeTemplate } from '@/store/templates'
 
 export const GET = route('GET /api/v1/templates/[name]', ({ params }) => STATES['/api/v1/templates/[name]'](params))
 
@@ -20,4 +21,11 @@ export const PUT = route('PUT /api/v1/templates/[name]', async ({ actor, params,
   if (problems.length) throw new Problem(422, 'Not valid', 'The template was not saved.', { problems })
   await transaction(pool(), (db) => putTemplate(db, template, actor.person))
   return (await listTemplates(pool())).find((t) => t.name === name)
+})
+
+/** Deletes a template that no workflow sends, with its versions. */
+export const DELETE = route('DELETE /api/v1/templates/[name]', async ({ params: { name } }) => {
+  await refuseInUse('template', name)
+  if (!(await transaction(pool(), (db) => removeTemplate(db, name)))) throw new Problem(404, 'Not found', `There is no template ${JSON.stringify(name)}.`)
+  return new Response(null, { status: 204 })
 })

@@ -1,0 +1,8 @@
+import { renamed } from '@/app/_server/rename'
+import { route } from '@/app/_server/route'
+
+/** Calls a team otherwise, and whatever names it with it; 409 with the places, unless `anyway`. */
+export const POST = route('POST /api/v1/teams/[name]/rename', async ({ actor, params, body }) => {
+  const { to, anyway } = await body()
+  return renamed({ thing: 'team', from: params.name, to }, anyway, actor.person)
+})

@@ -1,0 +1,61 @@
+'use client'
+
+import { type ReactNode, useState } from 'react'
+import { toast } from 'sonner'
+import { faultOf } from '@/core/must'
+import type { Use } from '@/store/design/mentions'
+import { call } from '../api'
+import { Confirm } from '../parts/confirm'
+import { usesIn } from './deeds'
+import { UseList } from './use-list'
+
+/** Something that is to be called otherwise: the address of its calls, and what it is called from now on. */
+interface Renaming {
+  readonly path: string
+  readonly to: string
+  /** What else follows, as a sentence. */
+  readonly note?: string
+}
+
+interface Asked extends Renaming {
+  readonly uses: readonly Use[]
+  readonly answer: (yes: boolean) => void
+}
+
+/**
+ * Calls something otherwise that workflows name, and asks first where any do: `rename` answers whether it was done, and says why where it could not be. `question` is to be shown where it is used.
+ */
+export function useRename(): { readonly rename: (renaming: Renaming) => Promise<boolean>; readonly question: ReactNode } {
+  const [asked, setAsked] = useState<Asked | null>(null)
+  const send = async (renaming: Renaming, anyway: boolean): Promise<boolean> => {
+    try {
+      await call('POST', `${renaming.path}/rename`, { to: renaming.to, anyway })
+      return true
+    } catch (error) {
+      const uses = usesIn(error)
+      if (uses?.length) return askFirst(renaming, uses)
+      toast.error(faultOf(error))
+      return false
+    }
+  }
+  const askFirst = async (renaming: Renaming, uses: readonly Use[]) => {
+    const yes = await new Promise<boolean>((answer) => setAsked({ ...renaming, uses, answer }))
+    setAsked(null)
+    return yes && send(renaming, true)
+  }
+  const question = (
+    <Confirm
+      open={asked !== null}
+      setOpen={(open) => !open && asked?.answer(false)}
+      title={asked ? `Say ${asked.to} everywhere?` : ''}
+      deed="Rename it everywhere"
+      leave="Leave it"
+      kind="main"
+      onDeed={() => asked?.answer(true)}
+      before={asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
+    >
+      These name it, and go along in the same moment. Live versions go on under their numbers. {asked?.note} Texts and formulas stay as they are written.
+    </Confirm>
+  )
+  return { rename: (renaming) => send(renaming, false), question }
+}

@@ -195,26 +195,29 @@ export const lockTables = (db: Queryable) => db.query(`select pg_advisory_xact_l
  * @throws Refused with every problem of the definition
  */
 export async function putTable(pool: Pool, table: TableDef): Promise<void> {
-  await transaction(pool, async (db) => {
-    await lockTables(db)
-    const schema = await readSchema(db)
-    const kept = schema.get(table.name)?.fields.filter((f) => !table.fields.some((given) => given.name === f.name)) ?? []
-    const problems = checkTable({ ...table, fields: [...table.fields, ...kept] }, schema)
-    if (problems.length) throw new Refused('invalid', `The definition of ${table.name} has ${problems.length === 1 ? 'a problem' : 'problems'}.`, problems)
-    const old = schema.get(table.name)
-    if (old?.attached) requireItsFields(table, old)
-    await putTableDef(db, table)
-    if (!old) await createTable(db, table)
-    const isEmpty = !(await many(db, `select 1 from data.${quote(table.name)} limit 1`)).length
-    const first = old?.fields.length ?? 0
-    const keyOf = (name: string | undefined) => (name === table.name ? (old ?? table).key : schema.get(name ?? '')?.key)
-    const fields = table.fields.map((field) => ({ ...field, key: keyOf(field.table) }))
-    const added = fields.filter((field) => !old?.fields.some((f) => f.name === field.name))
-    if (added.length) await addColumns(db, table.name, added, isEmpty)
-    for (const [i, field] of fields.entries()) await putFieldDef(db, table.name, field, first + i, added.includes(field))
-    await db.query('select rappel.attach_capture($1)', [table.name])
-    await db.query('select rappel.next_generation()')
-  })
+  await transaction(pool, (db) => putTableIn(db, table))
+}
+
+/** The same within a transaction. */
+export async function putTableIn(db: Queryable, table: TableDef): Promise<void> {
+  await lockTables(db)
+  const schema = await readSchema(db)
+  const kept = schema.get(table.name)?.fields.filter((f) => !table.fields.some((given) => given.name === f.name)) ?? []
+  const problems = checkTable({ ...table, fields: [...table.fields, ...kept] }, schema)
+  if (problems.length) throw new Refused('invalid', `The definition of ${table.name} has ${problems.length === 1 ? 'a problem' : 'problems'}.`, problems)
+  const old = schema.get(table.name)
+  if (old?.attached) requireItsFields(table, old)
+  await putTableDef(db, table)
+  if (!old) await createTable(db, table)
+  const isEmpty = !(await many(db, `select 1 from data.${quote(table.name)} limit 1`)).length
+  const first = old?.fields.length ?? 0
+  const keyOf = (name: string | undefined) => (name === table.name ? (old ?? table).key : schema.get(name ?? '')?.key)
+  const fields = table.fields.map((field) => ({ ...field, key: keyOf(field.table) }))
+  const added = fields.filter((field) => !old?.fields.some((f) => f.name === field.name))
+  if (added.length) await addColumns(db, table.name, added, isEmpty)
+  for (const [i, field] of fields.entries()) await putFieldDef(db, table.name, field, first + i, added.includes(field))
+  await db.query('select rappel.attach_capture($1)', [table.name])
+  await db.query('select rappel.next_generation()')
 }
 
 /** Writes down what a table is, but for its fields. */

@@ -32,8 +32,7 @@ async function examples() {
     }),
   )
   const FIRST = ['PUT /tables/{name}', 'POST /records/{table}', 'PUT /workflows/{name}', 'PUT /people/{email}', 'PUT /figures/{name}']
-  const LAST = ['POST /tables/{name}/rename-field']
-  const rank = (call: string) => (FIRST.includes(call) ? FIRST.indexOf(call) : LAST.includes(call) ? 100 : 50)
+  const rank = (call: string) => (FIRST.includes(call) ? FIRST.indexOf(call) : /\/rename(-field)?$/.test(call) ? 100 : 50)
   return all.sort((a, b) => rank(a.call) - rank(b.call))
 }
 
@@ -45,8 +44,10 @@ test.afterAll(async () => {
   await away('DELETE /tables/{name}', { path: { name: 'samples' }, query: { anyway: true } })
   await away('POST /tables/{name}/detach', { path: { name: 'parcels' }, query: { anyway: true } })
   await away('DELETE /webhooks/{name}', { path: { name: 'samples' } })
-  await away('DELETE /channels/{name}', { path: { name: 'samples' } })
-  await away('DELETE /senders/{name}', { path: { name: 'samples' } })
+  await away('DELETE /channels/{name}', { path: { name: 'some samples' } })
+  await away('DELETE /senders/{name}', { path: { name: 'some samples' } })
+  await away('DELETE /groups/{name}', { path: { name: 'Some samples' } })
+  await away('DELETE /templates/{name}', { path: { name: 'Some sample' } })
   await away('DELETE /imports/{name}', { path: { name: 'Samples' } })
   psql('drop schema samples cascade')
 })

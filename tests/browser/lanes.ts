@@ -16,4 +16,5 @@ export const SECOND_LANE = [
   '999-attached',
   '9991-words',
   '9993-nothing-twice',
+  '9997-other-names',
 ]

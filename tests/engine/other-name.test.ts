@@ -5,10 +5,12 @@ import { NAMED_THINGS, type NamedThing } from '@/core/workflow/rename/thing'
 import { runExamples } from '@/engine/examples'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { many, one } from '@/store/database'
+import { keepTable } from '@/store/design/keep-table'
 import { renameThing } from '@/store/design/rename-thing'
 import { writeSay } from '@/store/limits/own-say'
 import { putChannel } from '@/store/notices'
 import { listGroups, personByEmail, putGroup, putPerson } from '@/store/people'
+import { readSchema } from '@/store/tables'
 import { putSender, putTemplate } from '@/store/templates'
 import { putView } from '@/store/views'
 import { listVersions, readWorkflowRow, saveDraft } from '@/store/workflows'
@@ -217,4 +219,45 @@ test('while another program writes, each change fires once, whichever name it me
   await until('all of them', async () => (await one<{ sent: number }>(engine.pool, `select count(*)::int as sent from rappel.message where state = 'sent'`)).sent === RECORDS)
   const runs = await many(engine.pool, 'select rec, count(*) from rappel.run group by 1 having count(*) <> 1')
   expect(runs).toEqual([])
+})
+
+test('a record is called otherwise: mail of live workflows and templates says what it said; a name that something else bears there is refused', async () => {
+  await putTemplate(
+    engine.pool,
+    { name: 'T', table: 'claims', subject: 'T {{ claim.number }} of {{ claim.owner.name }}', body: '{{ link }}', format: 'plain', priority: 'normal' },
+    null,
+  )
+  const owned = { do: 'email' as const, to: [{ field: 'claim.owner' }] }
+  await goLive(
+    engine,
+    newClaimWorkflow({
+      name: 'Told',
+      conditions: { all: [{ field: 'claim.status', op: 'is', value: 'New' }] },
+      bringIn: [{ name: 'others', list: 'claims.owner', of: 'claim.owner' }],
+      values: [{ name: 'twice', formula: 'claim.amount * 2 + (if claim.number = null then 1 else 0)' }],
+      actions: [
+        { ...owned, name: 'a', format: 'plain', subject: '{{ claim.status }} claim {{ twice }}', body: '{% for one in others %}{{ one.status }}{% endfor %}' },
+        { ...owned, name: 'b', template: 'T' },
+      ],
+    }),
+  )
+  const made = () => m.write(m.now(), (db) => db.query(`insert into data.claims (status, owner, amount) values ('New', $1, 4)`, [ines]))
+  await made()
+  const claims = must((await readSchema(engine.pool)).get('claims'))
+  for (const singular of ['case', 'function', 'number', 'thing']) {
+    await keepTable(engine.pool, { ...claims, singular }, null)
+    await made()
+  }
+  await m.settle()
+  const subjects = (await many<{ subject: string }>(engine.pool, 'select m.subject from rappel.message m join rappel.run r on r.id = m.run order by r.change_id, m.id')).map(
+    (r) => r.subject,
+  )
+  expect(subjects).toEqual([1, 2, 3, 4, 5].flatMap((n) => ['New claim 8', `T CL-000${n} of Ines Okafor`]))
+  expect(await many(engine.pool, `select trace from rappel.run where state <> 'done'`)).toEqual([])
+  expect((await live('Told')).actions[0]).toMatchObject({ subject: '{{ record.status }} claim {{ twice }}', to: [{ field: 'record.owner' }] })
+  await expect(keepTable(engine.pool, { ...claims, singular: 'others' }, null)).rejects.toMatchObject({
+    code: 'conflict',
+    message: expect.stringContaining('Told calls something else “others”'),
+  })
+  expect((await readSchema(engine.pool)).get('claims')?.singular).toBe('thing')
 })

@@ -3,6 +3,7 @@ import { knownFigure } from '@/core/figures/groups'
 import { renamedInFigure } from '@/core/figures/rename'
 import { reviewFigure } from '@/core/figures/review'
 import { createEngines } from '@/core/message/render'
+import { NOWHERE } from '@/core/paths/rename'
 import type { RootDef } from '@/core/paths/roots'
 import { review } from '@/core/review/review'
 import { reviewTemplate } from '@/core/review/template'
@@ -87,6 +88,33 @@ test('whatever field is renamed, the review of every document finds what it foun
   expect(touched).toBeGreaterThan(100)
 })
 
+// every shipped workflow and template, whatever one of its table's records is called from now on
+test.each(['thing', 'case', 'name'])(
+  'whatever a record is called, such as %s, the review of every document finds what it found before; named back, they are as they were',
+  (to) => {
+    const before = schemaOf(TABLES, FIGURES)
+    const was = SHIPPED.map((workflow) => found(review(workflow, settingOf(before, TEMPLATES))))
+    let touched = 0
+    for (const table of TABLES) {
+      const there = { schema: before, table: table.name, from: NOWHERE, to: NOWHERE, singular: { from: table.singular, to } }
+      const after = schemaOf(
+        TABLES.map((t) => (t === table ? { ...t, singular: to } : t)),
+        FIGURES,
+      )
+      const back = { ...there, schema: after, singular: { from: to, to: table.singular } }
+      const templates = TEMPLATES.map((t) => renamedInTemplate(t, there))
+      for (const [i, workflow] of SHIPPED.entries()) {
+        const renamed = renamedInWorkflow(workflow, there)
+        if (JSON.stringify(renamed) !== JSON.stringify(workflow)) touched++
+        expect([table.name, workflow.name, found(review(renamed, settingOf(after, templates)))]).toEqual([table.name, workflow.name, was[i]])
+        expect(renamedInWorkflow(renamed, back)).toEqual(workflow)
+      }
+      for (const [i, template] of templates.entries()) expect(renamedInTemplate(template, back)).toEqual(TEMPLATES[i])
+    }
+    expect(touched).toBeGreaterThan(10)
+  },
+)
+
 const BOATS = schemaOf(BOAT_TABLES)
 const at = (name: string) => BOATS.get(name) as TableDef
 const ROOTS = new Map<string, RootDef>([
@@ -96,6 +124,7 @@ const ROOTS = new Map<string, RootDef>([
   ['told', { kind: 'value' }],
 ])
 const inBoats = { schema: BOATS, table: 'boats', from: 'name', to: 'called' }
+const called = (from: string, to: string) => ({ schema: BOATS, table: 'trips', from: NOWHERE, to: NOWHERE, singular: { from, to } })
 const inBookings = { schema: BOATS, table: 'bookings', from: 'name', to: 'guest' }
 
 test.each([
@@ -110,6 +139,18 @@ test.each([
   ['{% if trip.boat.name == "name" %}name{% endif %}', inBoats, '{% if trip.boat.called == "name" %}name{% endif %}'],
   ['{{ told.name }} {{ name }} {{ trip.name }}', inBoats, '{{ told.name }} {{ name }} {{ trip.name }}'],
   ['{{ trip.boat.name', inBoats, '{{ trip.boat.name'],
+  ['{{ trip.boat.name }} trip {{ record.trip }} {{ "trip" }}', called('trip', 'sailing'), '{{ sailing.boat.name }} trip {{ record.trip }} {{ "trip" }}'],
+  [
+    '{% case trip.number %}{% when "1" %}{{ trip.number | trip: trip.number, trip: 1 }}{% endcase %}',
+    called('trip', 'case'),
+    '{% case case.number %}{% when "1" %}{{ case.number | trip: case.number, trip: 1 }}{% endcase %}',
+  ],
+  ['{%- case case.number %}{{ case.x | size }}{% endcase %}', called('case', 'size'), '{%- case size.number %}{{ size.x | size }}{% endcase %}'],
+  [
+    '{% for trip in bookings %}{{ trip.name }}{% endfor %}{{ trip.number }}',
+    called('trip', 'sailing'),
+    '{% for sailing in bookings %}{{ sailing.name }}{% endfor %}{{ sailing.number }}',
+  ],
 ])('in the text %s', (source, renaming, expected) => {
   expect(renamedText(source, ROOTS, renaming)).toBe(expected)
 })
@@ -129,6 +170,9 @@ test.each([
   ['string length(number) > 1.5e3', inBoats, 'string length(number) > 1.5e3'],
   ['number + trip.number', { schema: BOATS, table: 'trips', from: 'number', to: 'function' }, 'record.function + trip.function'],
   ['count(bookings[name = "Ana"])', { ...inBookings, to: 'in' }, 'count(bookings[item.in = "Ana"])'],
+  ['trip.number + string(trip.boat.name) + "trip"', called('trip', 'sailing'), 'sailing.number + string(sailing.boat.name) + "trip"'],
+  ['count(bookings[trip.number = 1]) + count.number', called('count', 'sum'), 'count(bookings[trip.number = 1]) + sum.number'],
+  ['for trip in bookings return trip.name', called('trip', 'sailing'), 'for sailing in bookings return sailing.name'],
 ])('in the formula %s', (source, renaming, expected) => {
   expect(renamedFormula(source, at('trips'), ROOTS, renaming)).toBe(expected)
 })

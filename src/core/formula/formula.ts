@@ -83,10 +83,10 @@ function contextOf(facts: FormulaFacts, mentions: Mentions): Record<string, unkn
   const context: Record<string, unknown> = {}
   const record = recordInFormula(table, own, schema, lookups, mentions)
   const lazily = (name: string, get: () => unknown) => mentions(name) && getter(context, name, get)
+  lazily(table.singular, () => record)
   for (const field of table.fields) lazily(field.name, () => (record as Record<string, unknown>)[field.name])
   for (const [name, held] of roots) lazily(name, () => rootInFormula(held, schema, lookups, mentions))
   lazily('record', () => record)
-  lazily(table.singular, () => record)
   lazily('before', () => before && recordInFormula(table, before, schema, lookups, mentions))
   lazily('change', () => ({ kind: change.kind, at: parseDateTime(change.at.toISOString()), by: change.by.name, fields: change.changed ?? [] }))
   lazily('now', () => new FeelFunction(() => parseDateTime(change.at.toISOString()), []))

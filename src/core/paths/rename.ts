@@ -10,6 +10,8 @@ export interface Renaming {
   readonly to: string
   /** What its choices are called from now on, by what they were called. */
   readonly choices?: ReadonlyMap<unknown, string>
+  /** What one of its records is called from now on in documents about them, and was called; no field is renamed then. */
+  readonly singular?: { readonly from: string; readonly to: string }
 }
 
 /** The names of a path with the field renamed, and the table of the record that it ends at, where it ends at one. */
@@ -23,6 +25,9 @@ const LIST_PARTS = ['first', 'last']
 
 /** A field's name in a table, as it is called from now on. */
 export const newName = (table: TableDef | null | undefined, name: string, { table: renamed, from, to }: Renaming): string => (table?.name === renamed && name === from ? to : name)
+
+/** A name that paths start at, as it is called from now on: whatever bears the record's name gets its new one, so that what hides it in a part of a document goes on hiding it there. */
+export const newRoot = (name: string, { singular }: Renaming): string => (singular && name === singular.from ? singular.to : name)
 
 /** Walks from a record along names, each a field of where the one before led. */
 function walk(names: readonly string[], start: TableDef, renaming: Renaming): Renamed {
@@ -38,11 +43,12 @@ function walk(names: readonly string[], start: TableDef, renaming: Renaming): Re
 
 /** A path's names that start at a field of a record, where there is one, or at a root, as `checkRooted` reads them. */
 export function renamedNames(names: readonly string[], table: TableDef | null, roots: Roots, renaming: Renaming): Renamed {
-  const [head = '', ...rest] = names
-  if (table && fieldOf(table, head)) return walk(names, table, renaming)
-  const root = roots.get(head)
-  if (!root || root.kind === 'value') return { names, end: null }
-  if (rest.length === 0) return { names, end: root }
+  const [given = '', ...rest] = names
+  if (table && fieldOf(table, given)) return walk(names, table, renaming)
+  const root = roots.get(given)
+  const head = newRoot(given, renaming)
+  if (!root || root.kind === 'value') return { names: [head, ...rest], end: null }
+  if (rest.length === 0) return { names: [head], end: root }
   const [part = ''] = rest
   const isPart = root.kind === 'list' && LIST_PARTS.includes(part)
   const walked = walk(isPart ? rest.slice(1) : rest, root.table, renaming)

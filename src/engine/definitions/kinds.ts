@@ -9,9 +9,10 @@ import { readTableDef } from '@/core/values/read-table'
 import type { TableDef } from '@/core/values/tables'
 import type { Template } from '@/core/workflow/surroundings'
 import { transaction } from '@/store/database'
+import { keepTable } from '@/store/design/keep-table'
 import { listFigures, putFigure } from '@/store/figures/definitions'
 import { listGroups, putGroup } from '@/store/people'
-import { putTable, readSchema } from '@/store/tables'
+import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates, putSender, putTemplate } from '@/store/templates'
 import { listWorkflows, pauseWorkflow, putLive, resumeWorkflow, saveDraft } from '@/store/workflows'
 import { readReviewSetting, readSurroundings } from '../program'
@@ -50,7 +51,7 @@ const tables: Kind<TableDef> = {
     const read = readTableDef(name, given)
     return 'table' in read ? { value: withoutBlanks(read.table) } : said(read.problems)
   },
-  put: (pool, _, table) => putTable(pool, table),
+  put: (pool, _, table) => keepTable(pool, table, null),
 }
 
 interface GroupDef {

@@ -91,8 +91,8 @@ export function thatMaySpeakOf({ schema, table }: Pick<Renaming, 'schema' | 'tab
 
 /** What of them speaks of a field, with each as it would be with the field, or its choices, renamed. */
 export function mentionsIn(documents: Documents, renaming: Renaming): Mentions {
-  const { from, choices } = renaming
-  const words = choices ? [...choices.keys()].map((choice) => JSON.stringify(choice)) : [from]
+  const { from, choices, singular } = renaming
+  const words = choices ? [...choices.keys()].map((choice) => JSON.stringify(choice)) : [singular?.from ?? from]
   return rewritten(documents, {
     may: (text) => words.some((word) => text.includes(word)),
     workflow: (document) => renamedInWorkflow(document, renaming),

@@ -20,16 +20,30 @@ const BY_FIELD = new Set(['map', 'where', 'reject', 'find', 'find_index', 'has',
 /** A placeholder or tag; where one begins before another has ended, the first is none, so that no text takes long. */
 const PART = /\{\{(?:(?!\{[{%])[\s\S])*?\}\}|\{%(?:(?!\{[{%])[\s\S])*?%\}/g
 
+/** Whether a word at a place is what a tag begins with. */
+const isTagName = (part: string, at: number) => /^\{%-?\s*$/.test(part.slice(0, at))
+
+/** Whether the next sign from a place on is a certain one. */
+const isFollowedBy = (source: string, from: number, sign: string) =>
+  source
+    .slice(from, from + 50)
+    .trimStart()
+    .startsWith(sign)
+
 /** A text with placeholders (Liquid) with a field renamed wherever one speaks of it; what it goes through is followed. */
 export function renamedText(source: string, roots: Roots, renaming: Renaming): string {
   const known = new Map(roots)
   return source.replaceAll(PART, (part) => {
     let last: RootDef | null = null
     let filter = ''
-    const renamed = part.replaceAll(TOKEN, (token, quoted: string | undefined, _number, chain: string | undefined) => {
+    let before = ''
+    const renamed = part.replaceAll(TOKEN, (token, quoted: string | undefined, _number, chain: string | undefined, _sign, at: number) => {
+      const after = before
+      before = token
       if (quoted && last && BY_FIELD.has(filter)) return `${quoted.charAt(0)}${newName(tableOf(last), quoted.slice(1, -1), renaming)}${quoted.charAt(0)}`
       if (!chain) return token
       if (BY_FIELD.has(chain)) filter = chain
+      if (after === '|' || isTagName(part, at) || isFollowedBy(part, at + token.length, ':')) return token
       const { names, end } = renamedNames(namesIn(chain), null, known, renaming)
       if (end) last = end
       return withNames(chain, names)
@@ -55,7 +69,7 @@ export function renamedFormula(source: string, table: TableDef | null, roots: Ro
   let filtered: TableDef | null = null
   let before = ''
   let looping: string | null = null
-  return source.replaceAll(TOKEN, (token, _quoted, _number, chain: string | undefined) => {
+  return source.replaceAll(TOKEN, (token, _quoted, _number, chain: string | undefined, _sign, at: number) => {
     if (!chain) {
       if (token === '[') {
         const entries = last && tableOf(last)
@@ -73,6 +87,13 @@ export function renamedFormula(source: string, table: TableDef | null, roots: Ro
       looping = before
       return chain
     }
+    if (!chain.includes('.') && (isFollowedBy(source, at + token.length, '(') || isFollowedBy(source, at + token.length, ':'))) {
+      last = null
+      filtered = null
+      looping = null
+      before = chain
+      return chain
+    }
     const names = namesIn(chain)
     const own = scopes.find((scope) => scope && fieldOf(scope, names[0] ?? '')) ?? null
     const entry = names[0] === 'item' && scopes.length > 1 ? scopes[0] : null
@@ -84,7 +105,7 @@ export function renamedFormula(source: string, table: TableDef | null, roots: Ro
     if (looping && end && end.kind !== 'value') known.set(looping, { kind: 'record', table: end.table })
     looping = null
     before = chain
-    const isBare = renamed[0] !== names[0] && isTakenInFormula(renamed[0] ?? '')
+    const isBare = own !== null && renamed[0] !== names[0] && isTakenInFormula(renamed[0] ?? '')
     return `${isBare ? (own === table ? 'record.' : 'item.') : ''}${withNames(chain, renamed)}`
   })
 }

@@ -4,8 +4,9 @@ import type { Action, Attach, BringIn, EmailAction, Example, Recipient, Value, W
 import { ownerEntry } from '../../document/task-owner'
 import type { View } from '../../document/view'
 import { figureOf, figuresGroupedBy } from '../../figures/of-table'
+import { isTakenInFormula } from '../../formula/syntax'
 import { membersOf } from '../../must'
-import { isIts, isPathToIt, newChoice, newLiteral, newName, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
+import { isIts, isPathToIt, newChoice, newLiteral, newName, newRoot, type Renaming, renamedNames, renamedPath } from '../../paths/rename'
 import { baseRoots, type Roots } from '../../paths/roots'
 import { fieldOf, type TableDef, targetOf } from '../../values/tables'
 import { FIGURE_RECORDS } from '../run/bring-in'
@@ -28,7 +29,10 @@ const GROUP = 'figure.group'
 
 const path = (text: string, { table, roots, renaming }: Here) => renamedPath(text, table, roots, renaming)
 const text = (source: string, { roots, renaming }: Here) => renamedText(source, roots, renaming)
-const formula = (source: string, { table, roots, renaming }: Here) => renamedFormula(source, table, roots, renaming)
+const formula = (source: string, { table, roots, renaming }: Here) => (isNoRoot(renaming) ? source : renamedFormula(source, table, roots, renaming))
+
+/** Whether a record is called by a word that FEEL knows otherwise, by which no formula can speak of it. */
+const isNoRoot = ({ singular }: Renaming) => singular !== undefined && isTakenInFormula(singular.from)
 
 /** A field's name in order, with `-` before it where it is descending. */
 const order = (name: string, { table, renaming }: Here) => (name.startsWith('-') ? `-${newName(table, name.slice(1), renaming)}` : newName(table, name, renaming))
@@ -57,7 +61,7 @@ const where = (given: Condition, entries: TableDef | undefined, here: Here) => (
 /** `table.link`, or a name that stands for a list. */
 function list(name: string, { renaming }: Here): string {
   const [table = '', link] = name.split('.')
-  return link === undefined ? name : `${table}.${newName(renaming.schema.get(table), link, renaming)}`
+  return link === undefined ? newRoot(name, renaming) : `${table}.${newName(renaming.schema.get(table), link, renaming)}`
 }
 
 /** The table of a list's entries. */
@@ -71,6 +75,7 @@ function bringIn(bring: BringIn, here: Here): BringIn {
   const entries = bring.list === undefined ? undefined : entriesOf(bring.list, here)
   return {
     ...bring,
+    name: newRoot(bring.name, here.renaming),
     ...(bring.link === undefined ? {} : { link: path(bring.link, here) }),
     ...(bring.list === undefined ? {} : { list: list(bring.list, here) }),
     ...(bring.of === undefined ? {} : { of: path(bring.of, here) }),
@@ -190,6 +195,7 @@ function renamedAction(action: Action, pointer: string, at: (pointer: string) =>
       return {
         ...action,
         of: list(action.of, here),
+        as: newRoot(action.as, here.renaming),
         ...(action.where ? { where: where(action.where, entriesOf(action.of, here), here) } : {}),
         actions: actions(action.actions, `${pointer}/actions`, at),
       }
@@ -223,7 +229,7 @@ function isRunByGroupsOf({ cue }: Workflow, table: TableDef, { schema, table: re
 /** A workflow that speaks of a field by its new name wherever it spoke of it by the old one; the same document where it does not. */
 export function renamedInWorkflow(workflow: Workflow, renaming: Renaming): Workflow {
   const table = renaming.schema.get(workflow.table)
-  if (!table) return workflow
+  if (!table || (renaming.singular && table.name !== renaming.table)) return workflow
   const shape = shapeOf(workflow, table)
   const isOfGroup = isRunByGroupsOf(workflow, table, renaming)
   const at = (pointer: string): Here => ({
@@ -249,6 +255,7 @@ export function renamedInWorkflow(workflow: Workflow, renaming: Renaming): Workf
       ? {
           values: workflow.values.map((named, i) => ({
             ...named,
+            name: newRoot(named.name, renaming),
             ...(named.formula === undefined ? {} : { formula: formula(named.formula, at(`/values/${i}`)) }),
             ...(named.text === undefined ? {} : { text: text(named.text, at(`/values/${i}`)) }),
           })),
@@ -263,7 +270,7 @@ export function renamedInWorkflow(workflow: Workflow, renaming: Renaming): Workf
 /** A template that speaks of a field by its new name. */
 export function renamedInTemplate<T extends Template>(template: T, renaming: Renaming): T {
   const table = renaming.schema.get(template.table)
-  if (!table) return template
+  if (!table || (renaming.singular && table.name !== renaming.table)) return template
   const here: Here = { of: table, table, roots: baseRoots(table), renaming }
   return {
     ...template,

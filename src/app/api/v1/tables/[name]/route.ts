@@ -5,16 +5,16 @@ import { tableOf } from '@/app/_server/reading'
 import { anywayOf, route } from '@/app/_server/route'
 import { STATES } from '@/app/_server/states'
 import { readTableDef } from '@/core/values/read-table'
+import { keepTable } from '@/store/design/keep-table'
 import { removeTable } from '@/store/design/remove'
-import { putTable } from '@/store/tables'
 
 export const GET = route('GET /api/v1/tables/[name]', ({ params }) => STATES['/api/v1/tables/[name]'](params))
 
-export const PUT = route('PUT /api/v1/tables/[name]', async ({ params, body }) => {
+export const PUT = route('PUT /api/v1/tables/[name]', async ({ actor, params, body }) => {
   const name = params.name
   const read = readTableDef(name, await body())
   if ('problems' in read) throw new Problem(422, 'Not valid', `The definition of ${name} has the wrong shape.`, { problems: read.problems })
-  await putTable(pool(), read.table)
+  await keepTable(pool(), read.table, actor.person)
   const { figures: _, ...table } = (await tableOf(name)).table
   return table
 })

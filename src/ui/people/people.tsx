@@ -35,8 +35,13 @@ export function People({ people: given, teams, groups, waysIn, locale, zone }: P
   const [text, setText] = useState('')
   const [isWhole, setWhole] = useState(false)
   useEffect(() => {
-    const asked = decodeURIComponent(window.location.hash.slice(1))
-    if (asked) setOpen(asked)
+    const openAsked = () => {
+      const asked = decodeURIComponent(window.location.hash.slice(1))
+      if (asked) setOpen(asked)
+    }
+    openAsked()
+    window.addEventListener('hashchange', openAsked)
+    return () => window.removeEventListener('hashchange', openAsked)
   }, [])
   const fits = (p: ListedPerson) => `${p.name} ${p.email} ${p.team ?? ''}`.toLowerCase().includes(text.trim().toLowerCase())
   const fitting = people.filter(fits)

@@ -13,8 +13,8 @@ import { UseList } from './use-list'
 interface Renaming {
   readonly path: string
   readonly to: string
-  /** What else follows, as a sentence. */
-  readonly note?: string
+  /** That it is somebody’s e-mail, and not a name. */
+  readonly isAddress?: boolean
 }
 
 interface Asked extends Renaming {
@@ -47,14 +47,15 @@ export function useRename(): { readonly rename: (renaming: Renaming) => Promise<
     <Confirm
       open={asked !== null}
       setOpen={(open) => !open && asked?.answer(false)}
-      title={asked ? `Say ${asked.to} everywhere?` : ''}
-      deed="Rename it everywhere"
+      title={asked ? (asked.isAddress ? `Use ${asked.to} everywhere?` : `Call it ${asked.to} everywhere?`) : ''}
+      deed={asked?.isAddress ? 'Use it everywhere' : 'Rename it everywhere'}
       leave="Leave it"
       kind="main"
       onDeed={() => asked?.answer(true)}
       before={asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
     >
-      These name it, and go along in the same moment. Live versions go on under their numbers. {asked?.note} Texts and formulas stay as they are written.
+      {asked?.isAddress ? 'These name the address of before' : 'These speak of it by its name now'}, and go along in the same moment. Live versions go on under their numbers.{' '}
+      {asked?.isAddress && 'Mail that waits goes to the new one. '}Texts and formulas stay as they are written.
     </Confirm>
   )
   return { rename: (renaming) => send(renaming, false), question }

@@ -65,7 +65,7 @@ function SenderForm({ sender, onDone }: { sender: SenderRow | null; onDone?: () 
     <form
       onSubmit={save}
       aria-label={sender ? `Change ${sender.name}` : 'Add a sender'}
-      className="grid grid-cols-1 items-end gap-4 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)_minmax(0,1.4fr)_auto]"
+      className="grid grid-cols-1 items-end gap-4 sm:grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)_minmax(0,1.5fr)_auto]"
     >
       <Labelled label="Called here">
         <input aria-label="Called here" className="blank-line" {...register('name', { required: true })} />

@@ -250,7 +250,7 @@ export interface Calls {
   readonly 'POST /figures/rehearse': { readonly path: undefined; readonly body: { readonly figure: Figure; readonly days?: number } }
   /** One figure as it stands, with its groups. */
   readonly 'GET /figures/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }
-  /** Makes a figure, or changes one; it is worked out over its table at once. */
+  /** Makes a figure, or changes one; it is worked out over its table at once. 409 with the live workflows that could not do what they say any more, unless `anyway=true`. */
   readonly 'PUT /figures/{name}': { readonly path: { readonly name: string | number }; readonly body: Figure }
   /** Deletes a figure that no workflow waits for, with its crossings. */
   readonly 'DELETE /figures/{name}': { readonly path: { readonly name: string | number }; readonly body: undefined }

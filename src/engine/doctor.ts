@@ -5,6 +5,7 @@ import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
 import { checkRole } from '@/store/access/database-role'
 import { openMailServers } from '@/store/access/mail-server'
+import { type BrokenRow, listBroken } from '@/store/broken'
 import { readVitals, type Vitals } from '@/store/doctor'
 import { readStanding, type Standing, TOO_LONG } from '@/store/health'
 import { readAsleep } from '@/store/place'
@@ -40,7 +41,14 @@ const ill = (what: string, todo: string): Finding => ({ ok: false, what, todo })
 
 /** Looks at everything that an installation needs to work, and says what is wrong and what to do. Never throws but where the database is away. */
 export async function examine(pool: Pool, place: Place): Promise<Finding[]> {
-  const [vitals, role, standing, workers, asleep] = await Promise.all([readVitals(pool), checkRole(pool), readStanding(pool), countWorkers(pool), readAsleep(pool)])
+  const [vitals, role, standing, workers, asleep, broken] = await Promise.all([
+    readVitals(pool),
+    checkRole(pool),
+    readStanding(pool),
+    countWorkers(pool),
+    readAsleep(pool),
+    listBroken(pool),
+  ])
   return [
     ...versions(vitals),
     ...(role.stops.length + role.warnings.length === 0
@@ -48,6 +56,7 @@ export async function examine(pool: Pool, place: Place): Promise<Finding[]> {
       : [...role.stops, ...role.warnings].map((sentence) => ill(sentence, 'See “A database of your own” in docs/operating.md.'))),
     await migrated(vitals),
     ...captured(standing),
+    ...sound(broken),
     clock(vitals),
     vitals.readyUntil > nextMonth()
       ? well(`The change log has room for months until ${vitals.readyUntil}.`)
@@ -98,6 +107,13 @@ function captured({ uncaptured, attached }: Standing): Finding[] {
   ]
   return wrong.length ? wrong : [well('Changes of every table are recorded.')]
 }
+
+const sound = (broken: readonly BrokenRow[]): Finding[] =>
+  broken.length
+    ? broken.map(({ name, problems }) =>
+        ill(`The live workflow ${name} cannot do what it says: ${problems.join(' ')}`, 'Open its brief, where the line is marked, and mend it or what it names.'),
+      )
+    : [well('Every live workflow can do what it says.')]
 
 function clock({ ahead }: Vitals): Finding {
   const seconds = Math.abs(ahead / 1_000).toFixed(1)

@@ -16,7 +16,7 @@ import { readGeneration } from '@/store/generation'
 import { workflowsWithSay } from '@/store/limits/own-say'
 import { readMailState } from '@/store/mail-state'
 import { listChannels } from '@/store/notices'
-import { listGroups, listTeams, namesByEmail, peopleByEmail } from '@/store/people'
+import { listEmptyTeams, listGroups, listTeams, namesByEmail, peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { anyStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
@@ -108,6 +108,7 @@ export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & 
     // under the name that each has now: a version keeps the one it went live with
     live: (await listWorkflows(db)).flatMap((w) => (w.state === 'live' && w.live ? [{ ...w.live, name: w.name }] : [])),
     teams: new Set(await listTeams(db)),
+    emptyTeams: new Set(await listEmptyTeams(db)),
     engines: createEngines(settings),
     templates: new Map((await listTemplates(db)).map((t) => [t.name, t])),
     senders: new Set((await listSenders(db)).map((s) => s.name)),

@@ -177,6 +177,12 @@ export async function listTeams(db: Queryable): Promise<string[]> {
   return (await many<{ team: string }>(db, 'select distinct team from rappel.person where team is not null order by team')).map((r) => r.team)
 }
 
+/** The names of the teams of which nobody is active. */
+export async function listEmptyTeams(db: Queryable): Promise<string[]> {
+  const rows = await many<{ team: string }>(db, 'select team from rappel.person where team is not null group by team having not bool_or(active)')
+  return rows.map((r) => r.team)
+}
+
 function prefixed(alias: string): string {
   return COLUMNS.split(', ')
     .map((c) => `${alias}.${c}`)

@@ -83,12 +83,12 @@ async function readTables(db: Queryable): Promise<Schema> {
 }
 
 /** The tables with the figures that are worked out over their records. */
-function withFigures(schema: Schema, figures: readonly { tbl: string; definition: Figure }[]): Schema {
+export function withFigures(schema: Schema, figures: readonly { tbl: string; definition: Figure }[]): Schema {
   const all = new Map(figures.map(({ definition }) => [definition.name, definition]))
   return new Map(
     [...schema].map(([name, table]) => {
       const own = figures.filter((f) => f.tbl === name).map(({ definition }) => knownFigure(definition, schema, all))
-      return [name, own.length ? { ...table, figures: own } : table]
+      return [name, own.length || table.figures ? { ...table, figures: own } : table]
     }),
   )
 }

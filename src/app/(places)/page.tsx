@@ -10,6 +10,7 @@ import { seenBy } from '@/app/_server/seen'
 import { saysTheSame } from '@/core/document/same'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { listAttachedNews } from '@/store/attach/follow'
+import { listBroken } from '@/store/broken'
 import { listRefusedFiles } from '@/store/bulk/imports'
 import { countPassedBy } from '@/store/catch-up'
 import { listHeld } from '@/store/limits/held'
@@ -41,6 +42,9 @@ import { WordsField } from '@/ui/words/words-field'
 export const metadata: Metadata = { title: 'Today' }
 
 const DAY = 86_400_000
+
+/** Live workflows that are broken, the newest; all are marked among the workflows. */
+const MOST_BROKEN = 6
 
 const noisiest = new Counted(() => listNoisy(pool(), new Date(Date.now() - 7 * DAY), 3))
 const mostWritten = new Counted((midnight) => listMostWritten(pool(), new Date(midnight), 5))
@@ -75,26 +79,28 @@ export default async function Today() {
         margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep] = await Promise.all([
-    tallyOf.get(midnight.getTime()),
-    listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
-    listWaiting(db, 4),
-    firingsOf.get(midnight.getTime()),
-    mostWritten.get(midnight.getTime()),
-    latenciesOfADay.get(),
-    readMailState(db),
-    readHealth(),
-    countWorkers(db),
-    listWorkflows(db),
-    readStretchStarts(db),
-    countPassedBy(db),
-    noisiest.get(),
-    figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
-    listHeld(db),
-    listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
-    listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
-    readAsleep(db),
-  ])
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken] =
+    await Promise.all([
+      tallyOf.get(midnight.getTime()),
+      listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
+      listWaiting(db, 4),
+      firingsOf.get(midnight.getTime()),
+      mostWritten.get(midnight.getTime()),
+      latenciesOfADay.get(),
+      readMailState(db),
+      readHealth(),
+      countWorkers(db),
+      listWorkflows(db),
+      readStretchStarts(db),
+      countPassedBy(db),
+      noisiest.get(),
+      figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
+      listHeld(db),
+      listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
+      listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
+      readAsleep(db),
+      listBroken(db),
+    ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || !saysTheSame(w.draft, w.live)).map((w) => ({ name: w.name, state: w.state }))
   return (
@@ -113,7 +119,17 @@ export default async function Today() {
       <div className="mb-5">
         <WordsField place="today" />
       </div>
-      <Matters refused={refused} news={news} failed={failed} waiting={waiting} paused={paused} notLive={notLive} locale={settings.locale} zone={settings.zone} />
+      <Matters
+        broken={broken.slice(0, MOST_BROKEN)}
+        refused={refused}
+        news={news}
+        failed={failed}
+        waiting={waiting}
+        paused={paused}
+        notLive={notLive}
+        locale={settings.locale}
+        zone={settings.zone}
+      />
       <HeldToday
         held={held.map((h) => ({ ...h, until: h.until?.toISOString() ?? null }))}
         canAct={mayUse(actor.role, 'POST /api/v1/workflows/[name]/held')}

@@ -58,7 +58,8 @@ const SUMMARIES = {
   'GET /api/v1/figures': 'The figures as they stand, each with the groups that have the highest values.',
   'POST /api/v1/figures/rehearse': 'What a draft of a figure went through, worked out from the change log, and how many alerts a threshold at each height would have given.',
   'GET /api/v1/figures/[name]': 'One figure as it stands, with its groups.',
-  'PUT /api/v1/figures/[name]': 'Makes a figure, or changes one; it is worked out over its table at once.',
+  'PUT /api/v1/figures/[name]':
+    'Makes a figure, or changes one; it is worked out over its table at once. 409 with the live workflows that could not do what they say any more, unless `anyway=true`.',
   'DELETE /api/v1/figures/[name]': 'Deletes a figure that no workflow waits for, with its crossings.',
   'GET /api/v1/figures/[name]/history':
     'The values of a figure over a span (`from`, `to`), of one group where `group` is given, and the crossings that there were; with `as=csv` or `as=jsonl` the values as a file.',

@@ -26,6 +26,8 @@ export interface ReviewSetting {
   readonly groups: ReadonlySet<string>
   /** Groups that yield no address: nobody who is active is in them, and no address. */
   readonly emptyGroups?: ReadonlySet<string>
+  /** Teams of which nobody is active. */
+  readonly emptyTeams?: ReadonlySet<string>
   /** The versions that are live. */
   readonly live?: readonly Workflow[]
   readonly teams: ReadonlySet<string>

@@ -24,6 +24,7 @@ import type { Bulk } from '../bulk/write'
 import { gatherEvidence, spanOfDays } from '../evidence'
 import { gatherStanding } from '../evidence-standing'
 import { type ExampleOutcome, frozenLoad, placeOf, runExamples } from '../examples'
+import { breaksByFigure } from '../figures/breaks'
 import { gatherCrossings } from '../figures/evidence'
 import { pastOfFigure, type ReadPast } from '../figures/past'
 import { importBriefText, readAnyWords, readInstallation } from '../installation'
@@ -81,6 +82,9 @@ export const TASKS = {
     const setting = { ...read, onlyTo, live: read.live?.filter((other) => other.name !== was) }
     return [...review(workflow, setting), ...considerations(workflow, setting)]
   },
+
+  /** The live workflows that a figure as it is edited would break. */
+  'breaks by figure': (room: Room, { figure }: { figure: Figure }) => breaksByFigure(room.pool, figure),
 
   /** A workflow document read from outside, or what breaches its shape. */
   read: async (_: Room, { input }: { input: unknown }) => readWorkflow(input),

@@ -10,6 +10,7 @@ import { Dispatcher } from '../dispatch'
 import { Figures } from '../figures/figures'
 import { startHousekeeping } from '../housekeeping'
 import { Held } from '../limits/held'
+import { LiveReview } from '../live-review'
 import type { Source } from '../occasions/source'
 import { Stays } from '../occasions/stays'
 import { Timetables } from '../occasions/timetables'
@@ -41,6 +42,10 @@ const TAKEN_MS = 20
 /** How often it is looked for runs that wait. */
 const LOOK_FOR_WAITING_MS = 250
 
+/** How soon live workflows are gone through after something changed, and how many times as long as it took nothing of the kind is done. */
+const REVIEW_EVERY_MS = 2_000
+const REVIEW_RESTS = 20
+
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
 
@@ -67,8 +72,15 @@ export class ChangePart {
   }
 
   async begin(): Promise<void> {
-    const { pool, tell, loops, options } = this.at
-    loops.add(this.dispatchLoop(), ...this.waitingLoops(), ...this.momentLoops(), this.movingLoop(), this.attachedLoop(new Follower(pool, tell, options.baseUrl)))
+    const { pool, tell, clock, loops, options } = this.at
+    loops.add(
+      this.dispatchLoop(),
+      ...this.waitingLoops(),
+      ...this.momentLoops(),
+      this.movingLoop(),
+      this.attachedLoop(new Follower(pool, tell, options.baseUrl)),
+      this.reviewLoop(new LiveReview(pool, clock, tell)),
+    )
     if (options.home) loops.add(this.inboxLoop(new Inbox(pool, options.home, tell)))
     this.stopHousekeeping = await startHousekeeping(options.databaseUrl, options.log, this.figures)
   }
@@ -185,6 +197,18 @@ export class ChangePart {
     return this.at.loops.step('an attached table could not be followed; trying again', async () => {
       if ((await follower.look()) > 0) this.changes.ring()
       await pause(LOOK_AT_ATTACHED_MS)
+      return undefined
+    })
+  }
+
+  /** Goes through what is live again where anything changed, and rests for many times as long as that took. */
+  private reviewLoop(reviewed: LiveReview): Promise<void> {
+    const { loops, listening } = this.at
+    return loops.step('live workflows could not be gone through; trying again', async () => {
+      const began = performance.now()
+      if (await listening.leadsIn('clock')) await reviewed.look()
+      const rest = Math.max(REVIEW_EVERY_MS, REVIEW_RESTS * (performance.now() - began))
+      for (const end = Date.now() + rest; Date.now() < end && loops.goOn(); ) await pause(250)
       return undefined
     })
   }

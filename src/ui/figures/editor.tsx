@@ -14,8 +14,11 @@ import { workflowOfThreshold } from '@/core/figures/workflow'
 import { faultOf } from '@/core/must'
 import { capital } from '@/core/values/naming'
 import type { Organisation, TableDef } from '@/core/values/tables'
+import type { Use } from '@/store/design/mentions'
 import { call, Refusal } from '../api'
 import { GroupDeeds } from '../by-hand/deeds-menu'
+import { usesIn } from '../design/deeds'
+import { UseList } from '../design/use-list'
 import { behindWords } from '../parts/behind'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
@@ -61,6 +64,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, organisatio
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [chosen, setChosen] = useState(0)
   const [isLeaving, setLeaving] = useState(false)
+  const [breaking, setBreaking] = useState<readonly Use[] | null>(null)
   const near = useSent(sent.tables)
   const all = useMemo(() => allFigures(new Map(near.map((t) => [t.name, t]))), [near])
   const of = tableOfFigure(figure, all)
@@ -84,10 +88,10 @@ export function FigureEditor({ figure: given, isKept, broken, users, organisatio
     set({ thresholds: [...(figure.thresholds ?? []), { name: freshName(figure.thresholds ?? []), when: 'above', value }] })
   }
   const problemAt = (path: string) => refusal?.problem.problems?.find((p) => p.path === path || p.path.startsWith(`${path}/`))?.message
-  const save = async (): Promise<boolean> => {
+  const save = async (anyway = false): Promise<boolean> => {
     const named = isKept ? figure : { ...figure, name: nameFrom(labelOf(figure)) }
     try {
-      await call('PUT', `/api/v1/figures/${encodeURIComponent(named.name)}`, named)
+      await call('PUT', `/api/v1/figures/${encodeURIComponent(named.name)}?anyway=${anyway}`, named)
       setHeld(named)
       setFigure(named)
       toast.success('Saved. It is kept up from now on.')
@@ -95,6 +99,11 @@ export function FigureEditor({ figure: given, isKept, broken, users, organisatio
       router.refresh()
       return true
     } catch (error) {
+      const uses = usesIn(error)
+      if (uses?.length) {
+        setBreaking(uses)
+        return false
+      }
       if (error instanceof Refusal) setRefusal(error)
       toast.error(faultOf(error))
       return false
@@ -188,6 +197,18 @@ export function FigureEditor({ figure: given, isKept, broken, users, organisatio
         </p>
         <Confirm open={isLeaving} setOpen={setLeaving} title={`Delete ${labelOf(figure)}?`} deed="Delete it" leave="Keep it" kind="alarm" onDeed={() => void remove()}>
           Its crossings go with it; the records stay as they are.
+        </Confirm>
+        <Confirm
+          open={breaking !== null}
+          setOpen={(open) => !open && setBreaking(null)}
+          title="Save it all the same?"
+          deed="Save it, and break those"
+          leave="Leave it"
+          kind="alarm"
+          onDeed={() => void save(true)}
+          before={breaking && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={breaking} />}</div>}
+        >
+          These are live and wait for it as it was: they could not do what they say any more. Today says so until they, or it, are mended.
         </Confirm>
         {broken && (
           <p role="alert" className="mb-4 border-alarm border-l-4 pl-3">

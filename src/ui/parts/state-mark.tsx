@@ -15,6 +15,7 @@ const MARKS: Record<string, { tone: string; mark: ReactNode; word: string }> = {
   'mail waiting': { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Mail waits' },
   'mail held': { tone: 'text-slate', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Mail held' },
   waiting: { tone: 'text-rope', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Waiting' },
+  broken: { tone: 'text-alarm', mark: <path d="M5 1v5M5 7.6v1.6" stroke="currentColor" strokeWidth="1.8" />, word: 'Broken' },
   stopped: { tone: 'text-alarm', mark: <path d="M2 2h6v6H2z" fill="currentColor" />, word: 'Stopped' },
   held: { tone: 'text-slate', mark: <path d="M5 1v4l2.6 2" fill="none" stroke="currentColor" strokeWidth="1.6" />, word: 'Held' },
   gathered: { tone: 'text-slate', mark: <path d="M1 3h8M1 7h8" stroke="currentColor" strokeWidth="1.6" />, word: 'In a digest' },

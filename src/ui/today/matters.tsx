@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import type { AttachedNews } from '@/store/attach/follow'
+import type { BrokenRow } from '@/store/broken'
 import type { RefusedFile } from '@/store/bulk/imports'
 import type { FailedRow, WaitingRow } from '@/store/today'
 import Link from '../parts/link'
@@ -7,6 +8,8 @@ import { Time } from '../parts/time'
 import { counted } from './summary'
 
 interface Props {
+  /** Live workflows that cannot do what they say. */
+  readonly broken: readonly BrokenRow[]
   readonly refused: readonly RefusedFile[]
   /** What the owners of attached tables did to them. */
   readonly news: readonly AttachedNews[]
@@ -19,10 +22,16 @@ interface Props {
 }
 
 /** What wants an administrator's eye: failed, waiting, paused, not live; each with where to go. */
-export function Matters({ refused, news, failed, waiting, paused, notLive, locale, zone }: Props) {
+export function Matters({ broken, refused, news, failed, waiting, paused, notLive, locale, zone }: Props) {
   const time = (at: Date) => <Time at={at} locale={locale} zone={zone} />
   return (
     <section aria-label="What wants your eye" className="mb-8 border-rule border-b">
+      {broken.map((b) => (
+        <Matter key={b.id} word="broken" wraps tone="text-alarm" title={`${b.name} cannot do what it says`} href={`/workflows/${encodeURIComponent(b.name)}`} link="Open the brief">
+          {b.problems[0]}
+          {b.problems.length > 1 && ` And ${counted(b.problems.length - 1, 'problem')} more.`} {time(b.since)}
+        </Matter>
+      ))}
       {failed.map((f) => (
         <Matter
           key={`${f.run} ${f.message}`}
@@ -94,7 +103,7 @@ export function Matters({ refused, news, failed, waiting, paused, notLive, local
           {w.since && <>Paused {time(w.since)}</>}
         </Matter>
       ))}
-      {refused.length + news.length + failed.length + waiting.length + notLive.length + paused.length === 0 && (
+      {broken.length + refused.length + news.length + failed.length + waiting.length + notLive.length + paused.length === 0 && (
         <p className="border-rule border-t py-3 font-serif text-lg text-muted">Nothing wants your eye.</p>
       )}
     </section>

@@ -26,6 +26,8 @@ export interface ListedWorkflow {
   readonly table: string
   /** What it waits for and does, in a line. */
   readonly does: string
+  /** What keeps the live version from doing what it says; null where nothing does. */
+  readonly broken: string | null
   /** Whether the draft is ahead of what is live. */
   readonly isAhead: boolean
   readonly owner: string | null
@@ -181,7 +183,7 @@ export function WorkflowList({ workflows: given, tables, isMember, asked, locale
               checked={chosen.has(w.name)}
               onChange={(e) => setChosen(new Set(e.target.checked ? [...chosen, w.name] : [...chosen].filter((n) => n !== w.name)))}
             />
-            <StateMark state={w.state} />
+            <StateMark state={w.state === 'live' && w.broken ? 'broken' : w.state} />
             <div className="min-w-0">
               <Link href={`/workflows/${encodeURIComponent(w.name)}`} className="font-serif text-ink text-lg">
                 {w.name}
@@ -191,6 +193,7 @@ export function WorkflowList({ workflows: given, tables, isMember, asked, locale
                 {w.does}
                 {w.owner && !isMember && ` · ${w.owner}${w.isOwn ? ', for themselves' : ''}`}
               </p>
+              {w.state === 'live' && w.broken && <p className="text-alarm text-sm">It cannot do what it says. {w.broken}</p>}
             </div>
             <div className="self-center max-lg:hidden">
               <Week daily={w.daily} most={most} name={w.name} />

@@ -5,6 +5,7 @@ import { Counted } from '@/app/_server/counted'
 import { pool } from '@/app/_server/environment'
 import { saying } from '@/app/_server/wording'
 import { saysTheSame } from '@/core/document/same'
+import { listBroken } from '@/store/broken'
 import { namesById } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { dailyRuns, tallyWorkflows } from '@/store/today'
@@ -23,14 +24,16 @@ const runsByDay = new Counted(async () => dailyRuns(pool(), DAYS, (await readSet
 /** Every workflow: its state, what it waits for, and what came of it in the last week. Search and filters live in the address. */
 export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {
   const actor = await visitor('PAGE /workflows')
-  const [rows, { wording, does }, settings, asked, tallied, daily] = await Promise.all([
+  const [rows, { wording, does }, settings, asked, tallied, daily, broken] = await Promise.all([
     listWorkflows(pool(), keeperFor('PAGE /workflows', actor)),
     saying(),
     readSettings(pool()),
     searchParams,
     tallies.get(),
     runsByDay.get(),
+    listBroken(pool()),
   ])
+  const brokenBy = new Map(broken.map((b) => [b.id, b.problems[0] ?? '']))
   const tallyOf = new Map(tallied.map((t) => [t.workflow, t]))
   const owners = rows.flatMap((w) => w.keeper ?? w.created_by ?? [])
   const nameOf = await namesById(pool(), [...new Set(owners)])
@@ -41,6 +44,7 @@ export default async function Workflows({ searchParams }: { searchParams: Promis
       state: w.state,
       table: w.draft.table,
       does: does(w.draft),
+      broken: brokenBy.get(w.id) ?? null,
       isAhead: w.live !== null && !saysTheSame(w.draft, w.live),
       owner: nameOf.get(w.keeper ?? w.created_by ?? -1) ?? null,
       isOwn: w.keeper !== null,

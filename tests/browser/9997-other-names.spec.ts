@@ -47,6 +47,7 @@ test.afterAll(async () => {
     'templates/Keys%20given',
   ]
   for (const path of either) await api('DELETE', `/api/v1/${path}`)
+  await api('DELETE', '/api/v1/figures/keys_out')
   for (const email of [OLD, NEW]) await api('POST', `/api/v1/people/${email}/deactivate`, {})
 })
 
@@ -138,4 +139,41 @@ test('a template is renamed where it is edited, a sender and a channel in Settin
   await page.getByRole('button', { name: 'Delete it' }).click()
   await expect(page.getByRole('list', { name: 'Groups' })).not.toContainText('Keepers')
   expect(await deleted()).toEqual([404, 404, 204, 204].map((status, i) => [used[i], status]))
+})
+
+test('a threshold that a live workflow waits for is not taken away without being asked; then Today and Workflows say so until it is back', async ({ page }) => {
+  const figure = { rappel: 'figure/1', name: 'keys_out', label: 'Keys out', table: 'claims', of: { count: true }, where: { field: 'number', op: 'starts with', value: 'KEY-' } }
+  const thresholds = [{ name: 'too many', when: 'above', value: 1000 }]
+  await api('PUT', '/api/v1/figures/keys_out', { ...figure, thresholds })
+  await api('PUT', PATH, {
+    ...workflow,
+    cue: { kind: 'figure', figure: 'keys_out', threshold: 'too many' },
+    conditions: undefined,
+    actions: [{ name: 'n', do: 'notice', to: [{ address: 'maren.voss@ternsay-ferries.example' }], text: 'x' }],
+  })
+  expect((await api('POST', `${PATH}/live`, {})).status).toBe(200)
+  await signIn(page)
+  await page.goto('/figures/keys_out')
+  await page.getByRole('button', { name: 'Take it away' }).click()
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  const dialog = page.getByRole('alertdialog')
+  await expect(dialog).toContainText(NAME)
+  await dialog.getByRole('button', { name: 'Save it, and break those' }).click()
+  await expect(page.getByText('Saved. It is kept up from now on.')).toBeVisible()
+  const matter = page.getByRole('article').filter({ hasText: `“${NAME}” cannot do what it says` })
+  await expect(async () => {
+    await page.goto('/')
+    await expect(matter).toContainText('Keys out has no threshold "too many"', { timeout: 1_000 })
+  }).toPass()
+  await matter.getByRole('link', { name: 'Open the brief' }).click()
+  await expect(page.getByText('Keys out has no threshold "too many". Draw one on its page.').first()).toBeVisible()
+  await page.goto(`/workflows?q=${encodeURIComponent(NAME)}`)
+  await expect(page.getByRole('listitem').filter({ hasText: NAME })).toContainText('Broken')
+  await api('PUT', '/api/v1/figures/keys_out', { ...figure, thresholds })
+  await expect(async () => {
+    await page.goto(`/workflows?q=${encodeURIComponent(NAME)}`)
+    await expect(page.getByRole('listitem').filter({ hasText: NAME })).toContainText('Live', { timeout: 1_000 })
+  }).toPass()
+  await api('DELETE', PATH)
+  expect((await api('DELETE', '/api/v1/figures/keys_out')).status).toBe(204)
 })

@@ -27,7 +27,15 @@ export function Matters({ broken, refused, news, failed, waiting, paused, notLiv
   return (
     <section aria-label="What wants your eye" className="mb-8 border-rule border-b">
       {broken.map((b) => (
-        <Matter key={b.id} word="broken" wraps tone="text-alarm" title={`${b.name} cannot do what it says`} href={`/workflows/${encodeURIComponent(b.name)}`} link="Open the brief">
+        <Matter
+          key={b.id}
+          word="broken"
+          wraps
+          tone="text-alarm"
+          title={`“${b.name}” cannot do what it says`}
+          href={`/workflows/${encodeURIComponent(b.name)}`}
+          link="Open the brief"
+        >
           {b.problems[0]}
           {b.problems.length > 1 && ` And ${counted(b.problems.length - 1, 'problem')} more.`} {time(b.since)}
         </Matter>

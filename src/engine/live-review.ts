@@ -4,7 +4,7 @@ import type { Workflow } from '@/core/document/document'
 import { faultOf } from '@/core/must'
 import { REACHES_NOBODY, reviewEmpty } from '@/core/review/considerations'
 import { type ReviewSetting, review } from '@/core/review/review'
-import { noteBroken } from '@/store/broken'
+import { noteBroken, sumOfNamed } from '@/store/broken'
 import { transaction } from '@/store/database'
 import { readGeneration } from '@/store/generation'
 import { listWorkflows } from '@/store/workflows'
@@ -18,6 +18,7 @@ import type { Tell } from './tell'
  */
 export class LiveReview {
   private seen: number | null = null
+  private sum: string | null = null
 
   constructor(
     private readonly pool: Pool,
@@ -29,6 +30,11 @@ export class LiveReview {
   async look(): Promise<number | null> {
     const generation = await readGeneration(this.pool)
     if (generation === this.seen) return null
+    const sum = await sumOfNamed(this.pool)
+    if (sum === this.sum) {
+      this.seen = generation
+      return null
+    }
     const setting = await readReviewSetting(this.pool)
     const broken = new Map<number, readonly string[]>()
     const live = (await listWorkflows(this.pool)).flatMap((row) => (row.state === 'live' && row.live ? [{ ...row, live: row.live }] : []))
@@ -42,6 +48,7 @@ export class LiveReview {
       this.tell('a live workflow cannot do what it says any more', { workflow: name, problems: broken.get(id) })
     }
     this.seen = generation
+    this.sum = sum
     return broken.size
   }
 }

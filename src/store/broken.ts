@@ -1,4 +1,4 @@
-import { many, type Queryable, touch } from './database'
+import { many, one, type Queryable, touch } from './database'
 
 /** A live workflow that cannot do what it says: what is in its way, in sentences, and since when. */
 export interface BrokenRow {
@@ -28,4 +28,28 @@ export async function noteBroken(db: Queryable, broken: ReadonlyMap<number, read
     [JSON.stringify(ids.map((workflow) => ({ workflow, problems: broken.get(workflow) }))), now],
   )
   return rows.filter((row) => row.isNew).map((row) => row.workflow)
+}
+
+/** What live workflows can name or are, each as what PostgreSQL sums up of it; of people and figures only what names go by, for their rows change as time goes. */
+const NAMED = [
+  'select t::text as said from rappel.table_def t',
+  'select f::text from rappel.field_def f',
+  'select a::text from rappel.attached_field a',
+  "select concat_ws(' ', a.tbl, a.trouble) from rappel.attached a",
+  "select concat_ws(' ', p.id, p.email, p.team, p.active) from rappel.person p",
+  'select g::text from rappel.person_group g',
+  'select m::text from rappel.group_member m',
+  "select concat_ws(' ', t.name, t.version) from rappel.template t",
+  'select s.name from rappel.sender s',
+  'select c.name from rappel.channel c',
+  'select l.name from rappel.library_file l',
+  'select f.definition::text from rappel.figure f',
+  'select s.value::text from rappel.setting s',
+  "select concat_ws(' ', w.id, w.name, w.version) from rappel.workflow w where w.state = 'live'",
+]
+
+/** A text that is another once anything is that live workflows name, or which of them are live; drafts that are saved change nothing of it. */
+export async function sumOfNamed(db: Queryable): Promise<string> {
+  const sums = NAMED.map((query) => `coalesce((select sum(hashtextextended(said, 0)::numeric)::text || '/' || count(*) from (${query}) n (said)), '')`)
+  return (await one<{ sum: string }>(db, `select concat_ws(' ', ${sums.join(', ')}) as sum`)).sum
 }

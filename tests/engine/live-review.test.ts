@@ -7,7 +7,7 @@ import { listBroken } from '@/store/broken'
 import { putFigure } from '@/store/figures/definitions'
 import { deactivatePerson, putGroup, putPerson, removeGroup } from '@/store/people'
 import { putSender, removeSender } from '@/store/templates'
-import { pauseWorkflow } from '@/store/workflows'
+import { pauseWorkflow, saveDraft } from '@/store/workflows'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
@@ -47,6 +47,8 @@ test('a group, a sender, a team and a threshold that are gone: each workflow tha
   await goLive(engine, newClaimWorkflow({ name: 'Waiting', cue: { kind: 'figure', figure: 'open_claims', threshold: 'many' }, actions: mail({}) }))
   await goLive(engine, newClaimWorkflow({ name: 'Well' }))
   expect([await review.look(), await review.look(), await broken()]).toEqual([0, null, []])
+  await saveDraft(engine.pool, 'Well', newClaimWorkflow({ name: 'Well', note: 'Drafts do not count.' }), null)
+  expect(await review.look()).toBeNull()
   await removeGroup(engine.pool, 'Desk')
   await removeSender(engine.pool, 'Office')
   await putPerson(engine.pool, RAFI, { team: 'Claims' })

@@ -1,13 +1,12 @@
 'use client'
 
-import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { call } from '../api'
 import { useRename } from '../design/use-rename'
 import { Button } from '../parts/button'
 import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Row, Section } from './section'
+import { ChangeableRow, Section } from './section'
 
 const path = (name: string) => `/api/v1/channels/${encodeURIComponent(name)}`
 
@@ -24,8 +23,6 @@ interface Given {
 
 /** Where notices are posted to. */
 export function Channels({ channels }: { channels: readonly Channel[] }) {
-  const [open, setOpen] = useState<string | null>(null)
-  const { busy, act } = useDeed()
   return (
     <Section
       title="Channels"
@@ -34,24 +31,10 @@ export function Channels({ channels }: { channels: readonly Channel[] }) {
       <ul className="mb-3">
         {channels.map((channel) => {
           const { name, url } = channel
-          return open === name ? (
-            <li key={name} className="border-rule border-t bg-rope-wash px-3 py-2">
-              <ChannelForm channel={channel} onDone={() => setOpen(null)} />
-            </li>
-          ) : (
-            <Row
-              key={name}
-              actions={
-                <>
-                  <Button onClick={() => setOpen(name)}>Change</Button>
-                  <Button kind="alarm" disabled={busy} onClick={() => act(() => call('DELETE', path(name)), `${name} is no longer a channel.`)}>
-                    Remove
-                  </Button>
-                </>
-              }
-            >
+          return (
+            <ChangeableRow key={name} path={path(name)} gone={`${name} is no longer a channel.`} form={(onDone) => <ChannelForm channel={channel} onDone={onDone} />}>
               <b className="font-semibold">{name}</b> <span className="break-all font-mono text-muted text-xs">{url}</span>
-            </Row>
+            </ChangeableRow>
           )
         })}
       </ul>

@@ -1,6 +1,5 @@
 'use client'
 
-import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import type { SenderRow } from '@/store/templates'
 import { call } from '../api'
@@ -8,40 +7,24 @@ import { useRename } from '../design/use-rename'
 import { Button } from '../parts/button'
 import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
-import { Row, Section } from './section'
+import { ChangeableRow, Section } from './section'
 
 const path = (name: string) => `/api/v1/senders/${encodeURIComponent(name)}`
 
 /** Names and addresses that an email can be from besides the organisation's own. */
 export function Senders({ senders }: { senders: readonly SenderRow[] }) {
-  const [open, setOpen] = useState<string | null>(null)
-  const { busy, act } = useDeed()
   return (
     <Section title="Sender identities" note="An email can be from one of these instead of the organisation. The mail server must be allowed to send for the address.">
       <ul className="mb-3">
         {senders.map((sender) => {
           const { name, display, address } = sender
-          return open === name ? (
-            <li key={name} className="border-rule border-t bg-rope-wash px-3 py-2">
-              <SenderForm sender={sender} onDone={() => setOpen(null)} />
-            </li>
-          ) : (
-            <Row
-              key={name}
-              actions={
-                <>
-                  <Button onClick={() => setOpen(name)}>Change</Button>
-                  <Button kind="alarm" disabled={busy} onClick={() => act(() => call('DELETE', path(name)), `${name} is no longer a sender.`)}>
-                    Remove
-                  </Button>
-                </>
-              }
-            >
+          return (
+            <ChangeableRow key={name} path={path(name)} gone={`${name} is no longer a sender.`} form={(onDone) => <SenderForm sender={sender} onDone={onDone} />}>
               <b className="font-semibold">{name}</b>{' '}
               <span className="text-muted">
                 {display} &lt;{address}&gt;
               </span>
-            </Row>
+            </ChangeableRow>
           )
         })}
       </ul>

@@ -407,6 +407,8 @@ export interface Calls {
   readonly 'DELETE /account/sessions/{id}': { readonly path: { readonly id: string | number }; readonly body: undefined }
   /** People. */
   readonly 'GET /people': { readonly path: undefined; readonly body: undefined }
+  /** Adds people from rows of a spreadsheet or a list of addresses (`text`), or changes those who are there by what the rows say; answers `people`, `problems` by row and `leftOut` headings. `look` does nothing. */
+  readonly 'POST /people': { readonly path: undefined; readonly body: { readonly text: string; readonly look?: boolean } }
   /** One person. */
   readonly 'GET /people/{email}': { readonly path: { readonly email: string | number }; readonly body: undefined }
   /** Adds or changes somebody. */

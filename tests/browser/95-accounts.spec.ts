@@ -321,3 +321,25 @@ async function forget(what: 'proved_at' | 'last_seen_at'): Promise<void> {
   const { secret } = await import('./installation')
   execFileSync('psql', [secret('database-url'), '-qc', `update rappel.session set ${what} = now() - interval '1 day'`])
 }
+
+test('people are pasted from a spreadsheet: who they would be stands there before they are added', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/people')
+  await page.getByRole('button', { name: 'Add several' }).click()
+  const form = page.getByRole('form', { name: 'Add several' })
+  const rows = [
+    ['Name', 'E-mail', 'Team', 'Manager', 'Floor'],
+    ['Petra Lund', 'petra.lund@ternsay-ferries.example', 'Yard', 'Omar Vance', '2'],
+    ['Omar Vance', 'omar.vance@ternsay-ferries.example', 'Yard', 'Maren Voss', '2'],
+    ['Nobody', 'not an address', '', '', ''],
+  ]
+  await form.getByLabel('Rows of a spreadsheet, or addresses').fill(rows.map((row) => row.join('\t')).join('\n'))
+  const list = form.getByRole('list', { name: 'Who they would be' })
+  await expect(list.getByRole('listitem')).toHaveText([/Petra Lund.*Yard.*to omar\.vance@.*new/, /Omar Vance.*to maren\.voss@.*new/])
+  await expect(form).toContainText('Row 4: “not an address” is not an e-mail address.')
+  await expect(form).toContainText('Not taken: Floor.')
+  await form.getByRole('button', { name: 'Add 2 people' }).click()
+  await expect(page.getByText('2 people are added.')).toBeVisible()
+  await expect(page.getByRole('list', { name: 'People' })).toContainText('Petra Lund')
+  for (const name of ['petra.lund', 'omar.vance']) await api('POST', `/api/v1/people/${name}@ternsay-ferries.example/deactivate`, {})
+})

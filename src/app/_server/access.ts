@@ -125,6 +125,7 @@ export const ACCESS = {
   'DELETE /api/v1/account/sessions': ALL,
   'DELETE /api/v1/account/sessions/[id]': ALL,
   'GET /api/v1/people': ALL,
+  'POST /api/v1/people': ADMINISTRATORS,
   'GET /api/v1/people/[email]': ALL,
   'POST /api/v1/people/[email]/invitation': ADMINISTRATORS,
   'PUT /api/v1/people/[email]': ADMINISTRATORS,

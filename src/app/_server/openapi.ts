@@ -121,6 +121,8 @@ const SUMMARIES = {
   'DELETE /api/v1/account/sessions': 'Ends one’s other sessions.',
   'DELETE /api/v1/account/sessions/[id]': 'Ends one of one’s sessions.',
   'GET /api/v1/people': 'People.',
+  'POST /api/v1/people':
+    'Adds people from rows of a spreadsheet or a list of addresses (`text`), or changes those who are there by what the rows say; answers `people`, `problems` by row and `leftOut` headings. `look` does nothing.',
   'GET /api/v1/people/[email]': 'One person.',
   'POST /api/v1/people/[email]/invitation': 'Sends somebody an invitation by mail; those sent before count no more.',
   'PUT /api/v1/people/[email]': 'Adds or changes somebody.',

@@ -32,6 +32,7 @@ import { type Asked, readAsked } from '../occasions/asked'
 import { countFits } from '../occasions/fits'
 import { type PressAsked, type PressTried, tryPress } from '../occasions/press'
 import { forecastPassedBy, type PassedByForecast } from '../passed-by'
+import { type Pasted, readPasted } from '../people/pasted'
 import { readReviewSetting, readSurroundings, readWording } from '../program'
 import { proposeFrom, type ToldProposals } from '../propose'
 import type { MarksAsked } from '../propose-past'
@@ -94,6 +95,9 @@ export const TASKS = {
 
   /** A workflow read from JSON, YAML, or its brief as text. */
   import: async (room: Room, { text }: { text: string }) => (isBriefText(text) ? importBriefText(text, await readInstallation(room.pool, null)) : importWorkflow(text)),
+
+  /** People read from rows of a spreadsheet, or a list of addresses. */
+  'read people': async (_: Room, { text }: { text: string }): Promise<Pasted> => readPasted(text),
 
   /** Words read into a workflow. */
   'read words': async (room: Room, { text, table, me }: { text: string; table: string | null; me: string | null }) =>

@@ -16,6 +16,7 @@ import { useUnsaved } from '../shell/leaving'
 import { Invitation, invite } from './invitation'
 import { Leaving } from './leaving'
 import type { ListedPerson } from './listed'
+import { Several } from './several'
 
 interface Props {
   readonly people: Sent<readonly ListedPerson[]>
@@ -27,6 +28,7 @@ interface Props {
 }
 
 const NEW = 'new'
+const SEVERAL = 'several'
 
 /** Everybody, each opened to be changed where they stand. */
 export function People({ people: given, teams, groups, waysIn, locale, zone }: Props) {
@@ -51,7 +53,9 @@ export function People({ people: given, teams, groups, waysIn, locale, zone }: P
       <div className="mt-3 flex items-end gap-6">
         <input aria-label="Search people" placeholder="Search by name, e-mail or team" className="blank-line max-w-xs" value={text} onChange={(e) => setText(e.target.value)} />
         <Button onClick={() => setOpen(NEW)}>Add somebody</Button>
+        <Button onClick={() => setOpen(SEVERAL)}>Add several</Button>
       </div>
+      {open === SEVERAL && <Several onDone={() => setOpen(null)} />}
       {open === NEW && <PersonForm person={null} people={people} teams={teams} onDone={() => setOpen(null)} />}
       <ul aria-label="People" className="mt-3 border-rule border-b">
         {shown.map((p) => (

@@ -25,7 +25,7 @@ export function FirstThings({ mail, people }: { mail: MailGoesTo; people: number
       <Thing title="Mail" href="/settings#mail-server" link={mail.by === 'post room' ? 'Set the mail server' : 'Look at it'}>
         {mail.by === 'post room' ? 'The post room takes it: you read it there, and nothing leaves this machine.' : `It goes by ${mail.host}.`}
       </Thing>
-      <Thing title="People" href="/people" link="Add people">
+      <Thing title="People" href="/people#several" link="Add people">
         {people === 1 ? 'You are the only one. Owners of records are people, and get their mail.' : `${counted(people, 'person', 'people')} are here.`}
       </Thing>
     </section>

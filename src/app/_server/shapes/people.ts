@@ -23,6 +23,14 @@ export const PEOPLE_BODIES = {
     { name: 'Sam Ple', first_name: 'Sam', last_name: 'Ple', team: 'Samples' },
     { email: 'sam.ple@ternsay-ferries.example' },
   ),
+  'POST /api/v1/people': body(
+    yup
+      .object({ text: yup.string().strict().max(500_000).required(), look: yup.boolean().strict().default(false) })
+      .noUnknown()
+      .strict(),
+    'Nobody was added.',
+    { text: 'Name\tE-mail\nSam Ple\tsam.ple@ternsay-ferries.example', look: true },
+  ),
   'POST /api/v1/people/[email]/deactivate': body(
     yup.object({ successor: yup.string().strict().nullable() }).noUnknown().strict(),
     'The person was not deactivated.',

@@ -55,7 +55,7 @@ export function People({ people: given, teams, groups, waysIn, locale, zone }: P
         <Button onClick={() => setOpen(NEW)}>Add somebody</Button>
         <Button onClick={() => setOpen(SEVERAL)}>Add several</Button>
       </div>
-      {open === SEVERAL && <Several onDone={() => setOpen(null)} />}
+      {open === SEVERAL && <Several people={people} onDone={() => setOpen(null)} />}
       {open === NEW && <PersonForm person={null} people={people} teams={teams} onDone={() => setOpen(null)} />}
       <ul aria-label="People" className="mt-3 border-rule border-b">
         {shown.map((p) => (

@@ -11,6 +11,7 @@ import { useDeed } from '../parts/deed'
 import { Labelled } from '../parts/labelled'
 import { useUnsaved } from '../shell/leaving'
 import { counted } from '../today/summary'
+import type { ListedPerson } from './listed'
 
 /** After a pause that long, what was pasted is read. */
 const SOON_MS = 250
@@ -21,7 +22,7 @@ const SHOWN = 12
 const read = (text: string, look: boolean) => call<Added>('POST', '/api/v1/people', { text, look })
 
 /** People pasted from a spreadsheet, or as a list of addresses: who they would be, before they are added. */
-export function Several({ onDone }: { onDone: () => void }) {
+export function Several({ people, onDone }: { people: readonly ListedPerson[]; onDone: () => void }) {
   const [text, setText] = useState('')
   const [given] = useDebounce(text.trim(), SOON_MS)
   const { busy, act } = useDeed()
@@ -32,6 +33,7 @@ export function Several({ onDone }: { onDone: () => void }) {
   const deed = [...(of('new') ? [`Add ${counted(of('new'), 'person', 'people')}`] : []), ...(of('changed') ? [`${of('new') ? 'change' : 'Change'} ${of('changed')}`] : [])].join(
     ', ',
   )
+  const nameOf = (email: string) => [...(found?.people ?? []), ...people].find((p) => p.email === email)?.name ?? email
   const add = async () => {
     if (await act(() => read(given, false), `${counted(of('new'), 'person is', 'people are')} added${of('changed') ? `, ${of('changed')} changed` : ''}.`)) onDone()
   }
@@ -59,7 +61,7 @@ export function Several({ onDone }: { onDone: () => void }) {
                 <span className="truncate font-serif text-base">{p.name}</span>
                 <span className="truncate text-muted">{p.email}</span>
                 <span className="truncate text-muted">{p.team}</span>
-                <span className="truncate text-muted">{p.manager && `to ${p.manager}`}</span>
+                <span className="truncate text-muted">{p.manager && `to ${nameOf(p.manager)}`}</span>
                 <span className={`text-right ${p.is === 'new' ? 'text-calm' : 'text-muted'}`}>{p.is === 'same' ? 'here already' : p.is}</span>
               </li>
             ))}

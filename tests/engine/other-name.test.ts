@@ -117,6 +117,15 @@ test('mail that waits goes to the new address, and what she asked and how near t
   expect(digests.reduce((sum, d) => sum + d.entries, 0)).toBe(4)
 })
 
+test('mail that waits for both addresses goes to the one once', async () => {
+  const both = mail({ name: 'tell', do: 'email', to: [{ address: INES }, { address: NEW }], cc: [{ address: RAFI }], subject: 'S', body: 'B', format: 'plain' })
+  await goLive(engine, newClaimWorkflow({ name: 'Both', actions: [both], limits: { quietHours: { from: '09:00', to: '12:00' } } }), m.now())
+  await claim()
+  await m.settle()
+  await rename('person', INES, NEW)
+  expect(await sent()).toEqual([`Both ${NEW} held`, `Both ${RAFI} held`])
+})
+
 test('what was sent stays as it was sent; an example that looks back at her change and her mail holds', async () => {
   await goLive(engine, toInes)
   await claim()
@@ -194,7 +203,11 @@ test('what cannot be had is refused: nobody of that address, one that somebody h
   await expect(rename('team', 'Claims', 'Third')).rejects.toMatchObject({ code: 'conflict' })
   await expect(rename('group', 'One', 'Two')).rejects.toMatchObject({ code: 'conflict' })
   await expect(rename('template', 'None', 'Some')).rejects.toMatchObject({ code: 'not found' })
-  // another spelling of one’s own is no conflict
+  // another spelling of one’s own is no conflict, also where something is kept by it
+  await goLive(engine, { ...toInes, name: 'Spaced', limits: { spacing: { per: 'recipient', every: 'PT4H' }, mayGather: true } })
+  await writeSay(engine.pool, must(await readWorkflowRow(engine.pool, 'Spaced')).id, INES, 'digest', m.now())
+  await claim()
+  await m.settle()
   expect((await rename('person', INES, 'Ines@Office.example')).done).toBe(true)
   expect((await personByEmail(engine.pool, INES))?.email).toBe('Ines@Office.example')
 })

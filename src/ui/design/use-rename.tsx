@@ -1,5 +1,6 @@
 'use client'
 
+import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { toast } from 'sonner'
 import { faultOf } from '@/core/must'
@@ -26,10 +27,12 @@ interface Asked extends Renaming {
  * Calls something otherwise that workflows name, and asks first where any do: `rename` answers whether it was done, and says why where it could not be. `question` is to be shown where it is used.
  */
 export function useRename(): { readonly rename: (renaming: Renaming) => Promise<boolean>; readonly question: ReactNode } {
+  const router = useRouter()
   const [asked, setAsked] = useState<Asked | null>(null)
   const send = async (renaming: Renaming, anyway: boolean): Promise<boolean> => {
     try {
       await call('POST', `${renaming.path}/rename`, { to: renaming.to, anyway })
+      router.refresh()
       return true
     } catch (error) {
       const uses = usesIn(error)

@@ -1,5 +1,6 @@
 import type { Template } from '@/core/workflow/surroundings'
-import { many, type Queryable, touch } from './database'
+import { many, maybeOne, type Queryable, touch } from './database'
+import { changeSender } from './mail/sender'
 
 /** A template as it is kept. */
 export interface TemplateRow extends Template {
@@ -63,8 +64,10 @@ export function listSenders(db: Queryable): Promise<SenderRow[]> {
   return many<SenderRow>(db, 'select name, display, address from rappel.sender order by name')
 }
 
-/** Makes or changes a sender identity. */
+/** Makes or changes a sender identity; mail that waits to go from it is from what it is now. */
 export async function putSender(db: Queryable, sender: SenderRow): Promise<void> {
+  const was = await maybeOne<SenderRow>(db, 'select name, display, address from rappel.sender where name = $1', [sender.name])
+  if (was) await changeSender(db, { name: was.display, address: was.address }, { name: sender.display, address: sender.address })
   await touch(db, 'insert into rappel.sender (name, display, address) values ($1, $2, $3) on conflict (name) do update set display = $2, address = $3', [
     sender.name,
     sender.display,

@@ -2,6 +2,7 @@ import type { Workflow } from '@/core/document/document'
 import { must } from '@/core/must'
 import { review } from '@/core/review/review'
 import { NAMED_THINGS, type NamedThing } from '@/core/workflow/rename/thing'
+import { changeSettings } from '@/engine/change-settings'
 import { runExamples } from '@/engine/examples'
 import { readReviewSetting, readSurroundings } from '@/engine/program'
 import { many, one } from '@/store/database'
@@ -273,4 +274,39 @@ test('a record is called otherwise: mail of live workflows and templates says wh
     message: expect.stringContaining('Told calls something else “others”'),
   })
   expect((await readSchema(engine.pool)).get('claims')?.singular).toBe('thing')
+})
+
+test('a sender that has another address, and the organisation’s own: mail that waits goes from there, no other', async () => {
+  const desk = { name: 'Desk', display: 'The desk', address: 'desk@office.example' }
+  await putSender(engine.pool, desk)
+  await putSender(engine.pool, { ...desk, name: 'Other', display: 'Another desk' })
+  await changeSettings(engine.pool, { sender: { name: 'Office', address: 'alerts@office.example' } }, BASE_URL)
+  const from = (name: string, given: 'owner' | 'default' | { sender: string }) =>
+    goLive(
+      engine,
+      newClaimWorkflow({
+        name,
+        actions: [mail({ name: 'a', do: 'email', to: [{ address: RAFI }], from: given, subject: 'S', body: 'B', format: 'plain' })],
+        limits: { quietHours: { from: '09:00', to: '12:00' } },
+      }),
+      m.now(),
+    )
+  await from('Default', 'default')
+  await from('From the owner', 'owner')
+  await from('Identity', { sender: 'Desk' })
+  await from('Other identity', { sender: 'Other' })
+  await claim()
+  await m.settle()
+  await putSender(engine.pool, { ...desk, address: 'desk@new.example', display: 'The front desk' })
+  await changeSettings(engine.pool, { sender: { name: 'Office', address: 'alerts@new.example' } }, BASE_URL)
+  const senders = await many<{ name: string; sender: { name: string; address: string } }>(
+    engine.pool,
+    'select w.name, m.sender from rappel.message m join rappel.workflow w on w.id = m.workflow order by 1',
+  )
+  expect(senders.map(({ name, sender }) => `${name}: ${sender.name} <${sender.address}>`)).toEqual([
+    'Default: Office <alerts@new.example>',
+    'From the owner: Ines Okafor <alerts@new.example>',
+    'Identity: The front desk <desk@new.example>',
+    'Other identity: Another desk <desk@office.example>',
+  ])
 })

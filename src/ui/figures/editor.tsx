@@ -161,7 +161,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, organisatio
           </>
         }
       >
-        <p className="text-sm">
+        <p className="mb-1 text-sm">
           <Link href="/figures">Figures</Link>
         </p>
         <input

@@ -137,7 +137,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
             </>
           }
         >
-          <p className="text-sm">
+          <p className="mb-1 text-sm">
             <Link href="/templates">Templates</Link>
           </p>
           {question}

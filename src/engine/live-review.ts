@@ -7,7 +7,7 @@ import { type ReviewSetting, review } from '@/core/review/review'
 import { noteBroken, sumOfNamed } from '@/store/broken'
 import { transaction } from '@/store/database'
 import { readGeneration } from '@/store/generation'
-import { listWorkflows } from '@/store/workflows'
+import { listLive } from '@/store/workflows'
 import type { Clock } from './clock'
 import { readReviewSetting } from './program'
 import type { Tell } from './tell'
@@ -37,7 +37,7 @@ export class LiveReview {
     }
     const setting = await readReviewSetting(this.pool)
     const broken = new Map<number, readonly string[]>()
-    const live = (await listWorkflows(this.pool)).flatMap((row) => (row.state === 'live' && row.live ? [{ ...row, live: row.live }] : []))
+    const live = await listLive(this.pool)
     for (const { id, live: document } of live) {
       const problems = problemsOf(document, setting)
       if (problems.length) broken.set(id, problems)

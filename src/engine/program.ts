@@ -22,7 +22,7 @@ import { anyStays } from '@/store/stays'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates } from '@/store/templates'
 import { readArmedTrials, type Trial } from '@/store/trials'
-import { type LiveStretch, listWorkflows, readLiveStretches, readVersion } from '@/store/workflows'
+import { type LiveStretch, listLive, readLiveStretches, readVersion } from '@/store/workflows'
 import type { ArmedTrial } from './trial'
 
 /** One version of a workflow that runs, between the snapshots that bound it. */
@@ -106,7 +106,7 @@ export async function readReviewSetting(db: Queryable): Promise<ReviewSetting & 
     groups: new Set(groups.map((g) => g.name)),
     emptyGroups: new Set(groups.filter((g) => g.active === 0 && g.addresses.length === 0).map((g) => g.name)),
     // under the name that each has now: a version keeps the one it went live with
-    live: (await listWorkflows(db)).flatMap((w) => (w.state === 'live' && w.live ? [{ ...w.live, name: w.name }] : [])),
+    live: (await listLive(db)).map(({ live, name }) => ({ ...live, name })),
     teams: new Set(await listTeams(db)),
     emptyTeams: new Set(await listEmptyTeams(db)),
     engines: createEngines(settings),

@@ -1,6 +1,7 @@
 import type { RecordId } from '@/core/values/tables'
 import { seal, unseal } from './access/sealed'
 import { many, manyPrepared, type Queryable, touch } from './database'
+import { removeNamed } from './named'
 
 /** A notice about to be given. */
 export interface NewNotice {
@@ -123,8 +124,4 @@ export async function putChannel(db: Queryable, name: string, url: string, secre
 }
 
 /** Removes a channel; whether there was one. Notices that wait for it fail, saying so. */
-export async function removeChannel(db: Queryable, name: string): Promise<boolean> {
-  const count = await touch(db, 'delete from rappel.channel where name = $1', [name])
-  await db.query('select rappel.next_generation()')
-  return count === 1
-}
+export const removeChannel = (db: Queryable, name: string): Promise<boolean> => removeNamed(db, 'channel', name)

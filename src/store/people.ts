@@ -3,6 +3,7 @@ import type { Group } from '@/core/paths/lookups'
 import type { Image } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { keptByGeneration } from './generation'
+import { removeNamed } from './named'
 import { Refused } from './problems'
 
 export type Role = 'administrator' | 'editor' | 'member'
@@ -151,11 +152,7 @@ export async function putGroup(db: Queryable, name: string, people: readonly str
 }
 
 /** Removes a group; whether there was one. Its people stay. */
-export async function removeGroup(db: Queryable, name: string): Promise<boolean> {
-  const count = await touch(db, 'delete from rappel.person_group where name = $1', [name])
-  await db.query('select rappel.next_generation()')
-  return count === 1
-}
+export const removeGroup = (db: Queryable, name: string): Promise<boolean> => removeNamed(db, 'person_group', name)
 
 /** The people (as images) and addresses of a group; null where there is no such group. */
 export async function readGroup(db: Queryable, name: string): Promise<Group | null> {

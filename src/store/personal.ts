@@ -1,3 +1,4 @@
+import { patternOf } from '@/core/values/letters'
 import type { RecordId, Schema } from '@/core/values/tables'
 import { many, maybeOne, type Queryable, quote, tableName, touch } from './database'
 
@@ -101,7 +102,7 @@ export async function erasePersonal(db: Queryable, schema: Schema, address: stri
     db,
     `update rappel.run r set trace = regexp_replace(r.trace::text, $2, $3, 'gi')::jsonb, title = case when r.title ~* $2 then 'Erased' else r.title end
       where r.id in (select m.run from rappel.message m where m.id = any($1::bigint[]) union select x.run from rappel.message_run x where x.message = any($1::bigint[]))`,
-    [messages, escaped(address), ERASED],
+    [messages, patternOf(address), ERASED],
   )
   await touch(db, 'delete from rappel.suppression where address = lower($1)', [address])
   await touch(db, 'delete from rappel.own_say where address = lower($1)', [address])
@@ -117,9 +118,6 @@ export async function erasePersonal(db: Queryable, schema: Schema, address: stri
   return { messages: messages.length, records: held.length, person: person !== null }
 }
 
-/** An address as a pattern that fits itself alone. */
-const escaped = (address: string) => address.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')
-
 async function emptyFields(db: Queryable, schema: Schema, address: string): Promise<void> {
   for (const { table, field } of addressFields(schema)) {
     await touch(db, `update ${tableName(table)} set ${quote(field)} = null where lower(${quote(field)}) = lower($1)`, [address])
@@ -132,7 +130,7 @@ async function emptyFields(db: Queryable, schema: Schema, address: string): Prom
 /** The audit log keeps who did what and when, without what it said of whom it is erased for. */
 async function eraseFromAudit(db: Queryable, address: string, person: PersonalData['person']): Promise<void> {
   const said = [address, person?.name, person?.phone].filter((text): text is string => typeof text === 'string' && text.trim() !== '')
-  await db.query('select rappel.erase_from_audit($1)', [said.map(escaped)])
+  await db.query('select rappel.erase_from_audit($1)', [said.map(patternOf)])
 }
 
 /** Takes a person's name, address and ways in away, and what the log says of them; their place in runs and records stays, without a name. */

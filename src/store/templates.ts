@@ -1,6 +1,7 @@
 import type { Template } from '@/core/workflow/surroundings'
 import { many, maybeOne, type Queryable, touch } from './database'
 import { changeSender } from './mail/sender'
+import { removeNamed } from './named'
 
 /** A template as it is kept. */
 export interface TemplateRow extends Template {
@@ -47,11 +48,7 @@ export async function putTemplate(db: Queryable, template: Template, by: number 
 }
 
 /** Removes a template with its versions; whether there was one. */
-export async function removeTemplate(db: Queryable, name: string): Promise<boolean> {
-  const count = await touch(db, 'delete from rappel.template where name = $1', [name])
-  await db.query('select rappel.next_generation()')
-  return count === 1
-}
+export const removeTemplate = (db: Queryable, name: string): Promise<boolean> => removeNamed(db, 'template', name)
 
 export interface SenderRow {
   readonly name: string
@@ -77,8 +74,4 @@ export async function putSender(db: Queryable, sender: SenderRow): Promise<void>
 }
 
 /** Removes a sender identity; whether there was one. */
-export async function removeSender(db: Queryable, name: string): Promise<boolean> {
-  const count = await touch(db, 'delete from rappel.sender where name = $1', [name])
-  await db.query('select rappel.next_generation()')
-  return count === 1
-}
+export const removeSender = (db: Queryable, name: string): Promise<boolean> => removeNamed(db, 'sender', name)

@@ -49,6 +49,12 @@ export async function listWorkflows(db: Queryable, keeper: number | null = null)
   return (await withDocuments(db, rows)).map(({ draft_stamp: _, live_stamp: __, ...row }) => row)
 }
 
+/** A workflow that is live, with the version in force. */
+export type LiveRow = WorkflowRow & { readonly live: Workflow }
+
+/** Every workflow that is live, by name. */
+export const listLive = async (db: Queryable): Promise<LiveRow[]> => (await listWorkflows(db)).filter((row): row is LiveRow => row.state === 'live' && row.live !== null)
+
 /** The name that a workflow has now, or null where it is gone. */
 export async function workflowName(db: Queryable, id: number): Promise<string | null> {
   return (await maybeOne<{ name: string }>(db, 'select name from rappel.workflow where id = $1', [id]))?.name ?? null

@@ -6,3 +6,6 @@ export const hyphened = (text: string): string =>
   unaccented(text)
     .replaceAll(/[^a-z0-9]+/g, '-')
     .replaceAll(/^-+|-+$/g, '')
+
+/** A text as a regular expression that fits itself alone. */
+export const patternOf = (text: string): string => text.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')

@@ -26,16 +26,23 @@ export interface Added extends Pick<Pasted, 'problems' | 'leftOut'> {
 export async function addPasted(pool: Pool, { people, problems, leftOut }: Pasted, look: boolean): Promise<Added> {
   return transaction(pool, async (db) => {
     const known = await listPeople(db)
+    const here = { byEmail: new Map(known.map((p) => [addressKey(p.email), p])), emails: new Map(known.map((p) => [p.id, p.email])) }
     const find = finder(known, people)
     const told = [...problems]
     const wanted = people.map((pasted) => {
       const manager = pasted.manager === undefined ? undefined : find(pasted.manager)
       if (manager === null) told.push({ row: pasted.row, message: `Its manager “${pasted.manager}” is nobody here, nor in these rows; ${pasted.email} is taken without.` })
-      return wantedOf(pasted, known, manager ?? undefined)
+      return wantedOf(pasted, here, manager ?? undefined)
     })
     if (!look) await putAll(db, wanted)
     return { people: wanted.map((w) => w.shown), problems: told.sort((a, b) => a.row - b.row), leftOut, done: !look }
   })
+}
+
+/** Those who are here already, by e-mail, and their e-mails by id. */
+interface Here {
+  readonly byEmail: ReadonlyMap<string, Person>
+  readonly emails: ReadonlyMap<number, string>
 }
 
 interface Wanted {
@@ -68,14 +75,14 @@ function finder(known: readonly Person[], people: readonly PastedPerson[]): (man
   }
 }
 
-function wantedOf({ email, row: _, manager: __, ...said }: PastedPerson, known: readonly Person[], manager: string | undefined): Wanted {
-  const old = known.find((p) => addressKey(p.email) === addressKey(email))
+function wantedOf({ email, row: _, manager: __, ...said }: PastedPerson, { byEmail, emails }: Here, manager: string | undefined): Wanted {
+  const old = byEmail.get(addressKey(email))
   const names = old || said.first_name || said.last_name ? said : { ...said, ...nameFromAddress(email) }
   const first = names.first_name ?? old?.first_name
   const last = names.last_name ?? old?.last_name
   const isNamed = names.first_name !== undefined || names.last_name !== undefined
   const name = isNamed ? [first, last].filter(Boolean).join(' ') : (old?.name ?? email)
-  const oldManager = known.find((p) => p.id === old?.manager)?.email ?? null
+  const oldManager = emails.get(old?.manager ?? -1) ?? null
   const input = { ...names, name, ...(manager === undefined ? {} : { manager }) }
   const isSame = old !== undefined && Object.entries(input).every(([key, value]) => (key === 'manager' ? oldManager : Reflect.get(old, key)) === value)
   return {

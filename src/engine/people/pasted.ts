@@ -125,17 +125,7 @@ function gathered(rows: readonly Row[], leftOut: readonly string[] = []): Pasted
   for (const { row, cells } of rows) {
     const { email = '', name = '', ...rest } = cells
     const address = email.trim()
-    const before = seen.get(addressKey(address))
-    const tooLong = Object.values(cells).find((cell) => cell.length > LONGEST)
-    const message = !isAddress(address)
-      ? address === ''
-        ? 'It has no e-mail address.'
-        : `“${address.slice(0, 80)}” is not an e-mail address.`
-      : before !== undefined
-        ? `${address} stands in row ${before} already.`
-        : tooLong
-          ? `“${tooLong.slice(0, 40)}…” has ${tooLong.length} characters; at most ${LONGEST} are kept.`
-          : null
+    const message = problemOf(cells, address, seen)
     if (message) {
       problems.push({ row, message })
       continue
@@ -144,6 +134,16 @@ function gathered(rows: readonly Row[], leftOut: readonly string[] = []): Pasted
     people.push({ row, ...named(name), ...rest, email: address })
   }
   return { people, problems, leftOut }
+}
+
+/** Why a row is nobody, as a sentence; null where it is somebody. */
+function problemOf(cells: Row['cells'], address: string, seen: ReadonlyMap<string, number>): string | null {
+  if (address === '') return 'It has no e-mail address.'
+  if (!isAddress(address)) return `“${address.slice(0, 80)}” is not an e-mail address.`
+  const before = seen.get(addressKey(address))
+  if (before !== undefined) return `${address} stands in row ${before} already.`
+  const tooLong = Object.values(cells).find((cell) => cell.length > LONGEST)
+  return tooLong ? `“${tooLong.slice(0, 40)}…” has ${tooLong.length} characters; at most ${LONGEST} are kept.` : null
 }
 
 /** First and last name of a whole one: “Okafor, Ines” has the last name first. */

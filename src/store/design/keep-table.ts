@@ -5,7 +5,7 @@ import { NOWHERE } from '@/core/paths/rename'
 import type { TableDef } from '@/core/values/tables'
 import { everyAction } from '@/core/workflow/uses'
 import { holdOffWorkers } from '../changes'
-import { transaction } from '../database'
+import { maybeOne, transaction } from '../database'
 import { Refused } from '../problems'
 import { lockTables, putTableIn, readSchema } from '../tables'
 import { type Documents, mentionsIn, readDocuments } from './mentions'
@@ -18,8 +18,8 @@ import { rewrite } from './rename'
  */
 export async function keepTable(pool: Pool, table: TableDef, by: number | null): Promise<void> {
   await transaction(pool, async (db) => {
-    const old = (await readSchema(db)).get(table.name)
-    const isCalledAnew = old !== undefined && old.singular !== table.singular
+    const old = await maybeOne<{ singular: string }>(db, 'select singular from rappel.table_def where name = $1', [table.name])
+    const isCalledAnew = old !== null && old.singular !== table.singular
     if (isCalledAnew) await holdOffWorkers(db)
     await lockTables(db)
     const [schema, documents] = isCalledAnew ? [await readSchema(db), await readDocuments(db)] : [null, null]

@@ -14,7 +14,7 @@ import { Labelled } from '../parts/labelled'
 import { counted } from '../today/summary'
 import { Choices, type EditedChoice, editedChoices, renamedChoices } from './choices'
 import { type Asked, keepField, removeField, usesIn } from './deeds'
-import { UseList } from './use-list'
+import { AskedUses, UseList } from './use-list'
 
 interface Props {
   readonly table: TableDef
@@ -150,7 +150,7 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
         leave="Leave it"
         kind={asked?.kind === 'lost' ? 'alarm' : 'main'}
         onDeed={() => asked && void keep({ ...said, [asked.kind]: true })}
-        before={asked?.kind === 'lost' ? <Lost told={asked.told} /> : asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
+        before={asked?.kind === 'lost' ? <Lost told={asked.told} /> : asked && <AskedUses uses={asked.uses} />}
       >
         {asked?.kind === 'lost'
           ? lostWords(asked.told, field, edited)
@@ -166,7 +166,7 @@ export function FieldEditor({ table, field, tables, onKept, onFold }: Props) {
         leave="Keep it"
         kind="alarm"
         onDeed={() => void remove(true)}
-        before={<div className="mb-5 max-h-60 overflow-auto">{removing && <UseList uses={removing} />}</div>}
+        before={removing && <AskedUses uses={removing} />}
       >
         These use it. Live workflows among them are paused until they are mended.
       </Confirm>

@@ -9,7 +9,7 @@ import { Confirm } from '../parts/confirm'
 import { useDeed } from '../parts/deed'
 import { counted } from '../today/summary'
 import { deleteTable, detachTable, saveTable } from './deeds'
-import { UseList } from './use-list'
+import { AskedUses } from './use-list'
 
 /** Putting a table away, and deleting it. */
 export function TableEnd({ table, records, uses }: { table: TableDef; records: number; uses: readonly Use[] }) {
@@ -43,7 +43,7 @@ export function TableEnd({ table, records, uses }: { table: TableDef; records: n
           const done = `${table.label} is ${isTheirs ? 'let go of, and stays as it is' : 'deleted'}. What was recorded of it stays in the change log.`
           if (await act(() => (isTheirs ? detachTable : deleteTable)(table.name, true), done)) router.push('/records')
         }}
-        before={uses.length > 0 && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={uses} />}</div>}
+        before={uses.length > 0 && <AskedUses uses={uses} />}
       >
         {isTheirs && 'Its triggers are taken off, and nothing else about it changes. '}
         {uses.length > 0

@@ -41,3 +41,10 @@ export function UseList({ uses }: { uses: readonly Use[] }) {
     </ul>
   )
 }
+
+/** The same in a question, above its answers. */
+export const AskedUses = ({ uses }: { uses: readonly Use[] }) => (
+  <div className="mb-5 max-h-60 overflow-auto">
+    <UseList uses={uses} />
+  </div>
+)

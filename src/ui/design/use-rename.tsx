@@ -8,11 +8,12 @@ import type { Use } from '@/store/design/mentions'
 import { call } from '../api'
 import { Confirm } from '../parts/confirm'
 import { usesIn } from './deeds'
-import { UseList } from './use-list'
+import { AskedUses } from './use-list'
 
-/** Something that is to be called otherwise: the address of its calls, and what it is called from now on. */
+/** Something that may be called otherwise: the address of its calls by its name, what it is called, null where it is new, and what from now on. */
 interface Renaming {
-  readonly path: string
+  readonly pathOf: (name: string) => string
+  readonly from: string | null
   readonly to: string
   /** That it is somebody’s e-mail, and not a name. */
   readonly isAddress?: boolean
@@ -24,14 +25,16 @@ interface Asked extends Renaming {
 }
 
 /**
- * Calls something otherwise that workflows name, and asks first where any do: `rename` answers whether it was done, and says why where it could not be. `question` is to be shown where it is used.
+ * Calls something otherwise that workflows name, and asks first where any do: `rename` answers whether it is called so now, and says why where it could not be. `question` is to be shown where it is used.
  */
 export function useRename(): { readonly rename: (renaming: Renaming) => Promise<boolean>; readonly question: ReactNode } {
   const router = useRouter()
   const [asked, setAsked] = useState<Asked | null>(null)
   const send = async (renaming: Renaming, anyway: boolean): Promise<boolean> => {
+    const { pathOf, from, to } = renaming
+    if (from === null || from === to) return true
     try {
-      await call('POST', `${renaming.path}/rename`, { to: renaming.to, anyway })
+      await call('POST', `${pathOf(from)}/rename`, { to, anyway })
       router.refresh()
       return true
     } catch (error) {
@@ -55,7 +58,7 @@ export function useRename(): { readonly rename: (renaming: Renaming) => Promise<
       leave="Leave it"
       kind="main"
       onDeed={() => asked?.answer(true)}
-      before={asked && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={asked.uses} />}</div>}
+      before={asked && <AskedUses uses={asked.uses} />}
     >
       {asked?.isAddress ? 'These name the address of before' : 'These speak of it by its name now'}, and go along in the same moment. Live versions go on under their numbers.{' '}
       {asked?.isAddress && 'Mail that waits goes to the new one. '}Texts and formulas stay as they are written.

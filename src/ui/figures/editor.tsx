@@ -18,7 +18,7 @@ import type { Use } from '@/store/design/mentions'
 import { call, Refusal } from '../api'
 import { GroupDeeds } from '../by-hand/deeds-menu'
 import { usesIn } from '../design/deeds'
-import { UseList } from '../design/use-list'
+import { AskedUses } from '../design/use-list'
 import { behindWords } from '../parts/behind'
 import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
@@ -206,7 +206,7 @@ export function FigureEditor({ figure: given, isKept, broken, users, organisatio
           leave="Leave it"
           kind="alarm"
           onDeed={() => void save(true)}
-          before={breaking && <div className="mb-5 max-h-60 overflow-auto">{<UseList uses={breaking} />}</div>}
+          before={breaking && <AskedUses uses={breaking} />}
         >
           These are live and wait for it as it was: they could not do what they say any more. Today says so until they, or it, are mended.
         </Confirm>

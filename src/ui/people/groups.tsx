@@ -61,7 +61,7 @@ function GroupForm({ group, people, onDone }: { group: Group | null; people: rea
   const [isDeleting, setDeleting] = useState(false)
   const save = async () => {
     const wanted = name.trim()
-    if (group && wanted !== group.name && !(await rename({ path: pathOf(group.name), to: wanted }))) return
+    if (!(await rename({ pathOf, from: group?.name ?? null, to: wanted }))) return
     const body = { people: members, addresses: addresses.split(/[\s,;]+/).filter(Boolean) }
     if (await act(() => call('PUT', pathOf(wanted), body), 'The group is saved.')) onDone()
   }

@@ -132,7 +132,7 @@ function PersonForm({ person, people, teams, onDone }: { person: ListedPerson | 
       ...(person && !person.active ? { active: true } : {}),
     }
     const address = email.trim()
-    if (person && address !== person.email && !(await rename({ path: pathOf(person.email), to: address, isAddress: true }))) return
+    if (!(await rename({ pathOf, from: person?.email ?? null, to: address, isAddress: true }))) return
     const deed = async () => {
       await call('PUT', pathOf(address), body)
       if (isInvited) await invite(address)

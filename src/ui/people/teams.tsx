@@ -43,7 +43,7 @@ function TeamForm({ team, onDone }: { team: string; onDone: () => void }) {
   const save = async () => {
     const to = name.trim()
     if (to === team) return onDone()
-    if (await rename({ path: `/api/v1/teams/${encodeURIComponent(team)}`, to })) await act(async () => onDone(), `${team} is called ${to} now.`)
+    if (await rename({ pathOf: (name) => `/api/v1/teams/${encodeURIComponent(name)}`, from: team, to })) await act(async () => onDone(), `${team} is called ${to} now.`)
   }
   return (
     <form

@@ -49,7 +49,7 @@ function ChannelForm({ channel, onDone }: { channel: Channel | null; onDone?: ()
   const { rename, question } = useRename()
   const save = handleSubmit(async ({ name: given, url, secret }) => {
     const name = given.trim()
-    if (channel && name !== channel.name && !(await rename({ path: path(channel.name), to: name }))) return
+    if (!(await rename({ pathOf: path, from: channel?.name ?? null, to: name }))) return
     const isNameAlone = channel !== null && url === channel.url && secret === ''
     const deed = async () => void (isNameAlone || (await call('PUT', path(name), { url, ...(secret ? { secret } : {}) })))
     if (!(await act(deed, channel ? 'Saved.' : `Notices can now go to ${name}.`))) return

@@ -39,7 +39,7 @@ function SenderForm({ sender, onDone }: { sender: SenderRow | null; onDone?: () 
   const { rename, question } = useRename()
   const save = handleSubmit(async ({ name: given, display, address }) => {
     const name = given.trim()
-    if (sender && name !== sender.name && !(await rename({ path: path(sender.name), to: name }))) return
+    if (!(await rename({ pathOf: path, from: sender?.name ?? null, to: name }))) return
     if (!(await act(() => call('PUT', path(name), { display, address }), sender ? 'Saved.' : `Mail can now be from ${display}.`))) return
     if (onDone) onDone()
     else reset()

@@ -92,7 +92,7 @@ export function TemplateEditor({ template, kept, version, versions, users, setti
     const { name: given, table: of, subject, body, format, priority, attachments } = draft
     const name = given.trim()
     const isRenamed = kept !== null && name !== kept
-    if (isRenamed && !(await rename({ path: pathOf(kept), to: name }))) return
+    if (!(await rename({ pathOf, from: kept, to: name }))) return
     try {
       if (isRenamed && JSON.stringify({ ...draft, name: held.name }) === JSON.stringify(held)) toast.success(`It is called ${name} now.`)
       else {

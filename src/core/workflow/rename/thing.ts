@@ -1,6 +1,7 @@
 import type { Action, Ask, Example, Recipient, Saw, Workflow } from '../../document/document'
 import { ownerEntry } from '../../document/task-owner'
 import type { Renaming } from '../../paths/rename'
+import { patternOf } from '../../values/letters'
 import { PERSON_TABLE, type Schema } from '../../values/tables'
 import { mappedActions } from '../uses'
 import { renamedInWorkflow } from './workflow'
@@ -25,8 +26,7 @@ const AFTER = '(?![\\w-]|\\.\\w)'
 
 /** A text in which addresses stand among others, with the renamed one in its new spelling. */
 function withAddress(text: string, { from, to }: ThingRenamed): string {
-  const address = from.trim().replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')
-  return text.replaceAll(new RegExp(`${BEFORE}${address}${AFTER}`, 'gi'), () => to)
+  return text.replaceAll(new RegExp(`${BEFORE}${patternOf(from.trim())}${AFTER}`, 'gi'), () => to)
 }
 
 type Addressees = NonNullable<Saw['groups']>[string]
@@ -36,8 +36,8 @@ class Renamer {
   constructor(private readonly renamed: ThingRenamed) {}
 
   /** A name of a kind of thing as it is called from now on. */
-  name<N extends string | undefined>(thing: NamedThing, name: N): N | string {
-    return name !== undefined && this.renamed.thing === thing && isCalled(this.renamed, name) ? this.renamed.to : name
+  name(thing: NamedThing, name: string): string {
+    return this.renamed.thing === thing && isCalled(this.renamed, name) ? this.renamed.to : name
   }
 
   names(thing: NamedThing, names: readonly string[]): string[] {

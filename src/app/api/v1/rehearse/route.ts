@@ -8,7 +8,7 @@ import { findingsOf, onlyAddress, savedUnder, visibleRow, workflowOf } from '@/a
 import { warningsOf } from '@/core/rehearsal/warnings'
 import { toldRehearsal } from '@/engine/answers/rehearsal'
 import { spanOfDays } from '@/engine/evidence'
-import { listWorkflows } from '@/store/workflows'
+import { listLive } from '@/store/workflows'
 
 const SAMPLES = 5
 
@@ -28,9 +28,7 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, body, request
   const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
   const live = (await visibleRow(actor, was ?? workflow.name))?.live ?? null
   const others =
-    actor.role === 'member'
-      ? []
-      : (await listWorkflows(pool())).flatMap((w) => (w.state === 'live' && w.live && w.keeper === null && w.name !== was ? [{ ...w.live, name: w.name }] : []))
+    actor.role === 'member' ? [] : (await listLive(pool())).flatMap(({ live: document, keeper, name }) => (keeper === null && name !== was ? [{ ...document, name }] : []))
   return streamed(request, async (progress) => {
     const rehearsal = await inTurn(() => rehearsed(workflow, review, from || to ? null : days, { span, samples, live, others, signal: request.signal, progress }))
     return toldRehearsal(rehearsal, [...review, ...warningsOf(workflow, rehearsal), ...(await failingExamples(workflow, review))])

@@ -71,12 +71,12 @@ export class Processes {
     const part = { name, child: null, isUp: false, pause: FIRST_PAUSE_MS }
     this.#running.push(part)
     const begin = () => {
-      const since = Date.now()
+      const since = performance.now()
       const child = this.#spawn(name, args, env)
       part.child = child
       child.once('exit', (code, signal) => {
         if (this.#stopping || !part.isUp) return
-        if (Date.now() - since > LIVED_WELL_MS) part.pause = FIRST_PAUSE_MS
+        if (performance.now() - since > LIVED_WELL_MS) part.pause = FIRST_PAUSE_MS
         this.#restarts.note(name, code ?? signal, part.pause)
         part.timer = setTimeout(begin, part.pause)
         part.pause = Math.min(part.pause * 2, LONGEST_PAUSE_MS)

@@ -75,8 +75,8 @@ function watchCluster(cluster, onBroken) {
   let goneSince = null
   setInterval(() => {
     if (cluster.isRunning()) goneSince = null
-    else goneSince ??= Date.now()
-    if (goneSince === null || Date.now() - goneSince < AWAY_MS) return
+    else goneSince ??= performance.now()
+    if (goneSince === null || performance.now() - goneSince < AWAY_MS) return
     goneSince = null
     if (!cluster.restart()) onBroken()
   }, LOOK_MS).unref()

@@ -11,7 +11,7 @@ const LOOK_WHOLE_MS = 5_000
 
 /** Follows what the owners of attached tables do to them. */
 export class Follower {
-  private lookedAt = 0
+  private lookedAt = Number.NEGATIVE_INFINITY
 
   constructor(
     private readonly pool: Pool,
@@ -21,7 +21,7 @@ export class Follower {
 
   /** Follows every table that is not as it was; how many there were. @throws Error where one is busy, once the others are followed */
   async look(): Promise<number> {
-    const now = Date.now()
+    const now = performance.now()
     const isWhole = now - this.lookedAt >= LOOK_WHOLE_MS
     const stale = await staleAttached(this.pool)
     const tables = new Set([...stale, ...(isWhole ? await otherAttached(this.pool) : [])])

@@ -2,6 +2,7 @@ import type { Pool } from 'pg'
 import { atOneSnapshot, renewFigures } from '@/store/figures/definitions'
 import { changeSender } from '@/store/mail/sender'
 import { rezoneTimetables } from '@/store/moments'
+import { readNow } from '@/store/now'
 import { readSettings, type Settings, writeSettings } from '@/store/settings'
 import { readSurroundings } from './program'
 
@@ -9,12 +10,13 @@ import { readSurroundings } from './program'
  * Changes the settings that are given. With another time zone timetables come by it from now on, and figures that go by days are worked out anew, in the same transaction; mail that waits is from the
  * organisation's sender as it is now.
  */
-export async function changeSettings(pool: Pool, given: Partial<Settings>, baseUrl: string, now = new Date()): Promise<void> {
+export async function changeSettings(pool: Pool, given: Partial<Settings>, baseUrl: string, at?: Date): Promise<void> {
   const was = await readSettings(pool)
   await atOneSnapshot(pool, async (db) => {
     const { zone } = await readSettings(db)
     await writeSettings(db, given)
     if (given.zone === undefined || given.zone === zone) return
+    const now = at ?? (await readNow(db))
     await rezoneTimetables(db, given.zone, now)
     await renewFigures(db, await readSurroundings(db, baseUrl), now)
   })

@@ -1,5 +1,2 @@
 /** Tells the time; injected wherever the engine needs it, so that history and tests can have their own. */
 export type Clock = () => Date
-
-/** The machine's own clock. */
-export const systemClock: Clock = () => new Date()

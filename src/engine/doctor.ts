@@ -121,7 +121,7 @@ function clock({ ahead }: Vitals): Finding {
     ? well('The clocks of this machine and of the database agree.')
     : ill(
         `The database’s clock is ${seconds} s ${ahead > 0 ? 'ahead of' : 'behind'} this machine’s.`,
-        'Let both keep time by the same source (NTP): what is due by the clock comes early or late by that much.',
+        'Let both keep time by the same source (NTP). Everything is done by the database’s clock; this machine’s log tells other times.',
       )
 }
 

@@ -64,12 +64,12 @@ export async function readPast(db: Queryable, asked: MarksAsked, surroundings: S
   const [newest, generation] = await Promise.all([newestChange(db, table.name), readGeneration(db)])
   const key = JSON.stringify([table.name, days, within, generation, surroundings.organisation])
   const known = kept
-  if (known?.db === db && known.key === key && (known.newest === newest || Date.now() - known.at < FRESH_MS)) {
+  if (known?.db === db && known.key === key && (known.newest === newest || performance.now() - known.at < FRESH_MS)) {
     const read = await known.read
     if ([...yes, ...no].every((id) => read.placeOf.has(id) || known.marked.has(id))) return read
   }
   const read = readAnew(db, asked, surroundings)
-  const mine: Kept = { db, key, at: Date.now(), newest, marked: new Set([...yes, ...no]), read }
+  const mine: Kept = { db, key, at: performance.now(), newest, marked: new Set([...yes, ...no]), read }
   kept = mine
   const forget = () => {
     if (kept === mine) kept = null

@@ -56,7 +56,7 @@ export class Replica {
       return await work(pool, behind)
     } catch (error) {
       if (!isOfReplica(error)) throw error
-      if (isDatabaseAway(error)) this.found = { behind: null, until: Date.now() + AWAY_MS }
+      if (isDatabaseAway(error)) this.found = { behind: null, until: performance.now() + AWAY_MS }
       return work(this.primary, null)
     }
   }
@@ -75,21 +75,21 @@ export class Replica {
 
   /** Whether a replica has gone as far as a place in the log of what was written, waiting a moment for it, unless that was in vain just now. */
   private async hasReached(replica: Pool, at: string): Promise<boolean> {
-    const waits = Date.now() >= this.lateUntil
-    const end = Date.now() + (waits ? REACHED_WITHIN_MS : 0)
+    const waits = performance.now() >= this.lateUntil
+    const end = performance.now() + (waits ? REACHED_WITHIN_MS : 0)
     for (;;) {
       const { is } = await one<{ is: boolean }>(replica, 'select pg_is_in_recovery() and pg_last_wal_replay_lsn() >= $1::pg_lsn as is', [at])
       if (is) return true
-      if (Date.now() >= end) break
+      if (performance.now() >= end) break
       await setTimeout(REACHED_EVERY_MS)
     }
-    if (waits) this.lateUntil = Date.now() + LOOKED_MS
+    if (waits) this.lateUntil = performance.now() + LOOKED_MS
     return false
   }
 
   /** Seconds that the replica is behind; null where it is not to be read from. */
   private async behind(replica: Pool): Promise<number | null> {
-    if (this.found && Date.now() < this.found.until) return this.found.behind
+    if (this.found && performance.now() < this.found.until) return this.found.behind
     try {
       const { at } = await one<{ at: string | null }>(this.primary, WRITTEN)
       const { behind } = await one<{ behind: number }>(
@@ -98,9 +98,9 @@ export class Replica {
                 else greatest(0, extract(epoch from clock_timestamp() - coalesce(pg_last_xact_replay_timestamp(), '-infinity'::timestamptz))) end::float as behind`,
         [at],
       )
-      this.found = { behind: behind <= MOST_BEHIND ? behind : null, until: Date.now() + LOOKED_MS }
+      this.found = { behind: behind <= MOST_BEHIND ? behind : null, until: performance.now() + LOOKED_MS }
     } catch {
-      this.found = { behind: null, until: Date.now() + AWAY_MS }
+      this.found = { behind: null, until: performance.now() + AWAY_MS }
     }
     return this.found.behind
   }

@@ -62,13 +62,13 @@ function orderOf(pool: Pool, table: TableDef, setting: Setting, where: Condition
   kept.set(pool, orders)
   const key = JSON.stringify([table.name, order, where ?? null])
   const known = orders.get(key)
-  if (known && Date.now() - known.madeAt < COUNTS_MS) return known.ids
-  const made: Kept = { ids: idsInOrder(pool, table, setting, { where, order }), madeAt: Date.now() }
+  if (known && performance.now() - known.madeAt < COUNTS_MS) return known.ids
+  const made: Kept = { ids: idsInOrder(pool, table, setting, { where, order }), madeAt: performance.now() }
   orders.delete(key)
   orders.set(key, made)
   made.ids.then(
     () => {
-      made.madeAt = Date.now()
+      made.madeAt = performance.now()
     },
     () => orders.delete(key),
   )

@@ -23,10 +23,11 @@ export interface Trial {
   readonly from: string
   readonly from_at: Date
   readonly until_at: Date
-  readonly ended_at: Date | null
+  /** Whether it is armed still, as of when it was read. */
+  readonly armed: boolean
 }
 
-const SELECT = `select t.id, t.workflow, w.name, t.document, t.record, t.by, t.person, p.email as address, p.name as person_name, t.from_snapshot::text as from, t.from_at, t.until_at, t.ended_at
+const SELECT = `select t.id, t.workflow, w.name, t.document, t.record, t.by, t.person, p.email as address, p.name as person_name, t.from_snapshot::text as from, t.from_at, t.until_at, t.ended_at is null and t.until_at > clock_timestamp() as armed
   from rappel.trial t join rappel.workflow w on w.id = t.workflow join rappel.person p on p.id = t.person`
 
 /** Arms a workflow's draft from this moment on; a trial of it that the same person has running ends. `minutes` is at most 60. */

@@ -4,6 +4,7 @@ import { holdOffWorkers } from './changes'
 import { many, maybeOne, one, type Queryable, touch, transaction } from './database'
 import { type Documents, FROM_WORKFLOWS, STAMPS, type Stamped, withDocuments } from './documents'
 import { type Arming, setMoments } from './moments'
+import { readNow } from './now'
 import { Refused } from './problems'
 
 export type WorkflowState = 'draft' | 'live' | 'paused'
@@ -120,25 +121,25 @@ export async function deleteWorkflow(pool: Pool, name: string): Promise<boolean>
 }
 
 /**
- * Puts the draft live as the next version, from this moment on; changes that committed before never fire it. Answers the version.
+ * Puts the draft live as the next version, from this moment on (`at`, or now); changes that committed before never fire it. Answers the version.
  * `overruled` says why, where examples that fail were overruled; `alreadyTrue` counts what fits now from now on (stays, timetables).
  */
 export async function putLive(
   pool: Pool,
   name: string,
   by: number | null,
-  { at = new Date(), overruled = null, checked, alreadyTrue = false }: { at?: Date; overruled?: string | null; checked?: Date; alreadyTrue?: boolean } = {},
+  { at, overruled = null, checked, alreadyTrue = false }: { at?: Date; overruled?: string | null; checked?: Date; alreadyTrue?: boolean } = {},
 ): Promise<number> {
   return transaction(pool, async (db) => {
-    const { workflow, snapshot } = await beginSwitch(db, name)
+    const { workflow, snapshot, now } = await beginSwitch(db, name)
     if (checked) await requireSame(db, workflow.id, checked)
     const { next } = await one<{ next: number }>(db, 'select coalesce(max(version), 0) + 1 as next from rappel.workflow_version where workflow = $1', [workflow.id])
     await touch(
       db,
       'insert into rappel.workflow_version (workflow, version, document, live_at, by, overruled) select id, $2, draft, $3, $4, $5 from rappel.workflow where id = $1',
-      [workflow.id, next, at, by, overruled],
+      [workflow.id, next, at ?? now, by, overruled],
     )
-    await endSwitch(db, workflow.id, next, 'live', snapshot, at, { isNew: true, alreadyTrue })
+    await endSwitch(db, workflow.id, next, 'live', snapshot, at ?? now, { isNew: true, alreadyTrue })
     return next
   })
 }
@@ -150,38 +151,38 @@ export async function requireSame(db: Queryable, workflow: number, checked: Date
 }
 
 /** Pauses a live workflow: changes from this moment on pass it by. @throws Refused when it is not live */
-export async function pauseWorkflow(pool: Pool, name: string, at = new Date()): Promise<void> {
+export async function pauseWorkflow(pool: Pool, name: string, at?: Date): Promise<void> {
   await switchState(pool, name, 'live', 'paused', 'Only a live workflow can be paused.', at)
 }
 
 /** Pauses a live workflow within a transaction that holds workers off; one that is not live stays as it is. */
-export async function pauseIn(db: Queryable, name: string, at = new Date()): Promise<void> {
-  const { workflow, snapshot } = await beginSwitch(db, name)
-  if (workflow.state === 'live' && workflow.version !== null) await endSwitch(db, workflow.id, workflow.version, 'paused', snapshot, at, { isNew: false, alreadyTrue: false })
+export async function pauseIn(db: Queryable, name: string): Promise<void> {
+  const { workflow, snapshot, now } = await beginSwitch(db, name)
+  if (workflow.state === 'live' && workflow.version !== null) await endSwitch(db, workflow.id, workflow.version, 'paused', snapshot, now, { isNew: false, alreadyTrue: false })
 }
 
 /** Resumes a paused workflow with the version it had. @throws Refused when it is not paused */
-export async function resumeWorkflow(pool: Pool, name: string, at = new Date()): Promise<void> {
+export async function resumeWorkflow(pool: Pool, name: string, at?: Date): Promise<void> {
   await switchState(pool, name, 'paused', 'live', 'Only a paused workflow can be resumed.', at)
 }
 
-async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'live' | 'paused', sentence: string, at: Date): Promise<void> {
+async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'live' | 'paused', sentence: string, at?: Date): Promise<void> {
   await transaction(pool, async (db) => {
-    const { workflow, snapshot } = await beginSwitch(db, name)
+    const { workflow, snapshot, now } = await beginSwitch(db, name)
     if (workflow.state !== from || workflow.version === null) throw new Refused('conflict', `${JSON.stringify(name)} is ${workflow.state}. ${sentence}`)
-    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at, { isNew: false, alreadyTrue: false })
+    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at ?? now, { isNew: false, alreadyTrue: false })
   })
 }
 
 /** Holds workers off, locks the workflow, and takes the snapshot that divides what came before from what comes after. */
-async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { id: number; state: WorkflowState; version: number | null }; snapshot: string }> {
+async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { id: number; state: WorkflowState; version: number | null }; snapshot: string; now: Date }> {
   await holdOffWorkers(db) // before the row is locked: a worker's runs hold a share of it through their foreign key
   const workflow = await maybeOne<{ id: number; state: WorkflowState; version: number | null }>(db, 'select id, state, version from rappel.workflow where name = $1 for update', [
     name,
   ])
   if (!workflow) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
   const { snapshot } = await one<{ snapshot: string }>(db, 'select rappel.snapshot()::text as snapshot')
-  return { workflow, snapshot }
+  return { workflow, snapshot, now: await readNow(db) }
 }
 
 async function endSwitch(db: Queryable, workflow: number, version: number, state: 'live' | 'paused', snapshot: string, at: Date, arming: Arming): Promise<void> {

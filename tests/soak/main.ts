@@ -65,7 +65,7 @@ async function soak(): Promise<number> {
   const web = new Part('web', () => startProgram(['scripts/lib/web-server.mjs', '--port', String(webPort)], { ...env, NODE_ENV: 'production' }))
   const workers = Array.from({ length: options.workers }, () => [
     new Part('worker (changes)', workerPart('changes', env)),
-    new Part('worker (mail)', () => workerPart('mail', { ...env, ...anotherClock(chance) })()),
+    new Part('worker (mail)', () => workerPart('mail', { ...env, ...(isLoad ? {} : anotherClock(chance)) })()),
   ]).flat()
   const parts = [...workers, web]
   let isOn = true

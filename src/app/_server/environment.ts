@@ -3,6 +3,7 @@ import { must } from '@/core/must'
 import { Apart } from '@/engine/apart/apart'
 import { SignInLimits } from '@/store/access/sign-in-limits'
 import { createPool } from '@/store/database'
+import { readNow } from '@/store/now'
 import { Replica } from '@/store/replica'
 import { kept } from './kept'
 
@@ -12,6 +13,9 @@ export function pool(): Pool {
   if (!url) throw new Error('DATABASE_URL is not set: start Rappel with npm run demo or npm start.')
   return kept('pool', () => createPool(url, { max: 12, name: 'rappel web' }))
 }
+
+/** What time it is for everybody, whatever this machine's clock says. */
+export const now = (): Promise<Date> => readNow(pool())
 
 /** Where long reads are done: a replica, where RAPPEL_READ_DATABASE_URL names one, else the database itself. */
 export function replica(): Replica {

@@ -20,8 +20,8 @@ export async function streamed(request: Request, work: (progress?: (done: number
       let last = 0
       try {
         const result = await work((done) => {
-          if (Date.now() - last < EVERY_MS) return
-          last = Date.now()
+          if (performance.now() - last < EVERY_MS) return
+          last = performance.now()
           line({ progress: Math.round(done * 1_000) / 1_000 })
         })
         line({ result })

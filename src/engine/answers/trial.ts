@@ -6,8 +6,8 @@ import type { Trial } from '@/store/trials'
 const MOST_RUNS = 100
 
 /** A trial as the API tells it, with the runs that came of it, the newest first. */
-export async function trialAnswer(db: Queryable, { id, record, address, from_at, until_at, ended_at }: Trial) {
+export async function trialAnswer(db: Queryable, { id, record, address, from_at, until_at, armed }: Trial) {
   const runs = await listRuns(db, { trial: id, limit: MOST_RUNS })
-  return { id, record, to: address, from: from_at, until: until_at, armed: ended_at === null && until_at > new Date(), runs }
+  return { id, record, to: address, from: from_at, until: until_at, armed, runs }
 }
 export type TrialAnswer = Json<Awaited<ReturnType<typeof trialAnswer>>>

@@ -54,7 +54,7 @@ const MOST_RECIPIENTS = 1_000
  * @throws Unreadable, Refused, AbortError
  */
 export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUrl: string, options: WriteOptions): Promise<Forecast> {
-  const begun = Date.now()
+  const begun = performance.now()
   const opened = await openBulk(bulk, options.setting)
   const file = opened && (await tellOpened(opened))
   return tentatively(pool, async (db) => {
@@ -64,7 +64,7 @@ export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUr
     const program = withoutTrials(await loadProgram(db, baseUrl))
     const tally = new Tally()
     let looked = 0
-    const end = Math.max(begun + IN_ALL_MS, Date.now() + LOOKING_MS)
+    const end = Math.max(begun + IN_ALL_MS, performance.now() + LOOKING_MS)
     const isWatched = program.byTable.has(bulk.table)
     for await (const _ of tried.pieces()) {
       for (const table of program.byTable.keys())
@@ -74,7 +74,7 @@ export async function forecastBulk(pool: Pool, bulk: Bulk, by: ChangedBy, baseUr
           if (table === bulk.table) looked += some.length
         }
       after = await lastChange(db)
-      if (Date.now() >= end) break
+      if (performance.now() >= end) break
     }
     const written = tried.told()
     const changes = written.created + written.changed + written.deleted

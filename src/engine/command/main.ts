@@ -2,6 +2,7 @@ import { resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { must } from '@/core/must'
 import { createPool } from '@/store/database'
+import { readNow } from '@/store/now'
 import { wake } from '@/store/place'
 import { readShards, SHARDS, setShards } from '@/store/shards'
 import { applyDefinitions } from '../definitions/apply'
@@ -32,7 +33,7 @@ try {
 async function run(): Promise<number> {
   if (command === 'doctor') return tellFindings()
   if (command === 'wake') {
-    const count = await wake(pool, values.send ? 'send' : 'call off', new Date())
+    const count = await wake(pool, values.send ? 'send' : 'call off', await readNow(pool))
     say(`It goes on. ${count} messages that waited are ${values.send ? 'sent' : 'called off'}.`)
     return 0
   }

@@ -11,6 +11,7 @@ import type { Template } from '@/core/workflow/surroundings'
 import { transaction } from '@/store/database'
 import { keepTable } from '@/store/design/keep-table'
 import { listFigures, putFigure } from '@/store/figures/definitions'
+import { readNow } from '@/store/now'
 import { listGroups, putGroup } from '@/store/people'
 import { readSchema } from '@/store/tables'
 import { listSenders, listTemplates, putSender, putTemplate } from '@/store/templates'
@@ -90,7 +91,7 @@ const figures: Kind<Figure> = {
     return 'figure' in read ? { value: read.figure } : said(read.problems)
   },
   put: async (pool, _, figure, baseUrl) => {
-    await putFigure(pool, figure, await readSurroundings(pool, baseUrl), new Date())
+    await putFigure(pool, figure, await readSurroundings(pool, baseUrl), await readNow(pool))
   },
 }
 

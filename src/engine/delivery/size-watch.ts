@@ -17,15 +17,15 @@ export class SizeWatch {
 
   /** To be called now and then; nobody has to wait for it, and it never throws. */
   async look(server: MailServer | null): Promise<void> {
-    if (server === null || this.isAsking || (server === this.asked && Date.now() < this.nextAt)) return
+    if (server === null || this.isAsking || (server === this.asked && performance.now() < this.nextAt)) return
     this.isAsking = true
     this.asked = server
     try {
       const size = await offeredSize(server)
-      this.nextAt = Date.now() + COUNTS_MS
+      this.nextAt = performance.now() + COUNTS_MS
       await noteMailSize(this.pool, size)
     } catch {
-      this.nextAt = Date.now() + AFTER_FAULT_MS // it is away, or the database is: what it said last counts
+      this.nextAt = performance.now() + AFTER_FAULT_MS // it is away, or the database is: what it said last counts
     } finally {
       this.isAsking = false
     }

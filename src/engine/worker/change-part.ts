@@ -208,7 +208,7 @@ export class ChangePart {
       const began = performance.now()
       if (await listening.leadsIn('clock')) await reviewed.look()
       const rest = Math.max(REVIEW_EVERY_MS, REVIEW_RESTS * (performance.now() - began))
-      for (const end = Date.now() + rest; Date.now() < end && loops.goOn(); ) await pause(250)
+      for (const end = performance.now() + rest; performance.now() < end && loops.goOn(); ) await pause(250)
       return undefined
     })
   }

@@ -145,7 +145,7 @@ export class MailPart {
   }
 
   private buryLoop(): Promise<void> {
-    return this.every(BURY_EVERY_MS, Date.now(), async () => {
+    return this.every(BURY_EVERY_MS, performance.now(), async () => {
       try {
         if ((await buryWorkers(this.at.pool)) > 0) this.messages.ring()
         await this.takeUpServer()
@@ -161,8 +161,8 @@ export class MailPart {
     let before = last
     while (this.at.loops.goOn()) {
       await pause(TICK_MS)
-      if (Date.now() - before < milliseconds) continue
-      before = Date.now()
+      if (performance.now() - before < milliseconds) continue
+      before = performance.now()
       await work()
     }
   }

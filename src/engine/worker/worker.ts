@@ -4,7 +4,8 @@ import { createPool } from '@/store/database'
 import { giveSign } from '@/store/health'
 import { readAsleep, settleIn } from '@/store/place'
 import { buryWorkers, unregisterWorker } from '@/store/workers'
-import { systemClock } from '../clock'
+import type { Clock } from '../clock'
+import { DatabaseClock } from '../database-clock'
 import { Meter } from '../meter'
 import { ChangePart } from './change-part'
 import { Listening } from './listening'
@@ -15,6 +16,9 @@ import { SLOW_POLL_MS, type Workplace } from './workplace'
 
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
+
+/** How often the database is asked what time it is. */
+const ASK_TIME_EVERY_MS = 5_000
 
 /** How often what a process measures is kept. */
 const MEASURE_EVERY_MS = 15_000
@@ -83,11 +87,20 @@ export class Worker {
 
   private async begin(): Promise<void> {
     const { options, parts, pool, loops, listening, meter } = this
-    const { log, clock = systemClock } = options
-    const at: Workplace = { options, pool, clock, loops, listening, meter, tell: (what, about) => log.warn(about, what), sign: (part) => this.sign(part) }
+    const { log } = options
+    const at: Workplace = {
+      options,
+      pool,
+      clock: options.clock ?? (await this.databaseClock()),
+      loops,
+      listening,
+      meter,
+      tell: (what, about) => log.warn(about, what),
+      sign: (part) => this.sign(part),
+    }
     if (parts.includes('mail')) this.mail = new MailPart(at)
     if (parts.includes('changes')) this.changes = new ChangePart(at)
-    loops.add(this.meterLoop())
+    loops.add(this.every(MEASURE_EVERY_MS, 'what was measured could not be kept; trying again', () => meter.keep()))
     await this.mail?.begin()
     await this.changes?.begin()
     log.info({ worker: listening.id }, 'worker started')
@@ -107,17 +120,24 @@ export class Worker {
   }
 
   private async sign(part: WorkerPart): Promise<void> {
-    const now = Date.now()
-    if (now - (this.signed.get(part) ?? 0) < SIGN_EVERY_MS) return
+    const now = performance.now()
+    if (now - (this.signed.get(part) ?? Number.NEGATIVE_INFINITY) < SIGN_EVERY_MS) return
     this.signed.set(part, now)
     await giveSign(this.pool, part)
   }
 
-  /** Keeps now and then what was measured. */
-  private meterLoop(): Promise<void> {
-    return this.loops.step('what was measured could not be kept; trying again', async () => {
-      for (const end = Date.now() + MEASURE_EVERY_MS; Date.now() < end && this.loops.goOn(); ) await pause(250)
-      if (this.loops.goOn()) await this.meter.keep()
+  private async databaseClock(): Promise<Clock> {
+    const clock = new DatabaseClock(this.pool)
+    await clock.begin()
+    this.loops.add(this.every(ASK_TIME_EVERY_MS, 'the database could not be asked what time it is; trying again', () => clock.ask()))
+    return clock.now
+  }
+
+  /** Does something again and again as long as the worker runs, first when it has run for so long. */
+  private every(milliseconds: number, fault: string, deed: () => Promise<void>): Promise<void> {
+    return this.loops.step(fault, async () => {
+      for (const end = performance.now() + milliseconds; performance.now() < end && this.loops.goOn(); ) await pause(250)
+      if (this.loops.goOn()) await deed()
       return undefined
     })
   }

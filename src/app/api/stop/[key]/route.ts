@@ -1,4 +1,4 @@
-import { pool } from '@/app/_server/environment'
+import { now, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { openStopKey } from '@/engine/why-key'
@@ -15,7 +15,8 @@ export const GET = route('GET /api/stop/[key]', ({ params }) =>
 export const POST = route('POST /api/stop/[key]', async ({ params, request }) => {
   const asked = openStopKey(params.key, await signingSecret(pool(), 'why'))
   if (!asked) throw new Problem(404, 'Not found', 'This link leads nowhere: it was changed on the way, or replaced since. Open it straight from the mail, whole.')
-  await transaction(pool(), (db) => writeSay(db, asked.workflow, asked.address, 'stop', new Date()))
+  const at = await now()
+  await transaction(pool(), (db) => writeSay(db, asked.workflow, asked.address, 'stop', at))
   // a browser comes back to the page, which says that it is done
   if (request.headers.get('accept')?.includes('text/html')) return new Response(null, { status: 303, headers: { location: `/stop/${encodeURIComponent(params.key)}` } })
   return { stopped: true }

@@ -1,4 +1,4 @@
-import { pool } from '@/app/_server/environment'
+import { now, pool } from '@/app/_server/environment'
 import { askedRecord, pageLimit, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { callOffStays, listStays } from '@/store/stays'
@@ -22,5 +22,5 @@ export const GET = route('GET /api/v1/stays', async ({ query, keeper }) => {
 /** Calls waits off, by their ids. */
 export const DELETE = route('DELETE /api/v1/stays', async ({ actor, body, keeper }) => {
   const { ids } = await body()
-  return { calledOff: await callOffStays(pool(), ids, actor.person, new Date(), keeper) }
+  return { calledOff: await callOffStays(pool(), ids, actor.person, await now(), keeper) }
 })

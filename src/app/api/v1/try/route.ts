@@ -1,4 +1,4 @@
-import { apart } from '@/app/_server/environment'
+import { apart, now } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
@@ -20,7 +20,7 @@ export const POST = route('POST /api/v1/try', async ({ actor, body, inTurn }) =>
   const table = around.schema.get(workflow.table)
   if (!table) throw new Problem(422, 'Not valid', `There is no table ${workflow.table}.`)
   const { asOf, saw } = frozenOf(asked)
-  const setting = { by: actor.by, at: asOf ?? new Date() }
+  const setting = { by: actor.by, at: asOf ?? (await now()) }
   const { change, occasion } = asked
   const tried = await inTurn(() => apart().run('try', { workflow, asked: { change: given(change), occasion: given(occasion) }, setting, asOf, saw }))
   if ('problems' in tried) throw new Problem(422, 'Not valid', 'What is to be tried does not fit.', { problems: tried.problems })

@@ -1,4 +1,4 @@
-import { apart, pool } from '@/app/_server/environment'
+import { apart, now, pool } from '@/app/_server/environment'
 import { figureOf, figureRowOf, shownFigure } from '@/app/_server/figures'
 import { inUse } from '@/app/_server/in-use'
 import { route } from '@/app/_server/route'
@@ -13,7 +13,7 @@ export const PUT = route('PUT /api/v1/figures/[name]', async ({ params, query, b
   const figure = await figureOf(await body(), params.name)
   const broken = query.get('anyway') === 'true' ? [] : await apart().run('breaks by figure', { figure })
   if (broken.length) throw inUse('As it would be, it is not what is needed', 'It is saved all the same with `anyway`.', broken)
-  return shownFigure(await putFigure(pool(), figure, await surroundings(), new Date()))
+  return shownFigure(await putFigure(pool(), figure, await surroundings(), await now()))
 })
 
 export const DELETE = route('DELETE /api/v1/figures/[name]', async ({ params }) => {

@@ -1,4 +1,4 @@
-import { pool } from '@/app/_server/environment'
+import { now, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
@@ -14,6 +14,7 @@ export const PUT = route('PUT /api/v1/account/mail/[workflow]', async ({ actor, 
   if (typeof gathered !== 'boolean') throw new Problem(422, 'Not valid', 'Give gathered: true for digests, false for one mail each.')
   const row = await readWorkflowRow(pool(), workflow)
   if (!row || (gathered && !row.live?.limits?.mayGather)) throw new Problem(404, 'Not found', `There is no workflow ${workflow} whose mail one may have gathered.`)
-  await transaction(pool(), (db) => writeSay(db, row.id, email, gathered ? 'digest' : null, new Date()))
+  const at = await now()
+  await transaction(pool(), (db) => writeSay(db, row.id, email, gathered ? 'digest' : null, at))
   return { workflow, gathered }
 })

@@ -1,4 +1,4 @@
-import { pool } from '@/app/_server/environment'
+import { now, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
@@ -10,6 +10,6 @@ export const POST = route('POST /api/v1/messages/[id]/cancel', async ({ params }
   const id = wholeNumber(params.id, 'id')
   const message = await readMessage(pool(), id)
   if (!message) throw new Problem(404, 'Not found', `There is no message ${id}.`)
-  if (!(await cancelMessage(pool(), id, new Date()))) throw new Problem(409, 'Conflict', `The message is ${message.state}; only one that waits can be called off.`)
+  if (!(await cancelMessage(pool(), id, await now()))) throw new Problem(409, 'Conflict', `The message is ${message.state}; only one that waits can be called off.`)
   return readMessage(pool(), id)
 })

@@ -1,5 +1,5 @@
 import { pressable } from '@/app/_server/by-hand'
-import { apart, pool } from '@/app/_server/environment'
+import { apart, now, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { route } from '@/app/_server/route'
 import { shownPress } from '@/engine/answers/press'
@@ -12,7 +12,7 @@ export const POST = route('POST /api/v1/workflows/[name]/run', async ({ actor, p
   if (!press && !dryRun) throw new Problem(422, 'Not valid', 'press is missing: a UUID that you make for each press, so that one which is sent twice runs once.')
   const before = press && !dryRun ? await runsBefore(pool(), row, press, actor.person) : null
   if (before) return Response.json({ runs: before }, { status: 202 })
-  const given = { press: press ?? 'tried', records, groups: groups.map((g) => g ?? null), asked, by: actor.by, at: new Date() }
+  const given = { press: press ?? 'tried', records, groups: groups.map((g) => g ?? null), asked, by: actor.by, at: await now() }
   const tried = await inTurn(() => apart().run('press', { workflow: row.live, asked: given, deciding: !dryRun }))
   if ('problems' in tried) throw new Problem(422, 'Not valid', tried.problems.map((p) => p.message).join(' '), { problems: tried.problems })
   if ('missingGroups' in tried)

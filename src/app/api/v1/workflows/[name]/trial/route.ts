@@ -1,5 +1,5 @@
 import type { Actor } from '@/app/_server/actor'
-import { pool } from '@/app/_server/environment'
+import { now, pool } from '@/app/_server/environment'
 import { Problem } from '@/app/_server/problem'
 import { objectOf } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
@@ -46,12 +46,12 @@ export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor,
 /** Has a trial run an occasion at once. @throws Problem 422 where it does not fit the workflow */
 async function runOccasion(draft: Workflow, trial: Trial, given: Record<string, unknown>, actor: Actor): Promise<void> {
   const around = await surroundings()
-  const read = await readAsked(pool(), draft, { occasion: given }, around, { by: actor.by, at: new Date(), people: around.people })
+  const read = await readAsked(pool(), draft, { occasion: given }, around, { by: actor.by, at: await now(), people: around.people })
   if ('problems' in read) throw new Problem(422, 'Not valid', 'What is to be tried does not fit.', { problems: read.problems })
   const { occasion } = read
   const table = around.schema.get(draft.table)
   const title = occasion.after && table ? titleOf(table, occasion.after) : (table?.label ?? draft.table)
-  const run = waitingRun({ workflow: trial.workflow, name: trial.name, version: 0, trial: armedOf(trial) }, occasion, title, new Date())
+  const run = waitingRun({ workflow: trial.workflow, name: trial.name, version: 0, trial: armedOf(trial) }, occasion, title, await now())
   await insertRuns(pool(), [run])
   await wake(pool())
 }

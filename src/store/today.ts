@@ -1,34 +1,47 @@
 import { many, one, type Queryable } from './database'
 import { IS_GOT, MAIL } from './limits/counted-mail'
 
+/** What became of mail since a moment. */
 export interface Tally {
   readonly sent: number
-  readonly people: number
-  readonly slowest: number | null
   readonly failed: number
   /** Messages that are to go as soon as they can. */
   readonly waiting: number
   /** Messages that limits keep back. */
   readonly held: number
+}
+
+/** How far it went, of how many changes; the slowest in milliseconds from save to the server's acceptance. */
+export interface Reach {
+  readonly people: number
+  readonly slowest: number | null
   readonly changes: number
 }
 
 /** Whether a message was not held on purpose, and is of no run that was run late on purpose. */
 const ON_TIME = 'held_for is null and not exists (select from rappel.run r where r.id = message.run and r.late)'
 
-/** What was sent since a moment, and what failed, waits or is held. Times in milliseconds from save to the server's acceptance. */
+/** What was sent since a moment, and what failed, waits or is held. */
 export function readTally(db: Queryable, since: Date): Promise<Tally> {
   return one<Tally>(
     db,
     `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
-            (select count(*) from (select distinct lower(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
-                                    where m.finished_at >= $1 and r.state = 'sent') a) as people,
-            (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
-              where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
             (select count(*) from rappel.message where state = 'queued') + (select count(*) from rappel.message where state = 'sending') as waiting,
-            (select count(*) from rappel.message where state = 'held') as held,
+            (select count(*) from rappel.message where state = 'held') as held`,
+    [since],
+  )
+}
+
+/** How far mail went since a moment, of how many changes. */
+export function readReach(db: Queryable, since: Date): Promise<Reach> {
+  return one<Reach>(
+    db,
+    `select (select count(*) from (select distinct lower(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
+                                    where m.finished_at >= $1 and r.state = 'sent') a) as people,
+            (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
+              where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select coalesce(sum((data ->> 'handled')::int), 0) from rappel.sample where at >= $1) as changes`,
     [since],
   )

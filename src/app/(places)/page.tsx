@@ -20,7 +20,7 @@ import { listPeople } from '@/store/people'
 import { readAsleep } from '@/store/place'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
-import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, listWaiting, readStretchStarts, readTally } from '@/store/today'
+import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, listWaiting, readReach, readStretchStarts, readTally } from '@/store/today'
 import { countWorkers } from '@/store/workers'
 import { listWorkflows } from '@/store/workflows'
 import { NewTable } from '@/ui/bulk/new-table'
@@ -50,7 +50,10 @@ const noisiest = new Counted(() => listNoisy(pool(), new Date(Date.now() - 7 * D
 const mostWritten = new Counted((midnight) => listMostWritten(pool(), new Date(midnight), 5))
 const latenciesOfADay = new Counted(() => listLatencies(pool(), new Date(Date.now() - DAY)))
 const firingsOf = new Counted((midnight) => listFirings(pool(), new Date(midnight), HEAPS.seconds, HEAPS.seen))
-const tallyOf = new Counted((midnight) => readTally(pool(), new Date(midnight)))
+const reachOf = new Counted((midnight) => readReach(pool(), new Date(midnight)))
+
+/** Mails of a day of which the newest few make no difference to what is told of all: that may be a minute old. */
+const MANY = 2_000
 
 export default async function Today() {
   const actor = await visitor('PAGE /')
@@ -79,21 +82,23 @@ export default async function Today() {
         margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />
     )
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken] =
+  const tally = await readTally(db, midnight)
+  const old = { mayBeOld: tally.sent >= MANY }
+  const [reach, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken] =
     await Promise.all([
-      tallyOf.get(midnight.getTime()),
+      reachOf.get(midnight.getTime(), old),
       listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
       listWaiting(db, 4),
-      firingsOf.get(midnight.getTime()),
-      mostWritten.get(midnight.getTime()),
-      latenciesOfADay.get(),
+      firingsOf.get(midnight.getTime(), old),
+      mostWritten.get(midnight.getTime(), old),
+      latenciesOfADay.get(0, old),
       readMailState(db),
       readHealth(),
       countWorkers(db),
       listWorkflows(db),
       readStretchStarts(db),
       countPassedBy(db),
-      noisiest.get(),
+      noisiest.get(0, old),
       figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
       listHeld(db),
       listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
@@ -110,12 +115,12 @@ export default async function Today() {
           <MostWritten rows={written} />
           <Noisy rows={noisy} />
           <Latency milliseconds={latencies} />
-          <UnderTheHood mail={mail} workers={Math.max(workers.changes, workers.mail)} standing={standing} changes={tally.changes} />
+          <UnderTheHood mail={mail} workers={Math.max(workers.changes, workers.mail)} standing={standing} changes={reach.changes} />
         </>
       }
     >
       {asleep && <Asleep mayWake={actor.role === 'administrator'} waiting={tally.waiting + tally.held} />}
-      <Summary title={title} tally={tally} mail={mail} />
+      <Summary title={title} tally={tally} reach={reach} mail={mail} />
       <div className="mb-5">
         <WordsField place="today" />
       </div>

@@ -44,6 +44,19 @@ test('it is good for a minute at most, and for nothing else than it was counted 
   expect(await counted.get(2)).toBe('2: 2')
 })
 
+test('what may be old is shown as long as it is not a minute old, and counted anew afterwards, once', async () => {
+  const counted = counting(50)
+  const old = { mayBeOld: true }
+  expect([await counted.get(0, old), await counted.get(0, old), await counted.get(0, old)]).toEqual(['0: 1', '0: 1', '0: 1'])
+  await new Promise((resolve) => setTimeout(resolve, 600))
+  expect(asked).toBe(2)
+  now += 59_999
+  expect(await counted.get(0, old)).toBe('0: 2')
+  now += 1
+  expect(await counted.get(0, old)).toBe('0: 3')
+  expect(await counted.get()).toBe('0: 4')
+})
+
 test('who asks while it is counted waits for the same; what fails is tried again by the next', async () => {
   let fails = true
   const counted = new Counted(async () => {

@@ -5,6 +5,9 @@ const QUICK_MS = 150
 const TIMES = 60
 const MOST_MS = 60_000
 
+/** What may be old is counted anew once the page that asked for it is there. */
+const AFTER_THE_PAGE_MS = 400
+
 interface Last<T> {
   readonly of: number
   readonly value: T
@@ -19,6 +22,7 @@ interface Last<T> {
 export class Counted<T> {
   private last: Last<T> | null = null
   private running: { readonly of: number; readonly value: Promise<T> } | null = null
+  private isPutOff = false
 
   /** `count` answers for a number, such as a day's beginning in milliseconds: what was counted for another is of no use. */
   constructor(
@@ -26,15 +30,28 @@ export class Counted<T> {
     private readonly clock: () => number = () => performance.now(),
   ) {}
 
-  /** @throws what counting throws */
-  async get(of = 0): Promise<T> {
+  /** `mayBeOld`: whatever is not a minute old may be shown, however quickly it is counted, and is counted anew afterwards. @throws what counting throws */
+  async get(of = 0, { mayBeOld = false } = {}): Promise<T> {
     const { last } = this
     const age = last && last.of === of ? this.clock() - last.at : Number.POSITIVE_INFINITY
     if (last && age < last.goodFor) return last.value
-    const counting = this.anew(of)
-    if (!last || age >= 2 * last.goodFor) return counting
-    counting.catch(() => undefined) // the next look tries again
+    if (!last || age >= Math.max(2 * last.goodFor, mayBeOld ? MOST_MS : 0)) return this.anew(of)
+    if (mayBeOld) this.putOff(of)
+    else this.inPassing(of)
     return last.value
+  }
+
+  private inPassing(of: number): void {
+    this.anew(of).catch(() => undefined) // the next look tries again
+  }
+
+  private putOff(of: number): void {
+    if (this.isPutOff) return
+    this.isPutOff = true
+    setTimeout(() => {
+      this.isPutOff = false
+      this.inPassing(of)
+    }, AFTER_THE_PAGE_MS).unref()
   }
 
   private anew(of: number): Promise<T> {

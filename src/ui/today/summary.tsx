@@ -1,5 +1,5 @@
 import type { MailState } from '@/store/mail-state'
-import type { Tally } from '@/store/today'
+import type { Reach, Tally } from '@/store/today'
 
 /** A count with its noun: "1 message", "214 messages". */
 export function counted(count: number, one: string, many = `${one}s`): string {
@@ -13,7 +13,7 @@ export function span(milliseconds: number): string {
 }
 
 /** The day in one sentence, the mail server first when it does not answer. */
-export function Summary({ title, tally, mail }: { title: string; tally: Tally; mail: MailState }) {
+export function Summary({ title, tally, reach, mail }: { title: string; tally: Tally; reach: Reach; mail: MailState }) {
   return (
     <header className="mb-5">
       <h1 className="font-serif text-2xl tracking-tight">{title}</h1>
@@ -25,10 +25,10 @@ export function Summary({ title, tally, mail }: { title: string; tally: Tally; m
       )}
       <p className="font-serif text-xl leading-snug">
         <b className="font-semibold">{tally.sent.toLocaleString('en-GB')}</b> {tally.sent === 1 ? 'message' : 'messages'} to{' '}
-        <b className="font-semibold">{tally.people.toLocaleString('en-GB')}</b> {tally.people === 1 ? 'address' : 'addresses'} since midnight
-        {tally.slowest !== null && (
+        <b className="font-semibold">{reach.people.toLocaleString('en-GB')}</b> {reach.people === 1 ? 'address' : 'addresses'} since midnight
+        {reach.slowest !== null && (
           <>
-            ; the slowest took <b className="font-semibold">{span(tally.slowest)}</b>
+            ; the slowest took <b className="font-semibold">{span(reach.slowest)}</b>
           </>
         )}
         . {tally.failed > 0 ? <span className="text-alarm">{tally.failed} failed</span> : 'Nothing failed'},{' '}

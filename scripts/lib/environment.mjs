@@ -6,6 +6,13 @@ import { fileURLToPath } from 'node:url'
 /** The project's folder; every script works from here. */
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))))
 
+/** Whether a text is the address of a site: scheme, host, perhaps a port, and no path. */
+function isSite(text) {
+  if (!URL.canParse(text)) return false
+  const { protocol, pathname, search, hash, username } = new URL(text)
+  return /^https?:$/.test(protocol) && pathname === '/' && !search && !hash && !username
+}
+
 /** What the environment asks for, with the defaults of docs/operating.md. */
 export function readEnvironment(env = process.env) {
   const port = (name, fallback) => {
@@ -15,6 +22,8 @@ export function readEnvironment(env = process.env) {
   }
   if (env.RAPPEL_LISTEN && !net.isIP(env.RAPPEL_LISTEN))
     fail(`RAPPEL_LISTEN is ${env.RAPPEL_LISTEN}; it must be an address of this machine such as 127.0.0.1, or 0.0.0.0 for all of them.`)
+  const baseUrl = env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${port('RAPPEL_PORT', 4170)}`
+  if (!isSite(baseUrl)) fail(`RAPPEL_BASE_URL is ${baseUrl}; it must be the address that people reach Rappel at, such as https://rappel.example, with no path behind it.`)
   const settings = {
     home: resolve(ROOT, env.RAPPEL_HOME ?? '.rappel'),
     databaseUrl: env.DATABASE_URL,
@@ -25,10 +34,12 @@ export function readEnvironment(env = process.env) {
     workers: Number(env.RAPPEL_WORKERS ?? 1),
   }
   mkdirSync(settings.home, { recursive: true, mode: 0o755 })
-  return {
-    ...settings,
-    baseUrl: (env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
-  }
+  return { ...settings, baseUrl: baseUrl.replace(/\/$/, '') }
+}
+
+/** The number of a listening socket that whoever started this process holds for it and hands it (sd_listen_fds(3): LISTEN_PID, LISTEN_FDS, the first is 3); null where there is none. */
+export function heldSocket(env = process.env) {
+  return Number(env.LISTEN_PID) === process.pid && Number(env.LISTEN_FDS) >= 1 ? 3 : null
 }
 
 /** The address that the web application listens on, and the one under which this machine reaches it there. */

@@ -7,9 +7,10 @@ import { webAddress } from './environment.mjs'
 
 /**
  * The web server: Next.js behind a server of our own, which says with every request where it came from. What a request
- * itself says about that is believed only from the proxies that RAPPEL_TRUST_PROXY names (addresses, networks, or `loopback`).
+ * itself says about that is believed only from the proxies that RAPPEL_TRUST_PROXY names (addresses, networks, or `loopback`). `--socket`: the number of a listening socket that is held for it, and
+ * outlives it.
  */
-const { values } = parseArgs({ options: { port: { type: 'string' }, dev: { type: 'boolean', default: false } } })
+const { values } = parseArgs({ options: { port: { type: 'string' }, socket: { type: 'string' }, dev: { type: 'boolean', default: false } } })
 const { listen, reached } = webAddress()
 const noteCaller = callerNoter(process.env.RAPPEL_TRUST_PROXY)
 
@@ -24,7 +25,8 @@ const server = createServer((request, response) => {
   void handle(request, response)
 })
 if (values.dev) server.on('upgrade', app.getUpgradeHandler())
-server.listen(Number(values.port), listen)
+server.once('listening', () => process.send?.('ready'))
+server.listen(values.socket === undefined ? { port: Number(values.port), host: listen } : { fd: Number(values.socket) })
 
 /** How long connections are still taken after a stop was asked for, each for one answer: a proxy that keeps some open learns meanwhile that they end. */
 const LEAVE_TAKING_MS = 1_000
@@ -54,8 +56,9 @@ function connectOurselves() {
   })
 }
 
-/** Waits for a moment at which no connection waits to be taken: what waits when the server closes is cut off, and a proxy may not ask again for what it has sent. */
+/** Waits for a moment at which no connection waits to be taken: what waits when the server closes is cut off, and a proxy may not ask again for what it has sent. At a socket that is held, others take it. */
 async function untilNoneWaits() {
+  if (values.socket !== undefined) return
   const latest = performance.now() + MOMENT_WITHIN_MS
   while ((await connectOurselves()) > AT_ONCE_MS && performance.now() < latest) await new Promise((resolve) => setImmediate(resolve))
 }

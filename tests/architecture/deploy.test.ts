@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, readdirSync, readFileSync } from 'node:fs'
 
-const UNITS = readdirSync('deploy').filter((f) => /\.(service|timer)$/.test(f))
+const UNITS = readdirSync('deploy').filter((f) => /\.(service|socket|timer)$/.test(f))
 
 test.each(UNITS.filter((f) => f.endsWith('.service')))('%s starts a program that is there, as somebody who is not root', (unit) => {
   const text = readFileSync(`deploy/${unit}`, 'utf8')

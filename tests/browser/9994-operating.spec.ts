@@ -1,11 +1,10 @@
-import { type ChildProcess, spawn, spawnSync } from 'node:child_process'
+import { spawnSync } from 'node:child_process'
 import { expect, test } from '@playwright/test'
 import pg from 'pg'
 import { Cluster } from '../support/servers/clusters'
-import { noNginx, startNginx } from '../support/servers/nginx'
-import { comesUp } from '../support/servers/ports'
 import { api, BASE, HOME, PG_PORT, PORT, SMTP_PORT, SPARE_PORTS, secret } from './installation'
 import { signIn } from './people'
+import { ended, startWeb } from './web-process'
 
 const database = () => secret('database-url')
 
@@ -119,23 +118,6 @@ test('a restored installation says on Today that it waits, and goes on when an a
   expect(((await (await fetch(`${BASE}/api/v1/health`)).json()) as { problems: string[] }).problems.join()).not.toContain('restored')
 })
 
-/** One more web process of the installation, by the command of a unit. */
-async function startWeb(port: number, more: Readonly<Record<string, string>> = {}): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['scripts/web.mjs'], {
-    env: { ...process.env, RAPPEL_HOME: HOME, RAPPEL_PORT: String(port), RAPPEL_BASE_URL: BASE, RAPPEL_TRUST_PROXY: 'loopback', LOG_LEVEL: 'silent', ...more },
-    stdio: 'ignore',
-  })
-  await comesUp(`The web process on ${port}`, () =>
-    fetch(`http://127.0.0.1:${port}/api/v1/health`).then(
-      () => true,
-      () => false,
-    ),
-  )
-  return child
-}
-
-const ended = (child: ChildProcess) => new Promise((resolve) => (child.exitCode === null ? child.once('exit', resolve) : resolve(null)))
-
 test('a web process listens on the loopback alone, or where it is told to, and ends with whatever started it', async () => {
   const answersAt = (host: string, port: number) =>
     fetch(`http://${host}:${port}/api/v1/health`).then(
@@ -148,77 +130,13 @@ test('a web process listens on the loopback alone, or where it is told to, and e
   expect([await answersAt('127.0.0.1', port), await answersAt('127.0.0.2', port)]).toEqual([true, true])
   web.kill('SIGKILL')
   await expect.poll(() => answersAt('127.0.0.1', port), { timeout: 30_000 }).toBe(false)
-  const { status, stderr } = spawnSync(process.execPath, ['scripts/web.mjs'], { env: { ...process.env, RAPPEL_HOME: HOME, RAPPEL_LISTEN: 'everywhere' }, encoding: 'utf8' })
-  expect([status, stderr]).toEqual([1, expect.stringContaining('RAPPEL_LISTEN is everywhere; it must be an address of this machine')])
-})
-
-const lacking = noNginx()
-if (lacking) console.warn(`Nginx was not tried: it ${lacking}.`)
-test('web processes that are restarted one after the other behind nginx let nobody wait, and no call is made twice', async () => {
-  test.skip(lacking !== null)
-  test.setTimeout(120_000)
-  const ports = [SPARE_PORTS[0], SPARE_PORTS[1]] as [number, number]
-  const titled = `Restart ${Date.now()}`
-  const made = await api('PUT', '/api/v1/tables/restarts', {
-    label: 'Restarts',
-    singular: 'restart',
-    titleField: 'title',
-    fields: [{ name: 'title', label: 'Title', type: 'text' }],
-  })
-  expect([made.status, made.body]).toEqual([200, made.body])
-  const proxy = await startNginx(ports)
-  const start = (port: number) => startWeb(port, { RAPPEL_BASE_URL: proxy.url })
-  const webs = await Promise.all(ports.map(start))
-  const headers = { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'application/json' }
-  const came: { saved: number; read: number; wrong: string[] } = { saved: 0, read: 0, wrong: [] }
-  /** When each caller’s calls were begun and answered, and when a process was away. */
-  const calls = Array.from({ length: 6 }, (): [number, number][] => [])
-  const away: [number, number][] = []
-  let isOn = true
-  const call = async (who: number, n: number) => {
-    const isSave = who % 2 === 0
-    const began = performance.now()
-    const answer = await fetch(`${proxy.url}/api/v1/${isSave ? 'records/restarts' : 'workflows'}`, {
-      headers,
-      ...(isSave ? { method: 'POST', body: JSON.stringify({ title: `${titled} ${n}` }) } : {}),
-    }).then(
-      async (response) => ({ ok: response.ok, said: `${response.status} ${(await response.text()).slice(0, 200)}` }),
-      (error: Error) => ({ ok: false, said: `${error.message}: ${error.cause}` }),
-    )
-    if (!answer.ok) came.wrong.push(answer.said)
-    else if (isSave) came.saved++
-    else came.read++
-    calls[who]?.push([began, performance.now()])
+  const said = (more: Readonly<Record<string, string>>) => {
+    const { status, stderr } = spawnSync(process.execPath, ['scripts/web.mjs'], { env: { ...process.env, RAPPEL_HOME: HOME, ...more }, encoding: 'utf8' })
+    return [status, stderr]
   }
-  const callers = calls.map(async (_, who) => {
-    for (let n = 0; isOn; n++) {
-      await call(who, who * 100_000 + n)
-      await new Promise((resolve) => setTimeout(resolve, 30))
-    }
-  })
-  try {
-    for (const [i, port] of ports.entries()) {
-      webs[i]?.kill('SIGTERM')
-      await ended(webs[i] as ChildProcess)
-      const since = performance.now()
-      await new Promise((resolve) => setTimeout(resolve, 1_000)) // one alone for a while
-      webs[i] = await start(port)
-      away.push([since, performance.now()])
-    }
-  } finally {
-    isOn = false
-    await Promise.all(callers)
-    await proxy.stop()
-    for (const web of webs) web.kill('SIGTERM')
-    await Promise.all(webs.map(ended))
-  }
-  expect(came.wrong).toEqual([])
-  expect(came.saved).toBeGreaterThan(50)
-  expect(came.read).toBeGreaterThan(50)
-  // nobody waited for a process to come back: everybody had answers while one was away
-  for (const [since, until] of away) for (const own of calls) expect(own.some(([began, answered]) => began > since && answered < until)).toBe(true)
-  const rows = await sql(`select count(*)::int as records, count(distinct title)::int as apart from data.restarts where title like '${titled} %'`)
-  expect(rows).toEqual([{ records: came.saved, apart: came.saved }])
+  expect(said({ RAPPEL_LISTEN: 'everywhere' })).toEqual([1, expect.stringContaining('RAPPEL_LISTEN is everywhere; it must be an address of this machine')])
+  for (const address of ['rappel.example', 'https://office.example/rappel', 'ftp://rappel.example'])
+    expect(said({ RAPPEL_BASE_URL: address })).toEqual([1, expect.stringContaining(`RAPPEL_BASE_URL is ${address}; it must be the address that people reach Rappel at`)])
 })
 
 test('an export from a replica says how far that is behind, and comes from the database itself when the replica is away', async () => {

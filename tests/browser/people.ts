@@ -22,9 +22,9 @@ export async function signInOnPage(page: Page, email = MAREN): Promise<void> {
   await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
 }
 
-/** A caller with somebody's session, as the application's own pages call. */
-export async function sessionOf(playwright: PlaywrightWorkerArgs['playwright'], email: string): Promise<APIRequestContext> {
-  const context = await playwright.request.newContext({ baseURL: BASE, extraHTTPHeaders: { origin: BASE } })
+/** A caller with somebody's session, as the application's own pages call, where that is reached. */
+export async function sessionOf(playwright: PlaywrightWorkerArgs['playwright'], email: string, base = BASE): Promise<APIRequestContext> {
+  const context = await playwright.request.newContext({ baseURL: base, extraHTTPHeaders: { origin: base } })
   const response = await context.post('/api/session', { data: { email, password: PASSWORD } })
   expect(response.status()).toBe(200)
   return context

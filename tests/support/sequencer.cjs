@@ -3,7 +3,7 @@ const Sequencer = require('@jest/test-sequencer').default
 /** Files that take long: they begin first, so that none of them is left over at the end with nothing beside it. */
 const LONG = [
   'hostile/engine.test',
-  'words/text/text.test',
+  'words/written-briefs.test',
   'engine/occasions-rehearsed.test',
   'faults/kill.test',
   'engine/hostile.test',

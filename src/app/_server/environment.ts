@@ -42,5 +42,14 @@ export function postRoomUrl(): string {
   return `http://127.0.0.1:${process.env.RAPPEL_POST_ROOM_PORT ?? 4171}`
 }
 
-/** The session cookie's name; it carries the port, so that two installations on one machine do not sign each other out. */
-export const SESSION_COOKIE = `rappel_${process.env.RAPPEL_PORT ?? 4170}`
+/** The port of an address, that of its scheme where it names none (RFC 9110, 4.2). */
+function portOf(address: string): number {
+  const { port, protocol } = new URL(address)
+  return Number(port) || (protocol === 'https:' ? 443 : 80)
+}
+
+/**
+ * The session cookie's name, the same in all web processes; it carries the port at which people reach the application, for cookies are a host's whatever the port (RFC 6265, 8.5), and two installations
+ * on one machine are not to sign each other out.
+ */
+export const SESSION_COOKIE = `rappel_${portOf(baseUrl())}`

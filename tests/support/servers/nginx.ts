@@ -18,13 +18,14 @@ export function noNginx(): string | null {
   return spawnSync(program(), ['-v']).status === 0 ? null : "needs Debian's nginx, which does not run here"
 }
 
-/** Nginx before two web processes, as `deploy/nginx.conf.example` says, with the ports given. */
-export async function startNginx(ports: readonly [number, number]): Promise<{ url: string; stop: () => Promise<void> }> {
+/** Nginx before web processes, as `deploy/nginx.conf.example` says, on the port or ports given. */
+export async function startNginx(ports: readonly number[]): Promise<{ url: string; stop: () => Promise<void> }> {
   const folder = mkdtempSync(join(tmpdir(), 'rappel-nginx-'))
   chmodSync(folder, 0o755)
   mkdirSync(join(folder, 'logs'))
   const port = await freePort()
-  const example = readFileSync('deploy/nginx.conf.example', 'utf8').replace('127.0.0.1:4170', `127.0.0.1:${ports[0]}`).replace('127.0.0.1:4180', `127.0.0.1:${ports[1]}`)
+  const server = 'server 127.0.0.1:4170 max_fails=0;'
+  const example = readFileSync('deploy/nginx.conf.example', 'utf8').replace(server, ports.map((p) => server.replace('4170', String(p))).join('\n'))
   const temporary = ['client_body', 'proxy', 'fastcgi', 'uwsgi', 'scgi'].map((kind) => `${kind}_temp_path ${join(folder, kind)};`).join('\n')
   const config = join(folder, 'nginx.conf')
   writeFileSync(

@@ -1,0 +1,182 @@
+import type { ChildProcess } from 'node:child_process'
+import { expect, test } from '@playwright/test'
+import pg from 'pg'
+import { HeldSocket } from '../support/servers/held-socket'
+import { noNginx, startNginx } from '../support/servers/nginx'
+import { api, SPARE_PORTS, secret } from './installation'
+import { MAREN, sessionOf, signIn } from './people'
+import { ended, startWeb, webEnvironment } from './web-process'
+
+const PORTS = [SPARE_PORTS[0], SPARE_PORTS[1]] as [number, number]
+
+/** Two web processes, by their places. */
+interface Webs {
+  readonly ports: readonly number[]
+  readonly start: (place: number) => Promise<void>
+  readonly end: (place: number) => Promise<void>
+  readonly release: () => void
+}
+
+/** Each on a port of its own. */
+function onPorts(url: string): Webs {
+  const webs: ChildProcess[] = []
+  return {
+    ports: PORTS,
+    start: async (place) => {
+      webs[place] = await startWeb(PORTS[place] as number, { RAPPEL_BASE_URL: url })
+    },
+    end: async (place) => {
+      webs[place]?.kill('SIGTERM')
+      await ended(webs[place] as ChildProcess)
+    },
+    release: () => undefined,
+  }
+}
+
+/** Both on one socket that is held for them, as systemd does with `deploy/rappel-web.socket`. */
+async function onOneSocket(url: string): Promise<Webs> {
+  const [port] = PORTS
+  const socket = await HeldSocket.hold(
+    port,
+    [process.execPath, 'scripts/web.mjs'],
+    'listens on the socket that is held',
+    webEnvironment({ RAPPEL_PORT: String(port), RAPPEL_BASE_URL: url }),
+  )
+  const pids: number[] = []
+  return {
+    ports: [port],
+    start: async (place) => {
+      pids[place] = await socket.start()
+    },
+    end: (place) => socket.end(pids[place] as number),
+    release: () => socket.release(),
+  }
+}
+
+/** Programs that save and read all the time, each call by a connection of its own. */
+class Callers {
+  readonly came: { saved: number; read: number; wrong: string[] } = { saved: 0, read: 0, wrong: [] }
+  /** When each caller's calls were begun and answered. */
+  readonly calls = Array.from({ length: 6 }, (): [number, number][] => [])
+  private isOn = true
+  private readonly all: Promise<void>[]
+
+  constructor(
+    private readonly url: string,
+    private readonly titled: string,
+  ) {
+    this.all = this.calls.map(async (_, who) => {
+      for (let n = 0; this.isOn; n++) {
+        await this.call(who, who * 100_000 + n)
+        await new Promise((resolve) => setTimeout(resolve, 30))
+      }
+    })
+  }
+
+  async end(): Promise<void> {
+    this.isOn = false
+    await Promise.all(this.all)
+  }
+
+  private async call(who: number, n: number): Promise<void> {
+    const isSave = who % 2 === 0
+    const began = performance.now()
+    const answer = await fetch(`${this.url}/api/v1/${isSave ? 'records/restarts' : 'workflows'}`, {
+      headers: { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'application/json' },
+      ...(isSave ? { method: 'POST', body: JSON.stringify({ title: `${this.titled} ${n}` }) } : {}),
+    }).then(
+      async (response) => ({ ok: response.ok, said: `${response.status} ${(await response.text()).slice(0, 200)}` }),
+      (error: Error) => ({ ok: false, said: `${error.message}: ${error.cause}` }),
+    )
+    if (!answer.ok) this.came.wrong.push(answer.said)
+    else if (isSave) this.came.saved++
+    else this.came.read++
+    this.calls[who]?.push([began, performance.now()])
+  }
+}
+
+async function savedOnes(titled: string): Promise<unknown> {
+  const client = new pg.Client({ connectionString: secret('database-url') })
+  await client.connect()
+  try {
+    return (await client.query(`select count(*)::int as records, count(distinct title)::int as apart from data.restarts where title like $1 || ' %'`, [titled])).rows[0]
+  } finally {
+    await client.end()
+  }
+}
+
+const lacking = noNginx()
+if (lacking) console.warn(`Nginx was not tried: it ${lacking}.`)
+
+test.beforeAll(async () => {
+  const made = await api('PUT', '/api/v1/tables/restarts', {
+    label: 'Restarts',
+    singular: 'restart',
+    titleField: 'title',
+    fields: [{ name: 'title', label: 'Title', type: 'text' }],
+  })
+  expect([made.status, made.body]).toEqual([200, made.body])
+})
+
+for (const [how, ports, make, canAllBeAway] of [
+  ['on a port each', PORTS, onPorts, false],
+  ['on one socket that is held for them', PORTS.slice(0, 1), onOneSocket, true],
+] as const)
+  test(`web processes ${how} that are restarted one after the other behind nginx let nobody wait, no call is made twice, and who signed in at one is signed in at both`, async ({
+    playwright,
+  }) => {
+    test.skip(lacking !== null)
+    test.setTimeout(120_000)
+    const titled = `Restart ${Date.now()}`
+    const proxy = await startNginx(ports)
+    const webs = await make(proxy.url)
+    await Promise.all([webs.start(0), webs.start(1)])
+    const session = await sessionOf(playwright, MAREN, proxy.url)
+    for (let i = 0; i < 6; i++) expect((await session.get('/workflows', { maxRedirects: 0 })).status()).toBe(200)
+    await session.dispose()
+    const callers = new Callers(proxy.url, titled)
+    /** When a process was away, and none that was to take its place had been started. */
+    const away: [number, number][] = []
+    try {
+      for (const place of [0, 1]) {
+        await webs.end(place)
+        const since = performance.now()
+        await new Promise((resolve) => setTimeout(resolve, 1_500)) // one alone for a while
+        away.push([since, performance.now()])
+        await webs.start(place)
+      }
+      if (canAllBeAway) {
+        await Promise.all([webs.end(0), webs.end(1)])
+        await Promise.all([webs.start(0), webs.start(1)])
+      }
+    } finally {
+      await callers.end()
+      await proxy.stop()
+      await Promise.all([webs.end(0), webs.end(1)])
+      webs.release()
+    }
+    const { came, calls } = callers
+    expect(came.wrong).toEqual([])
+    expect(came.saved).toBeGreaterThan(50)
+    expect(came.read).toBeGreaterThan(50)
+    // nobody waited for a process to come back: everybody had answers while one was away
+    for (const [since, until] of away) for (const own of calls) expect(own.some(([began, answered]) => began > since && answered < until)).toBe(true)
+    expect(await savedOnes(titled)).toEqual({ records: came.saved, apart: came.saved })
+  })
+
+test('a page that was opened before an upgrade, whose parts are there no more, is loaded anew where it leads to', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/settings')
+  let refused = 0
+  await page.route('**/_next/static/chunks/**', (route) => {
+    refused++
+    return route.fulfill({ status: 404 })
+  })
+  page.on('request', (request) => {
+    if (request.isNavigationRequest()) void page.unroute('**/_next/static/chunks/**') // the page as it is now has parts that are there
+  })
+  await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Workflows' }).click()
+  await expect(page.getByRole('heading', { name: 'Workflows' })).toBeVisible()
+  expect(page.url()).toMatch(/\/workflows$/)
+  expect(refused).toBeGreaterThan(0)
+})

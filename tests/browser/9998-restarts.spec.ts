@@ -164,6 +164,29 @@ for (const [how, ports, make, canAllBeAway] of [
     expect(await savedOnes(titled)).toEqual({ records: came.saved, apart: came.saved })
   })
 
+test('what takes long is told of line by line behind nginx as well, not all at the end', async () => {
+  test.skip(lacking !== null)
+  const proxy = await startNginx(PORTS.slice(0, 1))
+  const web = await startWeb(PORTS[0], { RAPPEL_BASE_URL: proxy.url })
+  try {
+    const { body, status } = await fetch(`${proxy.url}/api/v1/records/restarts/import?quiet=true`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'text/csv', accept: 'application/x-ndjson' },
+      body: `Title\n${Array.from({ length: 60_000 }, (_, i) => `Many ${i}`).join('\n')}\n`,
+    })
+    expect(status).toBe(200)
+    const chunks: string[] = []
+    for await (const chunk of (body as ReadableStream<Uint8Array>).pipeThrough(new TextDecoderStream() as never) as unknown as AsyncIterable<string>) chunks.push(chunk)
+    expect(chunks[0]).toMatch(/^\{"progress":/)
+    expect(chunks[0]).not.toContain('result')
+    expect(chunks.join('').trim().split('\n').at(-1)).toMatch(/^\{"result":\{.*"rows":60000/)
+  } finally {
+    web.kill('SIGTERM')
+    await ended(web)
+    await proxy.stop()
+  }
+})
+
 test('a page that was opened before an upgrade, whose parts are there no more, is loaded anew where it leads to', async ({ page }) => {
   await signIn(page)
   await page.goto('/settings')

@@ -31,5 +31,6 @@ export async function streamed(request: Request, work: (progress?: (done: number
       if (!request.signal.aborted) controller.close()
     },
   })
-  return new Response(body, { headers: { 'content-type': LINES, 'cache-control': 'no-store' } })
+  // a proxy passes each line on as it comes (nginx, ngx_http_proxy_module: X-Accel-Buffering)
+  return new Response(body, { headers: { 'content-type': LINES, 'cache-control': 'no-store', 'x-accel-buffering': 'no' } })
 }

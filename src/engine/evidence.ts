@@ -13,6 +13,7 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import { readChange } from '@/store/changes'
 import type { Queryable } from '@/store/database'
 import { changesHolding, type HistoryQuery, newestPart } from '@/store/history'
+import { readNow } from '@/store/now'
 import { type PlaceholderSample, samplePlaceholders } from './placeholders'
 import { staysOf } from './program'
 import { followThrough, type StaysTold, toldStays } from './rehearsal/follow-through'
@@ -82,7 +83,7 @@ export async function gatherEvidence(
   const stays = staysOf(workflow)
   const deciding = bare(compiled)
   const past = new Past(db, { setting: surroundings, dry: true })
-  const span = spanOfDays(days)
+  const span = await spanOfDays(db, days)
   const part = most === undefined ? span : await newestPart(db, compiled.table.name, span, most)
   const query = await historyQuery(db, compiled, part)
   const { narrowing, firing: ids } = await narrow(db, deciding, query, { signal })
@@ -126,13 +127,14 @@ async function settleStaying(past: Past, compiled: CompiledWorkflow, deciding: C
 /** What became of the newest of what became true in a span. */
 async function staysIn(db: Pool, past: Past, compiled: CompiledWorkflow, stays: Duration, query: HistoryQuery, began: readonly number[]): Promise<StaysTold> {
   const changes = await changesOf(db, query, began.slice(0, MOST_FOLLOWED))
-  const fates = await followThrough(db, past, compiled, stays, changes, new Date())
+  const fates = await followThrough(db, past, compiled, stays, changes, await readNow(db))
   return { ...toldStays(fates, fates.filter((f) => f.kind === 'stayed').length), began: began.length }
 }
 
 /** The span of the last days, up to this moment. */
-export function spanOfDays(days: number): { from: Date; to: Date } {
-  return { from: new Date(Date.now() - days * 86_400_000), to: new Date(Date.now() + 60_000) }
+export async function spanOfDays(db: Queryable, days: number): Promise<{ from: Date; to: Date }> {
+  const now = (await readNow(db)).getTime()
+  return { from: new Date(now - days * 86_400_000), to: new Date(now + 60_000) }
 }
 
 /** The newest changes that fire, and of the newest that the cue waits for those that do not, and the newest at which the conditions held as they had before. */

@@ -12,6 +12,7 @@ import type { Surroundings } from '@/core/workflow/surroundings'
 import { loadNeedsAsOf, type Position, positionOf } from '@/store/as-of'
 import type { Queryable } from '@/store/database'
 import { lateFields } from '@/store/late-fields'
+import { readNow } from '@/store/now'
 import { decidingOnly, staysOf } from './program'
 import { followThrough } from './rehearsal/follow-through'
 import { Past } from './rehearsal/past'
@@ -64,7 +65,7 @@ async function explainStay(db: Queryable, workflow: Workflow, stays: Duration, c
   const { organisation } = surroundings
   const said = (at: Date) => formatInstant(at.toISOString(), organisation)
   const since = `Became true ${said(change.at)}`
-  const [fate] = await followThrough(db, past, compiled, stays, [change], new Date())
+  const [fate] = await followThrough(db, past, compiled, stays, [change], await readNow(db))
   if (fate?.kind === 'broken') {
     const why = `${since}, was broken ${spanWords(change.at, fate.by.at)} later: ${brokenWords(fate.by, compiled.table, organisation)}.`
     return { plan: nothing('broken', why, began.clauses) }

@@ -1,5 +1,5 @@
 import type { ChildProcess } from 'node:child_process'
-import { expect, test } from '@playwright/test'
+import { expect, type PlaywrightWorkerArgs, test } from '@playwright/test'
 import pg from 'pg'
 import { HeldSocket } from '../support/servers/held-socket'
 import { noNginx, startNginx } from '../support/servers/nginx'
@@ -11,17 +11,14 @@ const PORTS = [SPARE_PORTS[0], SPARE_PORTS[1]] as [number, number]
 
 /** Two web processes, by their places. */
 interface Webs {
-  readonly ports: readonly number[]
   readonly start: (place: number) => Promise<void>
   readonly end: (place: number) => Promise<void>
-  readonly release: () => void
 }
 
 /** Each on a port of its own. */
 function onPorts(url: string): Webs {
   const webs: ChildProcess[] = []
   return {
-    ports: PORTS,
     start: async (place) => {
       webs[place] = await startWeb(PORTS[place] as number, { RAPPEL_BASE_URL: url })
     },
@@ -29,12 +26,11 @@ function onPorts(url: string): Webs {
       webs[place]?.kill('SIGTERM')
       await ended(webs[place] as ChildProcess)
     },
-    release: () => undefined,
   }
 }
 
 /** Both on one socket that is held for them, as systemd does with `deploy/rappel-web.socket`. */
-async function onOneSocket(url: string): Promise<Webs> {
+async function onOneSocket(url: string): Promise<Webs & { release: () => void }> {
   const [port] = PORTS
   const socket = await HeldSocket.hold(
     port,
@@ -44,7 +40,6 @@ async function onOneSocket(url: string): Promise<Webs> {
   )
   const pids: number[] = []
   return {
-    ports: [port],
     start: async (place) => {
       pids[place] = await socket.start()
     },
@@ -105,6 +100,27 @@ async function savedOnes(titled: string): Promise<unknown> {
   }
 }
 
+/** Ends a web process, and leaves it away for a while; when that was. */
+async function awayFor(webs: Webs, place: number): Promise<readonly [number, number]> {
+  await webs.end(place)
+  const since = performance.now()
+  await new Promise((resolve) => setTimeout(resolve, 1_500))
+  return [since, performance.now()]
+}
+
+/** Whether nobody waits, no call fails and none is made twice while web processes come and go; everybody has answers in the while that is given back. */
+async function expectNobodyNotices(url: string, comeAndGo: () => Promise<readonly [number, number]>): Promise<void> {
+  const titled = `Restart ${Date.now()}`
+  const callers = new Callers(url, titled)
+  const [since, until] = await comeAndGo().finally(() => callers.end())
+  const { came, calls } = callers
+  expect(came.wrong).toEqual([])
+  expect(came.saved).toBeGreaterThan(20)
+  expect(came.read).toBeGreaterThan(20)
+  for (const own of calls) expect(own.some(([began, answered]) => began > since && answered < until)).toBe(true)
+  expect(await savedOnes(titled)).toEqual({ records: came.saved, apart: came.saved })
+}
+
 const lacking = noNginx()
 if (lacking) console.warn(`Nginx was not tried: it ${lacking}.`)
 
@@ -118,71 +134,64 @@ test.beforeAll(async () => {
   expect([made.status, made.body]).toEqual([200, made.body])
 })
 
-for (const [how, ports, make, canAllBeAway] of [
-  ['on a port each', PORTS, onPorts, false],
-  ['on one socket that is held for them', PORTS.slice(0, 1), onOneSocket, true],
-] as const)
-  test(`web processes ${how} that are restarted one after the other behind nginx let nobody wait, no call is made twice, and who signed in at one is signed in at both`, async ({
-    playwright,
-  }) => {
-    test.skip(lacking !== null)
-    test.setTimeout(120_000)
-    const titled = `Restart ${Date.now()}`
-    const proxy = await startNginx(ports)
-    const webs = await make(proxy.url)
-    await Promise.all([webs.start(0), webs.start(1)])
-    const session = await sessionOf(playwright, MAREN, proxy.url)
-    for (let i = 0; i < 6; i++) expect((await session.get('/workflows', { maxRedirects: 0 })).status()).toBe(200)
-    await session.dispose()
-    const callers = new Callers(proxy.url, titled)
-    /** When a process was away, and none that was to take its place had been started. */
-    const away: [number, number][] = []
-    try {
-      for (const place of [0, 1]) {
-        await webs.end(place)
-        const since = performance.now()
-        await new Promise((resolve) => setTimeout(resolve, 1_500)) // one alone for a while
-        away.push([since, performance.now()])
-        await webs.start(place)
-      }
-      if (canAllBeAway) {
-        await Promise.all([webs.end(0), webs.end(1)])
-        await Promise.all([webs.start(0), webs.start(1)])
-      }
-    } finally {
-      await callers.end()
-      await proxy.stop()
-      await Promise.all([webs.end(0), webs.end(1)])
-      webs.release()
-    }
-    const { came, calls } = callers
-    expect(came.wrong).toEqual([])
-    expect(came.saved).toBeGreaterThan(50)
-    expect(came.read).toBeGreaterThan(50)
-    // nobody waited for a process to come back: everybody had answers while one was away
-    for (const [since, until] of away) for (const own of calls) expect(own.some(([began, answered]) => began > since && answered < until)).toBe(true)
-    expect(await savedOnes(titled)).toEqual({ records: came.saved, apart: came.saved })
-  })
+/** Whether who signed in at one of the web processes is signed in at whichever answers. */
+async function expectSignedInAtAll(playwright: PlaywrightWorkerArgs['playwright'], url: string): Promise<void> {
+  const session = await sessionOf(playwright, MAREN, url)
+  for (let i = 0; i < 6; i++) expect((await session.get('/workflows', { maxRedirects: 0 })).status()).toBe(200)
+  await session.dispose()
+}
 
-test('what takes long is told of line by line behind nginx as well, not all at the end', async () => {
+/** Whether what takes long is told of line by line, not all at the end. */
+async function expectLinesAsTheyCome(url: string): Promise<void> {
+  const { body, status } = await fetch(`${url}/api/v1/records/restarts/import?quiet=true`, {
+    method: 'POST',
+    headers: { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'text/csv', accept: 'application/x-ndjson' },
+    body: `Title\n${Array.from({ length: 60_000 }, (_, i) => `Many ${i}`).join('\n')}\n`,
+  })
+  expect(status).toBe(200)
+  const chunks: string[] = []
+  for await (const chunk of body as unknown as AsyncIterable<Uint8Array>) chunks.push(Buffer.from(chunk).toString())
+  expect(chunks[0]).toMatch(/^\{"progress":/)
+  expect(chunks[0]).not.toContain('result')
+  expect(chunks.join('').trim().split('\n').at(-1)).toMatch(/^\{"result":\{.*"rows":60000/)
+}
+
+test('of two web processes on a port each behind nginx one is restarted and nobody waits; who signed in at one is signed in at both, and progress is told as it is made', async ({ playwright }) => {
   test.skip(lacking !== null)
-  const proxy = await startNginx(PORTS.slice(0, 1))
-  const web = await startWeb(PORTS[0], { RAPPEL_BASE_URL: proxy.url })
+  test.setTimeout(120_000)
+  const proxy = await startNginx(PORTS)
+  const webs = onPorts(proxy.url)
   try {
-    const { body, status } = await fetch(`${proxy.url}/api/v1/records/restarts/import?quiet=true`, {
-      method: 'POST',
-      headers: { authorization: `Bearer ${secret('api-token')}`, 'content-type': 'text/csv', accept: 'application/x-ndjson' },
-      body: `Title\n${Array.from({ length: 60_000 }, (_, i) => `Many ${i}`).join('\n')}\n`,
+    await Promise.all([webs.start(0), webs.start(1)])
+    await expectSignedInAtAll(playwright, proxy.url)
+    await expectLinesAsTheyCome(proxy.url)
+    await expectNobodyNotices(proxy.url, async () => {
+      const away = await awayFor(webs, 0)
+      await webs.start(0)
+      return away
     })
-    expect(status).toBe(200)
-    const chunks: string[] = []
-    for await (const chunk of (body as ReadableStream<Uint8Array>).pipeThrough(new TextDecoderStream() as never) as unknown as AsyncIterable<string>) chunks.push(chunk)
-    expect(chunks[0]).toMatch(/^\{"progress":/)
-    expect(chunks[0]).not.toContain('result')
-    expect(chunks.join('').trim().split('\n').at(-1)).toMatch(/^\{"result":\{.*"rows":60000/)
   } finally {
-    web.kill('SIGTERM')
-    await ended(web)
+    await Promise.all([webs.end(0), webs.end(1)])
+    await proxy.stop()
+  }
+})
+
+test('web processes on one socket that is held for them, as by systemd, are restarted, then are all away for a while, and no call fails', async () => {
+  test.skip(lacking !== null)
+  test.setTimeout(120_000)
+  const proxy = await startNginx(PORTS.slice(0, 1))
+  const webs = await onOneSocket(proxy.url)
+  try {
+    await Promise.all([webs.start(0), webs.start(1)])
+    await expectNobodyNotices(proxy.url, async () => {
+      const away = await awayFor(webs, 0)
+      await webs.end(1)
+      await webs.start(0)
+      return away
+    })
+  } finally {
+    await webs.end(0)
+    webs.release()
     await proxy.stop()
   }
 })

@@ -22,7 +22,7 @@ export async function draftLoads(days: number): Promise<{ loads: Load[]; names: 
     const name = state === 'draft' ? saved : `${saved}, as edited`
     try {
       const findings = await findingsOf(draft, null, saved)
-      const { byRecipient } = await rehearsed({ ...draft, name: saved }, findings, days, { span: spanOfDays(days), samples: 0, live: null })
+      const { byRecipient } = await rehearsed({ ...draft, name: saved }, findings, days, { span: await spanOfDays(pool(), days), samples: 0, live: null })
       const table = schema.get(draft.table)?.label ?? null
       for (const { address, messages } of byRecipient) loads.push({ address, workflow: name, table, mails: messages, again: 0 })
       if (byRecipient.length) names.push(name)

@@ -173,7 +173,7 @@ export const TASKS = {
   /** What a line of the conditions stopped and let on. */
   'at line': async (room: Room, asked: { workflow: Workflow; findings: readonly Finding[]; path: string; days: number }): Promise<AtLine | null> => {
     const compiled = bare(compileWorkflow(runnable(asked.workflow, asked.findings), await around(room)))
-    return room.replica.read((db) => lookAtLine(db, compiled, spanOfDays(asked.days), asked.path))
+    return room.replica.read(async (db) => lookAtLine(db, compiled, await spanOfDays(db, asked.days), asked.path))
   },
 
   /** What a press would do; with `deciding` only for which records it runs. */

@@ -80,7 +80,7 @@ async function toldWorkflow(pool: Pool, old: KeptWorkflow | undefined, { state, 
 /** What a workflow would have done over the last days, beside what it does as it is. */
 async function wouldHave(pool: Pool, old: KeptWorkflow | undefined, workflow: KeptWorkflow['workflow'], findings: readonly Finding[], surroundings: Surroundings): Promise<string> {
   const live = old && old.state !== 'draft' ? old.workflow : null
-  const options = { span: spanOfDays(DAYS), samples: 0, live: null }
+  const options = { span: await spanOfDays(pool, DAYS), samples: 0, live: null }
   const counted = async (of: KeptWorkflow['workflow'], known: readonly Finding[]) => {
     const { firings, messages } = await rehearse(pool, of, known, surroundings, options)
     return `${firings} ${firings === 1 ? 'time' : 'times'}, ${messages} ${messages === 1 ? 'message' : 'messages'}`

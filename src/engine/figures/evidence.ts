@@ -4,6 +4,7 @@ import { runnable } from '@/core/rehearsal/runnable'
 import type { Finding } from '@/core/review/review'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { Surroundings } from '@/core/workflow/surroundings'
+import { readNow } from '@/store/now'
 import type { Evidence } from '../evidence'
 import { Past } from '../rehearsal/past'
 import { type PastCrossing, pastCrossings } from './rehearse'
@@ -21,7 +22,7 @@ function occasionOf({ occasion: { crossing } }: PastCrossing): ExampleOccasion {
 /** What a draft that waits for a figure would have done about its crossings in the last days, and one of them in full. */
 export async function gatherCrossings(db: Pool, workflow: Workflow, findings: readonly Finding[], surroundings: Surroundings, sample: unknown): Promise<Evidence> {
   const compiled = compileWorkflow(runnable(workflow, findings), surroundings)
-  const to = new Date()
+  const to = await readNow(db)
   const { crossings, all, moves } = await pastCrossings(db, compiled, { from: new Date(to.getTime() - DAYS * 86_400_000), to }, SHOWN)
   const idOf = ({ change }: PastCrossing, i: number) => change ?? -1 - i
   const place = Math.max(

@@ -6,6 +6,7 @@ import type { RecordId } from '@/core/values/tables'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { compileWorkflow } from '@/core/workflow/evaluate'
 import type { HistoryQuery } from '@/store/history'
+import { readNow } from '@/store/now'
 import { type Fate, followThrough, type StaysTold, toldStays } from './follow-through'
 import { limitingFor } from './limiting'
 import { changesOf, historyQuery, narrow } from './narrow'
@@ -43,7 +44,7 @@ export async function rehearseStays(
   const before = await historyQuery(db, compiled, { from: earlier(span.from, stays), to: span.from })
   const began = [...firing, ...(await narrow(db, deciding, before, { signal })).firing]
   const both = { ...query, apart: { rows: [...query.apart.rows, ...before.apart.rows], changes: [...query.apart.changes, ...before.apart.changes] } }
-  const until = new Date(Math.min(Date.now(), span.to.getTime()))
+  const until = new Date(Math.min((await readNow(db)).getTime(), span.to.getTime()))
   const followed = async (ids: readonly number[]) => {
     signal?.throwIfAborted()
     return followThrough(db, past, compiled, stays, await changesOf(db, both, ids), until)

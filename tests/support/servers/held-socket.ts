@@ -16,6 +16,7 @@ print $port, "\\n";
 while (<STDIN>) {
   my $pid = fork;
   if (!$pid) {
+    $SIG{CHLD} = 'DEFAULT';
     POSIX::dup2(fileno($socket), 3);
     $ENV{LISTEN_FDS} = 1; $ENV{LISTEN_PID} = $$;
     open STDIN, '<', '/dev/null'; open STDOUT, '>&', \\*STDERR;

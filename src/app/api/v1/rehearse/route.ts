@@ -25,7 +25,7 @@ export const POST = route('POST /api/v1/rehearse', async ({ actor, body, request
   const review = await findingsOf(workflow, await onlyAddress(actor, was ?? workflow.name), was)
   const stops = review.find((f) => f.level === 'error' && (f.path === '/table' || f.path.startsWith('/cue')))
   if (stops) throw new Problem(422, 'Not valid', `It cannot be rehearsed yet. ${stops.message}`, { review })
-  const span = { ...spanOfDays(days), ...(from ? { from } : {}), ...(to ? { to } : {}) }
+  const span = { ...(await spanOfDays(pool(), days)), ...(from ? { from } : {}), ...(to ? { to } : {}) }
   const live = (await visibleRow(actor, was ?? workflow.name))?.live ?? null
   const others =
     actor.role === 'member' ? [] : (await listLive(pool())).flatMap(({ live: document, keeper, name }) => (keeper === null && name !== was ? [{ ...document, name }] : []))

@@ -22,7 +22,7 @@ export const POST = route('POST /api/v1/people/[email]/offers', async ({ actor, 
   const [findings, settings, schema] = await Promise.all([findingsOf(live, row.keeper_email), readSettings(pool()), readSchema(pool())])
   const noun = (schema.get(live.table)?.singular ?? 'record').replaceAll('_', ' ')
   const sent = async (workflow: typeof live) => {
-    const options = { span: spanOfDays(DAYS), samples: 0, live: null, signal: request.signal }
+    const options = { span: await spanOfDays(pool(), DAYS), samples: 0, live: null, signal: request.signal }
     const { byRecipient, messages } = await inTurn(() => rehearsed(workflow, findings, DAYS, options))
     return { messages: byRecipient.find((r) => r.address === address)?.messages ?? 0, all: messages }
   }

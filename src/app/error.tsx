@@ -8,9 +8,9 @@ const isOfBefore = (error: Error) => error.name === 'ChunkLoadError'
 const LOADED_ANEW = 'rappel loaded anew'
 const AGAIN_AFTER_MS = 30_000
 
-/** Loads the page anew, as it is now; where that was done just now, it does not help. */
+/** Loads the page anew, as it is now; where that was done just now, or there is no network, it does not help. */
 function loadAnew(): void {
-  if (Date.now() - Number(sessionStorage.getItem(LOADED_ANEW)) < AGAIN_AFTER_MS) return
+  if (!navigator.onLine || Date.now() - Number(sessionStorage.getItem(LOADED_ANEW)) < AGAIN_AFTER_MS) return
   sessionStorage.setItem(LOADED_ANEW, String(Date.now()))
   window.location.reload()
 }

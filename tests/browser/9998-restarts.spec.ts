@@ -156,7 +156,9 @@ async function expectLinesAsTheyCome(url: string): Promise<void> {
   expect(chunks.join('').trim().split('\n').at(-1)).toMatch(/^\{"result":\{.*"rows":60000/)
 }
 
-test('of two web processes on a port each behind nginx one is restarted and nobody waits; who signed in at one is signed in at both, and progress is told as it is made', async ({ playwright }) => {
+test('of two web processes on a port each behind nginx one is restarted and nobody waits; who signed in at one is signed in at both, and progress is told as it is made', async ({
+  playwright,
+}) => {
   test.skip(lacking !== null)
   test.setTimeout(120_000)
   const proxy = await startNginx(PORTS)

@@ -126,7 +126,7 @@ test('long reads go to a replica, say how far it is behind, and go to the databa
     expect(rows[0]).toEqual({ n: 3 }) // what the read is about is not there yet
     expect(await now(late)).toEqual({ is: false, n: 3 })
     const around = { pool, replica: late, baseUrl: BASE_URL, signal: new AbortController().signal, progress: () => undefined }
-    const options = { span: await spanOfDays(engine.pool, 1), samples: 1, live: null }
+    const options = { span: await spanOfDays(pool, 1), samples: 1, live: null }
     const rehearsal = await TASKS.rehearse(around, { workflow: newClaimWorkflow(), findings: [], options })
     expect([rehearsal.changes, Number(rehearsal.behind) > 1]).toEqual([2, true])
     expect(await now(late)).toEqual({ is: false, n: 3 })

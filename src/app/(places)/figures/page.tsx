@@ -1,13 +1,13 @@
 import type { Metadata } from 'next'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
-import { apart, pool } from '@/app/_server/environment'
+import { pool } from '@/app/_server/environment'
+import { lastDaysOf } from '@/app/_server/figure-pasts'
 import { allFigures, tableOfFigure } from '@/core/figures/computed'
 import { unitOf } from '@/core/figures/groups'
 import { labelOf } from '@/core/figures/label'
 import { figureWords, shownValue } from '@/core/figures/words'
 import { listFigures } from '@/store/figures/definitions'
-import type { FigureRow } from '@/store/figures/rows'
 import { listGroups } from '@/store/figures/values'
 import { peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
@@ -25,15 +25,9 @@ const DAYS = 30
 export default async function Figures() {
   const actor = await visitor('PAGE /figures')
   const [figures, schema, settings, people] = await Promise.all([listFigures(pool()), readSchema(pool()), readSettings(pool()), peopleByEmail(pool())])
-  const to = new Date()
-  const span = { from: new Date(to.getTime() - DAYS * 86_400_000), to }
   const all = allFigures(schema)
   const wording = { schema, organisation: settings, names: people.names }
-  const pastOf = (row: FigureRow) =>
-    apart()
-      .run('figure past', { figure: row.definition, span, group: null })
-      .catch(() => null)
-  const shown = await Promise.all(figures.map(async (row) => ({ row, groups: await listGroups(pool(), row.id, 1_000), past: await pastOf(row) })))
+  const shown = await Promise.all(figures.map(async (row) => ({ row, groups: await listGroups(pool(), row.id, 1_000), past: await lastDaysOf(row.definition, DAYS) })))
   const canEdit = mayUse(actor.role, 'PUT /api/v1/figures/[name]')
   return (
     <Page>

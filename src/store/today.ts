@@ -1,9 +1,8 @@
 import { many, one, type Queryable } from './database'
 import { IS_GOT, MAIL } from './limits/counted-mail'
 
-/** What became of mail since a moment. */
+/** What became of mail that is not sent, since a moment. */
 export interface Tally {
-  readonly sent: number
   readonly failed: number
   /** Messages that are to go as soon as they can. */
   readonly waiting: number
@@ -11,8 +10,9 @@ export interface Tally {
   readonly held: number
 }
 
-/** How far it went, of how many changes; the slowest in milliseconds from save to the server's acceptance. */
+/** How much mail was sent, to how many addresses, of how many changes; the slowest in milliseconds from save to the server's acceptance. */
 export interface Reach {
+  readonly sent: number
   readonly people: number
   readonly slowest: number | null
   readonly changes: number
@@ -21,12 +21,11 @@ export interface Reach {
 /** Whether a message was not held on purpose, and is of no run that was run late on purpose. */
 const ON_TIME = 'held_for is null and not exists (select from rappel.run r where r.id = message.run and r.late)'
 
-/** What was sent since a moment, and what failed, waits or is held. */
+/** What failed since a moment, and what waits or is held. */
 export function readTally(db: Queryable, since: Date): Promise<Tally> {
   return one<Tally>(
     db,
-    `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
-            (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
+    `select (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
             (select count(*) from rappel.message where state = 'queued') + (select count(*) from rappel.message where state = 'sending') as waiting,
             (select count(*) from rappel.message where state = 'held') as held`,
@@ -34,11 +33,12 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
   )
 }
 
-/** How far mail went since a moment, of how many changes. */
+/** How much was sent since a moment, and how far, of how many changes. */
 export function readReach(db: Queryable, since: Date): Promise<Reach> {
   return one<Reach>(
     db,
-    `select (select count(*) from (select distinct lower(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
+    `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
+            (select count(*) from (select distinct lower(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
                                     where m.finished_at >= $1 and r.state = 'sent') a) as people,
             (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
               where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,

@@ -7,7 +7,7 @@ import { giveSign, readStanding } from '@/store/health'
 import { retryMessage } from '@/store/mail/by-hand'
 import { claimMessages } from '@/store/mail/claim'
 import { listRuns } from '@/store/runs'
-import { readReach, readTally } from '@/store/today'
+import { readReach } from '@/store/today'
 import { armTrial } from '@/store/trials'
 import { actAs } from '@/store/who'
 import { pauseWorkflow, putLive, resumeWorkflow, saveDraft } from '@/store/workflows'
@@ -141,6 +141,6 @@ test('how long the slowest took leaves out what was run late', async () => {
   await resumeWorkflow(engine.pool, 'New claim')
   expect(await catchUp(engine.pool, 'New claim')).toBe(1)
   const since = new Date(Date.now() - 3_600_000)
-  await until('its mail', async () => (await readTally(engine.pool, since)).sent === 1)
+  await until('its mail', async () => (await readReach(engine.pool, since)).sent === 1)
   expect((await readReach(engine.pool, since)).slowest).toBeNull()
 })

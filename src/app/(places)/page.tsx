@@ -82,23 +82,23 @@ export default async function Today() {
         margin={<FirstThings mail={await mailGoesTo(db)} people={(await listPeople(db)).length} />}
       />
     )
-  const tally = await readTally(db, midnight)
-  const old = { mayBeOld: tally.sent >= MANY }
-  const [reach, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken] =
+  const reach = await reachOf.get(midnight.getTime(), ({ sent }) => sent >= MANY)
+  const isBusy = () => reach.sent >= MANY
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken] =
     await Promise.all([
-      reachOf.get(midnight.getTime(), old),
+      readTally(db, midnight),
       listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
       listWaiting(db, 4),
-      firingsOf.get(midnight.getTime(), old),
-      mostWritten.get(midnight.getTime(), old),
-      latenciesOfADay.get(0, old),
+      firingsOf.get(midnight.getTime(), isBusy),
+      mostWritten.get(midnight.getTime(), isBusy),
+      latenciesOfADay.get(0, isBusy),
       readMailState(db),
       readHealth(),
       countWorkers(db),
       listWorkflows(db),
       readStretchStarts(db),
       countPassedBy(db),
-      noisiest.get(0, old),
+      noisiest.get(0, isBusy),
       figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
       listHeld(db),
       listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),

@@ -30,13 +30,14 @@ export class Counted<T> {
     private readonly clock: () => number = () => performance.now(),
   ) {}
 
-  /** `mayBeOld`: whatever is not a minute old may be shown, however quickly it is counted, and is counted anew afterwards. @throws what counting throws */
-  async get(of = 0, { mayBeOld = false } = {}): Promise<T> {
+  /** `mayBeOld`: whether what was counted last, where it is not a minute old, may be shown, however quickly it is counted, and be counted anew afterwards. @throws what counting throws */
+  async get(of = 0, mayBeOld: (last: T) => boolean = () => false): Promise<T> {
     const { last } = this
     const age = last && last.of === of ? this.clock() - last.at : Number.POSITIVE_INFINITY
     if (last && age < last.goodFor) return last.value
-    if (!last || age >= Math.max(2 * last.goodFor, mayBeOld ? MOST_MS : 0)) return this.anew(of)
-    if (mayBeOld) this.putOff(of)
+    const isOldFine = last !== null && mayBeOld(last.value)
+    if (!last || age >= Math.max(2 * last.goodFor, isOldFine ? MOST_MS : 0)) return this.anew(of)
+    if (isOldFine) this.putOff(of)
     else this.inPassing(of)
     return last.value
   }

@@ -24,7 +24,7 @@ export function Summary({ title, tally, reach, mail }: { title: string; tally: T
         </p>
       )}
       <p className="font-serif text-xl leading-snug">
-        <b className="font-semibold">{tally.sent.toLocaleString('en-GB')}</b> {tally.sent === 1 ? 'message' : 'messages'} to{' '}
+        <b className="font-semibold">{reach.sent.toLocaleString('en-GB')}</b> {reach.sent === 1 ? 'message' : 'messages'} to{' '}
         <b className="font-semibold">{reach.people.toLocaleString('en-GB')}</b> {reach.people === 1 ? 'address' : 'addresses'} since midnight
         {reach.slowest !== null && (
           <>

@@ -22,8 +22,8 @@ export function readEnvironment(env = process.env) {
   }
   if (env.RAPPEL_LISTEN && !net.isIP(env.RAPPEL_LISTEN))
     fail(`RAPPEL_LISTEN is ${env.RAPPEL_LISTEN}; it must be an address of this machine such as 127.0.0.1, or 0.0.0.0 for all of them.`)
-  const baseUrl = env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${port('RAPPEL_PORT', 4170)}`
-  if (!isSite(baseUrl)) fail(`RAPPEL_BASE_URL is ${baseUrl}; it must be the address that people reach Rappel at, such as https://rappel.example, with no path behind it.`)
+  if (env.RAPPEL_BASE_URL !== undefined && !isSite(env.RAPPEL_BASE_URL))
+    fail(`RAPPEL_BASE_URL is ${env.RAPPEL_BASE_URL}; it must be the address that people reach Rappel at, such as https://rappel.example, with no path behind it.`)
   const settings = {
     home: resolve(ROOT, env.RAPPEL_HOME ?? '.rappel'),
     databaseUrl: env.DATABASE_URL,
@@ -34,7 +34,10 @@ export function readEnvironment(env = process.env) {
     workers: Number(env.RAPPEL_WORKERS ?? 1),
   }
   mkdirSync(settings.home, { recursive: true, mode: 0o755 })
-  return { ...settings, baseUrl: baseUrl.replace(/\/$/, '') }
+  return {
+    ...settings,
+    baseUrl: (env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
+  }
 }
 
 /** The number of a listening socket that whoever started this process holds for it and hands it (sd_listen_fds(3): LISTEN_PID, LISTEN_FDS, the first is 3); null where there is none. */

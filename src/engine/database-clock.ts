@@ -5,34 +5,38 @@ import type { Clock } from './clock'
 /** How often the database is asked at first; the answer that came soonest says most. */
 const AT_FIRST = 3
 
+/** Between which two what is to be added to the time that has passed lies, in milliseconds since 1970: the database says what time it is some time between the question and its answer. */
+async function bounds(db: Queryable, passed: () => number): Promise<readonly [least: number, most: number]> {
+  const asked = passed()
+  const at = (await readNow(db)).getTime()
+  return [at - passed(), at + 1 - asked]
+}
+
 /**
  * The database's clock, as a process can tell it without asking each time: what the database said, gone on by the monotonic clock of the machine. Processes on machines that disagree about the time go by
  * the same, and a machine's clock that is set anew moves nothing.
  */
 export class DatabaseClock {
-  /** What is to be added to the monotonic clock, in milliseconds since 1970; null before the database was asked. */
-  private base: number | null = null
-
-  constructor(
+  private constructor(
     private readonly db: Queryable,
-    /** Milliseconds that have passed, from any beginning. */
-    private readonly passed: () => number = () => performance.now(),
+    private readonly passed: () => number,
+    /** What is to be added to the time that has passed, in milliseconds since 1970. */
+    private base: number,
   ) {}
 
-  readonly now: Clock = () => new Date(this.base === null ? Date.now() : this.base + this.passed())
-
-  async begin(): Promise<void> {
-    for (let i = 0; i < AT_FIRST; i++) await this.ask()
+  /** The clock of a database; `passed` tells the milliseconds that have passed from any beginning. @throws Error where the database is away */
+  static async of(db: Queryable, passed: () => number = () => performance.now()): Promise<DatabaseClock> {
+    const [least, most] = await bounds(db, passed)
+    const clock = new DatabaseClock(db, passed, (least + most) / 2)
+    for (let i = 1; i < AT_FIRST; i++) await clock.ask()
+    return clock
   }
 
-  /**
-   * Asks what time it is. The database said it some time between the question and its answer: as long as what is known lies between the two it is kept, for a slow answer knows less.
-   * @throws Error where the database is away
-   */
+  readonly now: Clock = () => new Date(this.base + this.passed())
+
+  /** Asks what time it is. What is known is kept as long as it may be so, for a slow answer knows less. @throws Error where the database is away */
   async ask(): Promise<void> {
-    const asked = this.passed()
-    const at = (await readNow(this.db)).getTime()
-    const [least, most] = [at - this.passed(), at + 1 - asked]
-    this.base = this.base === null ? (least + most) / 2 : Math.min(most, Math.max(least, this.base))
+    const [least, most] = await bounds(this.db, this.passed)
+    this.base = Math.min(most, Math.max(least, this.base))
   }
 }

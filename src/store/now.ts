@@ -1,6 +1,4 @@
 import { one, type Queryable } from './database'
 
 /** What time it is by the database's clock, which all processes go by, whatever the clocks of their machines say; to the millisecond. */
-export async function readNow(db: Queryable): Promise<Date> {
-  return new Date((await one<{ at: number }>(db, `select floor(extract(epoch from clock_timestamp()) * 1000)::float8 as at`)).at)
-}
+export const readNow = async (db: Queryable): Promise<Date> => (await one<{ at: Date }>(db, 'select clock_timestamp() as at')).at

@@ -128,18 +128,18 @@ export async function putLive(
   pool: Pool,
   name: string,
   by: number | null,
-  { at, overruled = null, checked, alreadyTrue = false }: { at?: Date; overruled?: string | null; checked?: Date; alreadyTrue?: boolean } = {},
+  { at: given, overruled = null, checked, alreadyTrue = false }: { at?: Date; overruled?: string | null; checked?: Date; alreadyTrue?: boolean } = {},
 ): Promise<number> {
   return transaction(pool, async (db) => {
-    const { workflow, snapshot, now } = await beginSwitch(db, name)
+    const { workflow, snapshot, at } = await beginSwitch(db, name, given)
     if (checked) await requireSame(db, workflow.id, checked)
     const { next } = await one<{ next: number }>(db, 'select coalesce(max(version), 0) + 1 as next from rappel.workflow_version where workflow = $1', [workflow.id])
     await touch(
       db,
       'insert into rappel.workflow_version (workflow, version, document, live_at, by, overruled) select id, $2, draft, $3, $4, $5 from rappel.workflow where id = $1',
-      [workflow.id, next, at ?? now, by, overruled],
+      [workflow.id, next, at, by, overruled],
     )
-    await endSwitch(db, workflow.id, next, 'live', snapshot, at ?? now, { isNew: true, alreadyTrue })
+    await endSwitch(db, workflow.id, next, 'live', snapshot, at, { isNew: true, alreadyTrue })
     return next
   })
 }
@@ -157,8 +157,8 @@ export async function pauseWorkflow(pool: Pool, name: string, at?: Date): Promis
 
 /** Pauses a live workflow within a transaction that holds workers off; one that is not live stays as it is. */
 export async function pauseIn(db: Queryable, name: string): Promise<void> {
-  const { workflow, snapshot, now } = await beginSwitch(db, name)
-  if (workflow.state === 'live' && workflow.version !== null) await endSwitch(db, workflow.id, workflow.version, 'paused', snapshot, now, { isNew: false, alreadyTrue: false })
+  const { workflow, snapshot, at } = await beginSwitch(db, name)
+  if (workflow.state === 'live' && workflow.version !== null) await endSwitch(db, workflow.id, workflow.version, 'paused', snapshot, at, { isNew: false, alreadyTrue: false })
 }
 
 /** Resumes a paused workflow with the version it had. @throws Refused when it is not paused */
@@ -166,23 +166,28 @@ export async function resumeWorkflow(pool: Pool, name: string, at?: Date): Promi
   await switchState(pool, name, 'paused', 'live', 'Only a paused workflow can be resumed.', at)
 }
 
-async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'live' | 'paused', sentence: string, at?: Date): Promise<void> {
+async function switchState(pool: Pool, name: string, from: WorkflowState, to: 'live' | 'paused', sentence: string, given?: Date): Promise<void> {
   await transaction(pool, async (db) => {
-    const { workflow, snapshot, now } = await beginSwitch(db, name)
+    const { workflow, snapshot, at } = await beginSwitch(db, name, given)
     if (workflow.state !== from || workflow.version === null) throw new Refused('conflict', `${JSON.stringify(name)} is ${workflow.state}. ${sentence}`)
-    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at ?? now, { isNew: false, alreadyTrue: false })
+    await endSwitch(db, workflow.id, workflow.version, to, snapshot, at, { isNew: false, alreadyTrue: false })
   })
 }
 
-/** Holds workers off, locks the workflow, and takes the snapshot that divides what came before from what comes after. */
-async function beginSwitch(db: Queryable, name: string): Promise<{ workflow: { id: number; state: WorkflowState; version: number | null }; snapshot: string; now: Date }> {
+/** A workflow about to be switched, the snapshot that divides what came before from what comes after, and the moment of it. */
+interface Switch {
+  readonly workflow: { readonly id: number; readonly state: WorkflowState; readonly version: number | null }
+  readonly snapshot: string
+  readonly at: Date
+}
+
+/** Holds workers off, locks the workflow, and takes the snapshot; the moment is now, or the one that is given. */
+async function beginSwitch(db: Queryable, name: string, given?: Date): Promise<Switch> {
   await holdOffWorkers(db) // before the row is locked: a worker's runs hold a share of it through their foreign key
-  const workflow = await maybeOne<{ id: number; state: WorkflowState; version: number | null }>(db, 'select id, state, version from rappel.workflow where name = $1 for update', [
-    name,
-  ])
+  const workflow = await maybeOne<Switch['workflow']>(db, 'select id, state, version from rappel.workflow where name = $1 for update', [name])
   if (!workflow) throw new Refused('not found', `There is no workflow called ${JSON.stringify(name)}.`)
   const { snapshot } = await one<{ snapshot: string }>(db, 'select rappel.snapshot()::text as snapshot')
-  return { workflow, snapshot, now: await readNow(db) }
+  return { workflow, snapshot, at: given ?? (await readNow(db)) }
 }
 
 async function endSwitch(db: Queryable, workflow: number, version: number, state: 'live' | 'paused', snapshot: string, at: Date, arming: Arming): Promise<void> {

@@ -1,10 +1,10 @@
 import type { ChildProcess } from 'node:child_process'
 import { expect, type PlaywrightWorkerArgs, test } from '@playwright/test'
-import pg from 'pg'
 import { HeldSocket } from '../support/servers/held-socket'
 import { noNginx, startNginx } from '../support/servers/nginx'
 import { api, SPARE_PORTS, secret } from './installation'
 import { MAREN, sessionOf, signIn } from './people'
+import { sql } from './sql'
 import { ended, startWeb, webEnvironment } from './web-process'
 
 const PORTS = [SPARE_PORTS[0], SPARE_PORTS[1]] as [number, number]
@@ -90,16 +90,6 @@ class Callers {
   }
 }
 
-async function savedOnes(titled: string): Promise<unknown> {
-  const client = new pg.Client({ connectionString: secret('database-url') })
-  await client.connect()
-  try {
-    return (await client.query(`select count(*)::int as records, count(distinct title)::int as apart from data.restarts where title like $1 || ' %'`, [titled])).rows[0]
-  } finally {
-    await client.end()
-  }
-}
-
 /** Ends a web process, and leaves it away for a while; when that was. */
 async function awayFor(webs: Webs, place: number): Promise<readonly [number, number]> {
   await webs.end(place)
@@ -118,7 +108,8 @@ async function expectNobodyNotices(url: string, comeAndGo: () => Promise<readonl
   expect(came.saved).toBeGreaterThan(20)
   expect(came.read).toBeGreaterThan(20)
   for (const own of calls) expect(own.some(([began, answered]) => began > since && answered < until)).toBe(true)
-  expect(await savedOnes(titled)).toEqual({ records: came.saved, apart: came.saved })
+  const saved = await sql(`select count(*)::int as records, count(distinct title)::int as apart from data.restarts where title like $1 || ' %'`, [titled])
+  expect(saved).toEqual([{ records: came.saved, apart: came.saved }])
 }
 
 const lacking = noNginx()

@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
+import { isAlive } from '../support/alive'
 
 export const HOME = resolve(process.env.RAPPEL_TEST_DEMO_HOME ?? '.test-home/demo')
 /** The ports that `npm test` chose because they were free; others where a spec is run by itself. */
@@ -24,15 +25,6 @@ const PID = join(HOME, 'demo.pid')
 const READY = 'Rappel is ready at'
 
 const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds))
-
-function isAlive(pid: number): boolean {
-  try {
-    process.kill(pid, 0)
-    return true
-  } catch {
-    return false
-  }
-}
 
 /** The process that keeps the demo's others. */
 export const demoPid = () => Number(readFileSync(PID, 'utf8'))

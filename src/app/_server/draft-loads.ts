@@ -13,7 +13,7 @@ const MOST = 20
 
 /** What drafts that are not live would have sent over the last days, by rehearsal; those that cannot be rehearsed are named with why. */
 export async function draftLoads(days: number): Promise<{ loads: Load[]; names: string[]; left: { name: string; why: string }[] }> {
-  const [rows, schema] = await Promise.all([listWorkflows(pool()), readSchema(pool())])
+  const [rows, schema, span] = await Promise.all([listWorkflows(pool()), readSchema(pool()), spanOfDays(pool(), days)])
   const drafts = rows.filter((w) => w.keeper === null && (w.state === 'draft' || !saysTheSame(w.draft, w.live)))
   const loads: Load[] = []
   const names: string[] = []
@@ -22,7 +22,7 @@ export async function draftLoads(days: number): Promise<{ loads: Load[]; names: 
     const name = state === 'draft' ? saved : `${saved}, as edited`
     try {
       const findings = await findingsOf(draft, null, saved)
-      const { byRecipient } = await rehearsed({ ...draft, name: saved }, findings, days, { span: await spanOfDays(pool(), days), samples: 0, live: null })
+      const { byRecipient } = await rehearsed({ ...draft, name: saved }, findings, days, { span, samples: 0, live: null })
       const table = schema.get(draft.table)?.label ?? null
       for (const { address, messages } of byRecipient) loads.push({ address, workflow: name, table, mails: messages, again: 0 })
       if (byRecipient.length) names.push(name)

@@ -207,8 +207,7 @@ export class ChangePart {
     return loops.step('live workflows could not be gone through; trying again', async () => {
       const began = performance.now()
       if (await listening.leadsIn('clock')) await reviewed.look()
-      const rest = Math.max(REVIEW_EVERY_MS, REVIEW_RESTS * (performance.now() - began))
-      for (const end = performance.now() + rest; performance.now() < end && loops.goOn(); ) await pause(250)
+      await loops.rest(Math.max(REVIEW_EVERY_MS, REVIEW_RESTS * (performance.now() - began)))
       return undefined
     })
   }

@@ -1,6 +1,9 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import type { Logger } from 'pino'
 
+/** How often a loop that rests looks whether it is to go on. */
+const TICK_MS = 250
+
 /** How long is waited after a step that failed. */
 export const AFTER_ERROR_MS = 500
 
@@ -28,6 +31,11 @@ export class Loops {
         await pause(AFTER_ERROR_MS)
       }
     }
+  }
+
+  /** Rests for so many milliseconds, or until loops are to end. */
+  async rest(milliseconds: number): Promise<void> {
+    for (const end = performance.now() + milliseconds; performance.now() < end && this.goOn(); ) await pause(TICK_MS)
   }
 
   /** Waits until all have ended, those among them that one of them began. */

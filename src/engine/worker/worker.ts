@@ -127,8 +127,7 @@ export class Worker {
   }
 
   private async databaseClock(): Promise<Clock> {
-    const clock = new DatabaseClock(this.pool)
-    await clock.begin()
+    const clock = await DatabaseClock.of(this.pool)
     this.loops.add(this.every(ASK_TIME_EVERY_MS, 'the database could not be asked what time it is; trying again', () => clock.ask()))
     return clock.now
   }
@@ -136,7 +135,7 @@ export class Worker {
   /** Does something again and again as long as the worker runs, first when it has run for so long. */
   private every(milliseconds: number, fault: string, deed: () => Promise<void>): Promise<void> {
     return this.loops.step(fault, async () => {
-      for (const end = performance.now() + milliseconds; performance.now() < end && this.loops.goOn(); ) await pause(250)
+      await this.loops.rest(milliseconds)
       if (this.loops.goOn()) await deed()
       return undefined
     })

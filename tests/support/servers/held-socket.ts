@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { createInterface } from 'node:readline'
 import type { Readable } from 'node:stream'
 import { must } from '@/core/must'
+import { isAlive } from '../alive'
 
 /**
  * Holds a listening socket and starts a program with it for each line it is given, as systemd does (sd_listen_fds(3)): the socket is descriptor 3, LISTEN_FDS and LISTEN_PID say so. In Perl, which
@@ -32,15 +33,6 @@ async function next(lines: AsyncIterator<string>): Promise<string> {
   const { value, done } = await lines.next()
   if (done) throw new Error('The holder of a socket ended.')
   return value
-}
-
-const isThere = (pid: number): boolean => {
-  try {
-    process.kill(pid, 0)
-    return true
-  } catch {
-    return false
-  }
 }
 
 /** A socket that is held, on a port of the loopback, and the programs that listen on it. */
@@ -75,7 +67,7 @@ export class HeldSocket {
   /** Ends a program as systemd does; settles when it is gone. */
   async end(pid: number): Promise<void> {
     process.kill(pid, 'SIGTERM')
-    while (isThere(pid)) await new Promise((resolve) => setTimeout(resolve, 20))
+    while (isAlive(pid)) await new Promise((resolve) => setTimeout(resolve, 20))
   }
 
   /** Lets go of the socket. */

@@ -9,6 +9,7 @@ import { labelOf } from '@/core/figures/label'
 import { figureWords, shownValue } from '@/core/figures/words'
 import { listFigures } from '@/store/figures/definitions'
 import { listGroups } from '@/store/figures/values'
+import { readGeneration } from '@/store/generation'
 import { peopleByEmail } from '@/store/people'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
@@ -24,10 +25,16 @@ const DAYS = 30
 /** Every figure: what it is now, its last days as a small picture, and what is beyond its threshold. */
 export default async function Figures() {
   const actor = await visitor('PAGE /figures')
-  const [figures, schema, settings, people] = await Promise.all([listFigures(pool()), readSchema(pool()), readSettings(pool()), peopleByEmail(pool())])
+  const [figures, schema, settings, people, generation] = await Promise.all([
+    listFigures(pool()),
+    readSchema(pool()),
+    readSettings(pool()),
+    peopleByEmail(pool()),
+    readGeneration(pool()),
+  ])
   const all = allFigures(schema)
   const wording = { schema, organisation: settings, names: people.names }
-  const shown = await Promise.all(figures.map(async (row) => ({ row, groups: await listGroups(pool(), row.id, 1_000), past: await lastDaysOf(row.definition, DAYS) })))
+  const shown = await Promise.all(figures.map(async (row) => ({ row, groups: await listGroups(pool(), row.id, 1_000), past: await lastDaysOf(row.definition, DAYS, generation) })))
   const canEdit = mayUse(actor.role, 'PUT /api/v1/figures/[name]')
   return (
     <Page>

@@ -19,10 +19,10 @@ export const POST = route('POST /api/v1/people/[email]/offers', async ({ actor, 
   const live = { ...row.live, name: row.name }
   if (live.cue.kind === 'by hand') throw new Problem(422, 'Not valid', 'It is run by hand, so its mail cannot be worked out beforehand.')
   const address = params.email.toLowerCase()
-  const [findings, settings, schema] = await Promise.all([findingsOf(live, row.keeper_email), readSettings(pool()), readSchema(pool())])
+  const [findings, settings, schema, span] = await Promise.all([findingsOf(live, row.keeper_email), readSettings(pool()), readSchema(pool()), spanOfDays(pool(), DAYS)])
   const noun = (schema.get(live.table)?.singular ?? 'record').replaceAll('_', ' ')
   const sent = async (workflow: typeof live) => {
-    const options = { span: await spanOfDays(pool(), DAYS), samples: 0, live: null, signal: request.signal }
+    const options = { span, samples: 0, live: null, signal: request.signal }
     const { byRecipient, messages } = await inTurn(() => rehearsed(workflow, findings, DAYS, options))
     return { messages: byRecipient.find((r) => r.address === address)?.messages ?? 0, all: messages }
   }

@@ -45,13 +45,13 @@ export const POST = route('POST /api/v1/workflows/[name]/trial', async ({ actor,
 
 /** Has a trial run an occasion at once. @throws Problem 422 where it does not fit the workflow */
 async function runOccasion(draft: Workflow, trial: Trial, given: Record<string, unknown>, actor: Actor): Promise<void> {
-  const around = await surroundings()
-  const read = await readAsked(pool(), draft, { occasion: given }, around, { by: actor.by, at: await now(), people: around.people })
+  const [around, at] = [await surroundings(), await now()]
+  const read = await readAsked(pool(), draft, { occasion: given }, around, { by: actor.by, at, people: around.people })
   if ('problems' in read) throw new Problem(422, 'Not valid', 'What is to be tried does not fit.', { problems: read.problems })
   const { occasion } = read
   const table = around.schema.get(draft.table)
   const title = occasion.after && table ? titleOf(table, occasion.after) : (table?.label ?? draft.table)
-  const run = waitingRun({ workflow: trial.workflow, name: trial.name, version: 0, trial: armedOf(trial) }, occasion, title, await now())
+  const run = waitingRun({ workflow: trial.workflow, name: trial.name, version: 0, trial: armedOf(trial) }, occasion, title, at)
   await insertRuns(pool(), [run])
   await wake(pool())
 }

@@ -93,11 +93,12 @@ async function migrated({ migration }: Vitals): Promise<Finding> {
     : ill(`The database is at step ${migration}, of a newer version than this one, which knows ${newest}.`, 'Run the newer version.')
 }
 
-function captured({ uncaptured, attached }: Standing): Finding[] {
+function captured({ uncaptured, unreplicated, attached }: Standing): Finding[] {
   const wrong = [
     ...uncaptured.map((table) =>
       ill(`Changes of ${table} are not recorded: its triggers were taken away or switched off.`, 'alter table … enable trigger user, or save one of its fields.'),
     ),
+    ...unreplicated.map(({ label, sql }) => ill(`What replication writes to ${label} is not recorded.`, `Run as its owner: ${sql}`)),
     ...attached.map(({ label, trouble, error, unlogged }) =>
       ill(
         trouble ? `${label} is not watched: ${trouble}` : `${unlogged} statements on ${label} are not yet recorded: ${error}`,

@@ -17,6 +17,8 @@ export interface Standing {
   readonly oldestMoment: number | null
   /** The labels of tables whose changes are not recorded, for somebody has taken away or switched off what records them. */
   readonly uncaptured: readonly string[]
+  /** Attached tables that replication writes and whose owner has not let triggers fire for it, with what is to be run. */
+  readonly unreplicated: readonly { readonly label: string; readonly sql: string }[]
   /** Attached tables that cannot be read or watched, with why, and those with statements that could not be recorded for a minute, with how many and why. */
   readonly attached: readonly { readonly label: string; readonly trouble: string | null; readonly unlogged: number; readonly error: string | null }[]
   /** Seconds since each part's last sign; what never gave one is not in it. */
@@ -43,7 +45,7 @@ async function oldestQueued(db: Queryable): Promise<Date | null> {
 /** How things stand, by the database's clock. */
 export async function readStanding(db: Queryable): Promise<Standing> {
   const oldest = await oldestQueued(db)
-  const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'attached'>>(
+  const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'unreplicated' | 'attached'>>(
     db,
     `select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / rappel.shards_with(shard)) end), 0) from rappel.queue)::bigint as backlog,
             extract(epoch from now() - $1::timestamptz)::float as "oldestChange",
@@ -62,7 +64,12 @@ export async function readStanding(db: Queryable): Promise<Standing> {
        left join lateral (select count(*) as n, min(error) as error from rappel.unlogged u where u.tbl = a.tbl and u.at < clock_timestamp() - interval '1 minute') u on true
       where a.trouble is not null or u.n > 0 order by t.position`,
   )
-  return { ...ages, attached, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+  const unreplicated = await many<Standing['unreplicated'][number]>(
+    db,
+    `select t.label, s.sql from rappel.attached a join rappel.table_def t on t.name = a.tbl cross join lateral (select rappel.replication_sql(a.tbl) as sql) s
+      where a.trouble is null and s.sql is not null order by t.position`,
+  )
+  return { ...ages, attached, unreplicated, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }
 
 /** The labels of tables whose changes are not all recorded, as a trigger is missing or switched off. Of tables of Rappel's own, which have one part, they are counted; attached ones are looked at part by part. */

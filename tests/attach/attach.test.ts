@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { TableDef } from '@/core/values/tables'
 import { attachTable, listAttachable } from '@/store/attach/attach'
-import { followTable } from '@/store/attach/follow'
+import { followTable, otherAttached } from '@/store/attach/follow'
 import { many, one } from '@/store/database'
 import { removeTable } from '@/store/design/remove'
 import { createRecord, deleteRecord, editRecords, lockRecord, readRecord, updateRecord } from '@/store/records'
@@ -92,6 +92,51 @@ test('without what its owner has to grant, the sentence to run is given', async 
   expect(region?.why).toBe(`Its owner has to allow it: grant select, trigger on wholesale.region to ${new URL(db.url).username};`)
   await theirs.grant(`grant select, trigger on wholesale.region to ${new URL(db.url).username}`)
   await attachTable(pool, 'regions', { schema: 'wholesale', table: 'region' })
+})
+
+/** PostgreSQL 15, 5.8 "Row Security Policies": where it is enabled and no policy allows a row, none is visible, without an error. */
+test('a table whose row security keeps rows from Rappel is not attached, with the sentence that lets it see them', async () => {
+  const role = new URL(db.url).username
+  const why = async (name: string) => (await listAttachable(pool)).find((t) => t.table === name)?.why
+  await theirs.as.query(`alter table region enable row level security; create policy northern on region for select using (code = 'N')`)
+  const sentence = `create policy rappel_sees_all on wholesale.region for select to ${role} using (true);`
+  expect(await why('region')).toBe(`Row security keeps rows of it from ${role}. Its owner lets it see all of them: ${sentence}`)
+  await theirs.as.query(sentence)
+  expect(await why('region')).toBeNull()
+  await theirs.as.query(`create policy only_here on region as restrictive for select to ${role} using (code <> 'S')`)
+  expect(await why('region')).toMatch(/^Row security keeps rows of it/)
+  await theirs.as.query('drop policy only_here on region')
+  await attachTable(pool, 'regions', { schema: 'wholesale', table: 'region' })
+  expect(await one(pool, 'select count(*)::int as n from data.regions')).toEqual({ n: 2 })
+
+  await theirs.as.query('drop policy rappel_sees_all on region')
+  expect(await otherAttached(pool)).toEqual(['regions'])
+  expect(await followTable(pool, 'regions')).toEqual([expect.stringMatching(/^Row security keeps rows of it .* Nothing is read of it and nothing recorded until that is mended/)])
+  await theirs.as.query(sentence)
+  expect(await followTable(pool, 'regions')).toEqual([expect.stringMatching(/can be read and watched again/)])
+
+  await theirs.as.query('alter table scan_2 enable row level security') // a partition, which is read by itself when it is emptied
+  expect(await why('scan')).toMatch(/Its owner lets it see all of them, in its partitions too: create policy rappel_sees_all on wholesale\.scan for select/)
+})
+
+test('a trigger of its program that writes to the row it is fired for: the change is what both came to, also where neither could be logged as it came', async () => {
+  await attachTable(pool, 'regions', { schema: 'wholesale', table: 'region' })
+  await theirs.as.query(`create function again() returns trigger language plpgsql as $$ begin
+    if pg_trigger_depth() < 2 then update wholesale.region set title = new.title || '!' where code = new.code; end if; return null; end $$;
+    create trigger again after insert or update on region for each row execute function again()`)
+  await theirs.as.query(`update region set title = 'Northern' where code = 'N'; insert into region values ('W', 'West')`)
+  await theirs.as.query('alter table region add column lead text')
+  await theirs.as.query(`update region set title = 'Southern' where code = 'S'`)
+  expect(await many(pool, 'select 1 from rappel.unlogged')).toHaveLength(2)
+  await followTable(pool, 'regions')
+  expect((await changes('regions')).map((c) => [c.rec, c.kind, c.before, c.after.title])).toEqual([
+    ['N', 'changed', { title: 'North' }, 'Northern'],
+    ['N', 'changed', { title: 'Northern' }, 'Northern!'],
+    ['W', 'created', null, 'West'],
+    ['W', 'changed', { title: 'West' }, 'West!'],
+    ['S', 'changed', { title: 'South' }, 'Southern'],
+    ['S', 'changed', { title: 'Southern' }, 'Southern!'],
+  ])
 })
 
 test('columns become fields of their types; foreign keys links, whichever was attached first', async () => {

@@ -123,6 +123,13 @@ test('a table that is dropped is told, and one of its name is taken up again', a
   expect(await one(engine.pool, 'select count(*)::int as n from data.scans')).toEqual({ n: 1 })
 })
 
+test('where a table is put aside and another takes its name, both are told, and which of them is watched', async () => {
+  await theirs.as.query(
+    `create table newer (like region including all); insert into newer select * from region; alter table region rename to region_before; alter table newer rename to region`,
+  )
+  await followed(/regions: Its owner calls the table wholesale\.region_before now, and it is still the one that is watched; another is called wholesale\.region, and that is not\./)
+})
+
 test('choices, partitions and rights are followed; what is not watched is known to health', async () => {
   await theirs.as.query(`alter type order_state add value 'lost'; create table scan_3 partition of scan for values from (5000) to (6000)`)
   await theirs.grant(`grant select, trigger on wholesale.scan_3 to ${new URL(engine.url).username}`)

@@ -90,6 +90,9 @@ function attachedProblems({ attached }: Standing): string[] {
 function captureProblems(standing: Standing): string[] {
   return [
     ...attachedProblems(standing),
+    ...standing.unreplicated.map(
+      ({ label, sql }) => `What replication writes to ${label} is not recorded: triggers have to fire for it, which its owner alone can say. Run as its owner: ${sql}`,
+    ),
     ...standing.uncaptured.map(
       (table) =>
         `Changes of ${table} are not recorded: its triggers were taken away or switched off. Switch them on (alter table … enable trigger user), or save one of its fields; changes in between set nothing off.`,

@@ -47,8 +47,14 @@ export interface CatalogTable {
   readonly key: readonly { readonly name: string; readonly plain: string }[] | null
   /** Whether other tables inherit from it that are no partitions, or it from others. */
   readonly inherits: boolean
+  /** Whether row security keeps rows of it, or of a partition, from Rappel's role, as far as its policies can be told. */
+  readonly hidesRows: boolean
+  /** Whether a subscription writes to it, or to a partition. */
+  readonly isReplicated: boolean
   /** Of itself and its partitions, what may be done with all of them. */
   readonly may: CatalogRights
+  /** Whether Rappel's role may do as its owner does. */
+  readonly isOwn: boolean
   /** How many rows the database guesses that it has; null where it has not looked yet. */
   readonly rows: number | null
   /** Whether it has a column besides its key that a field could hold. */
@@ -87,7 +93,13 @@ export function whyNot(table: CatalogTable): string | null {
     ...(may.select && may.trigger ? [] : [`grant select, trigger on ${name} to ${role};`]),
   ]
   if (grants.length) return `Its owner has to allow it${kind === 'partitioned table' ? ', of its partitions too' : ''}: ${grants.join(' ')}`
+  if (table.hidesRows)
+    return `Row security keeps rows of it from ${role}. Its owner lets it see all of them${kind === 'partitioned table' ? ', in its partitions too' : ''}: create policy rappel_sees_all on ${name} for select to ${role} using (true);`
   if (table.width > MOST_FIELDS) return `It has ${table.width.toLocaleString('en-GB')} columns; ${MOST_FIELDS} are the most that can be watched.`
   if (!table.hasFields) return 'It has no columns besides its key that a field could hold.'
   return null
 }
+
+/** What its owner has to do once a table is attached, as a sentence; null where nothing. */
+export const afterwards = ({ isReplicated, isOwn }: Pick<CatalogTable, 'isReplicated' | 'isOwn'>): string | null =>
+  isReplicated && !isOwn ? 'Replication writes it, and fires triggers only where a table’s owner says so: what to run is said on Today once it is attached.' : null

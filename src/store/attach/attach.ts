@@ -1,5 +1,5 @@
 import type { Pool } from 'pg'
-import { type CatalogTable, sqlName, whyNot } from '@/core/attach/catalog'
+import { afterwards, type CatalogTable, sqlName, whyNot } from '@/core/attach/catalog'
 import { describeTable, freeName, proposedName } from '@/core/attach/describe'
 import { codeOf, must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
@@ -10,6 +10,7 @@ import { readSettings } from '../settings'
 import { checkTable, lockTables, putFieldDef, putTableDef, readSchema } from '../tables'
 import { listCatalog, readCatalog, sampleTexts } from './catalog'
 import { keepAttachedFields, readAttached } from './fields'
+import { noteReplication } from './follow'
 import { linkAttached } from './links'
 
 /** A table that is there, and whether it can be attached: under which name, or why not. */
@@ -22,6 +23,8 @@ export interface Attachable {
   /** The name that it would have here. */
   readonly name: string
   readonly why: string | null
+  /** What its owner has to run once it is attached; null where nothing. */
+  readonly afterwards: string | null
   readonly attachedAs: string | null
 }
 
@@ -32,7 +35,7 @@ export async function listAttachable(db: Queryable): Promise<Attachable[]> {
     const why = whyNot(table)
     const name = table.attachedAs ?? freeName(proposedName(table.name), taken)
     if (!why) taken.add(name)
-    return { schema: table.schema, table: table.name, kind: table.kind, rows: table.rows, name, why, attachedAs: table.attachedAs }
+    return { schema: table.schema, table: table.name, kind: table.kind, rows: table.rows, name, why, afterwards: why ? null : afterwards(table), attachedAs: table.attachedAs }
   })
 }
 
@@ -68,6 +71,7 @@ export async function attachTable(pool: Pool, name: string, where: { readonly sc
     await keepAttachedFields(db, name, columns)
     for (const [i, field] of table.fields.entries()) await putFieldDef(db, name, field, i)
     await capture(db, name, catalog)
+    if (catalog.isReplicated) await noteReplication(db, name)
     await linkAttached(db)
     await db.query('select rappel.next_generation()')
     return must((await readSchema(db)).get(name))

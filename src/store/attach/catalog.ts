@@ -28,6 +28,15 @@ const LINKS = `(
     join pg_attribute ra on ra.attrelid = k.confrelid and ra.attnum = k.confkey[1]
    where k.contype = 'f' and k.conrelid = c.oid and cardinality(k.conkey) = 1 and k.conparentid = 0)`
 
+const APPLIES = `exists (select from unnest(y.polroles) o (id) where o.id = 0 or pg_has_role(o.id, 'usage'))`
+
+/** Whether row security is active for whoever asks, and no policy lets all rows be read, or one narrows that (PostgreSQL 15, 5.8 "Row Security Policies"). */
+const HIDES_ROWS = `exists (
+  select from rappel.parts_of(c.oid) p
+   where row_security_active(p.part)
+     and (not exists (select from pg_policy y where y.polrelid = p.part and y.polpermissive and y.polcmd in ('r', '*') and ${APPLIES} and pg_get_expr(y.polqual, y.polrelid) = 'true')
+          or exists (select from pg_policy y where y.polrelid = p.part and not y.polpermissive and y.polcmd in ('r', '*') and ${APPLIES} and pg_get_expr(y.polqual, y.polrelid) <> 'true')))`
+
 const has = (privilege: string) => `coalesce((select bool_and(has_table_privilege(p.part, '${privilege}')) from rappel.parts_of(c.oid) p), false)`
 
 /** Tables of other programs as the catalogue has them: one, or all in order. */
@@ -41,6 +50,7 @@ async function readTables(db: Queryable, one: { readonly schema: string; readonl
                from pg_constraint x cross join lateral unnest(x.conkey) with ordinality k (attnum, place) join pg_attribute a on a.attrelid = x.conrelid and a.attnum = k.attnum
               where x.conrelid = c.oid and x.contype = 'p') as key,
             c.relkind = 'r' and exists (select from pg_inherits i where i.inhparent = c.oid or i.inhrelid = c.oid) as inherits,
+            ${HIDES_ROWS} as "hidesRows", rappel.is_replicated(c.oid) as "isReplicated", pg_has_role(c.relowner, 'usage') as "isOwn",
             json_build_object('use', has_schema_privilege(n.oid, 'usage'), 'select', ${has('select')}, 'trigger', ${has('trigger')},
                               'insert', has_table_privilege(c.oid, 'insert'), 'update', has_any_column_privilege(c.oid, 'update'), 'delete', has_table_privilege(c.oid, 'delete')) as may,
             nullif(case when c.relkind = 'p' then (select sum(greatest(x.reltuples, 0)) from pg_partition_tree(c.oid) t join pg_class x on x.oid = t.relid) else c.reltuples end, -1)::float as rows,

@@ -112,11 +112,13 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
   const now = [...moves.kept.map((k) => k.field), ...added]
   const isAltered = hasMoved(moves) || anew.length > 0
   const isBack = base.trouble !== null
-  const { uncaptured, unlogged, reshaped } = await one<{ uncaptured: boolean; unlogged: boolean; reshaped: boolean }>(
+  const { missing, unlogged, reshaped, successor } = await one<{ missing: string[]; unlogged: boolean; reshaped: boolean; successor: boolean }>(
     db,
-    `select rappel.lacks_triggers($1) as uncaptured, exists (select from rappel.unlogged where tbl = $1) as unlogged,
-            exists (select from rappel.log_of l where l.tbl = $1 and l.shape is distinct from rappel.shape_of(rappel.base_of($1))) as reshaped`,
-    [name],
+    `select coalesce((select json_agg(distinct w.trigger) from rappel.wanted_triggers($1) w where not exists (select from pg_trigger t where t.tgrelid = w.part and t.tgname = w.trigger)), '[]') as missing,
+            exists (select from rappel.unlogged where tbl = $1) as unlogged,
+            exists (select from rappel.log_of l where l.tbl = $1 and l.shape is distinct from rappel.shape_of(rappel.base_of($1))) as reshaped,
+            exists (select from pg_class c join pg_namespace n on n.oid = c.relnamespace where (n.nspname, c.relname) = ($2, $3)) as successor`,
+    [name, base.wasSchema, base.wasTable],
   )
   await touch(db, 'update rappel.attached set schema_name = $2, base_name = $3, zone = $4, trouble = null, base_oid = base where tbl = $1', [
     name,
@@ -127,22 +129,46 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
   await keepAttachedFields(db, name, now)
   const isReadAnew = isAltered || isBack || zone !== base.zone
   if (isReadAnew) await db.query('select rappel.define_reading($1)', [name])
-  if (isReadAnew || reshaped || uncaptured || unlogged) await db.query('select rappel.attach_capture($1)', [name])
+  if (isReadAnew || reshaped || missing.length > 0 || unlogged) await db.query('select rappel.attach_capture($1)', [name])
   if (unlogged) await db.query('select rappel.log_unlogged($1)', [name])
   await touch(db, 'update rappel.attached set shape = rappel.shape_of(base) where tbl = $1', [name])
   const relinked = await linkAttached(db)
   if (isAltered || isBack || relinked > 0) await db.query('select rappel.next_generation()')
   const isMoved = catalog.schema !== base.wasSchema || catalog.name !== base.wasTable
   const news = [
-    ...(isMoved ? [`Its owner calls the table ${sqlName(catalog.schema, catalog.name)} now; nothing is to be done.`] : []),
+    ...(isMoved ? [movedTo(sqlName(catalog.schema, catalog.name), successor ? sqlName(base.wasSchema, base.wasTable) : null)] : []),
     ...(isBack ? ['The table can be read and watched again. What was changed in between set nothing off.'] : []),
-    ...(uncaptured && !isBack
+    ...(missing.some((trigger) => !LATER.has(trigger)) && !isBack
       ? ['A part of it was not watched: a partition was added, or triggers were taken off. It is watched again; what was written past it before set nothing off.']
       : []),
+    ...(missing.includes(OF_ROWS) ? [await ofReplication(db, name)] : []),
     ...newsOf(moves, paused),
     ...anew.flatMap((field) => field.news),
   ]
   return { news, renamed: anew.flatMap(({ renamed }) => renamed ?? []) }
+}
+
+/** What a table is called now, and whether another has its name of before. */
+const movedTo = (now: string, successor: string | null): string =>
+  successor
+    ? `Its owner calls the table ${now} now, and it is still the one that is watched; another is called ${successor}, and that is not. If that took its place, let go of this one and attach that.`
+    : `Its owner calls the table ${now} now; nothing is to be done.`
+
+/** The trigger of an attached table that a subscription writes. */
+const OF_ROWS = 'rappel_capture_row'
+
+/** Triggers that may come to a table that is watched already, without anything having been missed. */
+const LATER: ReadonlySet<string> = new Set([OF_ROWS, 'rappel_capture_begin'])
+
+/** What is to be said of a table that replication writes. */
+async function ofReplication(db: Queryable, name: string): Promise<string> {
+  const { sql } = await one<{ sql: string | null }>(db, 'select rappel.replication_sql($1) as sql', [name])
+  return sql ? `Replication writes to it, which sets nothing off until its owner has run: ${sql}` : 'Replication writes to it: each row that it brings, changes or deletes counts.'
+}
+
+/** Notes what is to be said of a table that was attached just now and that replication writes. */
+export async function noteReplication(db: Queryable, name: string): Promise<void> {
+  await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, await ofReplication(db, name)])
 }
 
 /** Forgets fields whose columns are gone; answers which live workflows were paused for each. */

@@ -108,6 +108,7 @@ function Row({ table, name, fault, onName }: { table: Attachable; name: string |
         <input aria-label={`Name of ${table.table} here`} className="blank-line font-mono text-sm" spellCheck={false} value={name} onChange={(e) => onName(e.target.value)} />
       )}
       {why !== null && !attachedAs && <p className="col-span-3 col-start-2 max-w-[80ch] text-muted text-sm">{why}</p>}
+      {name !== undefined && table.afterwards && <p className="col-span-3 col-start-2 max-w-[80ch] text-muted text-sm">{table.afterwards}</p>}
       {fault && (
         <p role="alert" className="col-span-3 col-start-2 border-alarm border-l-4 pl-3">
           {fault}

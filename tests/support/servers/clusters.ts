@@ -109,8 +109,8 @@ export class Cluster {
     asOwner('pg_ctl', ['-D', this.folder, '-m', 'fast', '-w', 'stop'])
   }
 
-  async administer(sql: string): Promise<unknown[]> {
-    const client = new pg.Client({ connectionString: this.adminUrl })
+  async administer(sql: string, database = 'postgres'): Promise<unknown[]> {
+    const client = new pg.Client({ connectionString: this.adminUrl.replace(/postgres$/, database) })
     await client.connect()
     try {
       return (await client.query(sql)).rows

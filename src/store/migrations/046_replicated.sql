@@ -1,0 +1,94 @@
+-- Logical replication fires no triggers of statements, and of rows only those that are enabled for it (PostgreSQL 15, 31.9 "Architecture" of logical replication; ALTER TABLE, "ENABLE REPLICA TRIGGER"):
+-- of an attached table that a subscription writes, each row is recorded by itself.
+
+-- Whether a subscription writes to a table or a part of it.
+create function rappel.is_replicated(base regclass) returns boolean language sql stable as $$
+  select exists (select from pg_subscription_rel s where s.srrelid in (select p.part from rappel.parts_of(base) p))
+$$;
+
+create or replace function rappel.wanted_triggers(of_table text) returns table (part regclass, trigger text) language sql stable as $$
+  select p.part, 'rappel_capture_' || t from rappel.parts_of(rappel.base_of(of_table)) p, unnest('{begin,insert,update,delete,truncate}'::text[]) t where t <> 'truncate' or p.is_leaf
+  union all
+  select a.base, 'rappel_capture_row' from rappel.attached a where a.tbl = of_table and a.trouble is null and rappel.is_replicated(a.base)
+$$;
+
+-- What the owner of a table has to run for what replication writes to be recorded; null where nothing. Whoever may set triggers may not say when they fire.
+create function rappel.replication_sql(of_table text) returns text language sql stable as $$
+  select string_agg(format('alter table %I.%I enable %s trigger %I;', n.nspname, c.relname, case w.trigger when 'rappel_capture_row' then 'replica' else 'always' end, w.trigger), ' ' order by w.trigger, c.relname)
+    from rappel.wanted_triggers(of_table) w join pg_class c on c.oid = w.part join pg_namespace n on n.oid = c.relnamespace join pg_trigger t on t.tgrelid = w.part and t.tgname = w.trigger
+   where (w.trigger = 'rappel_capture_row' and t.tgenabled not in ('R', 'A') or w.trigger = 'rappel_capture_truncate' and t.tgenabled <> 'A')
+     and exists (select from rappel.wanted_triggers(of_table) r where r.trigger = 'rappel_capture_row')
+$$;
+
+create or replace function rappel.is_uncaptured(of_table text) returns boolean language sql stable as $$
+  select exists (select from rappel.wanted_triggers(of_table) w
+                  where not exists (select from pg_trigger t where t.tgrelid = w.part and t.tgname = w.trigger and (t.tgenabled in ('O', 'A') or w.trigger = 'rappel_capture_row')))
+$$;
+
+create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
+declare
+  source text := pg_get_functiondef(of_function);
+begin
+  if position(was in source) = 0 then
+    raise exception '% does not contain %', of_function, was;
+  end if;
+  execute replace(source, was, becomes);
+end
+$$;
+select rappel.mend('rappel.set_triggers(text)', $q$'create or replace trigger %I %s on %s %s for each statement %s execute function$q$, $q$'create or replace trigger %I %s on %s %s for each %s execute function$q$);
+select rappel.mend('rappel.set_triggers(text)', $q$when 'rappel_capture_begin' then 'before insert or update or delete' when$q$, $q$when 'rappel_capture_begin' then 'before insert or update or delete' when 'rappel_capture_row' then 'after insert or update or delete' when$q$);
+select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel_capture_begin' then $w$when (coalesce(current_setting('rappel.nested', true), '') <> '')$w$ else '' end$q$,
+  $q$case one.trigger when 'rappel_capture_begin' then $w$statement when (coalesce(current_setting('rappel.nested', true), '') <> '')$w$
+           -- Switched on for everybody by whoever switches on all of them, it does nothing where statements are recorded.
+           when 'rappel_capture_row' then $w$row when (current_setting('session_replication_role') = 'replica')$w$ else 'statement' end$q$);
+select rappel.mend('rappel.set_triggers(text)', E'  end loop;\nend', E'  end loop;
+  if rappel.replication_sql(of_table) is not null then
+    begin
+      execute rappel.replication_sql(of_table);
+    exception when insufficient_privilege then
+      null; -- its owner is told
+    end;
+  end if;
+end');
+
+-- The function of an attached table records a row where it is fired for one.
+select rappel.mend('rappel.attach_capture(text)', E'  if has_nested or pg_trigger_depth() > 1 then\n    own_from', E'%15$s\n  if has_nested or pg_trigger_depth() > 1 then\n    own_from');
+select rappel.mend('rappel.attach_capture(text)', E'  if tg_op = ''INSERT'' then\n    %2$s;', E'%16$s\n  if tg_op = ''INSERT'' then\n    %2$s;');
+select rappel.mend('rappel.attach_capture(text)', E'rappel.shape_of(target)) else '''' end);', $m$rappel.shape_of(target)) else '' end,
+    case when is_attached then $s$  -- Rows that replication writes are recorded one by one, whatever else is switched on.
+  if tg_level = 'STATEMENT' and tg_op <> 'TRUNCATE' and current_setting('session_replication_role') = 'replica'
+     and exists (select from pg_trigger t where t.tgrelid = tg_relid and t.tgname = 'rappel_capture_row' and t.tgenabled in ('R', 'A')) then
+    return null;
+  end if;$s$ else '' end,
+    case when is_attached then format($s$  if tg_level = 'ROW' then
+    if tg_op = 'INSERT' then
+      with new_rows as (select new.*), %s;
+    elsif tg_op = 'UPDATE' then
+      with old_rows as (select old.*), new_rows as (select new.*), %s;
+    else
+      with old_rows as (select old.*), %s;
+    end if;
+  els$s$, substr(rappel.with_names(format(one, sql_insert)), 6), substr(rappel.with_names(format(one, sql_update)), 6), substr(rappel.with_names(format(one, sql_delete)), 6)) else '' end);$m$);
+select rappel.mend('rappel.attach_capture(text)', E'%16$s\n  if tg_op', E'%16$sif tg_op');
+select rappel.mend('rappel.attach_capture(text)', E'this_depth, sqlerrm);\n      if tg_op in (''INSERT'', ''UPDATE'') then', E'this_depth, sqlerrm);
+      if tg_level = ''ROW'' then
+        insert into rappel.unlogged_row select kept, ''n'', to_jsonb(new) where tg_op <> ''DELETE'';
+        insert into rappel.unlogged_row select kept, ''o'', to_jsonb(old) where tg_op <> ''INSERT'';
+      elsif tg_op in (''INSERT'', ''UPDATE'') then');
+select rappel.mend('rappel.attach_capture(text)', E'      if tg_op in (''DELETE'', ''UPDATE'') then', E'      if tg_level = ''STATEMENT'' and tg_op in (''DELETE'', ''UPDATE'') then');
+drop function rappel.mend;
+
+-- Other programs' tables are not waited for: those that are busy, or on which Rappel may not set triggers at present, are followed later.
+do $$
+declare
+  one text;
+begin
+  for one in select tbl from rappel.attached order by tbl loop
+    begin
+      perform rappel.attach_capture(one);
+    exception when others then
+      null;
+    end;
+  end loop;
+end
+$$;

@@ -8,6 +8,7 @@ import { ensureKey } from '@/store/access/sealed'
 import { sealSecrets } from '@/store/access/secrets'
 import { createToken, readToken } from '@/store/access/sessions'
 import { createPool, sessionUrl, setRole } from '@/store/database'
+import { setFolding } from '@/store/folding'
 import { migrate } from '@/store/migrate'
 import { settleIn } from '@/store/place'
 import { readMark } from '@/store/settings'
@@ -35,6 +36,7 @@ try {
   for (const sentence of warnings) say(sentence)
   if (process.env.RAPPEL_SESSION_DATABASE_URL) await setRole(pool)
   await migrate(pool)
+  await setFolding(pool)
   if (await settleIn(pool))
     say('This database was restored from a copy: nothing is decided or sent before an administrator says so, on the first page or by npm run rappel -- wake.')
   for (const sentence of await sealSecrets(pool)) say(sentence)

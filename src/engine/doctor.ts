@@ -3,7 +3,7 @@ import { readdir, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
-import { checkRole } from '@/store/access/database-role'
+import { checkRole, OLDEST_POSTGRES } from '@/store/access/database-role'
 import { openMailServers } from '@/store/access/mail-server'
 import { type BrokenRow, listBroken } from '@/store/broken'
 import { readVitals, type Vitals } from '@/store/doctor'
@@ -29,7 +29,6 @@ export interface Place {
   readonly smtpPort: number
 }
 
-const OLDEST_POSTGRES = 150_000
 const OLDEST_NODE = 20
 const MOST_AHEAD_MS = 2_000
 const FEWEST_BYTES = 1_000_000_000
@@ -61,6 +60,7 @@ export async function examine(pool: Pool, place: Place): Promise<Finding[]> {
     vitals.readyUntil > nextMonth()
       ? well(`The change log has room for months until ${vitals.readyUntil}.`)
       : ill(`The change log has no room for ${vitals.readyUntil}.`, 'A worker makes it each night at 03:05 UTC. Start one, or run: select rappel.ensure_change_partitions(0, 2);'),
+    durable(vitals),
     ...load(vitals),
     ...(await mail(pool, place)),
     await disk(place.home),
@@ -115,6 +115,14 @@ const sound = (broken: readonly BrokenRow[]): Finding[] =>
         ill(`The live workflow ${name} cannot do what it says: ${problems.join(' ')}`, 'Open its brief, where the line is marked, and mend it or what it names.'),
       )
     : [well('Every live workflow can do what it says.')]
+
+const durable = ({ undurable }: Vitals): Finding =>
+  undurable.length
+    ? ill(
+        `A crash of the database’s machine may take what was committed last: ${undurable.join(', ')} ${undurable.length === 1 ? 'is' : 'are'} off. Mail that was sent in that moment would be sent again, under the same Message-ID.`,
+        `Switch ${undurable.length === 1 ? 'it' : 'them'} on in the server’s configuration.`,
+      )
+    : well('The database keeps what was committed through a crash.')
 
 function clock({ ahead }: Vitals): Finding {
   const seconds = Math.abs(ahead / 1_000).toFixed(1)

@@ -32,7 +32,7 @@ export async function keepBounce(db: Queryable, message: number, { address, acti
   if (isNew === 0) return false
   if (action === 'failed') {
     const reply = `Came back: ${status} ${diagnostic}`.slice(0, 2_000)
-    await touch(db, `update rappel.message_recipient set state = 'failed', reply = $3 where message = $1 and lower(address) = lower($2) and state = 'sent'`, [
+    await touch(db, `update rappel.message_recipient set state = 'failed', reply = $3 where message = $1 and rappel.folded(address) = rappel.folded($2) and state = 'sent'`, [
       message,
       address,
       reply,

@@ -4,6 +4,7 @@ import type { Pool, PoolClient } from 'pg'
 import pg from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { type Hosts, hostsOf } from './hosts'
+import { asOptions, asRoleSettings, PLANNED_ONCE, SESSION, withoutOptions } from './session'
 
 const INT8 = 20
 const JSON_TYPE = 114
@@ -40,12 +41,9 @@ export interface Queryable {
  */
 const isPooled = () => Boolean(process.env.RAPPEL_SESSION_DATABASE_URL)
 
-/** What a session is set to; behind a pooler the role is, by `setRole`. */
-const SESSION = { timezone: 'UTC', jit: 'off' } as const
-
 /** Sets the role itself to what sessions are set to elsewhere, for connections through a pooler. */
 export async function setRole(db: Queryable): Promise<void> {
-  for (const [name, value] of Object.entries(SESSION)) await db.query(`alter role current_user set ${name} = '${value}'`)
+  for (const statement of asRoleSettings(SESSION)) await db.query(statement)
 }
 
 /** What a server answered that only follows another. */
@@ -59,9 +57,10 @@ class WritingClient extends pg.Client {
   private readonly to: { readonly hosts: Hosts; readonly url: string }
 
   constructor(config: pg.ClientConfig & { hosts: Hosts }) {
-    const url = config.hosts.current
-    super({ ...config, connectionString: url })
-    this.to = { hosts: config.hosts, url }
+    const address = config.hosts.current
+    const { url, options } = withoutOptions(address)
+    super({ ...config, connectionString: url, options: `${options}${config.options ?? ''}` })
+    this.to = { hosts: config.hosts, url: address }
   }
 
   override connect(): Promise<pg.Client>
@@ -92,9 +91,6 @@ class WritingClient extends pg.Client {
   }
 }
 
-/** What sessions are set to besides that run the same prepared statements all the time: those are planned once, whatever they are handed, for to plan them takes as long as to run them. */
-const PLANNED_ONCE = { plan_cache_mode: 'force_generic_plan' } as const
-
 /** How long a connection is waited for, in milliseconds: PGCONNECT_TIMEOUT, in seconds as PostgreSQL's own clients read it (libpq, environment variables), else 5 s. */
 const connectWithin = () => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
 
@@ -103,12 +99,13 @@ const connectWithin = () => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
  * planned once.
  */
 export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean; plansOnce?: boolean } = {}): Pool {
+  const own = withoutOptions(url)
   const pool = new pg.Pool(
     untyped({
-      ...(options.isReplica ? { connectionString: url } : { Client: WritingClient, hosts: hostsOf(url) }),
+      ...(options.isReplica ? { connectionString: own.url } : { Client: WritingClient, hosts: hostsOf(url) }),
       max: options.max ?? 10,
       application_name: options.name ?? 'rappel',
-      ...(isPooled() ? {} : { options: asOptions(options.plansOnce ? { ...SESSION, ...PLANNED_ONCE } : SESSION) }),
+      ...(isPooled() ? {} : { options: `${options.isReplica ? own.options : ''}${asOptions(options.plansOnce ? { ...SESSION, ...PLANNED_ONCE } : SESSION)}` }),
       connectionTimeoutMillis: connectWithin(),
       idleTimeoutMillis: 30_000,
     }),
@@ -123,22 +120,17 @@ function bearing(pool: Pool): Pool {
   return pool
 }
 
-const asOptions = (settings: Readonly<Record<string, string>>) =>
-  Object.entries(settings)
-    .map(([name, value]) => `-c ${name}=${value}`)
-    .join(' ')
-
 /** The address for what needs a session of its own: that of the database, or where a pooler stands before it its own. */
 export const sessionUrl = (url: string): string => process.env.RAPPEL_SESSION_DATABASE_URL || url
 
 /** Makes one dedicated connection, for LISTEN and locks that last as long as it does. */
 export function createClient(url: string, name: string): pg.Client {
-  return new WritingClient({ hosts: hostsOf(sessionUrl(url)), application_name: name, options: '-c timezone=UTC', keepAlive: true })
+  return new WritingClient({ hosts: hostsOf(sessionUrl(url)), application_name: name, options: asOptions(SESSION), keepAlive: true })
 }
 
 /** A pool of sessions of their own, for what listens and locks in ways of its own. */
 export function createSessionPool(url: string, options: { max: number; name: string }): Pool {
-  return bearing(new pg.Pool(untyped({ Client: WritingClient, hosts: hostsOf(sessionUrl(url)), max: options.max, application_name: options.name })))
+  return bearing(new pg.Pool(untyped({ Client: WritingClient, hosts: hostsOf(sessionUrl(url)), max: options.max, application_name: options.name, options: asOptions(SESSION) })))
 }
 
 /** All rows, none included. */

@@ -11,6 +11,8 @@ export interface Vitals {
   /** The first month for which nothing is ready to take changes. */
   readonly readyUntil: string
   readonly preparedTransactions: number
+  /** Settings of the server that let a crash take what was committed. */
+  readonly undurable: readonly string[]
   readonly connections: number
   readonly mostConnections: number
   /** Bytes of the database. */
@@ -27,7 +29,8 @@ export async function readVitals(db: Queryable): Promise<Vitals> {
     `select current_setting('server_version_num')::int as version, (select max(number) from rappel.migration)::int as migration, clock_timestamp() as at,
             coalesce((select to_char(min(m), 'YYYY-MM') from generate_series(date_trunc('month', now()), now() + interval '24 months', interval '1 month') m
                        where to_regclass('rappel.change_' || to_char(m, 'YYYY_MM')) is null), 'years ahead') as "readyUntil",
-            current_setting('max_prepared_transactions')::int as "preparedTransactions", (select count(*) from pg_stat_activity)::int as connections,
+            current_setting('max_prepared_transactions')::int as "preparedTransactions",
+            (select coalesce(json_agg(name order by name), '[]') from unnest('{fsync,full_page_writes,synchronous_commit}'::text[]) name where current_setting(name) = 'off') as undurable, (select count(*) from pg_stat_activity)::int as connections,
             current_setting('max_connections')::int as "mostConnections", pg_database_size(current_database()) as size,
             (select extract(epoch from now() - min(xact_start))::float from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()) as "oldestTransaction"`,
   )

@@ -68,10 +68,11 @@ export async function findWhy(db: Queryable, about: string): Promise<Found[]> {
 }
 
 async function findWorkflows(db: Queryable, text: string, keeper: number | null): Promise<Found[]> {
-  const rows = await many<{ name: string }>(db, 'select name from rappel.workflow where name ilike $1 and ($2::bigint is null or keeper = $2) order by name limit 6', [
-    containing(text),
-    keeper,
-  ])
+  const rows = await many<{ name: string }>(
+    db,
+    'select name from rappel.workflow where rappel.folded(name) like rappel.folded($1) and ($2::bigint is null or keeper = $2) order by name limit 6',
+    [containing(text), keeper],
+  )
   return rows.map(({ name }) => ({ kind: 'workflow', title: name, href: `/workflows/${encodeURIComponent(name)}` }))
 }
 
@@ -86,10 +87,10 @@ async function findRecords(db: Queryable, text: string, perTable: number): Promi
     if (table.name === 'person' || !title || targetOf(title)) continue
     const column = `${quote(title.name)}::text`
     const texts = text.length < LONG_ENOUGH ? [] : table.fields.filter((f) => f !== title && OF_TEXT.includes(f.type))
-    const fits = [title, ...texts].map((f) => `${quote(f.name)}::text ilike $1`).join(' or ')
+    const fits = [title, ...texts].map((f) => `rappel.folded(${quote(f.name)}::text) like rappel.folded($1)`).join(' or ')
     const rows = await many<{ id: RecordId; title: string }>(
       db,
-      `select id, ${column} as title from ${tableName(table.name)} where ${fits} order by ${column} ilike $1 desc nulls last, starts_with(lower(${column}), lower($2)) desc, id desc limit $3`,
+      `select id, ${column} as title from ${tableName(table.name)} where ${fits} order by rappel.folded(${column}) like rappel.folded($1) desc nulls last, starts_with(rappel.folded(${column}), rappel.folded($2)) desc, id desc limit $3`,
       [containing(text), text, perTable],
     )
     found.push(...rows.map((row) => ({ table, id: row.id, title: row.title || `${table.singular} ${row.id}` })))
@@ -121,21 +122,23 @@ async function findTables(db: Queryable, text: string): Promise<Found[]> {
 async function findFigures(db: Queryable, text: string): Promise<Found[]> {
   const rows = await many<{ name: string; label: string | null }>(
     db,
-    `select name, definition ->> 'label' as label from rappel.figure where coalesce(definition ->> 'label', replace(name, '_', ' ')) ilike $1 order by name limit 4`,
+    `select name, definition ->> 'label' as label from rappel.figure where rappel.folded(coalesce(definition ->> 'label', replace(name, '_', ' '))) like rappel.folded($1) order by name limit 4`,
     [containing(text)],
   )
   return rows.map(({ name, label }) => ({ kind: 'figure', title: labelOf({ name, ...(label ? { label } : {}) }), href: `/figures/${name}` }))
 }
 
 async function findTemplates(db: Queryable, text: string): Promise<Found[]> {
-  const rows = await many<{ name: string }>(db, 'select name from rappel.template where name ilike $1 order by name limit 4', [containing(text)])
+  const rows = await many<{ name: string }>(db, 'select name from rappel.template where rappel.folded(name) like rappel.folded($1) order by name limit 4', [containing(text)])
   return rows.map(({ name }) => ({ kind: 'template', title: name, href: `/templates/${encodeURIComponent(name)}` }))
 }
 
 async function findPeople(db: Queryable, text: string): Promise<Found[]> {
-  const rows = await many<{ name: string; email: string }>(db, 'select name, email from rappel.person where name ilike $1 or email ilike $1 order by name limit 4', [
-    containing(text),
-  ])
+  const rows = await many<{ name: string; email: string }>(
+    db,
+    'select name, email from rappel.person where rappel.folded(name) like rappel.folded($1) or rappel.folded(email) like rappel.folded($1) order by name limit 4',
+    [containing(text)],
+  )
   return rows.map(({ name, email }) => ({ kind: 'person', title: `${name}, ${email}`, href: `/people#${encodeURIComponent(email)}` }))
 }
 

@@ -61,10 +61,10 @@ export function listMessages(db: Queryable, query: MessagesQuery): Promise<Messa
   return many<MessageRow>(
     db,
     `${SELECT} from rappel.message m left join rappel.workflow w on w.id = m.workflow
-      where ($1::text is null or exists (select from rappel.message_recipient r where r.message = m.id and lower(r.address) = lower($1)))
+      where ($1::text is null or exists (select from rappel.message_recipient r where r.message = m.id and rappel.folded(r.address) = rappel.folded($1)))
         and ($2::text is null or m.state = $2) and ($3::text is null or w.name = $3) and ($4::bigint is null or m.id = any (array (select x.message from rappel.run_message x where x.run = $4)))
         and ($5::text is null or m.tbl = $5) and ($6::jsonb is null or m.rec = $6) and ($7::bigint is null or m.id < $7)
-        and ($8::text is null or m.subject ilike $8 or exists (select from rappel.message_recipient r where r.message = m.id and r.address ilike $8))
+        and ($8::text is null or rappel.folded(m.subject) like rappel.folded($8) or exists (select from rappel.message_recipient r where r.message = m.id and rappel.folded(r.address) like rappel.folded($8)))
         and ($9::bigint[] is null or m.id = any($9))
       order by m.id desc limit $10`,
     [
@@ -113,7 +113,7 @@ export function readOrigin(db: Queryable, messageId: string): Promise<Origin | n
     db,
     `select m.id, m.subject, m.created_at, m.finished_at, m.changed_at, m.state, m.tbl as table, m.stop_link, w.name as workflow, r.title, r.trace, coalesce(v.document, t.document) as document,
             (select jsonb_agg(jsonb_build_object('part', x.part, 'address', x.address, 'path', x.path,
-                                                 'inside', exists (select from rappel.person p where lower(p.email) = lower(x.address) and p.active)) order by x.position)
+                                                 'inside', exists (select from rappel.person p where rappel.folded(p.email) = rappel.folded(x.address) and p.active)) order by x.position)
                from rappel.message_recipient x where x.message = m.id) as recipients
        from rappel.message m join rappel.run r on r.id = m.run join rappel.workflow w on w.id = r.workflow
        left join rappel.workflow_version v on v.workflow = r.workflow and v.version = r.version left join rappel.trial t on t.id = r.trial

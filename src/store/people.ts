@@ -41,7 +41,7 @@ export const listNamed = keptByGeneration(
 
 /** One person by e-mail, or null. */
 export function personByEmail(db: Queryable, email: string): Promise<Person | null> {
-  return maybeOne<Person>(db, `select ${COLUMNS} from rappel.person where lower(email) = lower($1)`, [email.trim()])
+  return maybeOne<Person>(db, `select ${COLUMNS} from rappel.person where rappel.folded(email) = rappel.folded($1)`, [email.trim()])
 }
 
 /** The active administrator who was there first, or null. */
@@ -131,7 +131,7 @@ export function listGroups(db: Queryable): Promise<GroupRow[]> {
 
 /** Creates a group or replaces who is in it. @throws Refused naming the e-mails that nobody has */
 export async function putGroup(db: Queryable, name: string, people: readonly string[], addresses: readonly string[]): Promise<void> {
-  const found = await many<{ id: number; email: string }>(db, 'select id, lower(email) as email from rappel.person where lower(email) = any($1)', [
+  const found = await many<{ id: number; email: string }>(db, 'select id, rappel.folded(email) as email from rappel.person where rappel.folded(email) = any($1)', [
     people.map((e) => e.toLowerCase()),
   ])
   const problems = people

@@ -208,7 +208,7 @@ export function listRuns(db: Queryable, query: RunsQuery): Promise<RunRow[]> {
       where ($1::text is null or w.name = $1) and ($2::text is null or r.tbl = $2) and ($3::jsonb is null or r.rec = $3)
         and ($4::text is null or ${IN_STATE})${query.state ? (AMONG[query.state] ?? '') : ''} and ($5::bigint is null or r.id < $5) and ($6::bigint is null or r.trial = $6) and ($7::bigint is null or w.keeper = $7)
         and ($8::date is null or (r.at >= $8::date::timestamp at time zone $9 and r.at < ($8::date + 1)::timestamp at time zone $9))
-        and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.run_message m on m.message = x.message where lower(x.address) = lower($10))))
+        and ($10::text is null or r.id = any (array (select m.run from rappel.message_recipient x join rappel.run_message m on m.message = x.message where rappel.folded(x.address) = rappel.folded($10))))
       order by r.id desc limit $11)
      ${SELECT} from listed l join rappel.run r on r.id = l.id join rappel.workflow w on w.id = r.workflow order by r.id desc`,
     [

@@ -14,10 +14,11 @@ export function listSuppressions(db: Queryable, limit: number, after: string | n
 
 /** Lets mail go to an address again; whether it was suppressed. */
 export async function liftSuppression(db: Queryable, address: string): Promise<boolean> {
-  return (await touch(db, 'delete from rappel.suppression where address = lower($1)', [address])) === 1
+  return (await touch(db, 'delete from rappel.suppression where address = rappel.folded($1)', [address])) === 1
 }
 
 /** Notes addresses that bounced for good. */
 export async function suppressAddresses(db: Queryable, addresses: readonly { address: string; reason: string }[]): Promise<void> {
-  for (const { address, reason } of addresses) await touch(db, 'insert into rappel.suppression (address, reason) values (lower($1), $2) on conflict do nothing', [address, reason])
+  for (const { address, reason } of addresses)
+    await touch(db, 'insert into rappel.suppression (address, reason) values (rappel.folded($1), $2) on conflict do nothing', [address, reason])
 }

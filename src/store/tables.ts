@@ -348,7 +348,7 @@ export async function setUnique(db: Queryable, table: string, { name, label, typ
   if (!unique) return void (exists && (await db.query(`drop index data.${quote(index)}`)))
   if (exists) return
   const column = quote(name)
-  const compared = COLUMN_TYPES[type] === 'text' ? `(lower(btrim(${column})))` : column
+  const compared = COLUMN_TYPES[type] === 'text' ? `(rappel.folded(btrim(${column})))` : column
   const filled = COLUMN_TYPES[type] === 'text' ? `where btrim(${column}) <> ''` : ''
   const twice = await many<{ value: string }>(
     db,

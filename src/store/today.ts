@@ -38,7 +38,7 @@ export function readReach(db: Queryable, since: Date): Promise<Reach> {
   return one<Reach>(
     db,
     `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
-            (select count(*) from (select distinct lower(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
+            (select count(*) from (select distinct rappel.folded(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
                                     where m.finished_at >= $1 and r.state = 'sent') a) as people,
             (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
               where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
@@ -116,10 +116,10 @@ export function listFirings(db: Queryable, since: Date, seconds: number, few: nu
 export function listMostWritten(db: Queryable, since: Date, limit: number): Promise<{ address: string; name: string; messages: number }[]> {
   return many(
     db,
-    `with counted as materialized (select lower(r.address) as address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id
+    `with counted as materialized (select rappel.folded(r.address) as address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id
                                     where m.finished_at >= $1 and r.state = 'sent' group by 1)
      select c.address, coalesce(p.name, c.address) as name, c.messages
-       from (select * from counted order by messages desc, address limit $2) c left join rappel.person p on lower(p.email) = c.address order by c.messages desc, 2`,
+       from (select * from counted order by messages desc, address limit $2) c left join rappel.person p on rappel.folded(p.email) = c.address order by c.messages desc, 2`,
     [since, limit],
   )
 }
@@ -137,7 +137,7 @@ export interface NoisyRow {
 export function listNoisy(db: Queryable, since: Date, limit: number): Promise<NoisyRow[]> {
   return many<NoisyRow>(
     db,
-    `with got as materialized (select m.workflow, lower(r.address) as address, date_trunc('hour', m.changed_at) as hour, ${MAIL} as mail
+    `with got as materialized (select m.workflow, rappel.folded(r.address) as address, date_trunc('hour', m.changed_at) as hour, ${MAIL} as mail
                                   from rappel.message m join rappel.message_recipient r on r.message = m.id
                                  where m.created_at >= $1 and m.workflow is not null and ${IS_GOT}),
           each as (select workflow, address, count(distinct mail)::int as messages from got group by 1, 2 having count(distinct mail) > 1),
@@ -145,7 +145,7 @@ export function listNoisy(db: Queryable, since: Date, limit: number): Promise<No
           hourly as (select workflow, address, count(distinct mail)::int as messages from got join most using (workflow, address) group by workflow, address, hour),
           peak as (select workflow, address, max(messages) as messages from hourly group by 1, 2)
      select w.name as workflow, coalesce(p.name, most.address) as name, most.messages, peak.messages as "anHour"
-       from most join peak using (workflow, address) join rappel.workflow w on w.id = most.workflow left join rappel.person p on lower(p.email) = most.address
+       from most join peak using (workflow, address) join rappel.workflow w on w.id = most.workflow left join rappel.person p on rappel.folded(p.email) = most.address
       order by most.messages desc, w.name limit $2`,
     [since, limit],
   )

@@ -35,7 +35,7 @@ export function listWorkflowNames(db: Queryable, keeperEmail: string | null): Pr
   return many(
     db,
     `select w.name, w.draft ->> 'table' as "table", w.state from rappel.workflow w left join rappel.person p on p.id = w.keeper
-      where $1::text is null or lower(p.email) = lower($1) order by w.name`,
+      where $1::text is null or rappel.folded(p.email) = rappel.folded($1) order by w.name`,
     [keeperEmail],
   )
 }

@@ -5,7 +5,7 @@ import { openWhyKey, whyKey } from '@/engine/why-key'
 import { checkRole } from '@/store/access/database-role'
 import { seal, unseal } from '@/store/access/sealed'
 import { rotateSecret, sealSecrets, signingSecret } from '@/store/access/secrets'
-import { many, one } from '@/store/database'
+import { createPool, many, one } from '@/store/database'
 import { readGeneration } from '@/store/generation'
 import { claimNotices, putChannel, queueNotices } from '@/store/notices'
 import { administer, freshDatabase } from '../support/database'
@@ -93,6 +93,22 @@ test('a key counts for its purpose alone, and says nothing else than was signed'
   const forged = [`${Buffer.from('19').toString('base64url')}.${signature}`, text, `${text}.`, `.${signature}`, '', '.', `${text}.${signature}x`]
   expect(forged.map((f) => openSignedText('account', f, 's'))).toEqual(forged.map(() => null))
   expect(openAccountKey(signedText('account', '17 or 18', 's'), 's')).toBeNull()
+})
+
+test('a database that has no room for every script is refused with what to do', async () => {
+  const name = `t_latin_${process.pid}`
+  await administer(`create database ${name} encoding 'LATIN1' lc_collate 'C' lc_ctype 'C' template template0`)
+  const address = new URL(database.url)
+  address.pathname = `/${name}`
+  const pool = createPool(address.href)
+  try {
+    expect((await checkRole(pool)).stops).toContain(
+      `The database ${name} is encoded in LATIN1, which has no room for every script that names and mail are written in. Give Rappel one in UTF8: create database … encoding 'UTF8' template template0;`,
+    )
+  } finally {
+    await pool.end()
+    await administer(`drop database ${name}`)
+  }
 })
 
 test('the application’s role is no superuser and has what it needs; what is missing is said with the statement that mends it', async () => {

@@ -40,8 +40,8 @@ async function carryOut(run: (text: string, params: unknown[]) => Promise<unknow
 
 /** The tables as they were: a copy of both, which the log is to bring back. */
 async function copyOf(name: string): Promise<void> {
-  await pool.query(`create table ${name}_claims as select * from data.claims`)
-  await pool.query(`create table ${name}_people as select p.*, to_jsonb(r) as image from rappel.person p join rappel.person_record r on r.id = p.id`)
+  await pool.query(`create table public.${name}_claims as select * from data.claims`)
+  await pool.query(`create table public.${name}_people as select p.*, to_jsonb(r) as image from rappel.person p join rappel.person_record r on r.id = p.id`)
 }
 
 test.each(KEYS_TRIED)(
@@ -93,15 +93,15 @@ test.each(KEYS_TRIED)(
 /** The same read from the copy that was made at the moment. */
 async function restored(need: Need, name: string): Promise<unknown> {
   const images = (rows: { image: Image }[]) => rows.map((r) => r.image)
-  if (need.kind === 'team') return images(await many(pool, `select image from ${name}_people where team = $1 order by name, id`, [need.name]))
-  if (need.kind === 'record' && need.table === 'person') return images(await many(pool, `select image from ${name}_people where id = $1`, [need.id]))[0] ?? null
-  if (need.kind === 'record') return images(await many(pool, `select to_jsonb(c) as image from ${name}_claims c where id = $1`, [need.id]))[0] ?? null
+  if (need.kind === 'team') return images(await many(pool, `select image from public.${name}_people where team = $1 order by name, id`, [need.name]))
+  if (need.kind === 'record' && need.table === 'person') return images(await many(pool, `select image from public.${name}_people where id = $1`, [need.id]))[0] ?? null
+  if (need.kind === 'record') return images(await many(pool, `select to_jsonb(c) as image from public.${name}_claims c where id = $1`, [need.id]))[0] ?? null
   const { link, where, limit } = need as ListNeed
   const rows = where
-    ? await many<{ image: Image }>(pool, `select to_jsonb(c) as image from ${name}_claims c where owner = $1 and amount >= 4 order by amount desc nulls last, id limit $2`, [
+    ? await many<{ image: Image }>(pool, `select to_jsonb(c) as image from public.${name}_claims c where owner = $1 and amount >= 4 order by amount desc nulls last, id limit $2`, [
         link?.id,
         limit,
       ])
-    : await many<{ image: Image }>(pool, `select to_jsonb(c) as image from ${name}_claims c where owner = $1 order by id`, [link?.id])
+    : await many<{ image: Image }>(pool, `select to_jsonb(c) as image from public.${name}_claims c where owner = $1 order by id`, [link?.id])
   return images(rows)
 }

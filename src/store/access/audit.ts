@@ -36,7 +36,7 @@ export function listAudit(db: Queryable, { text, what, from, to, zone, after, li
   return many<AuditRow>(
     db,
     `select id, at, by, caller, what, subject, details from rappel.audit
-      where ($1::text is null or position(lower($1) in lower(concat_ws(' ', by ->> 'name', what, subject, caller, details::text))) > 0) and ($2::text is null or what = $2)
+      where ($1::text is null or position(rappel.folded($1) in rappel.folded(concat_ws(' ', by ->> 'name', what, subject, caller, details::text))) > 0) and ($2::text is null or what = $2)
         and ($3::date is null or at >= ($3::date)::timestamp at time zone $5) and ($4::date is null or at < ($4::date + 1)::timestamp at time zone $5)
         and ($6::bigint is null or id < $6)
       order by id desc limit $7`,

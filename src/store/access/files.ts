@@ -12,7 +12,7 @@ export async function mayMemberReadFile(db: Queryable, schema: Schema, file: num
     'exists (select from rappel.file where id = $1 and by = $2::bigint)',
     ...pointing,
     `exists (select from rappel.message_recipient r join rappel.message m on m.id = r.message
-              where lower(r.address) = lower($3::text) and m.attachments @> jsonb_build_array(jsonb_build_object('file', $1::bigint)))`,
+              where rappel.folded(r.address) = rappel.folded($3::text) and m.attachments @> jsonb_build_array(jsonb_build_object('file', $1::bigint)))`,
   ]
   return (await maybeOne(db, `select 1 as yes where ${ways.join(' or ')}`, [file, member.person, member.email])) !== null
 }

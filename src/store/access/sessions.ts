@@ -29,9 +29,11 @@ export async function setPassword(db: Queryable, person: number, password: strin
 
 /** The active person with this e-mail and password, or null; takes as long for an unknown e-mail as for a wrong password. */
 export async function checkPassword(db: Queryable, email: string, password: string): Promise<Person | null> {
-  const row = await maybeOne<{ password_hash: string | null }>(db, 'select password_hash from rappel.person where lower(email) = lower($1) and active and role is not null', [
-    email.trim(),
-  ])
+  const row = await maybeOne<{ password_hash: string | null }>(
+    db,
+    'select password_hash from rappel.person where rappel.folded(email) = rappel.folded($1) and active and role is not null',
+    [email.trim()],
+  )
   const stored = row?.password_hash ?? (await decoy())
   const right = await verify(stored, password)
   return right && row?.password_hash ? personByEmail(db, email) : null

@@ -10,7 +10,7 @@ export async function findNamed(db: Queryable, schema: Schema, table: string, te
   const grouped = (column: string, from: string) =>
     many<{ text: string; id: RecordId; n: number }>(
       db,
-      `select lower(${column}) as text, (array_agg(id order by id))[1] as id, count(*)::int as n from ${from} where lower(${column}) = any($1::text[]) group by 1`,
+      `select rappel.folded(${column}) as text, (array_agg(id order by id))[1] as id, count(*)::int as n from ${from} where rappel.folded(${column}) = any($1::text[]) group by 1`,
       [texts],
     )
   if (table === 'person') {

@@ -16,21 +16,21 @@ export async function readdress(db: Queryable, from: string, to: string): Promis
 /** Mail that waits is held fast first, so that none leaves for the one and is kept as sent to the other; to whom it goes already it goes once. */
 async function readdressMail(db: Queryable, from: string, to: string): Promise<void> {
   await db.query(
-    `select from rappel.message m where m.state in ('queued', 'held') and m.id in (select r.message from rappel.message_recipient r where lower(r.address) = lower($1) and r.state = 'open')
+    `select from rappel.message m where m.state in ('queued', 'held') and m.id in (select r.message from rappel.message_recipient r where rappel.folded(r.address) = rappel.folded($1) and r.state = 'open')
       order by m.id for update`,
     [from],
   )
-  const waits = `m.id = r.message and m.state in ('queued', 'held') and r.state = 'open' and lower(r.address) = lower($1)`
+  const waits = `m.id = r.message and m.state in ('queued', 'held') and r.state = 'open' and rappel.folded(r.address) = rappel.folded($1)`
   await touch(
     db,
     `delete from rappel.message_recipient r using rappel.message m
-      where ${waits} and exists (select from rappel.message_recipient o where o.message = r.message and o.position <> r.position and lower(o.address) = lower($2))`,
+      where ${waits} and exists (select from rappel.message_recipient o where o.message = r.message and o.position <> r.position and rappel.folded(o.address) = rappel.folded($2))`,
     [from, to],
   )
   await touch(db, `update rappel.message_recipient r set address = $2 from rappel.message m where ${waits}`, [from, to])
   await touch(
     db,
-    `update rappel.message set reply_to = jsonb_set(reply_to, '{address}', to_jsonb($2::text)) where state in ('queued', 'held') and lower(reply_to ->> 'address') = lower($1)`,
+    `update rappel.message set reply_to = jsonb_set(reply_to, '{address}', to_jsonb($2::text)) where state in ('queued', 'held') and rappel.folded(reply_to ->> 'address') = rappel.folded($1)`,
     [from, to],
   )
 }
@@ -38,8 +38,8 @@ async function readdressMail(db: Queryable, from: string, to: string): Promise<v
 async function readdressWishes(db: Queryable, from: string, to: string): Promise<void> {
   await touch(
     db,
-    `with was as (delete from rappel.own_say where address = lower($1) returning workflow, say, at)
-     insert into rappel.own_say (workflow, address, say, at) select workflow, lower($2), say, at from was
+    `with was as (delete from rappel.own_say where address = rappel.folded($1) returning workflow, say, at)
+     insert into rappel.own_say (workflow, address, say, at) select workflow, rappel.folded($2), say, at from was
      on conflict (workflow, address) do update set say = excluded.say, at = excluded.at where own_say.say <> 'stop'`,
     [from, to],
   )
@@ -54,4 +54,4 @@ async function readdressWishes(db: Queryable, from: string, to: string): Promise
 
 /** The groups among whose addresses one stands. */
 export const groupsWith = (db: Queryable, address: string): Promise<{ name: string; addresses: string[] }[]> =>
-  many(db, 'select name, addresses from rappel.person_group where lower($1) in (select lower(btrim(a)) from unnest(addresses) a) order by name', [address.trim()])
+  many(db, 'select name, addresses from rappel.person_group where rappel.folded($1) in (select rappel.folded(btrim(a)) from unnest(addresses) a) order by name', [address.trim()])

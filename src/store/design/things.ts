@@ -13,7 +13,7 @@ interface Kept {
 
 const THINGS: Readonly<Record<NamedThing, Kept>> = {
   person: {
-    find: 'select id::text as id, email as name from rappel.person where lower(email) = lower($1)',
+    find: 'select id::text as id, email as name from rappel.person where rappel.folded(email) = rappel.folded($1)',
     rename: 'update rappel.person set email = $2, updated_at = now() where email = $1',
     none: (name) => `Nobody here has the address ${name}.`,
     taken: (name) => `Somebody here has the address ${name} already.`,

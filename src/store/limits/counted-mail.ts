@@ -9,7 +9,7 @@ const COMES_ALONE = `(r.digest is null and not ${WAITS_FOR_DIGEST})`
 
 /** Whether an address had a mail of its own about the same record within the hour before. */
 export const AGAIN = `${COMES_ALONE} and m.rec is not null
-  and m.created_at - lag(m.created_at) over (partition by lower(r.address), ${COMES_ALONE}, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour'`
+  and m.created_at - lag(m.created_at) over (partition by rappel.folded(r.address), ${COMES_ALONE}, m.tbl, m.rec order by m.created_at, m.id) <= interval '1 hour'`
 
 /** Whether an address got a message `m` as its recipient `r`, or is going to. */
 export const IS_GOT = `m.state <> 'cancelled' and r.state <> 'failed'`

@@ -15,7 +15,7 @@ export async function takeDigests(db: Queryable, now: Date, limit: number): Prom
          select m.id, m.held_until from rappel.message m where m.workflow = w.id and m.state = 'held' and m.held_for = 'digest' and m.held_until <= $1 order by m.held_until, m.id limit $3) m
         where w.state <> 'paused' order by m.held_until, m.id limit $3),
      next as materialized (
-       select lower(r.address) as address from due join rappel.message_recipient r on r.message = due.id where r.state = 'open' group by 1 order by min(due.held_until), min(due.id) limit $2)
+       select rappel.folded(r.address) as address from due join rappel.message_recipient r on r.message = due.id where r.state = 'open' group by 1 order by min(due.held_until), min(due.id) limit $2)
      select address from next where pg_try_advisory_xact_lock(hashtextextended('digest ' || address, 0)) limit $4`,
     [now, limit * 4, LOOKED_AT, limit],
   )
@@ -48,7 +48,7 @@ export async function gatheredFor(db: Queryable, addresses: readonly string[], n
        select m.digest_row as row, w.name as workflow, m.id as message, m.run, r.position, r.name,
               (select count(*)::int from rappel.message_recipient x where x.message = m.id) as recipients
          from rappel.message_recipient r join rappel.message m on m.id = r.message join rappel.workflow w on w.id = m.workflow
-        where lower(r.address) = a.address and r.message >= (select id from oldest) and r.state = 'open'
+        where rappel.folded(r.address) = a.address and r.message >= (select id from oldest) and r.state = 'open'
           and m.state = 'held' and m.held_for = 'digest' and m.held_until <= $1 and w.state <> 'paused'
         order by m.changed_at, m.id limit $3) e
       order by a.place limit $4`,

@@ -17,7 +17,7 @@ export const listLoads = (db: Queryable, since: Date): Promise<LoadRow[]> =>
   many<LoadRow>(
     db,
     `select address, workflow, table_label as table, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again from (
-       select lower(r.address) as address, w.name as workflow, d.label as table_label, ${MAIL} as mail,
+       select rappel.folded(r.address) as address, w.name as workflow, d.label as table_label, ${MAIL} as mail,
               ${AGAIN} as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow left join rappel.table_def d on d.name = m.tbl
         where m.created_at >= $1 and ${IS_GOT}) x

@@ -18,7 +18,7 @@ export async function saidBy(db: Queryable, asked: readonly { readonly workflow:
   if (asked.length === 0) return new Map()
   const rows = await many<OwnSay & { workflow: number; address: string }>(
     db,
-    'select workflow, address, say, at from rappel.own_say where (workflow, address) in (select w, lower(btrim(a)) from unnest($1::bigint[], $2::text[]) as u (w, a))',
+    'select workflow, address, say, at from rappel.own_say where (workflow, address) in (select w, rappel.folded(btrim(a)) from unnest($1::bigint[], $2::text[]) as u (w, a))',
     [asked.map((a) => a.workflow), asked.map((a) => a.address)],
   )
   return new Map([...new Set(rows.map((r) => r.workflow))].map((workflow) => [workflow, finding(rows.filter((r) => r.workflow === workflow))]))
@@ -37,11 +37,11 @@ export async function workflowsWithSay(db: Queryable): Promise<Set<number>> {
 
 /** Notes what somebody asks for of a workflow, or with null that they ask for nothing any more; workers are told where it is the first of its workflow. Whether there is such a workflow. */
 export async function writeSay(db: Queryable, workflow: number, address: string, say: OwnSay['say'] | null, now: Date): Promise<boolean> {
-  if (say === null) return (await touch(db, 'delete from rappel.own_say where workflow = $1 and address = lower($2)', [workflow, address])) > 0
+  if (say === null) return (await touch(db, 'delete from rappel.own_say where workflow = $1 and address = rappel.folded($2)', [workflow, address])) > 0
   const isFirst = !(await maybeOne(db, 'select 1 as one from rappel.own_say where workflow = $1 limit 1', [workflow]))
   const written = await touch(
     db,
-    `insert into rappel.own_say (workflow, address, say, at) select w.id, lower($2), $3, $4 from rappel.workflow w where w.id = $1
+    `insert into rappel.own_say (workflow, address, say, at) select w.id, rappel.folded($2), $3, $4 from rappel.workflow w where w.id = $1
      on conflict (workflow, address) do update set say = excluded.say, at = excluded.at where own_say.say <> 'stop' or excluded.say = 'stop'`,
     [workflow, address, say, now],
   )
@@ -60,7 +60,7 @@ export const listStops = (db: Queryable, limit: number, after: string | null = n
 
 /** Takes back what an address said of a workflow; whether it had said anything. */
 export const takeBackSay = async (db: Queryable, workflow: string, address: string): Promise<boolean> =>
-  (await touch(db, 'delete from rappel.own_say s using rappel.workflow w where w.id = s.workflow and w.name = $1 and s.address = lower($2)', [workflow, address])) > 0
+  (await touch(db, 'delete from rappel.own_say s using rappel.workflow w where w.id = s.workflow and w.name = $1 and s.address = rappel.folded($2)', [workflow, address])) > 0
 
 /** A workflow that wrote to somebody, with what they asked for of it. */
 export interface OwnMail {
@@ -80,9 +80,9 @@ export const listOwnMail = (db: Queryable, address: string, since: Date): Promis
     db,
     `select w.id as workflow, w.name, count(distinct ${MAIL})::int as mails, array_agg(m.created_at order by m.created_at) as at,
             coalesce(((select v.document from rappel.workflow_version v where v.workflow = w.id and v.version = w.version) #>> '{limits,mayGather}')::boolean, false) as "mayGather",
-            (select s.say from rappel.own_say s where s.workflow = w.id and s.address = lower($1)) as say
+            (select s.say from rappel.own_say s where s.workflow = w.id and s.address = rappel.folded($1)) as say
        from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow
-      where lower(r.address) = lower($1) and m.created_at >= $2 and ${IS_GOT}
+      where rappel.folded(r.address) = rappel.folded($1) and m.created_at >= $2 and ${IS_GOT}
       group by w.id, w.name, w.version order by mails desc, w.name limit 100`,
     [address, since],
   )

@@ -19,7 +19,7 @@ export const listPersonMail = (db: Queryable, address: string, since: Date, zone
               to_char(coalesce((select g.created_at from rappel.message g where g.id = r.digest), m.created_at) at time zone $3, 'YYYY-MM-DD') as day,
               ${AGAIN} as again
          from rappel.message m join rappel.message_recipient r on r.message = m.id join rappel.workflow w on w.id = m.workflow
-        where lower(r.address) = lower($1) and m.created_at >= $2 and ${IS_GOT}),
+        where rappel.folded(r.address) = rappel.folded($1) and m.created_at >= $2 and ${IS_GOT}),
      daily as (select workflow, day, count(distinct mail)::int as mails from got group by workflow, day)
      select workflow, count(distinct mail)::int as mails, (count(*) filter (where again))::int as again,
             (select jsonb_agg(jsonb_build_object('day', d.day, 'mails', d.mails) order by d.day) from daily d where d.workflow = got.workflow) as days

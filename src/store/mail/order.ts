@@ -5,7 +5,7 @@ import { type Queryable, touchPrepared } from '../database'
  * recipient in common. Done with, it lets who stands behind it step up: behind the next one before, or to be claimed.
  */
 const BEFORE = `(select p.id from rappel.message p where p.tbl = m.tbl and p.rec = m.rec and p.id < m.id and p.state in ('queued', 'sending')
-    and exists (select from rappel.message_recipient a join rappel.message_recipient b on lower(b.address) = lower(a.address) where a.message = m.id and b.message = p.id and b.state = 'open')
+    and exists (select from rappel.message_recipient a join rappel.message_recipient b on rappel.folded(b.address) = rappel.folded(a.address) where a.message = m.id and b.message = p.id and b.state = 'open')
   order by p.id desc limit 1)`
 
 /** Puts messages that were just queued behind those before them. */

@@ -42,7 +42,7 @@ async function queueSome(db: Queryable, messages: readonly NewMessage[]): Promis
        insert into rappel.message (run, workflow, action, tbl, rec, message_id, sender, reply_to, subject, html, body, priority, attachments, next_at, changed_at, created_at, state, held_for, held_until, digest_row, trace, stop_link)
        select run, workflow, action, tbl, nullif(rec, 'null'), message_id, sender, nullif(reply_to, 'null'), subject, html, body, priority, nullif(attachments, 'null'), created_at, changed_at, created_at,
               case when held_for is null then 'queued' else 'held' end, held_for, held_until, nullif(digest_row, 'null'), trace,
-              case when stop_link is not null and not exists (select from rappel.person p where lower(p.email) = lower(recipients -> 0 ->> 'address')) then stop_link end from given
+              case when stop_link is not null and not exists (select from rappel.person p where rappel.folded(p.email) = rappel.folded(recipients -> 0 ->> 'address')) then stop_link end from given
        returning id, message_id),
      told as (select pg_notify('rappel_message', ''))
      insert into rappel.message_recipient (message, position, part, address, name, path)

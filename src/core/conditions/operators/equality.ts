@@ -15,7 +15,7 @@ export function sqlTrim(expression: string): string {
 
 /** SQL for a text as `is` and `contains` compare it. */
 export function sqlFold(type: FieldType, expression: string): string {
-  return comparisonOf(type) === 'folded' ? `lower(${sqlTrim(expression)})` : sqlTrim(expression)
+  return comparisonOf(type) === 'folded' ? `rappel.folded(${sqlTrim(expression)})` : sqlTrim(expression)
 }
 
 /** Two-valued SQL: is the expression blank? */

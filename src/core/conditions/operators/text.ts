@@ -19,8 +19,8 @@ function testText(r: Reading, holds: (now: string, value: string) => boolean): b
 }
 
 function sqlText(r: SqlReading, sql: (now: string, value: string) => string): string {
-  const now = `lower(${sqlTrim(r.field)})`
-  const value = `lower(${sqlTrim(r.value)})`
+  const now = `rappel.folded(${sqlTrim(r.field)})`
+  const value = `rappel.folded(${sqlTrim(r.value)})`
   return `coalesce(${now} <> '' and ${value} <> '' and ${sql(now, value)}, false)`
 }
 
@@ -44,7 +44,7 @@ const within: Operator = {
   },
   words: (v) => `is in ${v}`,
   sql: (r) => {
-    const path = (text: string) => `trim(both '/' from lower(${sqlTrim(text)}))`
+    const path = (text: string) => `trim(both '/' from rappel.folded(${sqlTrim(text)}))`
     const [now, folder] = [path(r.field), path(r.value)]
     return `coalesce(${folder} <> '' and (${now} = ${folder} or starts_with(${now}, ${folder} || '/')), false)`
   },

@@ -6,6 +6,7 @@ import { forgetAnswered } from '@/store/answered'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { createSessionPool } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
+import { forgetTraces } from '@/store/log'
 import { forgetSamples } from '@/store/meters'
 import { dropOldRuns, dropOldTexts, dropUnusedContents } from '@/store/retention'
 import { readSettings } from '@/store/settings'
@@ -16,6 +17,9 @@ const REMEMBERED_MS = 400 * 86_400_000
 
 /** How long a call's own key is remembered. */
 const ANSWERED_MS = 2 * 86_400_000
+
+/** How long it is remembered in which trace a transaction wrote. */
+const TRACED_MS = 7 * 86_400_000
 
 /** What is done by the clock, in POSIX cron lines read in UTC. */
 const CRONTAB = `
@@ -62,6 +66,7 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
           await purgeAccountLinks(db)
           await forgetAnswered(db, new Date(Date.now() - ANSWERED_MS))
           await forgetSamples(db)
+          await forgetTraces(db, new Date(Date.now() - TRACED_MS))
           await forgetPassed(db, new Date(Date.now() - REMEMBERED_MS))
         })
       },

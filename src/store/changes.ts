@@ -3,11 +3,11 @@ import { type Change, type LogRow, netChanges, wholeBefore } from '@/core/change
 import { must } from '@/core/must'
 import type { RecordId, Schema } from '@/core/values/tables'
 import { readBare, readBareRow } from './bare'
-import { many, manyPrepared, one, type Queryable, touchPrepared } from './database'
+import { many, manyPrepared, one, type Queryable, touch, touchPrepared } from './database'
 import { asArguments, type Floor, NO_FLOOR } from './floor'
 import { keyJson } from './keys'
 import { LOCKS } from './locks'
-import { CHANGE_COLUMNS, type ChangeRow, changesIn, readLatest, readLog, readStretches, type Stretch } from './log'
+import { CHANGE_COLUMNS, type ChangeRow, changesIn, logOf, readLatest, readLog, readStretches, type Stretch } from './log'
 
 function logRow({ id, tbl, rec, kind, before, after, changed, at, xid, by, run, depth }: ChangeRow): LogRow {
   return { id, table: tbl, record: rec, kind, before, after, changed, at, transaction: xid, by, run, depth }
@@ -251,7 +251,20 @@ export async function latestChanges(db: Queryable, schema: Schema, table: string
 
 /** Drops the months of the log that ended more than so many months ago, and that nothing needs which is still open; the names of what was dropped. */
 export async function dropOldChanges(db: Queryable, months: number): Promise<string[]> {
-  return (await many<{ name: string }>(db, 'select name from rappel.drop_old_changes($1) as d (name)', [months])).map((r) => r.name)
+  const dropped = (await many<{ name: string }>(db, 'select name from rappel.drop_old_changes($1) as d (name)', [months])).map((r) => r.name)
+  if (dropped.length > 0) await forgetApart(db)
+  return dropped
+}
+
+/** Forgets of changes that are gone from the logs which of them were several of one transaction. */
+async function forgetApart(db: Queryable): Promise<void> {
+  for (const { tbl } of await many<{ tbl: string }>(db, 'select tbl from rappel.log_of order by number'))
+    await touch(
+      db,
+      `delete from rappel.change_apart where tbl = $1
+          and change_id < coalesce(least((select min(l.id) from ${logOf(tbl)} l), (select j.id from rappel.change_json j where j.tbl = $1 order by j.id limit 1)), 9223372036854775807)`,
+      [tbl],
+    )
 }
 
 /** Whether a change was ever given this id: it may have been dropped since. */

@@ -1,6 +1,6 @@
 import type { ChangedBy, ChangeKind } from '@/core/changes/change'
 import type { Image, RecordId, TableDef } from '@/core/values/tables'
-import { many, manyPrepared, type Queryable, quote } from './database'
+import { many, manyPrepared, type Queryable, quote, touch } from './database'
 
 /** A row of the change log as SQL gives it. */
 export interface ChangeRow {
@@ -76,10 +76,16 @@ export async function readShape(db: Queryable, table: string): Promise<LogShape 
   return first ? { table, number: first.number, key: first.key, columns, hasImages: !first.moved } : null
 }
 
-/** Changes of a table by their ids, as rows of the log, in no order. */
+/** Changes of a table by their ids, as rows of the log, in no order; whoever made one has the trace of the call that wrote it, as long as that is kept. */
 export async function readLog(db: Queryable, table: string, ids: readonly number[]): Promise<ChangeRow[]> {
   return ids.length === 0 ? [] : readRows(db, table, 'ids', 'c.id = any($1::bigint[])', [ids])
 }
+
+/** The trace of the transaction that made a change, as SQL reads it. */
+const TRACE = '(select t.trace from rappel.traced t where t.xid = c.xid)'
+
+/** Lets go of traces of transactions that are long decided about; how many there were. */
+export const forgetTraces = (db: Queryable, until: Date): Promise<number> => touch(db, 'delete from rappel.traced where at < $1', [until])
 
 /** A stretch of one transaction's changes, as far as they are in a shard. */
 export interface Stretch {
@@ -124,11 +130,15 @@ export function readRecordsLog(db: Queryable, table: string, records: readonly R
  */
 async function readRows(db: Queryable, table: string, way: string, where: string, params: unknown[]): Promise<ChangeRow[]> {
   const shape = await readShape(db, table)
-  if (!shape || shape.hasImages) return many<ChangeRow>(db, `select ${CHANGE_COLUMNS} from ${changesIn(table)} c where ${where}`, params)
-  const rows = await manyPrepared<{ id: number; at: number; xid: string; by: string; row: Packed }>(
+  const trace = way === 'ids' ? TRACE : 'null::text'
+  if (!shape || shape.hasImages) {
+    const rows = await many<ChangeRow & { trace: string | null }>(db, `select ${CHANGE_COLUMNS}, ${trace} as trace from ${changesIn(table)} c where ${where}`, params)
+    return rows.map(({ trace: own, by, ...row }) => ({ ...row, by: traced(by, own) }))
+  }
+  const rows = await manyPrepared<{ id: number; at: number; xid: string; by: string; trace: string | null; row: Packed }>(
     db,
     `log ${way} ${shape.number} ${shape.columns.length} ${shape.key}`,
-    `select c.id, extract(epoch from c.at) * 1000 as at, c.xid::text as xid, (select a.by::text from rappel.actor a where a.id = c.actor) as by, ${packed(shape)} as row from ${logOf(table)} c where ${where}`,
+    `select c.id, extract(epoch from c.at) * 1000 as at, c.xid::text as xid, (select a.by::text from rappel.actor a where a.id = c.actor) as by, ${trace} as trace, ${packed(shape)} as row from ${logOf(table)} c where ${where}`,
     params,
   )
   const known = new Map<string, ChangedBy>()
@@ -137,8 +147,10 @@ async function readRows(db: Queryable, table: string, way: string, where: string
     known.set(text, by)
     return by
   }
-  return rows.map(({ id, at, xid, by, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, actor(by), row))
+  return rows.map(({ id, at, xid, by, trace: own, row }) => unpacked(shape, Number(id), new Date(Number(at)), xid, traced(actor(by), own), row))
 }
+
+const traced = (by: ChangedBy, trace: string | null): ChangedBy => (trace === null ? by : { ...by, trace })
 
 /** The columns of a `ChangeRow`, of the log under the alias `c`. */
 export const CHANGE_COLUMNS = 'c.id, c.tbl, c.rec, c.kind, c.before, c.after, c.changed, c.at, c.xid::text as xid, c.by, c.run, c.depth'

@@ -250,6 +250,43 @@ test('nothing of another program’s waits for a table or is refused: columns ar
   expect(await many(pool, 'select tbl, op, error from rappel.unlogged')).toEqual([{ tbl: 'orders', op: 'UPDATE', error: 'Its columns are not those that were looked at.' }])
 })
 
+test('what is recorded as a text is written as it is read, whatever the settings of the session that writes', async () => {
+  await theirs.as.query(`create table booking (id int primary key, at tstzrange, lasts interval, on_days date[], weights float8[])`)
+  await theirs.grant(`grant select, trigger on wholesale.booking to ${new URL(db.url).username}`)
+  await attachTable(pool, 'bookings', { schema: 'wholesale', table: 'booking' })
+  const client = await theirs.as.connect()
+  await client.query(`set timezone = 'Asia/Tokyo'; set datestyle = 'German, DMY'; set intervalstyle = 'sql_standard'; set extra_float_digits = -12`)
+  await client.query(`insert into booking values (1, '[2026-03-01 10:00Z, 2026-03-02 10:00Z)', '1 month 2 days', '{2026-03-04}', '{0.1, 12345.678901234}')`)
+  await client.query('reset all')
+  client.release()
+  const [recorded] = await changes('bookings')
+  const read = await one<{ image: Record<string, unknown> }>(pool, 'select to_jsonb(b) as image from data.bookings b')
+  const { at, lasts, on_days, weights } = read.image
+  expect(recorded?.after).toMatchObject({ at, lasts, on_days, weights })
+  expect({ at, lasts, on_days, weights }).toEqual({
+    at: '["2026-03-01 10:00:00+00","2026-03-02 10:00:00+00")',
+    lasts: '1 mon 2 days',
+    on_days: '{2026-03-04}',
+    weights: '{0.1,12345.678901234}',
+  })
+})
+
+test('one that was attached while its schema was looked in is read from wherever it is asked for', async () => {
+  await theirs.grant('reset role')
+  await theirs.grant(
+    `create table public.parcel (id int primary key, label text); grant select, trigger on public.parcel to ${new URL(db.url).username}; insert into public.parcel values (1, 'P1')`,
+  )
+  await attachTable(pool, 'parcels', { schema: 'public', table: 'parcel' })
+  const read = () => one(pool, 'select label from data.parcels')
+  expect(await read()).toEqual({ label: 'P1' })
+  const client = await pool.connect()
+  await client.query(`set search_path = public; select rappel.define_reading('parcels'); reset search_path`) // as versions before did
+  client.release()
+  await expect(read()).rejects.toThrow(/"parcel" does not exist/)
+  await pool.query(`select rappel.qualify_reading('parcels')`)
+  expect(await read()).toEqual({ label: 'P1' })
+})
+
 test('detached, a table is as it was, but for nothing', async () => {
   const before = await many(pool, `select tgname from pg_trigger where not tgisinternal and tgrelid::regclass::text like 'wholesale.%' order by 1`)
   await attachAll()

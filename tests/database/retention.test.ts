@@ -33,9 +33,13 @@ const handled = () => pool.query('delete from rappel.queue')
 test('months that ended long enough ago go, and are not found any more; younger ones stay', async () => {
   const [old] = [await made(30), await made(26), await made(23), await made(1), await made(0)]
   await handled()
+  await pool.query(`insert into rappel.change_apart (change_id, tbl) select id, 'claims' from rappel_log.claims`)
   const dropped = await dropOldChanges(pool, 24)
   expect(dropped.length).toBeGreaterThanOrEqual(2)
   expect(await kept()).toEqual([23, 1, 0])
+  expect(await many(pool, 'select a.change_id::int as id from rappel.change_apart a order by 1')).toEqual(
+    await many(pool, 'select id::int as id from rappel_log.claims order by 1'),
+  )
   expect(await readChange(pool, await readSchema(pool), old ?? 0)).toBeNull()
   expect(await mayBeDropped(pool, old ?? 0)).toBe(true)
   expect(await mayBeDropped(pool, 1_000_000)).toBe(false)

@@ -1,6 +1,9 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { one, transaction } from '@/store/database'
+import { listChanges } from '@/store/changes'
+import { many, one, transaction } from '@/store/database'
+import { forgetTraces } from '@/store/log'
+import { readSchema } from '@/store/tables'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { type Engine, goLive, startEngine, until } from '../support/engine'
 import { startWorkerProcess } from '../support/worker-process'
@@ -52,3 +55,18 @@ test('spans of decision and delivery go to a collector, in the trace of the call
   await ended
   await new Promise((resolve) => collector.close(resolve))
 }, 60_000)
+
+test('calls that each have a trace of their own are one who changes, and their traces are let go of once they are old', async () => {
+  for (let i = 0; i < 20; i++)
+    await transaction(engine.pool, async (db) => {
+      const trace = `00-0af7651916cd43dd8448eb211c900${String(i).padStart(3, '0')}-b7ad6b7169203331-01`
+      await db.query(`select set_config('rappel.by', $1, true)`, [JSON.stringify({ kind: 'token', person: null, name: 'many', trace })])
+      await db.query(`insert into data.claims (amount) values ($1)`, [i])
+    })
+  const { changes } = await listChanges(engine.pool, await readSchema(engine.pool), { table: 'claims', limit: 50 })
+  expect(changes.filter((c) => c.by.name === 'many')).toHaveLength(20)
+  expect(await many(engine.pool, `select by from rappel.actor where by ->> 'name' = 'many'`)).toEqual([{ by: { kind: 'token', person: null, name: 'many' } }])
+  expect((await many(engine.pool, `select from rappel.traced where trace like '%900___-%'`)).length).toBe(20)
+  await forgetTraces(engine.pool, new Date(Date.now() + 60_000))
+  expect(await many(engine.pool, 'select from rappel.traced')).toEqual([])
+})

@@ -97,7 +97,6 @@ select rappel.mend('rappel.attach_capture(text)', E'    if current_setting(''max
     if current_setting(''max_prepared_transactions'') = ''0'' then\n      perform pg_notify(''rappel_change'', '''');\n    end if;\n    return null;$s$');
 select rappel.mend('rappel.attach_capture(text)', E'tg_relid::regclass::text) using this_at, this_xid, this_by, this_run, this_depth;\n    get diagnostics written = row_count;',
   E'tg_relid::regclass::text) using this_at, this_xid, this_by, this_run, this_depth;\n    get diagnostics written = row_count;\n    if has_nested then\n      perform rappel.put_after(%1$L, this_xid, own_from);\n    end if;');
-select rappel.attach_capture(name) from rappel.table_def where name not in (select tbl from rappel.attached) order by position;
 
 -- A statement that begins forgets what was run within those before it. It costs nothing as long as nothing was.
 create or replace function rappel.wanted_triggers(of_table text) returns table (part regclass, trigger text) language sql stable as $$
@@ -108,5 +107,4 @@ select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel
 select rappel.mend('rappel.set_triggers(text)', $q$else '' end, 'capture_' || of_table);$q$,
   $q$else '' end, case one.trigger when 'rappel_capture_begin' then $w$when (coalesce(current_setting('rappel.nested', true), '') <> '')$w$ else '' end, 'capture_' || of_table);$q$);
 drop function rappel.mend;
-
-select rappel.set_triggers(name) from rappel.table_def where name not in (select tbl from rappel.attached) order by position; -- those of other programs follow in the next step
+-- Functions and triggers of the tables that are there are made anew once all of that stands (048).

@@ -76,19 +76,28 @@ select rappel.mend('rappel.attach_capture(text)', E'this_depth, sqlerrm);\n     
         insert into rappel.unlogged_row select kept, ''o'', to_jsonb(old) where tg_op <> ''INSERT'';
       elsif tg_op in (''INSERT'', ''UPDATE'') then');
 select rappel.mend('rappel.attach_capture(text)', E'      if tg_op in (''DELETE'', ''UPDATE'') then', E'      if tg_level = ''STATEMENT'' and tg_op in (''DELETE'', ''UPDATE'') then');
+
+-- Lists, ranges, lengths of time and rows are recorded as texts, which are written by settings of the writer's session; they are read by Rappel's.
+create function rappel.is_written_by_settings(of_table text) returns boolean language sql stable as $$
+  select exists (select from rappel.attached t join rappel.attached_field f on f.tbl = t.tbl join pg_attribute a on a.attrelid = t.base and a.attnum = f.attnum join pg_type y on y.oid = rappel.plain_type(a.atttypid)
+                  where t.tbl = of_table and f.type = 'text' and y.typcategory in ('A', 'R', 'T', 'C'))
+$$;
+select rappel.mend('rappel.attach_capture(text)', $q$case when is_attached then 'set lock_timeout = ''2s''' else '' end$q$,
+  $q$case when is_attached then 'set lock_timeout = ''2s''' else '' end
+      || case when rappel.is_written_by_settings(tbl) then ' set timezone = ''UTC'' set datestyle = ''ISO, MDY'' set intervalstyle = ''postgres'' set extra_float_digits = 1' else '' end$q$);
 drop function rappel.mend;
 
--- Other programs' tables are not waited for: those that are busy, or on which Rappel may not set triggers at present, are followed later.
-do $$
+-- How an attached table is read was written down with its name as whoever attached it would call it, without its schema where that was looked in. Sessions look in none any more.
+create function rappel.qualify_reading(of_table text) returns void language plpgsql as $$
 declare
-  one text;
+  definition text;
 begin
-  for one in select tbl from rappel.attached order by tbl loop
-    begin
-      perform rappel.attach_capture(one);
-    exception when others then
-      null;
-    end;
-  end loop;
+  select replace(pg_get_functiondef(p.oid), format(' from %I t', c.relname), format(' from %I.%I t', n.nspname, c.relname)) into definition
+    from rappel.attached a join pg_class c on c.oid = a.base join pg_namespace n on n.oid = c.relnamespace
+    join pg_proc p on p.pronamespace = 'rappel'::regnamespace and p.proname = 'read_' || a.tbl where a.tbl = of_table;
+  if definition is not null then
+    execute definition;
+  end if;
 end
 $$;
+select rappel.qualify_reading(tbl) from rappel.attached;

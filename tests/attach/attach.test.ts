@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import type { TableDef } from '@/core/values/tables'
 import { attachTable, listAttachable } from '@/store/attach/attach'
 import { followTable, otherAttached } from '@/store/attach/follow'
-import { many, one } from '@/store/database'
+import { createPool, many, one } from '@/store/database'
 import { removeTable } from '@/store/design/remove'
 import { createRecord, deleteRecord, editRecords, lockRecord, readRecord, updateRecord } from '@/store/records'
 import { readSchema } from '@/store/tables'
@@ -269,6 +269,26 @@ test('what is recorded as a text is written as it is read, whatever the settings
     on_days: '{2026-03-04}',
     weights: '{0.1,12345.678901234}',
   })
+})
+
+test('its own triggers find what they name without a schema where the database looks, also when Rappel writes', async () => {
+  await attachTable(pool, 'regions', { schema: 'wholesale', table: 'region' })
+  await theirs.as.query(`create function note_region() returns trigger language plpgsql security definer as $$ begin insert into journal (what) values (new.code || ' is ' || new.title); return null; end $$;
+    create trigger note_region after insert or update on region for each row execute function note_region();
+    create function late_region() returns trigger language plpgsql security definer as $$ begin insert into journal (what) values ('late ' || new.code); return null; end $$;
+    create constraint trigger late_region after insert on region deferrable initially deferred for each row execute function late_region()`)
+  const { name } = await one<{ name: string }>(pool, 'select current_database() as name')
+  await pool.query(`alter database ${name} set search_path = wholesale, public`)
+  const fresh = createPool(db.url)
+  try {
+    const regions = (await readSchema(fresh)).get('regions') as TableDef
+    await createRecord(fresh, regions, { id: 'W', title: 'West' })
+    await updateRecord(fresh, regions, 'W', { title: 'Western' })
+    expect((await many<{ what: string }>(fresh, 'select what from wholesale.journal order by id')).map((j) => j.what)).toEqual(['W is West', 'late W', 'W is Western'])
+    expect(await one(fresh, 'show search_path')).toEqual({ search_path: 'pg_catalog,pg_temp' })
+  } finally {
+    await fresh.end()
+  }
 })
 
 test('one that was attached while its schema was looked in is read from wherever it is asked for', async () => {

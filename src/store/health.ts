@@ -67,7 +67,7 @@ export async function readStanding(db: Queryable): Promise<Standing> {
   const unreplicated = await many<Standing['unreplicated'][number]>(
     db,
     `select t.label, s.sql from rappel.attached a join rappel.table_def t on t.name = a.tbl cross join lateral (select rappel.replication_sql(a.tbl) as sql) s
-      where a.trouble is null and s.sql is not null order by t.position`,
+      where exists (select from pg_subscription_rel) and a.trouble is null and s.sql is not null order by t.position`,
   )
   return { ...ages, attached, unreplicated, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }

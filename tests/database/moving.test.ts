@@ -28,8 +28,9 @@ beforeEach(async () => {
   await pool.query('create table rappel.figure (name text, tbl text, definition json); create table rappel.attached_field (tbl text, field text, is_read_only boolean)')
   await pool.query('create table rappel.attached (tbl text, base regclass, schema_name text, base_name text, trouble text)')
   await pool.query('alter table rappel.table_def add archived_at timestamptz; alter table rappel.field_def add is_unique boolean not null default false, add marks jsonb')
+  await pool.query('create function rappel.folded(text) returns text language sql immutable as $$ select pg_catalog.lower($1) $$')
   ines = (await makeClaims(pool)).ines
-  await pool.query('drop table rappel.figure, rappel.attached, rappel.attached_field')
+  await pool.query('drop table rappel.figure, rappel.attached, rappel.attached_field; drop function rappel.folded')
 })
 afterEach(async () => {
   await pool.end()

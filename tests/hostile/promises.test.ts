@@ -121,9 +121,9 @@ test('what goes live is the very draft that was checked', async () => {
 test('an outcome that cannot be written keeps no other waiting', async () => {
   await goLive(engine, newClaimWorkflow())
   await engine.pool.query(
-    `create function refuse_one() returns trigger language plpgsql as $$ begin if new.message = 2 then raise exception 'not this one' using errcode = '22000'; end if; return new; end $$`,
+    `create function public.refuse_one() returns trigger language plpgsql as $$ begin if new.message = 2 then raise exception 'not this one' using errcode = '22000'; end if; return new; end $$`,
   )
-  await engine.pool.query('create trigger refuse_one before insert on rappel.delivery_attempt for each row execute function refuse_one()')
+  await engine.pool.query('create trigger refuse_one before insert on rappel.delivery_attempt for each row execute function public.refuse_one()')
   await engine.pool.query('insert into data.claims (owner) select $1 from generate_series(1, 6)', [ines])
   await engine.startWorker()
   await until('the others to be sent', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'sent'`)).length === 5)

@@ -1,4 +1,5 @@
 import type { Pool } from 'pg'
+import { tellStatementsApart } from '@/store/attach/begin-triggers'
 import { followTable, holdAttached, otherAttached, staleAttached } from '@/store/attach/follow'
 import type { Queryable } from '@/store/database'
 import { anyOutdated } from '@/store/figures/definitions'
@@ -35,6 +36,7 @@ export class Follower {
       }
     }
     if ((tables.size > 0 || isWhole) && (await anyOutdated(this.pool))) await renew(this.pool, this.baseUrl)
+    if (isWhole) await tellStatementsApart(this.pool)
     if (faults.length) throw faults[0]
     return tables.size
   }

@@ -2,6 +2,7 @@ import { isDeepStrictEqual } from 'node:util'
 import fc from 'fast-check'
 import type { Pool } from 'pg'
 import { compareIds } from '@/core/values/compare'
+import { tellStatementsApart } from '@/store/attach/begin-triggers'
 import { claimChanges, listChanges, takeShards } from '@/store/changes'
 import { many, one, transaction } from '@/store/database'
 import { readSchema } from '@/store/tables'
@@ -42,6 +43,8 @@ beforeEach(async () => {
   for (const table of ['data.claims', 'public.elsewhere'])
     await pool.query(`create trigger each_of_them after insert or update or delete on ${table} for each row execute function public.run_within();
       create trigger all_of_them after insert or update or delete on ${table} for each statement execute function public.run_within()`)
+  expect(await tellStatementsApart(pool)).toBe(1)
+  expect(await tellStatementsApart(pool)).toBe(0)
 })
 afterEach(() => db.drop())
 

@@ -2,25 +2,29 @@
 -- together would come to nothing. Its rows are put after those of the statement that it was run within.
 
 -- The setting rappel.nested holds a transaction's positions in the log, one for each depth of triggers: of the statement under way there, where the first that was run within it began to be logged.
+-- rappel.nested_at says of which statement of the client's that is.
 
 -- Notes for the statements around the one being captured where it begins to be logged; answers that position.
 create function rappel.note_nested() returns bigint language plpgsql as $$
 declare
-  marks bigint[] := nullif(current_setting('rappel.nested', true), '')::bigint[];
+  this_at text := extract(epoch from statement_timestamp())::text;
+  marks bigint[] := case when current_setting('rappel.nested_at', true) = this_at then nullif(current_setting('rappel.nested', true), '')::bigint[] end;
   here bigint := (select case when s.is_called then s.last_value else s.last_value - 1 end from rappel.change_id s);
 begin
   if pg_trigger_depth() > 1 then
     for depth in 1 .. pg_trigger_depth() - 1 loop
       marks[depth] := coalesce(marks[depth], here);
     end loop;
-    perform set_config('rappel.nested', marks::text, true);
+    perform set_config('rappel.nested', marks::text, true), set_config('rappel.nested_at', this_at, true);
   end if;
   return here;
 end
 $$;
 
 -- Where the first statement that was run within the one being captured began to be logged; null where none was.
-create function rappel.nested_from() returns bigint language sql stable as $$ select (nullif(current_setting('rappel.nested', true), '')::bigint[])[pg_trigger_depth()] $$;
+create function rappel.nested_from() returns bigint language sql stable as $$ 
+  select (nullif(current_setting('rappel.nested', true), '')::bigint[])[pg_trigger_depth()] where current_setting('rappel.nested_at', true) = extract(epoch from statement_timestamp())::text
+$$;
 
 -- Forgets what was run within statements at this depth of triggers and below, for they are over.
 create function rappel.forget_nested() returns void language sql as $$
@@ -98,13 +102,24 @@ select rappel.mend('rappel.attach_capture(text)', E'    if current_setting(''max
 select rappel.mend('rappel.attach_capture(text)', E'tg_relid::regclass::text) using this_at, this_xid, this_by, this_run, this_depth;\n    get diagnostics written = row_count;',
   E'tg_relid::regclass::text) using this_at, this_xid, this_by, this_run, this_depth;\n    get diagnostics written = row_count;\n    if has_nested then\n      perform rappel.put_after(%1$L, this_xid, own_from);\n    end if;');
 
--- A statement that begins forgets what was run within those before it. It costs nothing as long as nothing was.
+-- A statement that begins forgets what was run within those before it, which within one of the client's are told apart by nothing else. To ask whether anything was costs a single update a
+-- fourteenth: it is asked of other programs' tables, and of Rappel's own where anybody else has triggers in this database.
+create function rappel.has_others_triggers() returns boolean language sql stable as $$
+  select exists (select from pg_trigger t join pg_proc p on p.oid = t.tgfoid join pg_namespace n on n.oid = p.pronamespace
+                  where not t.tgisinternal and n.nspname not in ('rappel', 'graphile_worker') and t.tgtype & 66 = 0) -- neither before nor instead of what fires it
+$$;
+create function rappel.lacking_begin() returns setof text language sql stable as $$
+  select d.name from rappel.table_def d
+   where rappel.has_others_triggers() and not exists (select from rappel.attached a where a.tbl = d.name)
+     and not exists (select from pg_trigger t where t.tgrelid = to_regclass(format('data.%I', d.name)) and t.tgname = 'rappel_capture_begin')
+$$;
 create or replace function rappel.wanted_triggers(of_table text) returns table (part regclass, trigger text) language sql stable as $$
-  select p.part, 'rappel_capture_' || t from rappel.parts_of(rappel.base_of(of_table)) p, unnest('{begin,insert,update,delete,truncate}'::text[]) t where t <> 'truncate' or p.is_leaf
+  select p.part, 'rappel_capture_' || t from rappel.parts_of(rappel.base_of(of_table)) p, unnest('{begin,insert,update,delete,truncate}'::text[]) t
+   where (t <> 'truncate' or p.is_leaf) and (t <> 'begin' or rappel.has_others_triggers() or exists (select from rappel.attached a where a.tbl = of_table))
 $$;
 select rappel.mend('rappel.set_triggers(text)', $q$'create or replace trigger %I %s on %s %s for each statement execute function$q$, $q$'create or replace trigger %I %s on %s %s for each statement %s execute function$q$);
 select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel_capture_insert' then 'after insert'$q$, $q$case one.trigger when 'rappel_capture_begin' then 'before insert or update or delete' when 'rappel_capture_insert' then 'after insert'$q$);
 select rappel.mend('rappel.set_triggers(text)', $q$else '' end, 'capture_' || of_table);$q$,
-  $q$else '' end, case one.trigger when 'rappel_capture_begin' then $w$when (coalesce(current_setting('rappel.nested', true), '') <> '')$w$ else '' end, 'capture_' || of_table);$q$);
+  $q$else '' end, case one.trigger when 'rappel_capture_begin' then $w$when (current_setting('rappel.nested', true) <> '')$w$ else '' end, 'capture_' || of_table);$q$);
 drop function rappel.mend;
 -- Functions and triggers of the tables that are there are made anew once all of that stands (048).

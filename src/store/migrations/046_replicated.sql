@@ -7,7 +7,8 @@ create function rappel.is_replicated(base regclass) returns boolean language sql
 $$;
 
 create or replace function rappel.wanted_triggers(of_table text) returns table (part regclass, trigger text) language sql stable as $$
-  select p.part, 'rappel_capture_' || t from rappel.parts_of(rappel.base_of(of_table)) p, unnest('{begin,insert,update,delete,truncate}'::text[]) t where t <> 'truncate' or p.is_leaf
+  select p.part, 'rappel_capture_' || t from rappel.parts_of(rappel.base_of(of_table)) p, unnest('{begin,insert,update,delete,truncate}'::text[]) t
+   where (t <> 'truncate' or p.is_leaf) and (t <> 'begin' or rappel.has_others_triggers() or exists (select from rappel.attached a where a.tbl = of_table))
   union all
   select a.base, 'rappel_capture_row' from rappel.attached a where a.tbl = of_table and a.trouble is null and rappel.is_replicated(a.base)
 $$;
@@ -37,8 +38,8 @@ end
 $$;
 select rappel.mend('rappel.set_triggers(text)', $q$'create or replace trigger %I %s on %s %s for each statement %s execute function$q$, $q$'create or replace trigger %I %s on %s %s for each %s execute function$q$);
 select rappel.mend('rappel.set_triggers(text)', $q$when 'rappel_capture_begin' then 'before insert or update or delete' when$q$, $q$when 'rappel_capture_begin' then 'before insert or update or delete' when 'rappel_capture_row' then 'after insert or update or delete' when$q$);
-select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel_capture_begin' then $w$when (coalesce(current_setting('rappel.nested', true), '') <> '')$w$ else '' end$q$,
-  $q$case one.trigger when 'rappel_capture_begin' then $w$statement when (coalesce(current_setting('rappel.nested', true), '') <> '')$w$
+select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel_capture_begin' then $w$when (current_setting('rappel.nested', true) <> '')$w$ else '' end$q$,
+  $q$case one.trigger when 'rappel_capture_begin' then $w$statement when (current_setting('rappel.nested', true) <> '')$w$
            -- Switched on for everybody by whoever switches on all of them, it does nothing where statements are recorded.
            when 'rappel_capture_row' then $w$row when (current_setting('session_replication_role') = 'replica')$w$ else 'statement' end$q$);
 select rappel.mend('rappel.set_triggers(text)', E'  end loop;\nend', E'  end loop;

@@ -29,9 +29,7 @@ select rappel.mend('rappel.attach_capture(text)', E'  if has_nested or pg_trigge
   end if;\n  if has_nested or pg_trigger_depth() > 1 then\n    own_from');
 drop function rappel.mend;
 
--- Triggers last: each keeps writers waiting until all of it is over.
 select rappel.attach_capture(name) from rappel.table_def where name not in (select tbl from rappel.attached) order by position;
-select rappel.set_triggers(name) from rappel.table_def where name not in (select tbl from rappel.attached) order by position;
 
 -- Other programs' tables are not waited for: those that are busy, or on which Rappel may not set triggers at present, are followed later.
 do $$

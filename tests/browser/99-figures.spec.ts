@@ -49,6 +49,7 @@ test('from a figure to a threshold on its picture, a workflow and its mail: the 
   await page.keyboard.press('ArrowDown')
   await expect(rule).toHaveAttribute('aria-valuenow', '2')
   await page.keyboard.press('ArrowDown')
+  await expect(rule).toHaveAttribute('aria-valuenow', '1')
   await expect(page.getByText('1 alert in 90 days')).toBeVisible()
   await page.getByRole('textbox', { name: 'Threshold limit' }).fill('2')
   await expect(page.getByText('0 alerts in 90 days')).toBeVisible()

@@ -279,6 +279,7 @@ test('its own triggers find what they name without a schema where the database l
     create constraint trigger late_region after insert on region deferrable initially deferred for each row execute function late_region()`)
   const { name } = await one<{ name: string }>(pool, 'select current_database() as name')
   await pool.query(`alter database ${name} set search_path = wholesale, public`)
+  await pool.query(`alter role current_user in database ${name} set search_path = pg_catalog, pg_temp`) // as behind a pooler
   const fresh = createPool(db.url)
   try {
     const regions = (await readSchema(fresh)).get('regions') as TableDef

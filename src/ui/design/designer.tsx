@@ -1,7 +1,7 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useState } from 'react'
+import { startTransition, useState } from 'react'
 import { toast } from 'sonner'
 import { sqlName } from '@/core/attach/catalog'
 import { snakeName } from '@/core/bulk/propose'
@@ -139,11 +139,14 @@ export function Designer({ table, tables, uses, fieldUses, lists, records }: Pro
                 field={f}
                 tables={tables}
                 onFold={() => setOpen(null)}
-                onKept={(name) => {
-                  setOpen(null)
-                  router.refresh()
-                  if (name === null) setTyped('')
-                }}
+                onKept={(name) =>
+                  // folded once the page has what was kept: opened before that, it would be edited as it stood before
+                  startTransition(() => {
+                    router.refresh()
+                    setOpen(null)
+                    if (name === null) setTyped('')
+                  })
+                }
               />
             )}
           </li>

@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { must } from '@/core/must'
-import { checkRole } from '@/store/access/database-role'
+import { checkDatabase, checkRole } from '@/store/access/database-role'
 import { ensureKey } from '@/store/access/sealed'
 import { sealSecrets } from '@/store/access/secrets'
 import { createToken, readToken } from '@/store/access/sessions'
@@ -28,7 +28,8 @@ const say = (line: string) => process.stdout.write(`${line}\n`)
 const pool = createPool(sessionUrl(must(DATABASE_URL)), { max: 4 })
 try {
   ensureKey()
-  const { stops, warnings } = await checkRole(pool)
+  const { stops: ofRole, warnings } = await checkRole(pool)
+  const stops = [...(await checkDatabase(pool)), ...ofRole]
   if (stops.length) {
     process.stderr.write(`${stops.join('\n')}\n`)
     process.exit(1)

@@ -9,7 +9,7 @@ export const SESSION = {
   default_transaction_isolation: 'read committed',
   default_transaction_read_only: 'off',
   default_transaction_deferrable: 'off',
-  // names without a schema are PostgreSQL's own, and names of tables are written with theirs
+  // names without a schema are PostgreSQL's own, and names of tables are written with theirs; migration 049 knows it by this
   search_path: 'pg_catalog,pg_temp',
   datestyle: 'ISO,MDY',
   intervalstyle: 'postgres',

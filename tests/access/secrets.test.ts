@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { accountKey, openAccountKey } from '@/engine/account/link'
 import { openSignedText, signedText } from '@/engine/signed'
 import { openWhyKey, whyKey } from '@/engine/why-key'
-import { checkRole } from '@/store/access/database-role'
+import { checkDatabase, checkRole } from '@/store/access/database-role'
 import { seal, unseal } from '@/store/access/sealed'
 import { rotateSecret, sealSecrets, signingSecret } from '@/store/access/secrets'
 import { createPool, many, one } from '@/store/database'
@@ -102,7 +102,7 @@ test('a database that has no room for every script is refused with what to do', 
   address.pathname = `/${name}`
   const pool = createPool(address.href)
   try {
-    expect((await checkRole(pool)).stops).toContain(
+    expect(await checkDatabase(pool)).toContain(
       `The database ${name} is encoded in LATIN1, which has no room for every script that names and mail are written in. Give Rappel one in UTF8: create database … encoding 'UTF8' template template0;`,
     )
   } finally {

@@ -12,31 +12,33 @@ export interface RoleFindings {
 /** The oldest version of PostgreSQL that Rappel works with, as its servers number themselves. */
 export const OLDEST_POSTGRES = 150_000
 
-/** Looks whether the database and the role of this connection have what Rappel needs, and the role no more, and says in sentences how to mend it. */
+/** What about the database keeps Rappel from being set up in it, in sentences that say how to mend it. */
+export async function checkDatabase(db: Queryable): Promise<string[]> {
+  const { database, version, encoding } = await one<{ database: string; version: number; encoding: string }>(
+    db,
+    `select quote_ident(current_database()) as database, current_setting('server_version_num')::int as version, current_setting('server_encoding') as encoding`,
+  )
+  const stops: string[] = []
+  if (version < OLDEST_POSTGRES) stops.push(`The server is PostgreSQL ${Math.floor(version / 10_000)}, which is older than 15. Bring it to version 15 or newer.`)
+  if (encoding !== 'UTF8')
+    stops.push(
+      `The database ${database} is encoded in ${encoding}, which has no room for every script that names and mail are written in. Give Rappel one in UTF8: create database … encoding 'UTF8' template template0;`,
+    )
+  return stops
+}
+
+/** Looks whether the role of this connection has what Rappel needs, and no more, and says in sentences how to mend it. */
 export async function checkRole(db: Queryable): Promise<RoleFindings> {
-  const { role, database, isSuper, mayCreate, version, encoding } = await one<{
-    role: string
-    database: string
-    isSuper: boolean
-    mayCreate: boolean
-    version: number
-    encoding: string
-  }>(
+  const { role, database, isSuper, mayCreate } = await one<{ role: string; database: string; isSuper: boolean; mayCreate: boolean }>(
     db,
     `select quote_ident(current_user) as role, quote_ident(current_database()) as database, has_database_privilege(current_database(), 'create') as "mayCreate",
-            (select rolsuper from pg_roles where rolname = current_user) as "isSuper",
-            current_setting('server_version_num')::int as version, current_setting('server_encoding') as encoding`,
+            (select rolsuper from pg_roles where rolname = current_user) as "isSuper"`,
   )
   const schemas = await many<{ name: string; isOwn: boolean }>(db, `select nspname as name, pg_has_role(nspowner, 'usage') as "isOwn" from pg_namespace where nspname = any($1)`, [
     SCHEMAS,
   ])
   const missing = SCHEMAS.filter((name) => !schemas.some((s) => s.name === name))
   const stops = schemas.filter((s) => !s.isOwn).map((s) => `The schema ${s.name} does not belong to the role ${role}. As its owner, run: alter schema ${s.name} owner to ${role};`)
-  if (version < OLDEST_POSTGRES) stops.push(`The server is PostgreSQL ${Math.floor(version / 10_000)}, which is older than 15. Bring it to version 15 or newer.`)
-  if (encoding !== 'UTF8')
-    stops.push(
-      `The database ${database} is encoded in ${encoding}, which has no room for every script that names and mail are written in. Give Rappel one in UTF8: create database … encoding 'UTF8' template template0;`,
-    )
   if (missing.length && !mayCreate)
     stops.push(`The role ${role} may not create the schemas ${missing.join(', ')} in the database ${database}. As its owner, run: grant create on database ${database} to ${role};`)
   const warnings = isSuper

@@ -58,7 +58,7 @@ export async function followTable(pool: Pool, name: string): Promise<string[]> {
     const catalog = row.schema === null || row.table === null ? null : await readCatalog(db, row.schema, row.table)
     const why = catalog ? whyNot({ ...catalog, attachedAs: null }) : `${sqlName(row.wasSchema, row.wasTable)} is gone: its owner dropped it, or Rappel may not see it any more.`
     const followed = why ? { news: await standStill(db, name, why, row.trouble), renamed: [] } : await follow(db, table, must(catalog), row)
-    for (const text of followed.news) await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
+    for (const text of followed.news) await noteNews(db, name, text)
     return followed
   })
   for (const choices of renamed) await renameInLog(pool, choices)
@@ -114,7 +114,7 @@ async function follow(db: Queryable, table: TableDef, catalog: CatalogTable, bas
   const isBack = base.trouble !== null
   const { missing, unlogged, reshaped, successor } = await one<{ missing: string[]; unlogged: boolean; reshaped: boolean; successor: boolean }>(
     db,
-    `select coalesce((select json_agg(distinct w.trigger) from rappel.wanted_triggers($1) w where not exists (select from pg_trigger t where t.tgrelid = w.part and t.tgname = w.trigger)), '[]') as missing,
+    `select array(select distinct m.trigger from rappel.missing_triggers($1) m) as missing,
             exists (select from rappel.unlogged where tbl = $1) as unlogged,
             exists (select from rappel.log_of l where l.tbl = $1 and l.shape is distinct from rappel.shape_of(rappel.base_of($1))) as reshaped,
             exists (select from pg_class c join pg_namespace n on n.oid = c.relnamespace where (n.nspname, c.relname) = ($2, $3)) as successor`,
@@ -167,8 +167,10 @@ async function ofReplication(db: Queryable, name: string): Promise<string> {
 }
 
 /** Notes what is to be said of a table that was attached just now and that replication writes. */
-export async function noteReplication(db: Queryable, name: string): Promise<void> {
-  await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, await ofReplication(db, name)])
+export const noteReplication = async (db: Queryable, name: string): Promise<void> => noteNews(db, name, await ofReplication(db, name))
+
+async function noteNews(db: Queryable, name: string, text: string): Promise<void> {
+  await touch(db, 'insert into rappel.attached_news (tbl, text) values ($1, $2)', [name, text])
 }
 
 /** Forgets fields whose columns are gone; answers which live workflows were paused for each. */

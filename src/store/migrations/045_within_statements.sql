@@ -22,7 +22,7 @@ end
 $$;
 
 -- Where the first statement that was run within the one being captured began to be logged; null where none was.
-create function rappel.nested_from() returns bigint language sql stable as $$ 
+create function rappel.nested_from() returns bigint language sql stable as $$
   select (nullif(current_setting('rappel.nested', true), '')::bigint[])[pg_trigger_depth()] where current_setting('rappel.nested_at', true) = extract(epoch from statement_timestamp())::text
 $$;
 
@@ -72,6 +72,7 @@ begin
 end
 $$;
 
+-- Used up to 049.
 create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
 declare
   source text := pg_get_functiondef(of_function);
@@ -113,13 +114,8 @@ create function rappel.lacking_begin() returns setof text language sql stable as
    where rappel.has_others_triggers() and not exists (select from rappel.attached a where a.tbl = d.name)
      and not exists (select from pg_trigger t where t.tgrelid = to_regclass(format('data.%I', d.name)) and t.tgname = 'rappel_capture_begin')
 $$;
-create or replace function rappel.wanted_triggers(of_table text) returns table (part regclass, trigger text) language sql stable as $$
-  select p.part, 'rappel_capture_' || t from rappel.parts_of(rappel.base_of(of_table)) p, unnest('{begin,insert,update,delete,truncate}'::text[]) t
-   where (t <> 'truncate' or p.is_leaf) and (t <> 'begin' or rappel.has_others_triggers() or exists (select from rappel.attached a where a.tbl = of_table))
-$$;
-select rappel.mend('rappel.set_triggers(text)', $q$'create or replace trigger %I %s on %s %s for each statement execute function$q$, $q$'create or replace trigger %I %s on %s %s for each statement %s execute function$q$);
+select rappel.mend('rappel.set_triggers(text)', $q$'create or replace trigger %I %s on %s %s for each statement execute function$q$, $q$'create or replace trigger %I %s on %s %s for each %s execute function$q$);
 select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel_capture_insert' then 'after insert'$q$, $q$case one.trigger when 'rappel_capture_begin' then 'before insert or update or delete' when 'rappel_capture_insert' then 'after insert'$q$);
 select rappel.mend('rappel.set_triggers(text)', $q$else '' end, 'capture_' || of_table);$q$,
-  $q$else '' end, case one.trigger when 'rappel_capture_begin' then $w$when (current_setting('rappel.nested', true) <> '')$w$ else '' end, 'capture_' || of_table);$q$);
-drop function rappel.mend;
+  $q$else '' end, case one.trigger when 'rappel_capture_begin' then $w$statement when (current_setting('rappel.nested', true) <> '')$w$ else 'statement' end, 'capture_' || of_table);$q$);
 -- Functions and triggers of the tables that are there are made anew once all of that stands (048).

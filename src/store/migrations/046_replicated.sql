@@ -13,6 +13,12 @@ create or replace function rappel.wanted_triggers(of_table text) returns table (
   select a.base, 'rappel_capture_row' from rappel.attached a where a.tbl = of_table and a.trouble is null and rappel.is_replicated(a.base)
 $$;
 
+-- Those of them that are not there.
+create function rappel.missing_triggers(of_table text) returns table (part regclass, trigger text) language sql stable as $$
+  select w.part, w.trigger from rappel.wanted_triggers(of_table) w where not exists (select from pg_trigger t where t.tgrelid = w.part and t.tgname = w.trigger)
+$$;
+create or replace function rappel.lacks_triggers(of_table text) returns boolean language sql stable as $$ select exists (select from rappel.missing_triggers(of_table)) $$;
+
 -- What the owner of a table has to run for what replication writes to be recorded; null where nothing. Whoever may set triggers may not say when they fire.
 create function rappel.replication_sql(of_table text) returns text language sql stable as $$
   select string_agg(format('alter table %I.%I enable %s trigger %I;', n.nspname, c.relname, case w.trigger when 'rappel_capture_row' then 'replica' else 'always' end, w.trigger), ' ' order by w.trigger, c.relname)
@@ -26,22 +32,12 @@ create or replace function rappel.is_uncaptured(of_table text) returns boolean l
                   where not exists (select from pg_trigger t where t.tgrelid = w.part and t.tgname = w.trigger and (t.tgenabled in ('O', 'A') or w.trigger = 'rappel_capture_row')))
 $$;
 
-create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
-declare
-  source text := pg_get_functiondef(of_function);
-begin
-  if position(was in source) = 0 then
-    raise exception '% does not contain %', of_function, was;
-  end if;
-  execute replace(source, was, becomes);
-end
-$$;
-select rappel.mend('rappel.set_triggers(text)', $q$'create or replace trigger %I %s on %s %s for each statement %s execute function$q$, $q$'create or replace trigger %I %s on %s %s for each %s execute function$q$);
 select rappel.mend('rappel.set_triggers(text)', $q$when 'rappel_capture_begin' then 'before insert or update or delete' when$q$, $q$when 'rappel_capture_begin' then 'before insert or update or delete' when 'rappel_capture_row' then 'after insert or update or delete' when$q$);
-select rappel.mend('rappel.set_triggers(text)', $q$case one.trigger when 'rappel_capture_begin' then $w$when (current_setting('rappel.nested', true) <> '')$w$ else '' end$q$,
-  $q$case one.trigger when 'rappel_capture_begin' then $w$statement when (current_setting('rappel.nested', true) <> '')$w$
+select rappel.mend('rappel.set_triggers(text)', $q$ <> '')$w$ else 'statement' end$q$, $q$ <> '')$w$
            -- Switched on for everybody by whoever switches on all of them, it does nothing where statements are recorded.
            when 'rappel_capture_row' then $w$row when (current_setting('session_replication_role') = 'replica')$w$ else 'statement' end$q$);
+select rappel.mend('rappel.set_triggers(text)', E'select w.part, w.trigger from rappel.wanted_triggers(of_table) w\n              where not exists (select from pg_trigger t where t.tgrelid = w.part and t.tgname = w.trigger) loop',
+  'select m.part, m.trigger from rappel.missing_triggers(of_table) m loop');
 select rappel.mend('rappel.set_triggers(text)', E'  end loop;\nend', E'  end loop;
   if rappel.replication_sql(of_table) is not null then
     begin
@@ -54,7 +50,7 @@ end');
 
 -- The function of an attached table records a row where it is fired for one.
 select rappel.mend('rappel.attach_capture(text)', E'  if has_nested or pg_trigger_depth() > 1 then\n    own_from', E'%15$s\n  if has_nested or pg_trigger_depth() > 1 then\n    own_from');
-select rappel.mend('rappel.attach_capture(text)', E'  if tg_op = ''INSERT'' then\n    %2$s;', E'%16$s\n  if tg_op = ''INSERT'' then\n    %2$s;');
+select rappel.mend('rappel.attach_capture(text)', E'  if tg_op = ''INSERT'' then\n    %2$s;', E'%16$sif tg_op = ''INSERT'' then\n    %2$s;');
 select rappel.mend('rappel.attach_capture(text)', E'rappel.shape_of(target)) else '''' end);', $m$rappel.shape_of(target)) else '' end,
     case when is_attached then $s$  -- Rows that replication writes are recorded one by one, whatever else is switched on.
   if tg_level = 'STATEMENT' and tg_op <> 'TRUNCATE' and current_setting('session_replication_role') = 'replica'
@@ -70,7 +66,6 @@ select rappel.mend('rappel.attach_capture(text)', E'rappel.shape_of(target)) els
       with old_rows as (select old.*), %s;
     end if;
   els$s$, substr(rappel.with_names(format(one, sql_insert)), 6), substr(rappel.with_names(format(one, sql_update)), 6), substr(rappel.with_names(format(one, sql_delete)), 6)) else '' end);$m$);
-select rappel.mend('rappel.attach_capture(text)', E'%16$s\n  if tg_op', E'%16$sif tg_op');
 select rappel.mend('rappel.attach_capture(text)', E'this_depth, sqlerrm);\n      if tg_op in (''INSERT'', ''UPDATE'') then', E'this_depth, sqlerrm);
       if tg_level = ''ROW'' then
         insert into rappel.unlogged_row select kept, ''n'', to_jsonb(new) where tg_op <> ''DELETE'';
@@ -86,7 +81,6 @@ $$;
 select rappel.mend('rappel.attach_capture(text)', $q$case when is_attached then 'set lock_timeout = ''2s''' else '' end$q$,
   $q$case when is_attached then 'set lock_timeout = ''2s''' else '' end
       || case when rappel.is_written_by_settings(tbl) then ' set timezone = ''UTC'' set datestyle = ''ISO, MDY'' set intervalstyle = ''postgres'' set extra_float_digits = 1' else '' end$q$);
-drop function rappel.mend;
 
 -- How an attached table is read was written down with its name as whoever attached it would call it, without its schema where that was looked in. Sessions look in none any more.
 create function rappel.qualify_reading(of_table text) returns void language plpgsql as $$

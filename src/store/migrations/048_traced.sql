@@ -14,20 +14,9 @@ begin
 end
 $$;
 
-create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
-declare
-  source text := pg_get_functiondef(of_function);
-begin
-  if position(was in source) = 0 then
-    raise exception '% does not contain %', of_function, was;
-  end if;
-  execute replace(source, was, becomes);
-end
-$$;
 select rappel.mend('rappel.attach_capture(text)', E'  if has_nested or pg_trigger_depth() > 1 then\n    own_from', E'  if left(this_by, 1) = ''{'' and position(''"trace"'' in this_by) > 0 then
     this_by := rappel.without_trace(this_xid, this_by);
   end if;\n  if has_nested or pg_trigger_depth() > 1 then\n    own_from');
-drop function rappel.mend;
 
 select rappel.attach_capture(name) from rappel.table_def where name not in (select tbl from rappel.attached) order by position;
 

@@ -9,16 +9,6 @@ create function rappel.their_path() returns text language sql stable as $$
                   (select p.boot_val from pg_settings p where p.name = 'search_path'))
 $$;
 
-create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
-declare
-  source text := pg_get_functiondef(of_function);
-begin
-  if position(was in source) = 0 then
-    raise exception '% does not contain %', of_function, was;
-  end if;
-  execute replace(source, was, becomes);
-end
-$$;
 select rappel.mend('rappel.write_attached()', E'\nbegin\n', E'\nbegin
   if replace(current_setting(''search_path''), '' '', '''') = ''pg_catalog,pg_temp'' then
     perform set_config(''search_path'', rappel.their_path(), true);

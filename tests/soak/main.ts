@@ -15,7 +15,7 @@ import { keepLedger } from './ledger'
 import { watchMemory } from './memory'
 import { soakOptions } from './options'
 import { lookAtPages } from './pages'
-import { processorLine, readTicks } from './processor'
+import { watchProcessor } from './processor'
 import { reportOf } from './report'
 import { runSink } from './sink'
 import { watch } from './watch'
@@ -84,7 +84,6 @@ async function soak(): Promise<number> {
   )
   const refused = new Map<string, number>()
   const began = Date.now()
-  const ticks = readTicks()
   const writing = write({
     pool,
     chance,
@@ -96,6 +95,7 @@ async function soak(): Promise<number> {
   })
   const looking = lookAtPages(pool, url, on)
   const memory = watchMemory(parts, on)
+  const processor = watchProcessor(on)
   const watching = watch({ pool, url, partsAlive: () => alive(workers), every: isLoad ? 10_000 : 1_000 }, on)
   const breaking = isLoad
     ? Promise.resolve<Broken>({ counts: new Map(), away: [] })
@@ -109,7 +109,7 @@ async function soak(): Promise<number> {
   }
   isOn = false
   const [, watched, broken] = await Promise.all([writing, watching, breaking])
-  const measured = { pages: await looking, memory: await memory, processor: processorLine(ticks, readTicks()) }
+  const measured = { pages: await looking, memory: await memory, processor: await processor }
   await settle()
   await Promise.all([web, ...workers, sink].map((part) => part.stop()))
   await readArrivals()

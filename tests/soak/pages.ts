@@ -6,9 +6,15 @@ import { pause } from './chance'
 /** Pages that are looked at all day, while everything else goes on. */
 const LOOKED_AT = ['/', '/workflows', '/workflows/done%20K01', '/records', '/records/jobs', '/runs', '/messages', '/figures', '/people/mail', '/under-the-hood', '/settings']
 
-/** Milliseconds that each answer of a page took, and how many were no answer. */
+/** One look at a page: when it was asked for, in milliseconds since 1970, and how many its answer took. */
+export interface Look {
+  readonly at: number
+  readonly ms: number
+}
+
+/** The looks at each page, and how many had no answer. */
 export interface PageTimes {
-  readonly byPage: Map<string, number[]>
+  readonly byPage: Map<string, Look[]>
   failed: number
 }
 
@@ -19,14 +25,14 @@ export async function lookAtPages(pool: Pool, url: string, isOn: () => boolean):
   for (let i = 0; isOn(); i++) {
     await pause(1_500)
     const page = must(LOOKED_AT[i % LOOKED_AT.length])
-    const start = performance.now()
+    const [at, start] = [Date.now(), performance.now()]
     const status = await fetch(`${url}${page}`, { headers: { cookie }, redirect: 'manual', signal: AbortSignal.timeout(20_000) })
       .then(async (response) => {
         await response.text()
         return response.status
       })
       .catch(() => 0) // it was killed, perhaps in the middle of a page
-    if (status === 200) times.byPage.get(page)?.push(performance.now() - start)
+    if (status === 200) times.byPage.get(page)?.push({ at, ms: performance.now() - start })
     else times.failed++
   }
   return times

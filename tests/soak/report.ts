@@ -4,9 +4,11 @@ import { one } from '@/store/database'
 import { quantile } from '../bench/measure'
 import type { Count } from './accountant'
 import type { Broken } from './chaos'
+import { latencyLines } from './latency'
 import type { Memory } from './memory'
 import type { SoakOptions } from './options'
-import type { PageTimes } from './pages'
+import type { Look, PageTimes } from './pages'
+import { isUndisturbed, type Processor } from './processor'
 import type { Watched } from './watch'
 import { WORKFLOWS } from './watched'
 
@@ -22,8 +24,7 @@ export interface Findings {
   readonly refused: ReadonlyMap<string, number>
   readonly pages: PageTimes
   readonly memory: readonly Memory[]
-  /** How busy the machine was. */
-  readonly processor: readonly string[]
+  readonly processor: Processor
 }
 
 /** The report in Markdown, as `docs/reliability.md` shows the last long one. */
@@ -44,10 +45,10 @@ export async function reportOf(findings: Findings): Promise<string> {
     `Broken on purpose: ${[...broken.counts].map(([name, n]) => `${name} ${n}`).join(', ') || 'nothing'}.`,
     `Refused to writers meanwhile, by code: ${[...refused].map(([code, n]) => `${code} ${n}`).join(', ') || 'nothing'}.`,
     `Health was asked ${watched.asked} times, answered ${watched.answered}, not ok ${watched.notOk}, wrongly ok ${watched.wrong.length}${watched.wrong.length ? `: ${watched.wrong.slice(0, 5).join('; ')}` : ''}.`,
-    await latencyLine(pool),
-    ...findings.processor,
+    ...(await latencyLines(pool, findings.processor)),
+    ...findings.processor.told,
     '',
-    ...pageLines(findings.pages),
+    ...pageLines(findings.pages, findings.processor),
     '',
     ...(await memoryLines(findings)),
     '',
@@ -56,27 +57,23 @@ export async function reportOf(findings: Findings): Promise<string> {
   ].join('\n')
 }
 
-/** From a save to the mail server's acceptance, of all mail that nothing holds back: not of changes whose transactions stayed open, nor of jobs that had to stay so first, nor of what limits held. */
-async function latencyLine(pool: Pool): Promise<string> {
-  const { n, half, most } = await one<{ n: number; half: number | null; most: number | null }>(
-    pool,
-    `select count(*)::int as n, percentile_cont(0.5) within group (order by s)::float as half, percentile_cont(0.99) within group (order by s)::float as most
-       from (select min(a.at) / 1000.0 - extract(epoch from m.changed_at) as s
-               from soak.arrival a join rappel.message m on m.message_id = a.id join rappel.run r on r.id = m.run
-              where a.code is null and m.held_for is null and r.kind = 'change'
-                and not exists (select 1 from soak.line l where l.tbl = 'jobs' and l.rec = (r.rec #>> '{}')::bigint and l.late)
-              group by m.id) x`,
-  )
-  return `Save to acceptance of ${n.toLocaleString('en')} messages meanwhile: median ${((half ?? 0) * 1_000).toFixed(0)} ms, 99 in 100 within ${((most ?? 0) * 1_000).toFixed(0)} ms.`
-}
-
-function pageLines({ byPage, failed }: PageTimes): string[] {
+/** How long each page took: of all looks, and of those at moments at which the host let the machine be. */
+function pageLines({ byPage, failed }: PageTimes, processor: Processor): string[] {
+  const told = (looks: readonly Look[], ...shares: number[]) =>
+    shares.map((share) =>
+      looks.length
+        ? quantile(
+            looks.map(({ ms }) => ms),
+            share,
+          ).toFixed(0)
+        : '–',
+    )
   return [
-    '| page, meanwhile | times | median ms | 95 in 100 ms | most ms |',
-    '| --- | --: | --: | --: | --: |',
-    ...[...byPage].map(([page, times]) => {
-      const shares = times.length ? [0.5, 0.95, 1].map((share) => quantile(times, share)) : [0, 0, 0]
-      return `| ${page} | ${times.length} | ${shares.map((ms) => ms.toFixed(0)).join(' | ')} |`
+    '| page, meanwhile | times | median ms | 95 in 100 ms | most ms | undisturbed | median ms | 95 in 100 ms |',
+    '| --- | --: | --: | --: | --: | --: | --: | --: |',
+    ...[...byPage].map(([page, looks]) => {
+      const undisturbed = looks.filter(({ at }) => isUndisturbed(processor, at))
+      return `| ${[page, looks.length, ...told(looks, 0.5, 0.95, 1), undisturbed.length, ...told(undisturbed, 0.5, 0.95)].join(' | ')} |`
     }),
     ...(failed ? ['', `${failed} pages were not answered.`] : []),
   ]

@@ -1,0 +1,42 @@
+import type { Pool } from 'pg'
+import { many } from '@/store/database'
+import { quantile } from '../bench/measure'
+import { isUndisturbed, type Processor } from './processor'
+
+/** What was saved in the first minute tells of programs that were only being loaded. */
+const WARMING_MS = 60_000
+
+/**
+ * How long it took from a save to the mail server's acceptance, in sentences, of all mail that nothing holds back: not of changes whose transactions stayed open, nor of jobs that had to stay so
+ * first, nor of what limits held. Once of all, and once of what was saved while the host let the machine be, the first minute aside.
+ */
+export async function latencyLines(pool: Pool, processor: Processor): Promise<string[]> {
+  const found = await many<{ saved: number; ms: number }>(
+    pool,
+    `select extract(epoch from m.changed_at)::float * 1000 as saved, min(a.at) - extract(epoch from m.changed_at)::float * 1000 as ms
+       from soak.arrival a join rappel.message m on m.message_id = a.id join rappel.run r on r.id = m.run
+      where a.code is null and m.held_for is null and r.kind = 'change'
+        and not exists (select 1 from soak.line l where l.tbl = 'jobs' and l.rec = (r.rec #>> '{}')::bigint and l.late)
+      group by m.id`,
+  )
+  const began = found.reduce((least, { saved }) => Math.min(least, saved), Infinity)
+  const undisturbed = found.filter(({ saved }) => saved >= began + WARMING_MS && isUndisturbed(processor, saved))
+  return [
+    `Save to acceptance of ${found.length.toLocaleString('en')} messages meanwhile: ${told(found)}.`,
+    ...(undisturbed.length
+      ? [`Of the ${undisturbed.length.toLocaleString('en')} that were saved after the first minute while the host gave next to nothing to others: ${told(undisturbed)}.`]
+      : []),
+  ]
+}
+
+function told(found: readonly { ms: number }[]): string {
+  const of = (share: number) =>
+    (found.length
+      ? quantile(
+          found.map(({ ms }) => ms),
+          share,
+        )
+      : 0
+    ).toFixed(0)
+  return `median ${of(0.5)} ms, 99 in 100 within ${of(0.99)} ms`
+}

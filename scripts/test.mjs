@@ -39,6 +39,7 @@ const env = {
   RAPPEL_TEST_DEMO_HOME: join(testHome, 'demo'),
   RAPPEL_TEST_DEMO_PG_PORT: demoPgPort,
   RAPPEL_TEST_SPARE_PORTS: spare.join(' '),
+  RAPPEL_PLACE: 'the tests', // the second lane's demo is a copy of the first's
   NEXT_TELEMETRY_DISABLED: '1',
 }
 delete env.DATABASE_URL

@@ -3,6 +3,7 @@ import { readdir, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
+import { whyAsleep } from '@/core/words/asleep'
 import { checkRole, OLDEST_POSTGRES } from '@/store/access/database-role'
 import { openMailServers } from '@/store/access/mail-server'
 import { type BrokenRow, listBroken } from '@/store/broken'
@@ -68,7 +69,7 @@ export async function examine(pool: Pool, place: Place): Promise<Finding[]> {
     ...working(workers),
     ...queues(standing),
     ...(await replica(pool)),
-    ...(asleep ? [ill('This installation was restored and waits to be told to go on.', 'Say so on its first page, or run: npm run rappel -- wake')] : []),
+    ...(asleep ? [ill(`${whyAsleep(asleep.why)} It waits to be told to go on.`, 'Say so on its first page, or run: npm run rappel -- wake')] : []),
   ]
 }
 

@@ -38,6 +38,7 @@ const worker = new Worker({
   baseUrl: RAPPEL_BASE_URL.replace(/\/$/, ''),
   log,
   home: RAPPEL_HOME,
+  onHalt: () => process.exit(1), // whoever keeps the installation up starts it again
   headersFor,
   ...(RAPPEL_BOUNCES ? { bounces: bounceSourceOf(RAPPEL_BOUNCES) } : {}),
   ...(part ? { parts: [part] } : {}),

@@ -96,9 +96,9 @@ const connectWithin = () => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
 
 /**
  * Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another; `plansOnce`: prepared statements are looked up by keys, and
- * planned once.
+ * planned once; `verify`: what a new connection must pass before it is used.
  */
-export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean; plansOnce?: boolean } = {}): Pool {
+export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean; plansOnce?: boolean; verify?: (db: Queryable) => Promise<void> } = {}): Pool {
   const own = withoutOptions(url)
   const pool = new pg.Pool(
     untyped({
@@ -108,10 +108,14 @@ export function createPool(url: string, options: { max?: number; name?: string; 
       ...(isPooled() ? {} : { options: `${options.isReplica ? own.options : ''}${asOptions(options.plansOnce ? { ...SESSION, ...PLANNED_ONCE } : SESSION)}` }),
       connectionTimeoutMillis: connectWithin(),
       idleTimeoutMillis: 30_000,
+      ...(options.verify ? { verify: asVerified(options.verify) } : {}),
     }),
   )
   return bearing(pool)
 }
+
+/** A check of new connections as pools call it. */
+const asVerified = (verify: (db: Queryable) => Promise<void>) => (db: Queryable, done: (error?: Error) => void) => void verify(db).then(() => done(), done)
 
 /** A pool whose connections may break while nobody waits for them: between two queries of a transaction, or idle; the next query reports what is wrong. */
 function bearing(pool: Pool): Pool {

@@ -196,10 +196,12 @@ test('a claim is handed to somebody else: the new owner, by a rich template of o
   await hand.type(body, 'Please call them today.')
   await hand.press('Control+a')
   await hand.press('Control+b')
+  await expect(page).toHaveURL(/\/workflows\/(?!new)/) // it is kept by now, under an address of its own
   await hand.click(page.getByRole('button', { name: 'Keep this text as a template' }))
   await hand.type(page.getByLabel('Name of the template'), TEMPLATE)
   await hand.press('Enter')
-  await expect(page.getByRole('combobox', { name: 'Says' })).toContainText(TEMPLATE)
+  await page.waitForLoadState('networkidle')
+  await expect(page.getByRole('combobox', { name: 'Says' })).toContainText(TEMPLATE) // the line stays open
   await hand.press('Control+Enter')
   await expect(page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' })).toBeFocused({ timeout: 20_000 })
   await hand.press('Enter')

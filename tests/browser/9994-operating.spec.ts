@@ -98,12 +98,12 @@ test('a restored installation says on Today that it waits, and goes on when an a
   expect(health.problems.join()).toContain('restored from a copy')
   await signIn(page)
   await page.goto('/')
-  await expect(page.getByRole('alert', { name: 'Restored' })).toBeVisible()
+  await expect(page.getByRole('alert', { name: 'Asleep' })).toBeVisible()
   await page
     .getByRole('button', { name: /^Go on/ })
     .first()
     .click()
-  await expect(page.getByRole('alert', { name: 'Restored' })).toBeHidden()
+  await expect(page.getByRole('alert', { name: 'Asleep' })).toBeHidden()
   expect(((await (await fetch(`${BASE}/api/v1/health`)).json()) as { problems: string[] }).problems.join()).not.toContain('restored')
 })
 

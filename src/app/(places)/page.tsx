@@ -119,7 +119,7 @@ export default async function Today() {
         </>
       }
     >
-      {asleep && <Asleep mayWake={actor.role === 'administrator'} waiting={tally.waiting + tally.held} />}
+      {asleep && <Asleep why={asleep.why} mayWake={actor.role === 'administrator'} waiting={tally.waiting + tally.held} />}
       <Summary title={title} tally={tally} reach={reach} mail={mail} />
       <div className="mb-5">
         <WordsField place="today" />

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { whyAsleep } from '@/core/words/asleep'
 import { type PartName, readStanding, type Standing, TOO_LONG } from '@/store/health'
 import { readMailState } from '@/store/mail-state'
 import { readAsleep } from '@/store/place'
@@ -40,7 +41,7 @@ export async function readHealth(): Promise<Health> {
   const parts = { changes: standing.parts.changes ?? null, mail: standing.parts.mail ?? null }
   const isMailWell = mail.ok !== false
   const problems = [
-    ...(asleep ? ['This installation was restored from a copy: nothing is decided or sent before an administrator lets it go on, on its first page.'] : []),
+    ...(asleep ? [`${whyAsleep(asleep.why)} Nothing is decided or sent before an administrator lets it go on, on its first page.`] : []),
     ...workerProblems(workers, parts),
     ...ageProblems(standing),
     ...captureProblems(standing),

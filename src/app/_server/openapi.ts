@@ -110,7 +110,8 @@ const SUMMARIES = {
   'DELETE /api/v1/settings/mail-server': 'Forgets the mail server, or that of a `place`; without any the post room takes the mail.',
   'POST /api/v1/settings/mail-server/try':
     'Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words.',
-  'POST /api/v1/settings/wake': 'Lets an installation that was restored go on; `waiting`: what mail that waited then is to become, `send` or `call off`.',
+  'POST /api/v1/settings/wake':
+    'Lets an installation go on that waits, since it was restored, may be a copy, or was put back to an earlier state; `waiting`: what mail that waited then is to become, `send` or `call off`.',
   'GET /api/v1/settings/shards': 'How many shards changes are spread over, each handled by one worker at a time: `shards`, and which numbers there can be, `can`.',
   'PUT /api/v1/settings/shards': 'Spreads changes over another number of `shards` while everything goes on; 409 as long as the change before that is not over.',
   'POST /api/v1/settings/secrets/[name]': 'Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere.',

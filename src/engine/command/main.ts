@@ -15,7 +15,7 @@ import { examine } from '../doctor'
 const USAGE = `rappel export <folder>    writes tables, groups, senders, figures, templates and workflows as files
 rappel plan <folder>      says what taking the files over would change, and what their workflows would have done
 rappel apply <folder>     takes them over; nothing that only the installation has is removed
-rappel wake [--send]      lets a restored installation go on, and calls off what waited, or sends it
+rappel wake [--send]      lets an installation go on that waits, as one that was restored, and calls off what waited, or sends it
 rappel shards [number]    says over how many shards changes are spread, or spreads them over another number while everything goes on
 rappel doctor             says what is wrong, and what to do about it`
 

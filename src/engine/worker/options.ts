@@ -23,6 +23,10 @@ export interface WorkerOptions {
   readonly apartMemory?: number
   /** The home of the installation, whose `inbox` is looked into; none where files are laid in nowhere. */
   readonly home?: string
+  /** Called where the worker must not go on, for the database is not as it was: whoever started it ends it, and starts another. */
+  readonly onHalt?: () => void
+  /** Milliseconds of which what was committed may be lost when another server takes over; a minute unless said otherwise. */
+  readonly mostLost?: number
   /** What is sent along to channels' addresses. */
   readonly headersFor?: HeadersFor
   /** Where mail that comes back is had from; nowhere where it is absent. */

@@ -1,8 +1,10 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import type { Pool } from 'pg'
-import { createPool } from '@/store/database'
+import { whyAsleep } from '@/core/words/asleep'
+import { placesOf } from '@/store/addresses'
+import { createPool, type Queryable, sessionUrl } from '@/store/database'
 import { giveSign } from '@/store/health'
-import { readAsleep, settleIn } from '@/store/place'
+import { fallBack, findPlace, readAsleep, settleIn } from '@/store/place'
 import { buryWorkers, unregisterWorker } from '@/store/workers'
 import type { Clock } from '../clock'
 import { DatabaseClock } from '../database-clock'
@@ -12,10 +14,14 @@ import { Listening } from './listening'
 import { Loops } from './loops'
 import { MailPart } from './mail-part'
 import { EVERYTHING, type WorkerOptions, type WorkerPart } from './options'
+import { Remembered } from './remembered'
 import { SLOW_POLL_MS, type Workplace } from './workplace'
 
 /** How often a part notes that it goes round; health takes one that did not for a minute for gone. */
 const SIGN_EVERY_MS = 5_000
+
+/** How often it is looked whether the database is as it was; each new connection looks besides. */
+const LOOK_BACK_EVERY_MS = 5_000
 
 /** How often the database is asked what time it is. */
 const ASK_TIME_EVERY_MS = 5_000
@@ -25,7 +31,7 @@ const MEASURE_EVERY_MS = 15_000
 
 /**
  * One worker: listens, handles changes, delivers mail.
- * Modes: starting (until registered), running, stopping (finishes what it holds), stopped. A database that goes away
+ * Modes: starting (until registered), running, stopping (finishes what it holds), stopped; halted, where the database is not as it was. A database that goes away
  * keeps it running: each loop tries again, and the listening connection is made anew.
  */
 export class Worker {
@@ -35,34 +41,41 @@ export class Worker {
   private readonly listening: Listening
   private readonly parts: readonly WorkerPart[]
   private readonly signed = new Map<WorkerPart, number>()
-  private mode: 'starting' | 'running' | 'stopping' | 'stopped' = 'starting'
+  private mode: 'starting' | 'running' | 'stopping' | 'halted' | 'stopped' = 'starting'
   private changes: ChangePart | null = null
   private mail: MailPart | null = null
+  private remembered: Remembered | null = null
 
   constructor(private readonly options: WorkerOptions) {
     const { databaseUrl, log, parts = EVERYTHING } = options
     this.parts = parts
     const goOn = () => this.mode === 'running'
-    this.pool = createPool(databaseUrl, { max: 8, name: 'rappel worker', plansOnce: true })
+    this.pool = createPool(databaseUrl, { max: 8, name: 'rappel worker', plansOnce: true, verify: (db) => this.lookBack(db) })
     this.meter = new Meter(this.pool, parts.length === 1 ? (parts[0] ?? 'all') : 'all')
     this.loops = new Loops(goOn, log)
-    this.listening = new Listening({ databaseUrl, parts, log, goOn, onNotice: (channel) => this.hear(channel), onBack: () => this.ring() })
+    this.listening = new Listening({ databaseUrl, parts, log, goOn, onNotice: (channel) => this.hear(channel), onBack: () => void this.comeBack() })
   }
 
   /** Registers and starts the loops; in a restored installation those begin once somebody says so. */
   async start(): Promise<void> {
-    await settleIn(this.pool)
+    const { databaseUrl, home, mostLost, log } = this.options
+    const remembered = await Remembered.open(home, mostLost)
+    const places = placesOf([databaseUrl, sessionUrl(databaseUrl)], home)
+    await settleIn(this.pool, { places, seen: remembered.seen })
+    await remembered.note(await findPlace(this.pool))
+    this.remembered = remembered
     await this.listening.start()
     await buryWorkers(this.pool)
     this.mode = 'running'
-    if ((await readAsleep(this.pool)) === null) return this.begin()
-    this.options.log.warn('this installation was restored from a copy: nothing is decided or sent before somebody says so, on its first page or by npm run rappel -- wake')
+    const asleep = await readAsleep(this.pool)
+    if (asleep === null) return this.begin()
+    log.warn({ places }, `${whyAsleep(asleep.why)} Nothing is decided or sent before somebody says so, on its first page or by npm run rappel -- wake`)
     this.loops.add(this.waitUntilAwake())
   }
 
   /** Finishes what it holds and stops. */
   async stop(): Promise<void> {
-    if (this.mode !== 'running') return
+    if (this.mode !== 'running' && this.mode !== 'halted') return
     this.mode = 'stopping'
     this.ring()
     this.changes?.ringMoments()
@@ -100,10 +113,32 @@ export class Worker {
     }
     if (parts.includes('mail')) this.mail = new MailPart(at)
     if (parts.includes('changes')) this.changes = new ChangePart(at)
+    loops.add(this.every(LOOK_BACK_EVERY_MS, 'whether the database is as it was could not be seen; trying again', () => this.lookBack(pool)))
     loops.add(this.every(MEASURE_EVERY_MS, 'what was measured could not be kept; trying again', () => meter.keep()))
     await this.mail?.begin()
     await this.changes?.begin()
     log.info({ worker: listening.id }, 'worker started')
+  }
+
+  /** Looks whether the database is as it was. Where it was put back to an earlier state, or fell asleep by what others found, the worker halts. @throws Error then, so that nothing is done with it */
+  private async lookBack(db: Queryable): Promise<void> {
+    const { remembered } = this
+    if (this.mode !== 'running' || !remembered) return
+    const found = await findPlace(db)
+    const is = remembered.compare(found)
+    if (is === 'as it was') return remembered.note(found)
+    if (is === 'put back' && remembered.seen) await fallBack(db, found, remembered.seen)
+    const sentence = is === 'put back' ? whyAsleep('put back') : 'The installation fell asleep: nothing is decided or sent before somebody says so.'
+    this.mode = 'halted'
+    this.options.log.error(sentence)
+    this.options.onHalt?.()
+    throw new Error(sentence)
+  }
+
+  /** The listening connection is there again, perhaps to a database that is not as it was. */
+  private async comeBack(): Promise<void> {
+    await this.lookBack(this.pool).catch(() => undefined) // what halted it is told; what is away is looked at again
+    if (this.loops.goOn()) this.ring()
   }
 
   private ring(): void {

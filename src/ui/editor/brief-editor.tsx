@@ -60,7 +60,7 @@ export interface EditedWorkflow extends Standing {
 
 /** A workflow as a brief that is edited line by line, with its evidence in the margin. */
 export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkflow; setting: Sent<EditorSetting> }) {
-  const { setting, speakOf, reach } = useSetting(sent)
+  const { setting, keepTemplate, speakOf, reach } = useSetting(sent)
   const router = useRouter()
   const wording = wordingOf(setting)
   const [isYoung, setYoung] = useState(workflow.state === 'draft')
@@ -248,6 +248,7 @@ export function BriefEditor({ workflow, setting: sent }: { workflow: EditedWorkf
                         evidence={evidence}
                         guessed={guessed?.do === 'email' ? guessed.to : null}
                         put={put}
+                        keepTemplate={keepTemplate}
                       >
                         <LineEditor line={line} />
                       </PlaceProvider>

@@ -6,6 +6,7 @@ import { formatOf } from '@/core/message/format'
 import { recipientWords } from '@/core/words/brief'
 import { withoutText } from '@/core/words/follow'
 import { deliveryOf } from '@/core/workflow/delivery'
+import { listsOfTemplate } from '@/core/workflow/template-lists'
 import { Button } from '../parts/button'
 import { Choice } from '../parts/choice'
 import { Labelled } from '../parts/labelled'
@@ -44,7 +45,7 @@ export function EmailFields({ action }: { action: EmailAction }) {
 
 /** What it says: a template of the table, or a text of its own. */
 function TextOrTemplate({ action }: { action: EmailAction }) {
-  const { document, setting, table, roots, put, path } = usePlace()
+  const { document, setting, wording, table, roots, put, path, keepTemplate } = usePlace()
   const about = action.about ? roots.get(action.about) : undefined
   const aboutTable = about?.kind === 'record' ? about.table : table
   const templates = setting.templates.filter((t) => t.table === aboutTable.name)
@@ -77,7 +78,17 @@ function TextOrTemplate({ action }: { action: EmailAction }) {
             onFormat={(format, body) => put(path, { ...action, format, body })}
             canBringIn
           />
-          {!setting.onlyTo && <KeepTemplate action={action} table={aboutTable.name} taken={setting.templates.map((t) => t.name)} onKept={pick} />}
+          {keepTemplate && !setting.onlyTo && (
+            <KeepTemplate
+              action={action}
+              table={aboutTable.name}
+              taken={setting.templates.map((t) => t.name)}
+              onKept={(name, body) => {
+                keepTemplate({ name, table: aboutTable.name, lists: listsOfTemplate({ table: aboutTable.name, body }, wording.schema) })
+                pick(name)
+              }}
+            />
+          )}
         </>
       )}
     </>

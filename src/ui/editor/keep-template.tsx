@@ -1,6 +1,5 @@
 'use client'
 
-import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import type { EmailAction } from '@/core/document/document'
@@ -15,13 +14,12 @@ interface Props {
   readonly table: string
   /** Names that templates have. */
   readonly taken: readonly string[]
-  /** Told the name under which it is kept. */
-  readonly onKept: (name: string) => void
+  /** Told the name under which its text is kept. */
+  readonly onKept: (name: string, body: string) => void
 }
 
 /** Keeps the text of an email as a template, which the email says from then on. */
 export function KeepTemplate({ action, table, taken, onKept }: Props) {
-  const router = useRouter()
   const [name, setName] = useState<string | null>(null)
   if (name === null)
     return (
@@ -36,9 +34,8 @@ export function KeepTemplate({ action, table, taken, onKept }: Props) {
     const { subject = '', body = '', format = formatOf(body), priority = 'normal' } = action
     try {
       await call('PUT', `/api/v1/templates/${encodeURIComponent(wanted)}`, { table, subject, body, format, priority, attachments: [] })
-      onKept(wanted)
+      onKept(wanted, body)
       toast(`“${wanted}” is kept as a template.`)
-      router.refresh()
     } catch (error) {
       toast.error(faultOf(error))
     }

@@ -30,6 +30,8 @@ export interface Place {
   /** Whom a starter guessed that its mail goes to; whom one chooses takes their place. */
   readonly guessed: readonly Recipient[] | null
   readonly put: (path: string, value: unknown) => void
+  /** Told of a template that a text was kept as; nothing where none may be kept. */
+  readonly keepTemplate?: (template: EditorSetting['templates'][number]) => void
 }
 
 const PlaceContext = createContext<Place | null>(null)

@@ -70,7 +70,7 @@ export function Matters({ broken, refused, news, failed, waiting, paused, notLiv
           word="altered"
           wraps
           tone="text-rope"
-          title={`${n.label}: its owner changed the table`}
+          title={`The attached table ${n.label}`}
           href={`/records/${n.table}/fields`}
           link="Open its fields"
         >

@@ -1,5 +1,5 @@
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
-import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pg from 'pg'
@@ -107,6 +107,20 @@ export class Cluster {
 
   stop(): void {
     asOwner('pg_ctl', ['-D', this.folder, '-m', 'fast', '-w', 'stop'])
+  }
+
+  /** Copies its disk as it is now, stopped meanwhile; answers what puts it back to that. */
+  saveDisk(): () => void {
+    const saved = `${this.folder}.saved`
+    this.stop()
+    execFileSync('cp', ['-a', this.folder, saved])
+    this.start()
+    return () => {
+      this.stop()
+      rmSync(this.folder, { recursive: true })
+      renameSync(saved, this.folder)
+      this.start()
+    }
   }
 
   async administer(sql: string, database = 'postgres'): Promise<unknown[]> {

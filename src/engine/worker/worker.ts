@@ -45,6 +45,7 @@ export class Worker {
   private changes: ChangePart | null = null
   private mail: MailPart | null = null
   private remembered: Remembered | null = null
+  private waking: Promise<void> | null = null
 
   constructor(private readonly options: WorkerOptions) {
     const { databaseUrl, log, parts = EVERYTHING } = options
@@ -70,13 +71,15 @@ export class Worker {
     const asleep = await readAsleep(this.pool)
     if (asleep === null) return this.begin()
     log.warn({ places }, `${whyAsleep(asleep.why)} Nothing is decided or sent before somebody says so, on its first page or by npm run rappel -- wake`)
-    this.loops.add(this.waitUntilAwake())
+    this.waking = this.waitUntilAwake()
+    this.loops.add(this.waking)
   }
 
   /** Finishes what it holds and stops. */
   async stop(): Promise<void> {
     if (this.mode !== 'running' && this.mode !== 'halted') return
     this.mode = 'stopping'
+    await this.waking?.catch(() => undefined) // what it begins once it is awake is there to be ended
     this.ring()
     this.changes?.ringMoments()
     await this.changes?.callOff()

@@ -4,7 +4,7 @@ import type { Pool, PoolClient } from 'pg'
 import pg from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { type Hosts, hostsOf } from './hosts'
-import { asOptions, asRoleSettings, PLANNED_ONCE, SESSION, withoutOptions } from './session'
+import { asOptions, asRoleSettings, PLANNED_ONCE, SESSION, UNHURRIED, withoutOptions } from './session'
 
 const INT8 = 20
 const JSON_TYPE = 114
@@ -94,18 +94,29 @@ class WritingClient extends pg.Client {
 /** How long a connection is waited for, in milliseconds: PGCONNECT_TIMEOUT, in seconds as PostgreSQL's own clients read it (libpq, environment variables), else 5 s. */
 const connectWithin = () => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
 
-/**
- * Makes a connection pool. Times are read and written in UTC, whatever the server's zone. `isReplica`: the server only follows another; `plansOnce`: prepared statements are looked up by keys, and
- * planned once; `verify`: what a new connection must pass before it is used.
- */
-export function createPool(url: string, options: { max?: number; name?: string; isReplica?: boolean; plansOnce?: boolean; verify?: (db: Queryable) => Promise<void> } = {}): Pool {
+export interface PoolOptions {
+  readonly max?: number
+  readonly name?: string
+  /** The server only follows another. */
+  readonly isReplica?: boolean
+  /** Prepared statements are looked up by keys, and planned once. */
+  readonly plansOnce?: boolean
+  /** Nobody waits for what it answers. */
+  readonly isUnhurried?: boolean
+  /** What a new connection must pass before it is used. */
+  readonly verify?: (db: Queryable) => Promise<void>
+}
+
+/** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. */
+export function createPool(url: string, options: PoolOptions = {}): Pool {
+  const session = { ...SESSION, ...(options.plansOnce ? PLANNED_ONCE : {}), ...(options.isUnhurried ? UNHURRIED : {}) }
   const own = withoutOptions(url)
   const pool = new pg.Pool(
     untyped({
       ...(options.isReplica ? { connectionString: own.url } : { Client: WritingClient, hosts: hostsOf(url) }),
       max: options.max ?? 10,
       application_name: options.name ?? 'rappel',
-      ...(isPooled() ? {} : { options: `${options.isReplica ? own.options : ''}${asOptions(options.plansOnce ? { ...SESSION, ...PLANNED_ONCE } : SESSION)}` }),
+      ...(isPooled() ? {} : { options: `${options.isReplica ? own.options : ''}${asOptions(session)}` }),
       connectionTimeoutMillis: connectWithin(),
       idleTimeoutMillis: 30_000,
       ...(options.verify ? { verify: asVerified(options.verify) } : {}),

@@ -29,6 +29,9 @@ export const SESSION = {
 /** What sessions are set to besides that run the same prepared statements all the time: those are planned once, whatever they are handed, for to plan them takes as long as to run them. */
 export const PLANNED_ONCE = { plan_cache_mode: 'force_generic_plan' } as const
 
+/** What sessions are set to besides in which nobody waits for an answer: a statement is one process's work, and leaves other processors to those who wait. */
+export const UNHURRIED = { max_parallel_workers_per_gather: '0' } as const
+
 /** Settings as a connection is begun with them, where a blank is written with a stroke before it (PostgreSQL, "options" in libpq's connection parameters). */
 export const asOptions = (settings: Readonly<Record<string, string>>): string =>
   Object.entries(settings)

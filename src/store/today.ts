@@ -38,8 +38,8 @@ export function readReach(db: Queryable, since: Date): Promise<Reach> {
   return one<Reach>(
     db,
     `select (select count(*) from rappel.message where state = 'sent' and finished_at >= $1) as sent,
-            (select count(*) from (select distinct rappel.folded(r.address) from rappel.message m join rappel.message_recipient r on r.message = m.id
-                                    where m.finished_at >= $1 and r.state = 'sent') a) as people,
+            (select count(distinct rappel.folded(a.address)) from (select distinct r.address from rappel.message m join rappel.message_recipient r on r.message = m.id
+                                                                    where m.finished_at >= $1 and r.state = 'sent') a) as people,
             (select max(extract(epoch from finished_at - changed_at) * 1000)::float from rappel.message
               where state = 'sent' and attempt = 1 and finished_at >= $1 and ${ON_TIME}) as slowest,
             (select coalesce(sum((data ->> 'handled')::int), 0) from rappel.sample where at >= $1) as changes`,
@@ -116,8 +116,9 @@ export function listFirings(db: Queryable, since: Date, seconds: number, few: nu
 export function listMostWritten(db: Queryable, since: Date, limit: number): Promise<{ address: string; name: string; messages: number }[]> {
   return many(
     db,
-    `with counted as materialized (select rappel.folded(r.address) as address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id
-                                    where m.finished_at >= $1 and r.state = 'sent' group by 1)
+    `with written as materialized (select r.address, count(*) as messages from rappel.message m join rappel.message_recipient r on r.message = m.id
+                                    where m.finished_at >= $1 and r.state = 'sent' group by 1),
+          counted as materialized (select rappel.folded(address) as address, sum(messages)::bigint as messages from written group by 1)
      select c.address, coalesce(p.name, c.address) as name, c.messages
        from (select * from counted order by messages desc, address limit $2) c left join rappel.person p on rappel.folded(p.email) = c.address order by c.messages desc, 2`,
     [since, limit],

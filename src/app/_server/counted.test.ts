@@ -36,10 +36,10 @@ test('what takes long is good for sixty times as long, once more while it is cou
   expect(await counted.get()).toBe('0: 3')
 })
 
-test('it is good for a minute at most, and for nothing else than it was counted for', async () => {
-  const counted = counting(5_000)
+test('it is good for ten minutes at most, and for nothing else than it was counted for', async () => {
+  const counted = counting(15_000)
   expect(await counted.get(1)).toBe('1: 1')
-  now += 59_999
+  now += 599_999
   expect(await counted.get(1)).toBe('1: 1')
   expect(await counted.get(2)).toBe('2: 2')
 })
@@ -55,6 +55,24 @@ test('what may be old is shown as long as it is not a minute old, and counted an
   now += 1
   expect(await counted.get(0, old)).toBe('0: 3')
   expect(await counted.get()).toBe('0: 4')
+})
+
+test('what nobody waits for is counted one after the other, and told so', async () => {
+  let atOnce = 0
+  const told: boolean[] = []
+  const count = async (_: number, isUnhurried: boolean) => {
+    told.push(isUnhurried)
+    expect(++atOnce).toBe(1)
+    now += 500
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    return --atOnce
+  }
+  const several = Array.from({ length: 3 }, () => new Counted(count, () => now))
+  for (const counted of several) await counted.get()
+  now += 40_000
+  await Promise.all(several.map((counted) => counted.get()))
+  await new Promise((resolve) => setTimeout(resolve, 100))
+  expect(told).toEqual([false, false, false, true, true, true])
 })
 
 test('who asks while it is counted waits for the same; what fails is tried again by the next', async () => {

@@ -1,12 +1,24 @@
 /** What was counted in less is counted anew at each look. */
 const QUICK_MS = 150
 
-/** What took longer is good for so many times as long as it took, at most for a minute. */
+/** What took longer is good for so many times as long as it took, at most for ten minutes: to count it takes no more than a sixtieth of one processor's time. */
 const TIMES = 60
-const MOST_MS = 60_000
+const MOST_MS = 600_000
+
+/** What is quickly counted and may be old is shown for so long. */
+const OLD_MS = 60_000
 
 /** What may be old is counted anew once the page that asked for it is there. */
 const AFTER_THE_PAGE_MS = 400
+
+/** What nobody waits for is counted one after the other: all at once, that took whole machines from whoever decides and delivers, for seconds at a time. */
+let lane: Promise<unknown> = Promise.resolve()
+
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const turn = lane.then(work)
+  lane = turn.catch(() => undefined)
+  return turn
+}
 
 interface Last<T> {
   readonly of: number
@@ -24,9 +36,9 @@ export class Counted<T> {
   private running: { readonly of: number; readonly value: Promise<T> } | null = null
   private isPutOff = false
 
-  /** `count` answers for a number, such as a day's beginning in milliseconds: what was counted for another is of no use. */
+  /** `count` answers for a number, such as a day's beginning in milliseconds: what was counted for another is of no use. It is told whether nobody waits for it. */
   constructor(
-    private readonly count: (of: number) => Promise<T>,
+    private readonly count: (of: number, isUnhurried: boolean) => Promise<T>,
     private readonly clock: () => number = () => performance.now(),
   ) {}
 
@@ -36,14 +48,14 @@ export class Counted<T> {
     const age = last && last.of === of ? this.clock() - last.at : Number.POSITIVE_INFINITY
     if (last && age < last.goodFor) return last.value
     const isOldFine = last !== null && mayBeOld(last.value)
-    if (!last || age >= Math.max(2 * last.goodFor, isOldFine ? MOST_MS : 0)) return this.anew(of)
+    if (!last || age >= Math.max(2 * last.goodFor, isOldFine ? OLD_MS : 0)) return this.anew(of, false)
     if (isOldFine) this.putOff(of)
     else this.inPassing(of)
     return last.value
   }
 
   private inPassing(of: number): void {
-    this.anew(of).catch(() => undefined) // the next look tries again
+    this.anew(of, true).catch(() => undefined) // the next look tries again
   }
 
   private putOff(of: number): void {
@@ -55,14 +67,16 @@ export class Counted<T> {
     }, AFTER_THE_PAGE_MS).unref()
   }
 
-  private anew(of: number): Promise<T> {
+  private anew(of: number, isUnhurried: boolean): Promise<T> {
     if (this.running?.of === of) return this.running.value
-    const began = this.clock()
-    const value = this.count(of).then((counted) => {
+    const counting = async () => {
+      const began = this.clock()
+      const counted = await this.count(of, isUnhurried)
       const took = this.clock() - began
       this.last = { of, value: counted, at: this.clock(), goodFor: took < QUICK_MS ? 0 : Math.min(MOST_MS, TIMES * took) }
       return counted
-    })
+    }
+    const value = isUnhurried ? inTurn(counting) : counting()
     const running = { of, value }
     this.running = running
     const end = () => {

@@ -132,10 +132,16 @@ export class Worker {
     if (is === 'as it was') return remembered.note(found)
     if (is === 'put back' && remembered.seen) await fallBack(db, found, remembered.seen)
     const sentence = is === 'put back' ? whyAsleep('put back') : 'The installation fell asleep: nothing is decided or sent before somebody says so.'
+    this.halt(sentence)
+    throw new Error(sentence)
+  }
+
+  /** Several connections may find the same at once. */
+  private halt(sentence: string): void {
+    if (this.mode !== 'running') return
     this.mode = 'halted'
     this.options.log.error(sentence)
     this.options.onHalt?.()
-    throw new Error(sentence)
   }
 
   /** The listening connection is there again, perhaps to a database that is not as it was. */

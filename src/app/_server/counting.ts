@@ -1,0 +1,11 @@
+import type { Pool } from 'pg'
+import { must } from '@/core/must'
+import { createPool } from '@/store/database'
+import { pool } from './environment'
+import { kept } from './kept'
+
+/** Where what is counted over weeks of mail is counted (`Counted`): where nobody waits for it, by one process of the database's, which leaves the others to whoever decides and delivers. */
+export function counting(isUnhurried: boolean): Pool {
+  if (!isUnhurried) return pool()
+  return kept('counting', () => createPool(must(process.env.DATABASE_URL), { max: 1, name: 'rappel web, counting', isUnhurried }))
+}

@@ -39,7 +39,6 @@ const env = {
   RAPPEL_TEST_DEMO_HOME: join(testHome, 'demo'),
   RAPPEL_TEST_DEMO_PG_PORT: demoPgPort,
   RAPPEL_TEST_SPARE_PORTS: spare.join(' '),
-  RAPPEL_PLACE: 'the tests', // the second lane's demo is a copy of the first's
   NEXT_TELEMETRY_DISABLED: '1',
 }
 delete env.DATABASE_URL
@@ -74,6 +73,9 @@ async function quietly(command, args, more = {}) {
   return { status, printed }
 }
 
+/** What the database of a demo is called in both lanes of browser tests, since that of the second is a copy of the first's, and would wait until somebody says that it is to go on. */
+const ONE_PLACE = { RAPPEL_PLACE: 'the browser tests' }
+
 /** Where the second lane of browser tests has its demo: a copy of the first, made while other tests run. */
 const SECOND_HOME = join(testHome, 'second')
 
@@ -81,6 +83,7 @@ const SECOND_HOME = join(testHome, 'second')
 function secondLane() {
   const [web, room, smtp, database, ...rest] = ofSecond
   return {
+    ...ONE_PLACE,
     RAPPEL_TEST_LANE: '2',
     RAPPEL_TEST_DEMO_HOME: SECOND_HOME,
     RAPPEL_TEST_PREPARED: '1',
@@ -95,7 +98,7 @@ function secondLane() {
 /** The browser tests in two lanes at a time, for each waits half of its time; what the second printed comes after the first. */
 async function browserLanes() {
   const second = quietly(bin('playwright'), ['test'], secondLane())
-  await step('browser', bin('playwright'), ['test'], browserResults('1'), { RAPPEL_TEST_LANE: '1' })
+  await step('browser', bin('playwright'), ['test'], browserResults('1'), { ...ONE_PLACE, RAPPEL_TEST_LANE: '1' })
   const { status, printed } = await second
   say(`\n— browser, second lane\n${printed.trimEnd()}`)
   add('browser, second lane', status, browserResults('2'))
@@ -138,7 +141,7 @@ function readResults(file, read) {
 
 /** Builds the web application and loads the demo, which the browser tests want, while other tests wait for this and that. */
 function prepareMeanwhile() {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'tests/browser/prepare.ts', SECOND_HOME], { cwd: ROOT, stdio: 'ignore', env })
+  const child = spawn(process.execPath, ['--import', 'tsx', 'tests/browser/prepare.ts', SECOND_HOME], { cwd: ROOT, stdio: 'ignore', env: { ...env, ...ONE_PLACE } })
   return once(child, 'exit')
 }
 

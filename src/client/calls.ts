@@ -385,7 +385,7 @@ export interface Calls {
   readonly 'DELETE /settings/mail-server': { readonly path: undefined; readonly body: undefined }
   /** Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words. */
   readonly 'POST /settings/mail-server/try': { readonly path: undefined; readonly body: { readonly server?: Readonly<Record<string, unknown>> | null; readonly to?: string } }
-  /** Lets an installation that was restored go on; `waiting`: what mail that waited then is to become, `send` or `call off`. */
+  /** Lets an installation go on that waits, since it was restored, may be a copy, or was put back to an earlier state; `waiting`: what mail that waited then is to become, `send` or `call off`. */
   readonly 'POST /settings/wake': { readonly path: undefined; readonly body: { readonly waiting: 'send' | 'call off' } }
   /** How many shards changes are spread over, each handled by one worker at a time: `shards`, and which numbers there can be, `can`. */
   readonly 'GET /settings/shards': { readonly path: undefined; readonly body: undefined }

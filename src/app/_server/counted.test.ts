@@ -76,6 +76,25 @@ test('what nobody waits for is counted one after the other, and told so', async 
   expect(told).toEqual([false, false, false, true, true, true])
 })
 
+test('whoever waits does not wait for what is counted in its turn', async () => {
+  let release: () => void = () => undefined
+  const counted = new Counted(
+    async (_, isUnhurried) => {
+      now += 500
+      if (isUnhurried) await new Promise<void>((resolve) => (release = resolve))
+      return isUnhurried ? 'in its turn' : 'at once'
+    },
+    () => now,
+  )
+  await counted.get()
+  now += 40_000
+  await counted.get()
+  await new Promise(setImmediate)
+  now += 60_000
+  expect(await counted.get()).toBe('at once')
+  release()
+})
+
 test('who asks while it is counted waits for the same; what fails is tried again by the next', async () => {
   let fails = true
   const counted = new Counted(async () => {

@@ -33,7 +33,7 @@ interface Last<T> {
  */
 export class Counted<T> {
   private last: Last<T> | null = null
-  private running: { readonly of: number; readonly value: Promise<T> } | null = null
+  private running: { readonly of: number; readonly value: Promise<T>; readonly isUnhurried: boolean } | null = null
   private isPutOff = false
 
   /** `count` answers for a number, such as a day's beginning in milliseconds: what was counted for another is of no use. It is told whether nobody waits for it. */
@@ -68,7 +68,8 @@ export class Counted<T> {
   }
 
   private anew(of: number, isUnhurried: boolean): Promise<T> {
-    if (this.running?.of === of) return this.running.value
+    // whoever waits does not wait for what is counted in its turn
+    if (this.running?.of === of && (isUnhurried || !this.running.isUnhurried)) return this.running.value
     const counting = async () => {
       const began = this.clock()
       const counted = await this.count(of, isUnhurried)
@@ -77,7 +78,7 @@ export class Counted<T> {
       return counted
     }
     const value = isUnhurried ? inTurn(counting) : counting()
-    const running = { of, value }
+    const running = { of, value, isUnhurried }
     this.running = running
     const end = () => {
       if (this.running === running) this.running = null

@@ -10,11 +10,11 @@ import { PostRoom } from '@/outside/post-room/post-room'
 import { createPool, one } from '@/store/database'
 import { migrate } from '@/store/migrate'
 import { readAsleep, wake } from '@/store/place'
-import { Wire } from '../soak/wire'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { BASE_URL, goLive, until } from '../support/engine'
 import { Cluster } from '../support/servers/clusters'
 import { freePort } from '../support/servers/ports'
+import { Wire } from '../support/servers/wire'
 
 // Copies of a server's disk, as snapshots of volumes, clones and recovery to a point in time make them: nothing in them says that they are copies (PostgreSQL documentation, chapter 26 "Backup and Restore").
 

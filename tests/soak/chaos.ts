@@ -2,10 +2,10 @@ import { existsSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pg, { type Pool } from 'pg'
 import { SHARDS, setShards } from '@/store/shards'
+import type { Wire } from '../support/servers/wire'
 import { type Chance, pause } from './chance'
 import type { Part } from './installation'
 import { FAULTS, type FaultNow } from './sink'
-import type { Wire } from './wire'
 
 /** What can be broken. */
 export interface Breakable {

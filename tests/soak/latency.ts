@@ -3,6 +3,11 @@ import { many } from '@/store/database'
 import { quantile } from '../bench/measure'
 import { isUndisturbed, type Processor } from './processor'
 
+/** Something that took so many milliseconds. */
+interface Timed {
+  readonly ms: number
+}
+
 /** What was saved in the first minute tells of programs that were only being loaded. */
 const WARMING_MS = 60_000
 
@@ -29,14 +34,13 @@ export async function latencyLines(pool: Pool, processor: Processor): Promise<st
   ]
 }
 
-function told(found: readonly { ms: number }[]): string {
-  const of = (share: number) =>
-    (found.length
-      ? quantile(
-          found.map(({ ms }) => ms),
-          share,
-        )
-      : 0
-    ).toFixed(0)
-  return `median ${of(0.5)} ms, 99 in 100 within ${of(0.99)} ms`
+function told(found: readonly Timed[]): string {
+  const [half, most] = sharesOf(found, 0.5, 0.99)
+  return `median ${half} ms, 99 in 100 within ${most} ms`
+}
+
+/** Within how many milliseconds these shares of what was timed were done; a dash where nothing was. */
+export const sharesOf = (timed: readonly Timed[], ...shares: number[]): string[] => {
+  const all = timed.map(({ ms }) => ms)
+  return shares.map((share) => (all.length ? quantile(all, share).toFixed(0) : '–'))
 }

@@ -1,13 +1,12 @@
 import { cpus } from 'node:os'
 import type { Pool } from 'pg'
 import { one } from '@/store/database'
-import { quantile } from '../bench/measure'
 import type { Count } from './accountant'
 import type { Broken } from './chaos'
-import { latencyLines } from './latency'
+import { latencyLines, sharesOf } from './latency'
 import type { Memory } from './memory'
 import type { SoakOptions } from './options'
-import type { Look, PageTimes } from './pages'
+import type { PageTimes } from './pages'
 import { isUndisturbed, type Processor } from './processor'
 import type { Watched } from './watch'
 import { WORKFLOWS } from './watched'
@@ -59,21 +58,12 @@ export async function reportOf(findings: Findings): Promise<string> {
 
 /** How long each page took: of all looks, and of those at moments at which the host let the machine be. */
 function pageLines({ byPage, failed }: PageTimes, processor: Processor): string[] {
-  const told = (looks: readonly Look[], ...shares: number[]) =>
-    shares.map((share) =>
-      looks.length
-        ? quantile(
-            looks.map(({ ms }) => ms),
-            share,
-          ).toFixed(0)
-        : '–',
-    )
   return [
     '| page, meanwhile | times | median ms | 95 in 100 ms | most ms | undisturbed | median ms | 95 in 100 ms |',
     '| --- | --: | --: | --: | --: | --: | --: | --: |',
     ...[...byPage].map(([page, looks]) => {
       const undisturbed = looks.filter(({ at }) => isUndisturbed(processor, at))
-      return `| ${[page, looks.length, ...told(looks, 0.5, 0.95, 1), undisturbed.length, ...told(undisturbed, 0.5, 0.95)].join(' | ')} |`
+      return `| ${[page, looks.length, ...sharesOf(looks, 0.5, 0.95, 1), undisturbed.length, ...sharesOf(undisturbed, 0.5, 0.95)].join(' | ')} |`
     }),
     ...(failed ? ['', `${failed} pages were not answered.`] : []),
   ]

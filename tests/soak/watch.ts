@@ -41,7 +41,8 @@ export async function watch({ pool, url, partsAlive, every }: Watch, isOn: () =>
       watched.notOk++
       continue
     }
-    const late = Math.min(before, await stoodStill(pool)) // what was caught up with before health was asked, or came to stand still after, is none of its faults
+    const after = (await stoodStill(pool)) ?? before
+    const late = Math.min(before ?? 0, after ?? 0) // what was caught up with before health was asked, or came to stand still after, is none of its faults
     if (late > 60 + LEEWAY_S) watched.wrong.push(`ok while something had stood still for ${Math.round(late)} s`)
     if (nobodySince !== null && Date.now() - nobodySince > LEEWAY_S * 1_000)
       watched.wrong.push(`ok while a part had not run for ${Math.round((Date.now() - nobodySince) / 1_000)} s`)
@@ -49,14 +50,15 @@ export async function watch({ pool, url, partsAlive, every }: Watch, isOn: () =>
   return watched
 }
 
-/** For how many seconds the oldest change or message that may go has waited; 0 where none does, or the database is away. */
-async function stoodStill(pool: Pool): Promise<number> {
-  const { rows } = await pool
+/** For how many seconds the oldest change or message that may go has waited; 0 where none does, null where the database is away. */
+async function stoodStill(pool: Pool): Promise<number | null> {
+  return pool
     .query<{ change: number | null; message: number | null }>(
       `select (select extract(epoch from now() - min(c.at))::float from rappel.queue q join rappel.change c on c.id = q.change_id) as change,
               (select extract(epoch from now() - min(next_at))::float from rappel.message where state = 'queued' and next_at <= now()) as message`,
     )
-    .catch(() => ({ rows: [] }))
-  const [stood] = rows
-  return Math.max(stood?.change ?? 0, stood?.message ?? 0)
+    .then(
+      ({ rows: [stood] }) => Math.max(stood?.change ?? 0, stood?.message ?? 0),
+      () => null,
+    )
 }

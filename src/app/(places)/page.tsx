@@ -1,8 +1,7 @@
 import type { Metadata } from 'next'
 import { mayUse } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
-import { Counted } from '@/app/_server/counted'
-import { counting } from '@/app/_server/counting'
+import { countedIn } from '@/app/_server/counting'
 import { pool } from '@/app/_server/environment'
 import { figuresToday } from '@/app/_server/figures-today'
 import { readHealth } from '@/app/_server/health'
@@ -47,11 +46,11 @@ const DAY = 86_400_000
 /** Live workflows that are broken, the newest; all are marked among the workflows. */
 const MOST_BROKEN = 6
 
-const noisiest = new Counted((_, isUnhurried) => listNoisy(counting(isUnhurried), new Date(Date.now() - 7 * DAY), 3))
-const mostWritten = new Counted((midnight, isUnhurried) => listMostWritten(counting(isUnhurried), new Date(midnight), 5))
-const latenciesOfADay = new Counted((_, isUnhurried) => listLatencies(counting(isUnhurried), new Date(Date.now() - DAY)))
-const firingsOf = new Counted((midnight, isUnhurried) => listFirings(counting(isUnhurried), new Date(midnight), HEAPS.seconds, HEAPS.seen))
-const reachOf = new Counted((midnight, isUnhurried) => readReach(counting(isUnhurried), new Date(midnight)))
+const noisiest = countedIn((db) => listNoisy(db, new Date(Date.now() - 7 * DAY), 3))
+const mostWritten = countedIn((db, midnight) => listMostWritten(db, new Date(midnight), 5))
+const latenciesOfADay = countedIn((db) => listLatencies(db, new Date(Date.now() - DAY)))
+const firingsOf = countedIn((db, midnight) => listFirings(db, new Date(midnight), HEAPS.seconds, HEAPS.seen))
+const reachOf = countedIn((db, midnight) => readReach(db, new Date(midnight)))
 
 /** Mails of a day of which the newest few make no difference to what is told of all: that may be a minute old. */
 const MANY = 2_000

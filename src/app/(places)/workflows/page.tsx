@@ -1,8 +1,7 @@
 import type { Metadata } from 'next'
 import { keeperFor } from '@/app/_server/access'
 import { visitor } from '@/app/_server/actor'
-import { Counted } from '@/app/_server/counted'
-import { counting } from '@/app/_server/counting'
+import { countedIn } from '@/app/_server/counting'
 import { pool } from '@/app/_server/environment'
 import { saying } from '@/app/_server/wording'
 import { saysTheSame } from '@/core/document/same'
@@ -19,8 +18,8 @@ export const metadata: Metadata = { title: 'Workflows' }
 
 const DAYS = 7
 
-const tallies = new Counted((_, isUnhurried) => tallyWorkflows(counting(isUnhurried), new Date(Date.now() - DAYS * 86_400_000)))
-const runsByDay = new Counted(async (_, isUnhurried) => dailyRuns(counting(isUnhurried), DAYS, (await readSettings(pool())).zone))
+const tallies = countedIn((db) => tallyWorkflows(db, new Date(Date.now() - DAYS * 86_400_000)))
+const runsByDay = countedIn(async (db) => dailyRuns(db, DAYS, (await readSettings(pool())).zone))
 
 /** Every workflow: its state, what it waits for, and what came of it in the last week. Search and filters live in the address. */
 export default async function Workflows({ searchParams }: { searchParams: Promise<{ q?: string; state?: string; table?: string }> }) {

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next'
 import { Suspense } from 'react'
 import { visitor } from '@/app/_server/actor'
-import { Counted } from '@/app/_server/counted'
+import { countedIn } from '@/app/_server/counting'
 import { draftLoads } from '@/app/_server/draft-loads'
 import { pool } from '@/app/_server/environment'
 import { type GroupLoad, type Load, whoGetsWhat } from '@/core/limits/load'
@@ -17,8 +17,8 @@ export const metadata: Metadata = { title: 'Who gets what' }
 const DAYS = 30
 
 const since = () => new Date(Date.now() - DAYS * 86_400_000)
-const loadsOf = new Counted(() => listLoads(pool(), since()))
-const groupLoads = new Counted(() => listGroupLoads(pool(), since()))
+const loadsOf = countedIn((db) => listLoads(db, since()))
+const groupLoads = countedIn((db) => listGroupLoads(db, since()))
 
 interface Known {
   readonly loads: readonly Load[]

@@ -427,9 +427,9 @@ export interface Calls {
   }
   /** Sends somebody an invitation by mail; those sent before count no more. */
   readonly 'POST /people/{email}/invitation': { readonly path: { readonly email: string | number }; readonly body: undefined }
-  /** All that is kept of an address, here or outside: the person, mail to it with its texts, records that hold it, wishes. */
+  /** All that is kept of an address, here or outside: the person, records that hold it, wishes, what is set up with it, mail to it with its texts, mail to others and runs that speak of it. With `count=true` how many of the last three. */
   readonly 'GET /people/{email}/personal': { readonly path: { readonly email: string | number }; readonly body: undefined }
-  /** Erases it; that there was a message, a run or a change stays. With `records=true` fields that hold the address are emptied as well. */
+  /** Erases it; that there was a message, a run or a change stays. With `records=true` fields that hold the address are emptied as well, and mail to others no longer says it. `left` says what still has it. */
   readonly 'DELETE /people/{email}/personal': { readonly path: { readonly email: string | number }; readonly body: undefined }
   /** What somebody’s leaving touches. */
   readonly 'GET /people/{email}/uses': { readonly path: { readonly email: string | number }; readonly body: undefined }

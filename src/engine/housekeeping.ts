@@ -1,15 +1,18 @@
 import { Logger as JobLogger, run } from 'graphile-worker'
 import type { Logger } from 'pino'
+import { LINK_DAYS } from '@/core/message/file-links'
 import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
 import { forgetAnswered } from '@/store/answered'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
-import { createSessionPool } from '@/store/database'
+import { createSessionPool, transactionOn } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
 import { forgetTraces } from '@/store/log'
 import { forgetSamples } from '@/store/meters'
-import { dropOldRuns, dropOldTexts, dropUnusedContents } from '@/store/retention'
+import { dropOldOccasions, dropOldRuns, dropOldTexts, dropUnusedContents } from '@/store/retention'
 import { readSettings } from '@/store/settings'
+import { readSchema } from '@/store/tables'
+import { dropUnusedFiles } from '@/store/unused-files'
 import type { Figures } from './figures/figures'
 
 /** How long it is remembered what passed a workflow's limits; few are longer. */
@@ -53,8 +56,11 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
         withPgClient(async (db) => {
           const { keepRunMonths, keepTextMonths } = await readSettings(db)
           const [texts, runs] = [await dropOldTexts(db, keepTextMonths), await dropOldRuns(db, keepRunMonths)]
+          const occasions = await dropOldOccasions(db, keepRunMonths)
+          const files = await transactionOn(db, async () => dropUnusedFiles(db, await readSchema(db), LINK_DAYS + 1))
           const contents = await dropUnusedContents(db)
-          if (texts + runs + contents > 0) log.info({ texts, runs, contents }, 'runs, texts of mail and contents of files that are over were let go of')
+          if (texts + runs + occasions + files + contents > 0)
+            log.info({ texts, runs, occasions, files, contents }, 'runs, what brought them about, texts of mail and files that nothing speaks of were let go of')
         }),
       keep_hours: () => figures.keepHours(),
       check_figures: async () => {

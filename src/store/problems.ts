@@ -53,6 +53,11 @@ const SENTENCES: Record<string, (e: DatabaseError) => Refused> = {
       'conflict',
       'The table, or the log of its changes, has as many columns as the database allows (1,600): a log has two for each field that the table has or had, and for each type a field had. Put new fields into another table that links to it.',
     ),
+  '22001': (e) =>
+    new Refused(
+      'invalid',
+      `A text is too long for where it is kept${/\((\d+)\)/.test(e.message ?? '') ? `, which takes ${/\((\d+)\)/.exec(e.message ?? '')?.[1]} characters` : ''}. Make it shorter.`,
+    ),
   '22003': () => new Refused('invalid', 'A number is too large to be kept.'),
 }
 

@@ -34,6 +34,28 @@ export async function dropOldRuns(db: Queryable, months: number): Promise<number
   return runs
 }
 
+/** What brings runs about and is over: waits, moments of timetables, presses and crossings of figures; when each was over. */
+const OCCASIONS = [
+  ['stay', 'ended_at'],
+  ['tick', 'done_at'],
+  ['press', 'at'],
+  ['crossing', 'at'],
+] as const
+
+/** Lets go of occasions that are over for so many months, as runs are; waits that are open stay. How many. */
+export async function dropOldOccasions(db: Queryable, months: number): Promise<number> {
+  let all = 0
+  for (const [table, over] of OCCASIONS)
+    all += await untilNone(() =>
+      touch(
+        db,
+        `delete from rappel.${table} where id in (select o.id from rappel.${table} o where o.${over} < now() - make_interval(months => $1) order by o.${over} limit ${AT_ONCE})`,
+        [months],
+      ),
+    )
+  return all
+}
+
 /** Lets go of the texts of messages that are over for so many months, and of what they carried; that they were sent, to whom and when stays. How many. */
 export function dropOldTexts(db: Queryable, months: number): Promise<number> {
   return untilNone(() =>

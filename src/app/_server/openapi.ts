@@ -127,8 +127,10 @@ const SUMMARIES = {
   'GET /api/v1/people/[email]': 'One person.',
   'POST /api/v1/people/[email]/invitation': 'Sends somebody an invitation by mail; those sent before count no more.',
   'PUT /api/v1/people/[email]': 'Adds or changes somebody.',
-  'GET /api/v1/people/[email]/personal': 'All that is kept of an address, here or outside: the person, mail to it with its texts, records that hold it, wishes.',
-  'DELETE /api/v1/people/[email]/personal': 'Erases it; that there was a message, a run or a change stays. With `records=true` fields that hold the address are emptied as well.',
+  'GET /api/v1/people/[email]/personal':
+    'All that is kept of an address, here or outside: the person, records that hold it, wishes, what is set up with it, mail to it with its texts, mail to others and runs that speak of it. With `count=true` how many of the last three.',
+  'DELETE /api/v1/people/[email]/personal':
+    'Erases it; that there was a message, a run or a change stays. With `records=true` fields that hold the address are emptied as well, and mail to others no longer says it. `left` says what still has it.',
   'GET /api/v1/people/[email]/uses': 'What somebody’s leaving touches.',
   'POST /api/v1/people/[email]/deactivate': 'Ends somebody’s time here.',
   'POST /api/v1/people/[email]/rename':

@@ -1,4 +1,4 @@
-import { Readable } from 'node:stream'
+import { webStream } from './web-stream'
 
 const PAGE = 1_000
 const MOST = 200_000
@@ -20,5 +20,5 @@ export function inPages<T extends { readonly id: number }>(
       after = page[page.length - 1]?.id
     }
   }
-  return Readable.toWeb(Readable.from(pages())) as ReadableStream
+  return webStream(pages())
 }

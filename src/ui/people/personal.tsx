@@ -9,29 +9,33 @@ import { Section } from '../settings/section'
 interface Found {
   readonly address: string
   readonly person: object | null
-  readonly messages: readonly object[]
+  readonly messages: number
+  readonly others: number
+  readonly runs: number
   readonly records: readonly { readonly table: string; readonly record: string | number; readonly field: string }[]
+  readonly named: readonly { readonly what: string; readonly name: string }[]
 }
+
+const counted = (n: number, one: string, several: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : several}`
 
 /** What is kept of an address, of a person or of somebody outside: found, exported, and erased. */
 export function Personal() {
   const [address, setAddress] = useState('')
   const [found, setFound] = useState<Found | null>(null)
+  const [left, setLeft] = useState<readonly string[]>([])
   const { busy, act } = useDeed()
-  const path = `/api/v1/people/${encodeURIComponent(address.trim())}/personal`
+  const pathOf = (of: string) => `/api/v1/people/${encodeURIComponent(of)}/personal`
   const find = () =>
     act(async () => {
-      setFound(await call<Found>('GET', path))
+      setLeft([])
+      setFound(await call<Found>('GET', `${pathOf(address.trim())}?count=true`))
     }, 'This is what is kept.')
-  const save = () => {
-    const file = URL.createObjectURL(new Blob([JSON.stringify(found, null, 2)], { type: 'application/json' }))
-    const link = Object.assign(document.createElement('a'), { href: file, download: `${address.trim()}.json` })
-    link.click()
-    URL.revokeObjectURL(file)
-  }
-  const erase = async (records: boolean) => {
-    if (await act(() => call('DELETE', `${path}${records ? '?records=true' : ''}`), 'Erased. That there was something stays, without what it said.')) setFound(null)
-  }
+  const erase = (of: string, everywhere: boolean) =>
+    act(async () => {
+      const { left } = await call<{ left: readonly string[] }>('DELETE', `${pathOf(of)}${everywhere ? '?records=true' : ''}`)
+      setLeft(left)
+      setFound(null)
+    }, 'Erased. That there was something stays, without what it said.')
   return (
     <Section
       title="What is kept of somebody"
@@ -60,21 +64,34 @@ export function Personal() {
       {found && (
         <div className="mt-4" role="status">
           <p>
-            {found.person ? 'A person here; ' : 'Nobody here has this address; '}
-            {found.messages.length.toLocaleString('en-GB')} {found.messages.length === 1 ? 'message' : 'messages'} to it, and {found.records.length.toLocaleString('en-GB')}{' '}
-            {found.records.length === 1 ? 'record holds' : 'records hold'} it.
+            {found.person ? `${found.address} is a person here. ` : `Nobody here has the address ${found.address}. `}
+            {counted(found.messages, 'message', 'messages')} to it, {counted(found.others, 'message', 'messages')} to others and {counted(found.runs, 'run', 'runs')} that speak of
+            it; {counted(found.records.length, 'field of a record holds it.', 'fields of records hold it.')}
           </p>
-          <div className="mt-2 flex flex-wrap gap-6">
-            <Button onClick={save}>Save it as a file</Button>
-            <Button kind="alarm" disabled={busy} onClick={() => erase(false)}>
-              Erase it, but for records
+          {found.named.length > 0 && (
+            <p className="mt-1">What is set up with it stays, and is to be changed by hand: {found.named.map(({ what, name }) => `${what} ${name}`).join('; ')}.</p>
+          )}
+          <div className="mt-2 flex flex-wrap items-baseline gap-6">
+            <a href={pathOf(found.address)}>Save it as a file</a>
+            <Button kind="alarm" disabled={busy} onClick={() => erase(found.address, false)}>
+              Erase it, but for records and others’ mail
             </Button>
-            {found.records.length > 0 && (
-              <Button kind="alarm" disabled={busy} onClick={() => erase(true)}>
-                Erase it, and empty the fields of {found.records.length === 1 ? 'the record' : `${found.records.length} records`}
+            {found.records.length + found.others > 0 && (
+              <Button kind="alarm" disabled={busy} onClick={() => erase(found.address, true)}>
+                Erase it everywhere
               </Button>
             )}
           </div>
+        </div>
+      )}
+      {left.length > 0 && (
+        <div className="mt-4" role="status">
+          <p>This still has it:</p>
+          <ul className="mt-1 list-disc pl-5">
+            {left.map((what) => (
+              <li key={what}>{what}</li>
+            ))}
+          </ul>
         </div>
       )}
     </Section>

@@ -1,4 +1,3 @@
-import { Readable } from 'node:stream'
 import { bulkOf, quietOf } from '@/app/_server/bulk'
 import { pool, replica } from '@/app/_server/environment'
 import { tagged } from '@/app/_server/etag'
@@ -7,6 +6,7 @@ import { keyedCall, oncePerKey } from '@/app/_server/keyed'
 import { Problem } from '@/app/_server/problem'
 import { conditionOf, pageLimit, recordId, settingOf, tableOf, wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
+import { webStream } from '@/app/_server/web-stream'
 import { parseRecord } from '@/core/values/parse'
 import { fieldOf, idFrom, recordPath, type Schema, type TableDef } from '@/core/values/tables'
 import { type ExportKind, exportRecords } from '@/engine/bulk/export'
@@ -23,7 +23,7 @@ async function exported(table: TableDef, kind: ExportKind, query: URLSearchParam
     const file = exportRecords(from, kind, which, setting)
     signal.addEventListener('abort', () => file.destroy(), { once: true })
     await new Promise((resolve, reject) => file.once('readable', resolve).once('error', reject)) // what is wrong with the question is told before the file begins
-    return new Response(Readable.toWeb(file) as ReadableStream, {
+    return new Response(webStream(file), {
       headers: {
         'content-type': TYPES[kind],
         'content-disposition': `attachment; filename="${table.name}.${kind}"`,

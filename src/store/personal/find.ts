@@ -88,7 +88,7 @@ const SET_UP: readonly (readonly [what: string, name: string, said: string, from
   ['sender', 's.name', 's.address', 'rappel.sender s'],
   ['import', 'i.name', 'i.definition', 'rappel.import_def i'],
   ['view', 'v.name', 'v.definition', 'rappel.view v'],
-  ['setting', 's.key', 's.value', 'rappel.setting s'],
+  ['setting', 's.key', 's.value', `(select key, value from rappel.setting where key <> 'demo') s`],
 ]
 
 const SAID = SET_UP.map(([what, name, said, from]) => `select '${what}' as what, ${name} as name from ${from} where ${speaks(said)}`).join(' union ')

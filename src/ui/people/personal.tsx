@@ -66,13 +66,15 @@ export function Personal() {
           <p>
             {found.person ? `${found.address} is a person here. ` : `Nobody here has the address ${found.address}. `}
             {counted(found.messages, 'message', 'messages')} to it, {counted(found.others, 'message', 'messages')} to others and {counted(found.runs, 'run', 'runs')} that speak of
-            it; {counted(found.records.length, 'field of a record holds it.', 'fields of records hold it.')}
+            it; {found.records.length === 0 ? 'no field of a record holds it.' : counted(found.records.length, 'field of a record holds it.', 'fields of records hold it.')}
           </p>
           {found.named.length > 0 && (
             <p className="mt-1">What is set up with it stays, and is to be changed by hand: {found.named.map(({ what, name }) => `${what} ${name}`).join('; ')}.</p>
           )}
           <div className="mt-2 flex flex-wrap items-baseline gap-6">
-            <a href={pathOf(found.address)}>Save it as a file</a>
+            <a className="text-sm" href={pathOf(found.address)}>
+              Save it as a file
+            </a>
             <Button kind="alarm" disabled={busy} onClick={() => erase(found.address, false)}>
               Erase it, but for records and others’ mail
             </Button>

@@ -4,8 +4,9 @@ import { BEGINNING, type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } f
 /** How often the floor is raised: transactions that are open for less do not keep it down. */
 const RAISED_EVERY_MS = 400
 
-/** How often it is found anew from the bottom. */
+/** How often it is found anew from the bottom, and how many times as long as that took it is not done again at least: while a transaction is open for hours, all that was handled since lies there. */
 const ANEW_EVERY_MS = 10_000
+const ANEW_RESTS = 50
 
 /** The floor above which a worker looks for changes, so that it does not pass over all that was handled since the oldest transaction that is open. */
 export class QueueFloor {
@@ -22,11 +23,11 @@ export class QueueFloor {
     const now = performance.now()
     const [before, last] = this.moments
     if (last && now - this.raisedAt < RAISED_EVERY_MS) return
-    const isAnew = now - this.anewAt >= ANEW_EVERY_MS
+    const isAnew = now >= this.anewAt
     const moment = await noteMoment(this.pool)
     if (last) this.known = await findFloor(this.pool, last, isAnew ? { ...this.known, id: 0 } : this.known, before)
     this.moments = [last ?? BEGINNING, moment]
     this.raisedAt = now
-    if (isAnew) this.anewAt = now
+    if (isAnew) this.anewAt = now + Math.max(ANEW_EVERY_MS, ANEW_RESTS * (performance.now() - now))
   }
 }

@@ -1,5 +1,5 @@
 import type { Schema } from '@/core/values/tables'
-import { many, type Queryable, quote, touch } from './database'
+import { many, type Queryable, quote, touch, unquoted } from './database'
 import { logOf } from './log'
 
 /** Numbers in JSON, any of which may be a file's, as SQL. */
@@ -21,7 +21,9 @@ async function inRecords(db: Queryable, schema: Schema): Promise<string[]> {
     if (!table.attached) for (const name of files) found.push(`select ${quote(name)}::numeric from data.${quote(table.name)} where ${quote(name)} is not null`)
     for (const side of ['before', 'after'])
       for (const name of files)
-        found.push(`select (${side} ->> '${name}')::numeric from rappel.change_json where tbl = '${table.name}' and ${side} ->> '${name}' ~ '^[0-9]{1,18}$'`)
+        found.push(
+          `select (${side} ->> '${unquoted(name)}')::numeric from rappel.change_json where tbl = '${unquoted(table.name)}' and ${side} ->> '${unquoted(name)}' ~ '^[0-9]{1,18}$'`,
+        )
     // of fields that are gone too, which may have been of files
     const columns = await many<{ stem: string }>(
       db,

@@ -25,14 +25,14 @@ export async function buryWorkers(db: Queryable): Promise<number> {
             and l.database = (select oid from pg_database where datname = current_database()))
        and w.started_at < now() - interval '2 seconds'
        returning w.id)
-     update rappel.message m set state = 'queued', worker = null where m.state = 'sending'
+     update rappel.message m set state = 'queued', worker = null, next_at = greatest(m.next_at, now()) where m.state = 'sending'
         and (m.worker in (select id from gone) or not exists (select from rappel.worker w where w.id = m.worker))`,
   )
 }
 
 /** Unregisters a worker that stops, with nothing left in its hands. */
 export async function unregisterWorker(db: Queryable, id: number): Promise<void> {
-  await touch(db, `update rappel.message set state = 'queued', worker = null where state = 'sending' and worker = $1`, [id])
+  await touch(db, `update rappel.message set state = 'queued', worker = null, next_at = greatest(next_at, now()) where state = 'sending' and worker = $1`, [id])
   await touch(db, 'delete from rappel.worker where id = $1', [id])
 }
 

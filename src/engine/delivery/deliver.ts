@@ -2,7 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
 import { spanned } from '@/engine/trace'
-import { type ClaimedMessage, claimMessages, claimNear, nextDue } from '@/store/mail/claim'
+import { type ClaimedMessage, claimMessages, claimNear, EVER, findMailFloor, nextDue } from '@/store/mail/claim'
 import { finishAttempts, type Outcome, releaseLost, releaseUnknown } from '@/store/mail/finish'
 import { releaseBehind, releaseForgotten } from '@/store/mail/order'
 import { giveBackPace, takePace } from '@/store/mail/pace'
@@ -23,8 +23,13 @@ const CLAIM = 40
 /** How long outcomes gather before they are written together, unless one is awaited: what a crash in between would send again, under the same Message-ID. */
 const GATHER_MS = 20
 
-/** How often all that is due is claimed rather than what became due just now. */
+/** What became due how long ago is claimed as what became due just now, and how often all that is due is claimed. */
+const NEAR_MS = 2_000
 const WHOLE_EVERY_MS = 1_000
+
+/** How often the time is found before which nothing is due, and how many times as long as that took it is good for at least. */
+const FLOOR_EVERY_MS = 10_000
+const FLOOR_RESTS = 50
 
 /** How long after a claim the next one waits, unless something stepped up meanwhile, so that what becomes due meanwhile is claimed together, and for how long it is known when the next message becomes due. */
 const NEXT_CLAIM_MS = 15
@@ -73,6 +78,11 @@ export class Delivery {
   private tidiedAt = Number.NEGATIVE_INFINITY
   /** Until when only what became due just now is claimed. */
   private wholeAt = 0
+  /** Whether more waits than a claim of what is near looks at, so that workflows have to be given their turns. */
+  private isMuch = false
+  /** Before it nothing is due, as found a while ago; and when that is to be found anew. */
+  private floor = EVER
+  private floorAt = Number.NEGATIVE_INFINITY
   private readonly tell: Tell
   private readonly onReleased: () => void
   private readonly returnPathOf: DeliveryOptions['returnPathOf']
@@ -127,17 +137,30 @@ export class Delivery {
     this.isUnsure = false
   }
 
-  /** Claims what became due just now; now and then, and as long as there is more than that, whatever is due. */
+  /** Claims what became due just now; now and then, and as long as there is more than that, whatever is due; where much is, in turn by workflow. */
   private async claim(worker: number, room: number, now: Date): Promise<ClaimedMessage[]> {
-    if (now.getTime() < this.wholeAt) {
-      const near = await claimNear(this.pool, worker, room, now)
-      if (near.length >= room) this.wholeAt = 0
-      return near
+    if (this.isMuch) {
+      const { messages, after } = await claimMessages(this.pool, worker, room, now, this.after, await this.floorOf(now))
+      this.after = after
+      this.isMuch = messages.length >= room || after >= 0
+      return messages
     }
-    const { messages, after } = await claimMessages(this.pool, worker, room, now, this.after)
-    this.after = after
-    if (messages.length < room && after < 0) this.wholeAt = now.getTime() + WHOLE_EVERY_MS
+    const isWhole = now.getTime() >= this.wholeAt
+    const { messages, isMore } = await claimNear(this.pool, worker, room, now, isWhole ? await this.floorOf(now) : new Date(now.getTime() - NEAR_MS))
+    this.isMuch = isMore
+    if (messages.length >= room) this.wholeAt = 0
+    else if (isWhole) this.wholeAt = now.getTime() + WHOLE_EVERY_MS
     return messages
+  }
+
+  /** A time before which nothing is due. */
+  private async floorOf(now: Date): Promise<Date> {
+    const began = performance.now()
+    if (began < this.floorAt && this.floor < now) return this.floor
+    this.floor = await findMailFloor(this.pool, now)
+    const end = performance.now()
+    this.floorAt = end + Math.max(FLOOR_EVERY_MS, FLOOR_RESTS * (end - began))
+    return this.floor
   }
 
   private openWays(): readonly Way[] {
@@ -180,12 +203,18 @@ export class Delivery {
     if (this.mailOk !== false || !first) return
     if (!isBack && (!first.isOpen() || (await first.verify()) !== null)) return
     await this.noteMail(true, 'The server accepts connections again.')
-    await releaseLost(this.pool, this.clock())
+    await this.letGoLost()
+  }
+
+  /** Lets go at once what waits because no server could be reached. */
+  private async letGoLost(): Promise<void> {
+    if ((await releaseLost(this.pool, this.clock())) > 0) this.released()
   }
 
   /** What may be claimed from now on may have been due for long. */
   private released(): void {
     this.wholeAt = 0
+    this.floorAt = Number.NEGATIVE_INFINITY
     this.onReleased()
   }
 
@@ -204,7 +233,7 @@ export class Delivery {
     const faults = await Promise.all(this.ways.all().map((way) => way.verify()))
     const isWell = faults.includes(null)
     await this.noteMail(isWell, isWell ? '' : (faults[0] ?? ''))
-    if (isWell) await releaseLost(this.pool, this.clock())
+    if (isWell) await this.letGoLost()
   }
 
   /** Waits until a whole claim fits in again. */

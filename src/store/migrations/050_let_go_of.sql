@@ -1,4 +1,4 @@
--- What is kept is let go of: what texts and JSON say of somebody who is erased, files that nothing speaks of any more, and waits that have been over for long.
+-- What is kept is let go of: what texts and JSON say of somebody who is erased, files that nothing speaks of any more, and waits that have been over for long. And two slips of before: texts cut, mail that jams.
 
 -- A text without what it says of somebody: each pattern is replaced by what stands at its place in `instead`.
 create function rappel.without_mentions(said text, patterns text[], instead text[]) returns text language plpgsql immutable parallel safe as $$
@@ -58,3 +58,8 @@ begin
   execute replace(source, was, 'format_type(rappel.plain_type(a.atttypid), -1)');
 end
 $$;
+
+-- What waits, workflow by workflow and by time. While a transaction is open for long, indexes hold all that was sent since, and one by time alone was read from there anew for each workflow: its predicate is
+-- written so that whoever means this one gets no other.
+create index message_in_turn on rappel.message (coalesce(workflow, 0), next_at, id) where state || '' = 'queued' and behind is null and priority <> 'high';
+drop index rappel.message_due_of_workflow;

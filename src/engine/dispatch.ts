@@ -2,7 +2,7 @@ import type { Pool } from 'pg'
 import type { Change } from '@/core/changes/change'
 import { changeOccasion } from '@/core/cues/occasion'
 import { faultOf } from '@/core/must'
-import { forgetAttempts, noteAttempt, noteFirstAttempts } from '@/store/attempts'
+import { forgetAttempts, noteAttempt, noteFirstAttempts, type Place } from '@/store/attempts'
 import { claimLate, hasLate } from '@/store/catch-up'
 import { busyShards, claimChanges, takeShard, takeShards } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
@@ -49,6 +49,8 @@ export class Dispatcher {
   private program: Program | null = null
   /** The last change handled of each shard; where that is rolled back after all, only the note of the next attempt is a later one's. */
   private readonly handled = new Map<number, number>()
+  /** The change of each shard that this worker noted last. */
+  private readonly noted = new Map<number, number>()
   private readonly slow = new SlowOnes()
   private readonly floor: QueueFloor
   /** Whether some shard gave as much as was asked for since the last look. */
@@ -86,7 +88,7 @@ export class Dispatcher {
     try {
       return await this.handleAlone(shard, BATCH)
     } catch (error) {
-      await forgetAttempts(this.pool, [shard])
+      await this.forget([shard])
       if (!isFaultOfData(error)) throw error
       this.tell('a batch of changes could not be handled; they are taken one by one', { shard, error: String(error) })
       return this.handleOneByOne(shard)
@@ -125,10 +127,12 @@ export class Dispatcher {
         if (taken.length === 0) return { done: NOTHING, apart: [] }
         const noting = noteFirstAttempts(
           this.pool,
-          taken.map((shard) => ({ shard, above: this.handled.get(shard) ?? 0 })),
-        ).then((noted) => {
-          begun.push(...noted.flatMap((head) => (head.isFirst ? head.shard : [])))
-          return noted
+          taken.map((shard) => this.placeOf(shard)),
+        ).then((heads) => {
+          const first = heads.filter((head) => head.isFirst)
+          for (const { shard, change } of first) this.noted.set(shard, change)
+          begun.push(...first.map((head) => head.shard))
+          return heads
         })
         const [heads, program] = await allOver([noting, this.current(db)])
         const triedBefore = heads.flatMap((head) => (head.isFirst ? [] : head.shard))
@@ -137,10 +141,24 @@ export class Dispatcher {
       })
       return sumOf(done, await this.eachAlone(apart))
     } catch (error) {
-      await forgetAttempts(this.pool, begun)
+      await this.forget(begun)
       if (!isFaultOfData(error)) throw error
       return this.eachAlone(shards)
     }
+  }
+
+  private placeOf(shard: number): Place {
+    return { shard, above: this.handled.get(shard) ?? 0, noted: this.noted.get(shard) ?? null }
+  }
+
+  /** Takes back what was noted of shards: nothing died at it. */
+  private async forget(shards: readonly number[]): Promise<void> {
+    const noted = shards.flatMap((shard) => {
+      const change = this.noted.get(shard)
+      return change === undefined ? [] : { shard, change }
+    })
+    await forgetAttempts(this.pool, noted)
+    for (const { shard } of noted) this.noted.delete(shard)
   }
 
   private async eachAlone(shards: readonly number[]): Promise<Handled> {
@@ -153,7 +171,9 @@ export class Dispatcher {
     return transaction(this.pool, async (db) => {
       if (!(await takeShard(db, shard))) return null
       const program = await this.current(db)
-      const tries = await noteAttempt(this.pool, shard, this.handled.get(shard) ?? 0)
+      const noted = await noteAttempt(this.pool, this.placeOf(shard))
+      if (noted) this.noted.set(shard, noted.change)
+      const tries = noted?.tries ?? 0
       if (tries >= ASIDE_FROM) {
         this.tell('a change was set aside at which workers died', { shard })
         const why = `Reading it ended the worker ${tries - 1} times, so it was set aside and the others went on. Mend the record, then try the run again.`
@@ -169,7 +189,7 @@ export class Dispatcher {
     const { changes, last, isFull } = await claimChanges(db, shards, limit, program.surroundings.schema, this.floor.known)
     this.isMuch ||= isFull
     const empty = shards.filter((shard) => !last.has(shard)) // none may be taken yet
-    await forgetAttempts(this.pool, empty)
+    await this.forget(empty)
     const loud = changes.filter((c) => !c.by.quiet) // what was written quietly passes by
     const fired = await decide(db, program, loud, { apart, slow: this.slow })
     const firings = program.anyStays ? await this.withStays(db, program, changes, fired) : fired
@@ -203,7 +223,7 @@ export class Dispatcher {
   }
 
   private async aside(shard: number, error: unknown): Promise<Handled | null> {
-    await forgetAttempts(this.pool, [shard])
+    await this.forget([shard])
     if (!isFaultOfData(error)) throw error
     this.tell('a change could not be handled and was set aside', { shard, error: String(error) })
     return transaction(this.pool, async (db) => {

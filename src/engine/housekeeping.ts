@@ -4,6 +4,7 @@ import { LINK_DAYS } from '@/core/message/file-links'
 import { purgeAccountLinks } from '@/store/access/account-links'
 import { purgeSessions } from '@/store/access/sessions'
 import { forgetAnswered } from '@/store/answered'
+import { forgetOldAttempts } from '@/store/attempts'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { createSessionPool, transactionOn } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
@@ -73,6 +74,7 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
           await forgetAnswered(db, new Date(Date.now() - ANSWERED_MS))
           await forgetSamples(db)
           await forgetTraces(db, new Date(Date.now() - TRACED_MS))
+          await forgetOldAttempts(db)
           await forgetPassed(db, new Date(Date.now() - REMEMBERED_MS))
         })
       },

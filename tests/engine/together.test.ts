@@ -1,5 +1,5 @@
 import { Dispatcher } from '@/engine/dispatch'
-import { noteAttempt, noteFirstAttempts } from '@/store/attempts'
+import { forgetOldAttempts, noteAttempt, noteFirstAttempts } from '@/store/attempts'
 import { busyShards } from '@/store/changes'
 import { many, one, transaction } from '@/store/database'
 import { LOCKS } from '@/store/locks'
@@ -29,7 +29,7 @@ beforeEach(async () => {
 afterEach(() => db.drop())
 
 const runs = async () => (await one<{ n: number }>(db.pool, 'select count(*) as n from rappel.run')).n
-const tries = async () => new Map((await many<{ shard: number; tries: number }>(db.pool, 'select shard, tries from rappel.attempt')).map((a) => [a.shard, a.tries]))
+const tries = async () => new Map((await many<{ shard: number; tries: number }>(db.pool, 'select shard, tries from rappel.tried')).map((a) => [a.shard, a.tries]))
 
 /** Handles what waits, round by round; how many changes each of a round's transactions handled. */
 async function handleAll(but: number | null = null): Promise<number[][]> {
@@ -55,18 +55,30 @@ test('changes of all shards are handled in one transaction, and where that leave
 
 test('a shard of which the oldest change was tried before is handled by itself, and that try is counted once', async () => {
   const [first = 0, ...others] = await busyShards(db.pool)
-  await noteAttempt(db.pool, first, 0) // whoever noted it died
+  await noteAttempt(db.pool, { shard: first, above: 0, noted: null }) // whoever noted it died
   const heads = await noteFirstAttempts(
     db.pool,
-    [first, ...others].map((shard) => ({ shard, above: 0 })),
+    [first, ...others].map((shard) => ({ shard, above: 0, noted: null })),
   )
   expect(heads.filter((h) => !h.isFirst).map((h) => h.shard)).toEqual([first])
   expect((await tries()).get(first)).toBe(1)
-  await db.pool.query('delete from rappel.attempt where shard <> $1', [first])
+  await db.pool.query('delete from rappel.tried where shard <> $1', [first])
   await dispatcher.handleShards([first, ...others])
   expect((await tries()).get(first)).toBe(2)
   await handleAll()
   expect(await runs()).toBe(CHANGES)
+})
+
+test('notes of what was handled are let go of with the next: each shard has one at most', async () => {
+  await handleAll()
+  const { most, old } = await one<{ most: number; old: number }>(
+    db.pool,
+    'select max(n)::int as most, count(*) filter (where n > 1)::int as old from (select count(*) as n from rappel.tried group by shard) s',
+  )
+  expect([most, old]).toEqual([1, 0])
+  await db.pool.query(`update rappel.tried set at = at - interval '2 hours'`)
+  await forgetOldAttempts(db.pool)
+  expect(await tries()).toEqual(new Map())
 })
 
 test('a shard that another worker has is left to it, and the others are handled', async () => {

@@ -56,7 +56,7 @@ test('the same where it passed a workflow by and is run late', async () => {
 
 test('a change at which workers died eleven times is set aside unread', async () => {
   await add('first')
-  await engine.pool.query('insert into rappel.attempt (shard, change_id, tries) select shard, min(change_id), 11 from rappel.queue group by shard')
+  await engine.pool.query('insert into rappel.tried (shard, change_id, tries) select shard, min(change_id), 11 from rappel.queue group by shard')
   await engine.startWorker()
   await until('the failed run', async () => (await listRuns(engine.pool, { state: 'failed', limit: 20 })).length === 1)
   expect(await runs()).toEqual([['failed', 'Reading it ended the worker 11 times, so it was set aside and the others went on. Mend the record, then try the run again.']])

@@ -63,3 +63,12 @@ $$;
 -- written so that whoever means this one gets no other.
 create index message_in_turn on rappel.message (coalesce(workflow, 0), next_at, id) where state || '' = 'queued' and behind is null and priority <> 'high';
 drop index rappel.message_due_of_workflow;
+
+-- Changes that were tried, by change: rappel.attempt, a row for each shard, is written by the version before alone.
+create table rappel.tried (
+  shard smallint not null,
+  change_id bigint not null,
+  tries int not null,
+  at timestamptz not null default now(),
+  primary key (shard, change_id)
+);

@@ -18,8 +18,7 @@ export interface Noted {
  * before. Each note is a row of its own, found by its change: one row of a shard, written over and over, is gone through in all its versions while some transaction is open for long.
  */
 const HEADS = `head as materialized (
-       select s.shard, h.change_id, set_config('synchronous_commit', 'off', true) from unnest($1::int[], $2::bigint[]) s (shard, above)
-        cross join lateral (select change_id from rappel.queue q where q.shard = s.shard and q.change_id > s.above order by q.change_id limit 1) h),
+       select h.shard, h.change_id, set_config('synchronous_commit', 'off', true) from rappel.heads($1::int[], $2::bigint[]) h),
      gone as (
        delete from rappel.tried t using unnest($1::int[], $3::bigint[]) n (shard, change)
         where t.shard = n.shard and t.change_id = n.change and not exists (select from head h where h.shard = t.shard and h.change_id = t.change_id))`

@@ -1,4 +1,5 @@
 import type { Pool, PoolClient } from 'pg'
+import { noteFirstAttempts } from '@/store/attempts'
 import { many, one, transaction } from '@/store/database'
 import { claimMessages, claimNear, EVER, findMailFloor } from '@/store/mail/claim'
 import { freshDatabase } from '../support/database'
@@ -86,4 +87,23 @@ test('of a few that wait, each workflow gets its turn; that much of one waits is
   expect((await claimNear(pool, 1, 40, now, floor)).isMore).toBe(true)
   const { messages } = await claimMessages(pool, 1, 10, now, -1, floor)
   expect(messages.filter((m) => m.workflow === 'W2')).toHaveLength(2)
+})
+
+test('the oldest change that waits is found without passing over what was handled since, whatever the statistics say', async () => {
+  await pool.query(`insert into rappel.queue (shard, change_id, tbl, rec, xid) select i % 4, i, 'claims', to_jsonb(i), '5' from generate_series(1, 4000) i`)
+  await pool.query('delete from rappel.queue')
+  await pool.query('analyze rappel.queue')
+  await pool.query(`insert into rappel.queue (shard, change_id, tbl, rec, xid) select i % 4, 4000 + i, 'claims', to_jsonb(i), '6' from generate_series(1, 8) i`)
+  const read = await transaction(pool, async (client) => {
+    const count = async () =>
+      (await one<{ n: number }>(client, `select sum(pg_stat_get_xact_tuples_returned(i.indexrelid))::int as n from pg_index i where i.indrelid = 'rappel.queue'::regclass`)).n
+    const before = await count()
+    const heads = await noteFirstAttempts(
+      client,
+      [0, 1, 2, 3].map((shard) => ({ shard, above: 4_000, noted: null })),
+    )
+    expect(heads.map((h) => h.change).sort()).toEqual([4_001, 4_002, 4_003, 4_004])
+    return (await count()) - before
+  })
+  expect(read).toBeLessThan(50)
 })

@@ -35,8 +35,9 @@ const FLOOR_RESTS = 50
 const NEXT_CLAIM_MS = 15
 const KNOWN_FOR_MS = 100
 
-/** How often is looked, where nothing is due, for what stands behind something that is done with and was forgotten: what was being queued at the moment at which the other was done. */
+/** How often is looked, where nothing is due, for what stands behind something that is done with and was forgotten: what was being queued at the moment at which the other was done; and how many times as long as that took it is not done again at least. */
 const TIDY_EVERY_MS = 250
+const TIDY_RESTS = 20
 
 /** How soon is looked again while no server is there, and while one is given no more than it takes. */
 const WHILE_SHUT_MS = 250
@@ -75,7 +76,7 @@ export class Delivery {
   private readonly held = new Set<number>()
   /** Whether the answer to a claim may have been lost on its way, so that there may be messages which nobody knows to have. */
   private isUnsure = false
-  private tidiedAt = Number.NEGATIVE_INFINITY
+  private tidyAt = Number.NEGATIVE_INFINITY
   /** Until when only what became due just now is claimed. */
   private wholeAt = 0
   /** Whether more waits than a claim of what is near looks at, so that workflows have to be given their turns. */
@@ -221,9 +222,11 @@ export class Delivery {
   /** Lets go what stands behind something that is done with and was forgotten, where that was not looked for just now; whether there was any. */
   private async tidy(): Promise<boolean> {
     const now = performance.now()
-    if (now - this.tidiedAt < TIDY_EVERY_MS) return false
-    this.tidiedAt = now
-    if ((await releaseForgotten(this.pool)) === 0) return false
+    if (now < this.tidyAt) return false
+    const released = await releaseForgotten(this.pool)
+    const end = performance.now()
+    this.tidyAt = Math.max(now + TIDY_EVERY_MS, end + TIDY_RESTS * (end - now))
+    if (released === 0) return false
     this.released()
     return true
   }

@@ -72,3 +72,14 @@ create table rappel.tried (
   at timestamptz not null default now(),
   primary key (shard, change_id)
 );
+
+-- The oldest change that waits in each of some shards, above one each. Found by the key of the queue whatever its statistics say, which in a moment without changes tell the planner that any index will do.
+create function rappel.heads(shards int[], above bigint[]) returns table (shard int, change_id bigint) language plpgsql stable
+  set enable_seqscan to off set enable_bitmapscan to off set enable_sort to off set plan_cache_mode to force_generic_plan as $$
+#variable_conflict use_column
+begin
+  return query
+    select s.shard, h.change_id from unnest(shards, above) s (shard, above)
+     cross join lateral (select q.change_id from rappel.queue q where q.shard = s.shard and q.change_id > s.above order by q.change_id limit 1) h;
+end
+$$;

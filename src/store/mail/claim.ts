@@ -29,7 +29,7 @@ export interface ClaimedMessage extends MessageContent {
 /** How old what is due may be to count as fresh. */
 const FRESH = `interval '1 minute'`
 
-/** What the queue has to be claimed, but for what is urgent: the predicate of its index, written so that no other is taken, for one by time would be read anew for each workflow (migration 050). */
+/** What the queue has to be claimed, but for what is urgent: the predicate of its index, written so that no other is taken, for one by time would be read anew for each workflow (migration 051). */
 const WAITS = `state || '' = 'queued' and behind is null and priority <> 'high'`
 
 /** Workflows that one claim looks at. */

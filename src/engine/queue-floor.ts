@@ -1,5 +1,6 @@
 import type { Pool } from 'pg'
 import { BEGINNING, type Floor, findFloor, type Moment, NO_FLOOR, noteMoment } from '@/store/floor'
+import { Seldom } from './seldom'
 
 /** How often the floor is raised: transactions that are open for less do not keep it down. */
 const RAISED_EVERY_MS = 400
@@ -14,7 +15,7 @@ export class QueueFloor {
   /** The last two moments noted. */
   private moments: readonly [Moment, Moment | null] = [BEGINNING, null]
   private raisedAt = 0
-  private anewAt = 0
+  private readonly anew = new Seldom(ANEW_EVERY_MS, ANEW_RESTS)
 
   constructor(private readonly pool: Pool) {}
 
@@ -23,11 +24,14 @@ export class QueueFloor {
     const now = performance.now()
     const [before, last] = this.moments
     if (last && now - this.raisedAt < RAISED_EVERY_MS) return
-    const isAnew = now >= this.anewAt
     const moment = await noteMoment(this.pool)
-    if (last) this.known = await findFloor(this.pool, last, isAnew ? { ...this.known, id: 0 } : this.known, before)
+    if (last) this.known = await this.find(last, before)
     this.moments = [last ?? BEGINNING, moment]
     this.raisedAt = now
-    if (isAnew) this.anewAt = now + Math.max(ANEW_EVERY_MS, ANEW_RESTS * (performance.now() - now))
+  }
+
+  private find(last: Moment, before: Moment): Promise<Floor> {
+    const above = (known: Floor) => findFloor(this.pool, last, known, before)
+    return this.anew.isDue ? this.anew.do(() => above({ ...this.known, id: 0 })) : above(this.known)
   }
 }

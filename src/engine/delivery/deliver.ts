@@ -11,6 +11,7 @@ import { isFaultOfData } from '@/store/problems'
 import { suppressAddresses } from '@/store/suppressions'
 import { Bell } from '../bell'
 import type { Clock } from '../clock'
+import { Seldom } from '../seldom'
 import type { Tell } from '../tell'
 import { ContentsCache, FileGone } from './contents'
 import { hardBounces, outcomeOf } from './outcome'
@@ -76,14 +77,14 @@ export class Delivery {
   private readonly held = new Set<number>()
   /** Whether the answer to a claim may have been lost on its way, so that there may be messages which nobody knows to have. */
   private isUnsure = false
-  private tidyAt = Number.NEGATIVE_INFINITY
+  private readonly tidyRests = new Seldom(TIDY_EVERY_MS, TIDY_RESTS)
   /** Until when only what became due just now is claimed. */
   private wholeAt = 0
   /** Whether more waits than a claim of what is near looks at, so that workflows have to be given their turns. */
   private isMuch = false
-  /** Before it nothing is due, as found a while ago; and when that is to be found anew. */
+  /** Before it nothing is due, as found a while ago. */
   private floor = EVER
-  private floorAt = Number.NEGATIVE_INFINITY
+  private readonly floorRests = new Seldom(FLOOR_EVERY_MS, FLOOR_RESTS)
   private readonly tell: Tell
   private readonly onReleased: () => void
   private readonly returnPathOf: DeliveryOptions['returnPathOf']
@@ -156,11 +157,7 @@ export class Delivery {
 
   /** A time before which nothing is due. */
   private async floorOf(now: Date): Promise<Date> {
-    const began = performance.now()
-    if (began < this.floorAt && this.floor < now) return this.floor
-    this.floor = await findMailFloor(this.pool, now)
-    const end = performance.now()
-    this.floorAt = end + Math.max(FLOOR_EVERY_MS, FLOOR_RESTS * (end - began))
+    if (this.floorRests.isDue || this.floor >= now) this.floor = await this.floorRests.do(() => findMailFloor(this.pool, now))
     return this.floor
   }
 
@@ -215,18 +212,14 @@ export class Delivery {
   /** What may be claimed from now on may have been due for long. */
   private released(): void {
     this.wholeAt = 0
-    this.floorAt = Number.NEGATIVE_INFINITY
+    this.floorRests.hurry()
     this.onReleased()
   }
 
   /** Lets go what stands behind something that is done with and was forgotten, where that was not looked for just now; whether there was any. */
   private async tidy(): Promise<boolean> {
-    const now = performance.now()
-    if (now < this.tidyAt) return false
-    const released = await releaseForgotten(this.pool)
-    const end = performance.now()
-    this.tidyAt = Math.max(now + TIDY_EVERY_MS, end + TIDY_RESTS * (end - now))
-    if (released === 0) return false
+    if (!this.tidyRests.isDue) return false
+    if ((await this.tidyRests.do(() => releaseForgotten(this.pool))) === 0) return false
     this.released()
     return true
   }

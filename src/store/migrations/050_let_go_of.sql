@@ -47,14 +47,14 @@ alter table rappel.file add column unused_since timestamptz(3);
 create index stay_over on rappel.stay (ended_at) where ended_at is not null;
 
 -- What is written to an attached table is put into the types of its columns by assignment, which refuses texts that are too long: a cast to a type with a length cuts them (SQL, <cast specification>).
-do $$
+create function rappel.mend(of_function regprocedure, was text, becomes text) returns void language plpgsql as $$
 declare
-  source text := pg_get_functiondef('rappel.write_attached()'::regprocedure);
-  was text := 'format_type(a.atttypid, a.atttypmod)';
+  source text := pg_get_functiondef(of_function);
 begin
   if position(was in source) = 0 then
-    raise exception 'rappel.write_attached() does not contain %', was;
+    raise exception '% does not contain %', of_function, was;
   end if;
-  execute replace(source, was, 'format_type(rappel.plain_type(a.atttypid), -1)');
+  execute replace(source, was, becomes);
 end
 $$;
+select rappel.mend('rappel.write_attached()', 'format_type(a.atttypid, a.atttypmod)', 'format_type(rappel.plain_type(a.atttypid), -1)');

@@ -26,17 +26,8 @@ end
 $$;
 
 -- The same wherever the queue is looked at above a floor: an index that begins with the shard as well, by transactions, would have to be sorted.
-do $$
-declare
-  source text := pg_get_functiondef('rappel.busy_shards(bigint, xid8[], bigint[])'::regprocedure);
-  was text := 'q.change_id > a.id limit 1)';
-begin
-  if position(was in source) = 0 then
-    raise exception 'rappel.busy_shards does not contain %', was;
-  end if;
-  execute replace(source, was, 'q.change_id > a.id order by q.change_id limit 1)');
-end
-$$;
+select rappel.mend('rappel.busy_shards(bigint, xid8[], bigint[])', 'q.change_id > a.id limit 1)', 'q.change_id > a.id order by q.change_id limit 1)');
 alter function rappel.busy_shards(bigint, xid8[], bigint[]) set enable_sort to off;
 alter function rappel.find_floor(bigint, xid8, bigint, xid8[], bigint[]) set enable_sort to off;
 alter function rappel.claim_shards(int[], int, bigint, xid8[], bigint[]) set enable_sort to off;
+drop function rappel.mend;

@@ -1,7 +1,7 @@
 import { type Identity, mentionsOf, mentionsOfAddress } from '@/core/recipients/mentions'
 import type { Schema } from '@/core/values/tables'
 import { many, maybeOne, one, type Queryable } from '../database'
-import { asArguments, OF_OTHERS, rowSpeaks, speaks } from './mentions'
+import { asArguments, OF_OTHERS, OF_RUNS, rowSpeaks, speaks } from './mentions'
 import { type Holding, readHoldings } from './records'
 
 type Row = Readonly<Record<string, unknown>>
@@ -41,7 +41,7 @@ interface List {
 
 const TO_THEM = 'from rappel.message_recipient r where rappel.folded(r.address) = rappel.folded($4)'
 const OTHERS = `from rappel.message t where not exists (select from rappel.message_recipient r where r.message = t.id and rappel.folded(r.address) = rappel.folded($4)) and ${rowSpeaks(OF_OTHERS)}`
-const RUNS = `from rappel.run t where (${speaks('t.trace')} or ${speaks('t.title')} or ${speaks('t.occasion')})`
+const RUNS = `from rappel.run t where ${rowSpeaks(OF_RUNS)}`
 
 /** Mail to an address; mail to others that speaks of whoever has it, which is theirs, and so without its texts; and runs that do. */
 const LISTS: Readonly<Record<ListName, List>> = {

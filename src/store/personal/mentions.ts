@@ -11,9 +11,12 @@ export interface Place {
   readonly only?: string
 }
 
+/** Runs. */
+export const OF_RUNS: Place = { table: 'run', key: ['id'], texts: ['title', 'why', 'error'], json: ['trace', 'chain', 'occasion'] }
+
 /** Where the log of what was done speaks of whom it was done for. */
 export const OF_THE_LOG: readonly Place[] = [
-  { table: 'run', key: ['id'], texts: ['title', 'why', 'error'], json: ['trace', 'chain', 'occasion'] },
+  OF_RUNS,
   { table: 'stay', key: ['id'], texts: ['title'] },
   { table: 'press', key: ['id'], json: ['asked'] },
   { table: 'crossing', key: ['id'], json: ['grp'] },

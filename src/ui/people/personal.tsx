@@ -5,6 +5,7 @@ import { call } from '../api'
 import { Button } from '../parts/button'
 import { useDeed } from '../parts/deed'
 import { Section } from '../settings/section'
+import { counted } from '../today/summary'
 
 interface Found {
   readonly address: string
@@ -15,8 +16,6 @@ interface Found {
   readonly records: readonly { readonly table: string; readonly record: string | number; readonly field: string }[]
   readonly named: readonly { readonly what: string; readonly name: string }[]
 }
-
-const counted = (n: number, one: string, several: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : several}`
 
 /** What is kept of an address, of a person or of somebody outside: found, exported, and erased. */
 export function Personal() {
@@ -65,8 +64,8 @@ export function Personal() {
         <div className="mt-4" role="status">
           <p>
             {found.person ? `${found.address} is a person here. ` : `Nobody here has the address ${found.address}. `}
-            {counted(found.messages, 'message', 'messages')} to it, {counted(found.others, 'message', 'messages')} to others and {counted(found.runs, 'run', 'runs')} that speak of
-            it; {found.records.length === 0 ? 'no field of a record holds it.' : counted(found.records.length, 'field of a record holds it.', 'fields of records hold it.')}
+            {counted(found.messages, 'message')} to it, {counted(found.others, 'message')} to others and {counted(found.runs, 'run')} that speak of it;{' '}
+            {found.records.length === 0 ? 'no field of a record holds it.' : counted(found.records.length, 'field of a record holds it.', 'fields of records hold it.')}
           </p>
           {found.named.length > 0 && (
             <p className="mt-1">What is set up with it stays, and is to be changed by hand: {found.named.map(({ what, name }) => `${what} ${name}`).join('; ')}.</p>

@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import type { Pool } from 'pg'
+import type { Pool, PoolClient } from 'pg'
 import type { ChangedBy } from '@/core/changes/change'
 import { must } from '@/core/must'
 import type { TableDef } from '@/core/values/tables'
@@ -24,12 +24,13 @@ import { putFigure } from '@/store/figures/definitions'
 import { putChannel } from '@/store/notices'
 import { putGroup, putPerson } from '@/store/people'
 import { advanceIds, createRecord, deleteRecord, editRecords, listRecords } from '@/store/records'
-import { readSettings, writeMark, writeSettings } from '@/store/settings'
+import { readSettings, writeSettings } from '@/store/settings'
 import { putTable, readSchema } from '@/store/tables'
 import { putSender, putTemplate } from '@/store/templates'
 import { actAs } from '@/store/who'
 import { registerWorker, unregisterWorker } from '@/store/workers'
 import { pauseWorkflow, putLive, readWorkflowRow, saveDraft } from '@/store/workflows'
+import { noteBegun, noteLoaded } from './beginning'
 import { EXAMPLES } from './examples'
 import { BY_FIGURE, FIGURES } from './figures'
 import { loadFiles } from './files'
@@ -63,6 +64,7 @@ const MONTHS_BACK = 4
 
 /** Loads the made-up organisation: people, tables, 90 days of history through the real capture, and the last 14 days' runs and mail through the real engine. */
 export async function loadDemo(pool: Pool, options: LoadOptions): Promise<void> {
+  await noteBegun(pool)
   const people = await loadOrganisation(pool)
   const certificate = await loadFiles(pool)
   const history = writeHistory(options.now, people, certificate)
@@ -72,7 +74,7 @@ export async function loadDemo(pool: Pool, options: LoadOptions): Promise<void> 
   } finally {
     await quick.end()
   }
-  await writeMark(pool, 'demo', { password: DEMO_PASSWORD, people: ['maren.voss', 'tove.lindqvist', 'rafi.demir'].map(at) })
+  await noteLoaded(pool, { password: DEMO_PASSWORD, people: ['maren.voss', 'tove.lindqvist', 'rafi.demir'].map(at) })
 }
 
 async function loadOrganisation(pool: Pool): Promise<Map<string, number>> {
@@ -112,16 +114,44 @@ class PlayedClock {
   readonly now = (): Date => new Date(this.base.getTime() + (performance.now() - this.since))
 }
 
+/** Plays the history on a stage of its own, which is struck whatever comes of it. */
 async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<string, number>, options: LoadOptions): Promise<void> {
   const clock = new PlayedClock()
-  const schema = await readSchema(pool)
   const room = await PostRoom.open({ folder: join(options.home, 'post-room'), smtpPort: 0, httpPort: 0, clock: clock.now })
-  await putChannel(pool, 'Quays', `http://127.0.0.1:${room.httpPort}/channels/Quays`, CHANNEL_SECRET)
   const transport = createTransport(`smtp://127.0.0.1:${room.smtpPort}`, 2)
+  const apart = new Apart({ databaseUrl: options.databaseUrl, baseUrl: options.baseUrl, processes: 1 })
   const connection = await hurriedConnection(pool)
+  try {
+    await playOn({ clock, room, transport, apart, connection }, pool, history, people, options)
+  } finally {
+    connection.release(true)
+    transport.close()
+    apart.close()
+    await room.close()
+  }
+  await putChannel(pool, 'Quays', `${options.postRoomUrl}/channels/Quays`, CHANNEL_SECRET)
+}
+
+/** What the history is played with, and is closed afterwards. */
+interface Played {
+  readonly clock: PlayedClock
+  readonly room: PostRoom
+  readonly transport: ReturnType<typeof createTransport>
+  readonly apart: Apart
+  readonly connection: PoolClient
+}
+
+async function playOn(
+  { clock, room, transport, apart, connection }: Played,
+  pool: Pool,
+  history: readonly Event[],
+  people: ReadonlyMap<string, number>,
+  options: LoadOptions,
+): Promise<void> {
+  const schema = await readSchema(pool)
+  await putChannel(pool, 'Quays', `http://127.0.0.1:${room.httpPort}/channels/Quays`, CHANNEL_SECRET)
   const worker = await registerWorker(connection, 'demo', process.pid)
   const dispatcher = new Dispatcher(pool, options.baseUrl, clock.now)
-  const apart = new Apart({ databaseUrl: options.databaseUrl, baseUrl: options.baseUrl, processes: 1 })
   const engine = {
     dispatcher,
     sources: [new Stays(pool, dispatcher, clock.now), new Timetables(pool, dispatcher, clock.now), new Held(pool, dispatcher, clock.now)],
@@ -174,11 +204,6 @@ async function play(pool: Pool, history: readonly Event[], people: ReadonlyMap<s
   await room.keepFaults()
   for (const table of schema.keys()) if (table !== 'person') await advanceIds(pool, table)
   await unregisterWorker(connection, worker)
-  connection.release(true)
-  transport.close()
-  apart.close()
-  await room.close()
-  await putChannel(pool, 'Quays', `${options.postRoomUrl}/channels/Quays`, CHANNEL_SECRET)
 }
 
 const dayOf = (at: Date) => at.toISOString().slice(0, 10)

@@ -16,11 +16,11 @@ export default defineConfig({
   workers: 1, // a demo is used by one spec at a time; two lanes have one each
   fullyParallel: false,
   retries: 1, // a browser on a busy machine may stumble once; what did is listed as flaky, and what does twice has failed
-  timeout: 180_000,
-  expect: { timeout: 20_000 }, // patience for a machine that is busy with other things; nothing here measures time
+  timeout: 360_000,
+  expect: { timeout: 60_000 }, // patience for a machine that is busy with other things; nothing here measures time
   reporter: [['list'], ['json', { outputFile: `test-results/playwright${lane ?? ''}.json` }]],
   use: {
-    actionTimeout: 30_000,
+    actionTimeout: 60_000,
     baseURL: `http://127.0.0.1:${process.env.RAPPEL_PORT ?? 4270}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {

@@ -73,8 +73,11 @@ async function quietly(command, args, more = {}) {
   return { status, printed }
 }
 
+/** On a machine with more to do than it has cores for a connection may take long: that is no fault of what is tested. */
+const PATIENT = { PGCONNECT_TIMEOUT: '60' }
+
 /** What the database of a demo is called in both lanes of browser tests, since that of the second is a copy of the first's, and would wait until somebody says that it is to go on. */
-const ONE_PLACE = { RAPPEL_PLACE: 'the browser tests' }
+const ONE_PLACE = { ...PATIENT, RAPPEL_PLACE: 'the browser tests' }
 
 /** Where the second lane of browser tests has its demo: a copy of the first, made while other tests run. */
 const SECOND_HOME = join(testHome, 'second')
@@ -156,8 +159,7 @@ try {
     ['architecture', 'depcruise', 'src', '--config', '.dependency-cruiser.cjs'],
   ])
   const preparing = only ? null : prepareMeanwhile()
-  // on a machine with more to do than it has cores for, a connection may take long: that is no fault of what is tested
-  await step('jest', bin('jest'), ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more], jestResults, { PGCONNECT_TIMEOUT: '60' })
+  await step('jest', bin('jest'), ['--json', `--outputFile=${join(RESULTS, 'jest.json')}`, ...more], jestResults, PATIENT)
   const tellLooked = await looking
   tellLooked()
   await preparing

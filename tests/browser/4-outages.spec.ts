@@ -19,12 +19,11 @@ test('a mail server that is down: messages wait, Today says so, and they go once
   await page.goto('/')
   await expect(page.getByRole('alert').filter({ hasText: 'The mail server does not answer' })).toBeVisible()
   await put({})
-  await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { mail: boolean }).mail, { timeout: 60_000 }).toBe(true)
+  await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { mail: boolean }).mail).toBe(true)
   await expect.poll(async () => (await (await fetch(`${POST_ROOM}/messages?raw=false&newest=true&limit=1`)).json()).messages[0].subject).toMatch(/Hull stops sailing/)
 })
 
 test('a database away for 20 s: web answers 503 with a sentence, the worker comes back by itself, nothing is lost', async () => {
-  test.setTimeout(300_000)
   const cluster = (await import(`${process.cwd()}/scripts/lib/cluster.mjs`)) as Cluster
   cluster.stopCluster(HOME)
   await new Promise((resolve) => setTimeout(resolve, 200))
@@ -40,13 +39,10 @@ test('a database away for 20 s: web answers 503 with a sentence, the worker come
   await new Promise((resolve) => setTimeout(resolve, 200)) // nothing else was done here meanwhile: connections that the web closed for being idle are noticed now
   await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { ok?: boolean }).ok, { timeout: 90_000 }).toBe(true)
   await api('POST', '/api/v1/records/defects', { severity: 'Stops sailing', system: 'Bow door', vessel: 2 })
-  await expect
-    .poll(async () => (await (await fetch(`${POST_ROOM}/messages?raw=false&newest=true&limit=1`)).json()).messages[0].subject, { timeout: 60_000 })
-    .toMatch(/Bow door stops sailing/)
+  await expect.poll(async () => (await (await fetch(`${POST_ROOM}/messages?raw=false&newest=true&limit=1`)).json()).messages[0].subject).toMatch(/Bow door stops sailing/)
 })
 
 test('6: stopped with Ctrl-C and started again, everything is as it was', async ({ page }) => {
-  test.setTimeout(300_000)
   const read = async () => ({
     claims: (await api('GET', '/api/v1/records/claims?limit=1&count')).body.count,
     runs: (await api('GET', '/api/v1/runs?limit=1000')).body.runs,

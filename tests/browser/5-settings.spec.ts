@@ -123,9 +123,7 @@ test('a draft is armed for trial over the API: it runs for real, and its mail co
   await tove.post('/api/v1/records/tasks', { data: { subject, owner: 1 } })
   const mail = await mailTo(TOVE, `Tried: ${subject}`)
   expect(mail.text).toContain('Trial: this would have gone to')
-  await expect
-    .poll(async () => ((await (await tove.get('/api/v1/workflows/Trial of tasks/trial')).json()) as { trial: { runs: unknown[] } }).trial.runs.length, { timeout: 60_000 })
-    .toBe(1)
+  await expect.poll(async () => ((await (await tove.get('/api/v1/workflows/Trial of tasks/trial')).json()) as { trial: { runs: unknown[] } }).trial.runs.length).toBe(1)
   expect(await (await tove.delete('/api/v1/workflows/Trial of tasks/trial')).json()).toEqual({ ended: 1 })
   expect(((await (await tove.get('/api/v1/workflows/Trial of tasks/trial')).json()) as { trial: { armed: boolean } }).trial.armed).toBe(false)
   await api('DELETE', '/api/v1/workflows/Trial of tasks')

@@ -24,7 +24,7 @@ test('a member takes a starter, sends it live, and gets its mail; nobody else do
   await expect(page.getByText('Live, version 1')).toBeVisible()
   const { body } = await api('POST', '/api/v1/records/claims', { kind: 'Refund', amount: 12 })
   const subjects = async () => (await (await fetch(`${POST_ROOM}/messages?to=${RAFI}&raw=false`)).json()).messages.map((m: { subject: string }) => m.subject)
-  await expect.poll(subjects, { timeout: 30_000 }).toContain(`New claim ${body.number}`)
+  await expect.poll(subjects).toContain(`New claim ${body.number}`)
   await page.getByRole('link', { name: 'Workflows', exact: true }).click()
   await expect(page.getByRole('heading', { name: 'My workflows' })).toBeVisible()
   await expect(page.getByRole('list', { name: 'Workflows' }).getByRole('listitem')).toHaveCount(1)

@@ -62,14 +62,12 @@ test('all mail is searched; what failed is tried again or sent elsewhere, what w
   await api('POST', '/api/v1/records/tasks', { subject: 'one' })
   const stateOf = async (subject: string) =>
     ((await api('GET', `/api/v1/messages?text=${encodeURIComponent(subject)}&limit=1`)).body.messages as unknown as { state: string }[])[0]?.state
-  await expect.poll(() => stateOf('Logged: one'), { timeout: 30_000 }).toBe('failed')
+  await expect.poll(() => stateOf('Logged: one')).toBe('failed')
   await putFaults({ refuse: { '*': 451 } })
   await api('PUT', '/api/v1/workflows/Logged', to('later@quay.example')) // the other address bounced for good and gets no more
   await api('POST', '/api/v1/workflows/Logged/live')
   await api('POST', '/api/v1/records/tasks', { subject: 'two' })
-  await expect
-    .poll(async () => ((await api('GET', '/api/v1/messages?text=Logged: two')).body.messages as unknown as { attempt: number }[])[0]?.attempt, { timeout: 30_000 })
-    .toBe(1)
+  await expect.poll(async () => ((await api('GET', '/api/v1/messages?text=Logged: two')).body.messages as unknown as { attempt: number }[])[0]?.attempt).toBe(1)
   await expect.poll(() => stateOf('Logged: two')).toBe('queued')
   await putFaults({})
   await signIn(page)
@@ -84,7 +82,7 @@ test('all mail is searched; what failed is tried again or sent elsewhere, what w
   await table.getByRole('checkbox', { name: 'Choose Logged: one' }).check()
   await page.getByLabel('Another address').fill('there@quay.example')
   await page.getByRole('button', { name: 'Send there' }).click()
-  await expect.poll(() => stateOf('Logged: one'), { timeout: 30_000 }).toBe('sent')
+  await expect.poll(() => stateOf('Logged: one')).toBe('sent')
   await expect(table.getByText('there@quay.example')).toBeVisible()
   const ids = ((await api('GET', '/api/v1/messages?text=Logged:')).body.messages as unknown as { id: number }[]).map((m) => m.id)
   const session = await sessionOf(playwright, 'maren.voss@ternsay-ferries.example')

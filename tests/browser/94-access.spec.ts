@@ -71,7 +71,7 @@ test('who got a mail in Bcc is told to no other recipient', async ({ playwright 
   try {
     await api('POST', `/api/v1/workflows/${name}/live`)
     await api('POST', '/api/v1/records/claims', { kind: 'Refund', amount: 3 })
-    await expect.poll(async () => ((await api('GET', `/api/v1/messages?workflow=${name}`)).body.messages as unknown as object[]).length, { timeout: 30_000 }).toBe(1)
+    await expect.poll(async () => ((await api('GET', `/api/v1/messages?workflow=${name}`)).body.messages as unknown as object[]).length).toBe(1)
     const [message] = (await api('GET', `/api/v1/messages?workflow=${name}`)).body.messages as unknown as { id: number }[]
     const rafi = await sessionOf(playwright, RAFI)
     for (const path of [`/api/v1/messages?workflow=${name}`, `/api/v1/messages/${message?.id}`, `/api/v1/messages/${message?.id}.eml`, '/'])
@@ -104,7 +104,7 @@ test('why you got this shows values for some days, then to whoever signs in; wit
           link = linkIn(raw, 'why') ?? ''
           return link
         },
-        { timeout: 30_000 },
+        { timeout: 60_000 },
       )
       .not.toBe('')
     const outside = await (await browser.newContext({ baseURL: BASE })).newPage()

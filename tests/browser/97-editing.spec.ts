@@ -31,7 +31,7 @@ const openEmail = (page: Page) =>
     const editor = page.getByRole('region', { name: /^Editor of line/ })
     if (!(await editor.isVisible())) await line(page, /email, /).click()
     await expect(editor).toBeVisible({ timeout: 2_000 })
-  }).toPass({ timeout: 20_000 })
+  }).toPass({ timeout: 60_000 })
 const forget = () => execFileSync('psql', [secret('database-url'), '-qc', `update rappel.session set last_seen_at = now() - interval '1 day'`])
 
 /** What was refused by the server while a page was used. */
@@ -59,7 +59,7 @@ test('saves go one after the other, however slow the answers, and one’s own is
     await subject.fill(text)
     await page.waitForTimeout(1_600) // longer than the wait after typing, shorter than the answer
   }
-  await expect.poll(async () => (await kept('Slow answers')).actions[0]?.subject, { timeout: 30_000 }).toBe('Third')
+  await expect.poll(async () => (await kept('Slow answers')).actions[0]?.subject).toBe('Third')
   await expect(page.getByText('Edits not saved')).toHaveCount(0)
   await page.waitForTimeout(9_000) // one look at what is kept goes by
   await expect(page.getByText(/has saved|in the meantime/)).toHaveCount(0)
@@ -87,7 +87,7 @@ test('what another tab saves is noticed, by whom, and nothing is overwritten', a
   await other.goto('/workflows/Two%20tabs')
   await openEmail(other)
   await other.getByRole('textbox', { name: 'Subject' }).fill('From the other tab')
-  await expect.poll(async () => (await kept('Two tabs')).actions[0]?.subject, { timeout: 20_000 }).toBe('From the other tab')
+  await expect.poll(async () => (await kept('Two tabs')).actions[0]?.subject).toBe('From the other tab')
   await openEmail(page)
   await page.getByRole('textbox', { name: 'Subject' }).fill('From this tab')
   await expect(
@@ -95,7 +95,7 @@ test('what another tab saves is noticed, by whom, and nothing is overwritten', a
       .getByText(/Maren Voss/)
       .filter({ hasText: /saved|meantime/ })
       .first(),
-  ).toBeVisible({ timeout: 20_000 })
+  ).toBeVisible()
   expect((await kept('Two tabs')).actions[0]?.subject).toBe('From the other tab')
 })
 
@@ -117,7 +117,7 @@ test('with the network gone what is edited stays, leaving asks, and it is kept o
   await expect(question).toContainText('Leave without keeping it?')
   await question.getByRole('button', { name: 'Stay here' }).click()
   await context.setOffline(false)
-  await expect.poll(async () => (await kept('Network gone')).actions[0]?.subject, { timeout: 30_000 }).toBe('Typed while nothing answers')
+  await expect.poll(async () => (await kept('Network gone')).actions[0]?.subject).toBe('Typed while nothing answers')
   await page.getByRole('link', { name: 'Today' }).click()
   await expect(page).toHaveURL(/\/$/)
 })
@@ -139,7 +139,7 @@ test('a session that ends while a draft is edited asks for the password over the
   const dialog = page.getByRole('dialog').filter({ hasText: 'Your session has ended' })
   await dialog.getByLabel('Password').fill('ternsay')
   await page.keyboard.press('Enter')
-  await expect.poll(async () => (await kept('Session ended')).actions[0]?.subject, { timeout: 30_000 }).toBe('Typed after the session ended')
+  await expect.poll(async () => (await kept('Session ended')).actions[0]?.subject).toBe('Typed after the session ended')
   await expect(page).toHaveURL(/Session%20ended/)
   await expect(page.getByRole('textbox', { name: 'Subject' })).toHaveValue('Typed after the session ended')
 })
@@ -157,7 +157,7 @@ test('after a placeholder is put in, one types on behind it, and no letter is ta
   await page.keyboard.press('Enter')
   await expect(body).toBeFocused()
   await page.keyboard.type(' my tray, yours t')
-  await expect.poll(async () => (await kept('Typed on')).actions[0]?.body, { timeout: 20_000 }).toContain('Claim {{ claim.number }} my tray, yours t')
+  await expect.poll(async () => (await kept('Typed on')).actions[0]?.body).toContain('Claim {{ claim.number }} my tray, yours t')
   await expect(page).toHaveURL(/Typed%20on$/)
   expect((await api('GET', '/api/v1/workflows/Typed%20on/trial')).body.trial ?? null).toBeNull()
 })
@@ -322,14 +322,14 @@ test('a record made just now shows its run and mail in its timeline without relo
     await page.getByRole('button', { name: 'Add the claim' }).click()
     await expect(page).toHaveURL(/\/records\/claims\/\d+$/)
     expect((await api('GET', `/api/v1${new URL(page.url()).pathname}`)).body.letter).toEqual(expect.any(Number))
-    await expect(page.getByRole('link', { name }).first()).toBeVisible({ timeout: 20_000 })
-    await expect(page.getByText('to desk@example.org').first()).toBeVisible({ timeout: 20_000 })
+    await expect(page.getByRole('link', { name }).first()).toBeVisible()
+    await expect(page.getByText('to desk@example.org').first()).toBeVisible()
     const filter = encodeURIComponent(JSON.stringify({ all: [{ field: 'amount', op: 'is', value: 777 }] }))
     await page.goto(`/records/claims?where=${filter}`)
     await expect(page.getByText(/1 that fit/)).toBeVisible()
     await api('POST', '/api/v1/records/claims', { kind: 'Refund', amount: 777 })
-    await expect(page.getByText(/2 that fit/)).toBeVisible({ timeout: 20_000 })
-    await expect(page.getByRole('gridcell', { name: 'In review' })).toHaveCount(2, { timeout: 20_000 })
+    await expect(page.getByText(/2 that fit/)).toBeVisible()
+    await expect(page.getByRole('gridcell', { name: 'In review' })).toHaveCount(2)
   } finally {
     await api('DELETE', `/api/v1/workflows/${encodeURIComponent(name)}`)
   }

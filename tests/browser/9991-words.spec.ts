@@ -34,7 +34,7 @@ function hold(job: string, hand: Hand, most: number): void {
 
 /** Waits until the workflow of the page that is open is live, and remembers to take it away. */
 async function isLive(page: Page): Promise<void> {
-  await expect(page.getByText('Live, version 1')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByText('Live, version 1')).toBeVisible()
   made.push(await page.getByLabel('Name of the workflow').inputValue())
 }
 
@@ -48,7 +48,7 @@ async function sendLive(page: Page, hand: Hand): Promise<void> {
   await expect(page.getByRole('list', { name: /^Brief of/ })).toBeVisible()
   await expect(page.getByRole('list', { name: 'Not understood' })).toHaveCount(0)
   await hand.press('Control+Enter')
-  await expect(page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' })).toBeFocused({ timeout: 20_000 })
+  await expect(page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' })).toBeFocused()
   await hand.press('Enter')
   await isLive(page)
 }
@@ -77,7 +77,7 @@ async function mailTo(address: string, about: string): Promise<Mail | undefined>
   const found = messages.findLast((m) => m.subject.includes(about))
   return found && { ...found, raw: found.raw.replaceAll('=\r\n', '') }
 }
-const gets = (address: string, about: string) => expect.poll(async () => (await subjectsTo(address)).some((s) => s.includes(about)), { timeout: 20_000 }).toBe(true)
+const gets = (address: string, about: string) => expect.poll(async () => (await subjectsTo(address)).some((s) => s.includes(about))).toBe(true)
 
 const passenger = (name: string) =>
   create('passengers', { name, first_name: name.split(' ')[0], last_name: name.split(' ')[1], email: at(name.split(' ')[0]?.toLowerCase() ?? ''), phone: '01550 777' })
@@ -203,7 +203,7 @@ test('a claim is handed to somebody else: the new owner, by a rich template of o
   await page.waitForLoadState('networkidle')
   await expect(page.getByRole('combobox', { name: 'Says' })).toContainText(TEMPLATE) // the line stays open
   await hand.press('Control+Enter')
-  await expect(page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' })).toBeFocused({ timeout: 20_000 })
+  await expect(page.getByRole('alertdialog').getByRole('button', { name: 'Send it live' })).toBeFocused()
   await hand.press('Enter')
   await isLive(page)
   hold('claim handed over: a rich template', hand, 12)

@@ -91,7 +91,6 @@ test('letters act as keys until they are switched off, and never while a choice 
 
 // Source: WCAG 2.2 levels A and AA, by the rules of axe-core.
 test('axe finds nothing in the dark, in dialogs, lists and open lines', async ({ page }) => {
-  test.setTimeout(240_000)
   const found: Record<string, string[]> = {}
   const look = async (what: string) => {
     const list = await violations(page)

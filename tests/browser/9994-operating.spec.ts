@@ -13,7 +13,7 @@ test('/metrics is the text that Prometheus reads, of all processes, for an admin
   const token = secret('api-token')
   await expect
     .poll(async () => (await (await fetch(`${BASE}/metrics`, { headers: { authorization: `Bearer ${token}` } })).text()).includes('rappel_messages_sent_total'), {
-      timeout: 40_000,
+      timeout: 60_000,
     })
     .toBe(true)
   const answer = await fetch(`${BASE}/metrics`, { headers: { authorization: `Bearer ${token}` } })
@@ -41,7 +41,7 @@ test('a trace that a call belongs to goes with the save to its mail', async () =
     body: JSON.stringify({ severity: 'Stops sailing', system: 'Bow door', vessel: 2 }),
   })
   expect(made.status).toBe(201)
-  await expect.poll(async () => sql(`select distinct trace from rappel.message where trace is not null`), { timeout: 20_000 }).toEqual([{ trace: traceparent }])
+  await expect.poll(async () => sql(`select distinct trace from rappel.message where trace is not null`)).toEqual([{ trace: traceparent }])
 })
 
 test('under the hood shows the day in pictures that are walked by key, and what the doctor says; it is reached from Today', async ({ page }) => {
@@ -118,7 +118,7 @@ test('a web process listens on the loopback alone, or where it is told to, and e
   const web = await startWeb(port, { RAPPEL_LISTEN: '0.0.0.0' })
   expect([await answersAt('127.0.0.1', port), await answersAt('127.0.0.2', port)]).toEqual([true, true])
   web.kill('SIGKILL')
-  await expect.poll(() => answersAt('127.0.0.1', port), { timeout: 30_000 }).toBe(false)
+  await expect.poll(() => answersAt('127.0.0.1', port)).toBe(false)
   const said = (more: Readonly<Record<string, string>>) => {
     const { status, stderr } = spawnSync(process.execPath, ['scripts/web.mjs'], { env: { ...process.env, RAPPEL_HOME: HOME, ...more }, encoding: 'utf8' })
     return [status, stderr]

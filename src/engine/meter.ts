@@ -2,8 +2,9 @@ import { hostname } from 'node:os'
 import { type IntervalHistogram, monitorEventLoopDelay } from 'node:perf_hooks'
 import type { Pool } from 'pg'
 import { Counter, collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client'
-import { readStanding } from '@/store/health'
+import { readWaits, type Waits } from '@/store/health'
 import { keepMeter } from '@/store/meters'
+import { Seldom } from './seldom'
 
 const SECONDS = [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30, 60, 300, 3_600]
 
@@ -34,6 +35,9 @@ export class Meter {
   })
   private readonly loop: IntervalHistogram = monitorEventLoopDelay({ resolution: 20 })
   private waits: number[] = []
+  /** What waits, as it was found last: seldom where that takes long. */
+  private waiting: Waits | null = null
+  private readonly looking = new Seldom(0, 30)
   private since = { handled: 0, runs: 0, sent: 0, deferred: 0, failed: 0 }
 
   constructor(
@@ -76,7 +80,8 @@ export class Meter {
   async keep(): Promise<void> {
     const waits = this.waits.sort((a, b) => a - b)
     const { since } = this
-    const standing = this.part === 'mail' ? null : await readStanding(this.pool)
+    if (this.part !== 'mail' && this.looking.isDue) this.waiting = await this.looking.do(() => readWaits(this.pool))
+    const { waiting } = this
     const sample = {
       ...since,
       half: waits[Math.floor(waits.length / 2)] ?? null,
@@ -84,9 +89,9 @@ export class Meter {
       loop: Math.round(this.loop.max / 1e6),
       memory: process.memoryUsage.rss(),
       waiting: this.pool.waitingCount,
-      backlog: standing?.backlog ?? null,
-      oldestChange: standing && (standing.oldestChange ?? 0),
-      oldestMessage: standing && (standing.oldestMessage ?? 0),
+      backlog: waiting?.backlog ?? null,
+      oldestChange: waiting && (waiting.oldestChange ?? 0),
+      oldestMessage: waiting && (waiting.oldestMessage ?? 0),
     }
     this.waits = []
     this.since = { handled: 0, runs: 0, sent: 0, deferred: 0, failed: 0 }

@@ -7,14 +7,18 @@ export type PartName = 'changes' | 'mail'
 /** Seconds that anything may wait, or a part stand still, before something is wrong. */
 export const TOO_LONG = 60
 
-/** How far behind the parts are, and when each last gave a sign that it goes round. Ages in seconds, null where nothing waits. */
-export interface Standing {
+/** What waits. Ages in seconds, null where nothing waits. */
+export interface Waits {
   readonly backlog: number
   readonly oldestChange: number | null
   readonly oldestMessage: number | null
   readonly oldestRun: number | null
   /** What the clock should have set off: a wait that is over, a time of a timetable, or one that is not gone through. */
   readonly oldestMoment: number | null
+}
+
+/** When each part last gave a sign that it goes round, and which tables are not watched as they should be. */
+export interface Upkeep {
   /** The labels of tables whose changes are not recorded, for somebody has taken away or switched off what records them. */
   readonly uncaptured: readonly string[]
   /** Attached tables that replication writes and whose owner has not let triggers fire for it, with what is to be run. */
@@ -24,6 +28,9 @@ export interface Standing {
   /** Seconds since each part's last sign; what never gave one is not in it. */
   readonly parts: Readonly<Partial<Record<PartName, number>>>
 }
+
+/** How things stand. */
+export type Standing = Waits & Upkeep
 
 /** Notes that a part goes round. */
 export async function giveSign(db: Queryable, part: PartName): Promise<void> {
@@ -44,8 +51,13 @@ async function oldestQueued(db: Queryable): Promise<Date | null> {
 
 /** How things stand, by the database's clock. */
 export async function readStanding(db: Queryable): Promise<Standing> {
+  return { ...(await readWaits(db)), ...(await readUpkeep(db)) }
+}
+
+/** What waits, by the database's clock. Takes long while a transaction stays open for hours: it passes over all that was handled meanwhile. */
+export async function readWaits(db: Queryable): Promise<Waits> {
   const oldest = await oldestQueued(db)
-  const ages = await one<Omit<Standing, 'parts' | 'uncaptured' | 'unreplicated' | 'attached'>>(
+  return one(
     db,
     `select (select coalesce(sum(case when last is null then 1 else greatest(1, (last - change_id + 1) / rappel.shards_with(shard)) end), 0) from rappel.queue)::bigint as backlog,
             extract(epoch from now() - $1::timestamptz)::float as "oldestChange",
@@ -56,6 +68,10 @@ export async function readStanding(db: Queryable): Promise<Standing> {
                      union all select min(started_at) from rappel.tick where done_at is null) d where d.at <= now()) as "oldestMoment"`,
     [oldest],
   )
+}
+
+/** When each part last gave a sign, and which tables are not watched as they should be, by the database's clock. */
+export async function readUpkeep(db: Queryable): Promise<Upkeep> {
   const signs = await many<{ name: PartName; age: number }>(db, 'select name, extract(epoch from now() - at)::float as age from rappel.part')
   const uncaptured = await listUncaptured(db)
   const attached = await many<Standing['attached'][number]>(
@@ -69,7 +85,7 @@ export async function readStanding(db: Queryable): Promise<Standing> {
     `select t.label, s.sql from rappel.attached a join rappel.table_def t on t.name = a.tbl cross join lateral (select rappel.replication_sql(a.tbl) as sql) s
       where exists (select from pg_subscription_rel) and a.trouble is null and s.sql is not null order by t.position`,
   )
-  return { ...ages, attached, unreplicated, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
+  return { attached, unreplicated, uncaptured: uncaptured.map((t) => t.label), parts: Object.fromEntries(signs.map((s) => [s.name, s.age])) }
 }
 
 /** The labels of tables whose changes are not all recorded, as a trigger is missing or switched off. Of tables of Rappel's own, which have one part, they are counted; attached ones are looked at part by part. */

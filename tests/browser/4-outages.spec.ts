@@ -1,6 +1,7 @@
 import { expect, test } from '@playwright/test'
 import { api, BASE, HOME, PG_PORT, PORT, POST_ROOM, putFaults, SMTP_PORT, SPARE_PORTS, secret, startDemo, stopDemo } from './installation'
 import { signIn } from './people'
+import { sql } from './sql'
 
 const OUTAGE_MS = 20_000
 
@@ -40,6 +41,16 @@ test('a database away for 20 s: web answers 503 with a sentence, the worker come
   await expect.poll(async () => ((await (await fetch(`${BASE}/api/v1/health`)).json()) as { ok?: boolean }).ok, { timeout: 90_000 }).toBe(true)
   await api('POST', '/api/v1/records/defects', { severity: 'Stops sailing', system: 'Bow door', vessel: 2 })
   await expect.poll(async () => (await (await fetch(`${POST_ROOM}/messages?raw=false&newest=true&limit=1`)).json()).messages[0].subject).toMatch(/Bow door stops sailing/)
+})
+
+test('a table that somebody holds: health says in time that what waits cannot be found out, and is well once it is let go', async () => {
+  const health = async () => (await fetch(`${BASE}/api/v1/health`)).json() as Promise<{ ok: boolean; database: boolean; oldestRun: number | null; problems: string[] }>
+  const held = sql('lock table rappel.run in access exclusive mode; select pg_sleep(15)')
+  await expect.poll(() => sql(`select granted from pg_locks where relation = 'rappel.run'::regclass and mode = 'AccessExclusiveLock'`)).toEqual([{ granted: true }])
+  const { ok, database, oldestRun, problems } = await health()
+  expect([ok, database, oldestRun, problems.join()]).toEqual([false, true, null, expect.stringContaining('What waits could not be found out')])
+  await held
+  await expect.poll(async () => (await health()).ok).toBe(true)
 })
 
 test('6: stopped with Ctrl-C and started again, everything is as it was', async ({ page }) => {

@@ -37,6 +37,22 @@ test('what takes long is good for sixty times as long, once more while it is cou
   expect(await counted.get()).toBe('0: 3')
 })
 
+test('it is good for as long as is said', async () => {
+  const counted = new Counted(
+    async () => {
+      now += 500
+      return `${now}`
+    },
+    () => now,
+    { times: 10, mostMs: 4_000 },
+  )
+  expect(await counted.get()).toBe('500')
+  now += 3_999
+  expect(await counted.get()).toBe('500')
+  now += 4_001
+  expect(await counted.get()).toBe('9000')
+})
+
 test('it is good for ten minutes at most, and for nothing else than it was counted for', async () => {
   const counted = counting(15_000)
   expect(await counted.get(1)).toBe('1: 1')

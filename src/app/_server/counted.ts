@@ -1,9 +1,14 @@
 /** What was counted in less is counted anew at each look. */
 const QUICK_MS = 150
 
-/** What took longer is good for so many times as long as it took, at most for ten minutes: to count it takes no more than a sixtieth of one processor's time. */
-const TIMES = 60
-const MOST_MS = 600_000
+/** How long what took longer is good: some times as long as it took, at most a while. */
+export interface GoodFor {
+  readonly times: number
+  readonly mostMs: number
+}
+
+/** To count it takes no more than a sixtieth of one processor's time. */
+const LONG: GoodFor = { times: 60, mostMs: 600_000 }
 
 /** What is quickly counted and may be old is shown for so long. */
 const OLD_MS = 60_000
@@ -40,6 +45,7 @@ export class Counted<T> {
   constructor(
     private readonly count: (of: number, isUnhurried: boolean) => Promise<T>,
     private readonly clock: () => number = () => performance.now(),
+    private readonly goodFor = LONG,
   ) {}
 
   /** `mayBeOld`: whether what was counted last, where it is not a minute old, may be shown, however quickly it is counted, and be counted anew afterwards. @throws what counting throws */
@@ -74,7 +80,7 @@ export class Counted<T> {
       const began = this.clock()
       const counted = await this.count(of, isUnhurried)
       const took = this.clock() - began
-      this.last = { of, value: counted, at: this.clock(), goodFor: took < QUICK_MS ? 0 : Math.min(MOST_MS, TIMES * took) }
+      this.last = { of, value: counted, at: this.clock(), goodFor: took < QUICK_MS ? 0 : Math.min(this.goodFor.mostMs, this.goodFor.times * took) }
       return counted
     }
     const value = isUnhurried ? inTurn(counting) : counting()

@@ -1,11 +1,13 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { whyAsleep } from '@/core/words/asleep'
-import { type PartName, readStanding, type Standing, TOO_LONG } from '@/store/health'
+import { type PartName, readUpkeep, readWaits, TOO_LONG, type Upkeep, type Waits } from '@/store/health'
 import { readMailState } from '@/store/mail-state'
 import { readAsleep } from '@/store/place'
 import { countWorkers } from '@/store/workers'
+import { Counted } from './counted'
 import { pool } from './environment'
+import { kept } from './kept'
 
 /** What died since the installation was started, and was started again. */
 export interface Restart {
@@ -33,21 +35,43 @@ export interface Health {
   readonly problems: readonly string[]
 }
 
+/** How long what waits may take to be found out before that is said instead. */
+const PATIENCE_MS = 4_000
+
+const UNKNOWN = `What waits could not be found out within ${PATIENCE_MS / 1_000} s: the database is very busy, or somebody holds one of its tables.`
+const NOTHING_KNOWN: Waits = { backlog: 0, oldestChange: null, oldestMessage: null, oldestRun: null, oldestMoment: null }
+
+/** What waits; where that takes long, as while a transaction stays open for hours, what was found some times as long ago as it took. */
+export const waitsNow = (): Promise<Waits> => kept('waits', () => new Counted(() => readWaits(pool()), undefined, { times: 10, mostMs: 60_000 })).get()
+
+/** What comes within so many milliseconds, or null. @throws what it throws until then */
+function within<T>(milliseconds: number, work: Promise<T>): Promise<T | null> {
+  const tired = new Promise<null>((resolve) => setTimeout(() => resolve(null), milliseconds).unref())
+  return Promise.race([work, tired])
+}
+
 const DOES: Readonly<Record<PartName, string>> = { changes: 'decides about changes', mail: 'delivers mail' }
 
 /** How the installation stands; what the database says is asked for, and where it is away that is the answer. */
 export async function readHealth(): Promise<Health> {
-  const [standing, workers, mail, restarts, asleep] = await Promise.all([readStanding(pool()), countWorkers(pool()), readMailState(pool()), readRestarts(), readAsleep(pool())])
-  const parts = { changes: standing.parts.changes ?? null, mail: standing.parts.mail ?? null }
+  const [waits, upkeep, workers, mail, restarts, asleep] = await Promise.all([
+    within(PATIENCE_MS, waitsNow()),
+    readUpkeep(pool()),
+    countWorkers(pool()),
+    readMailState(pool()),
+    readRestarts(),
+    readAsleep(pool()),
+  ])
+  const parts = { changes: upkeep.parts.changes ?? null, mail: upkeep.parts.mail ?? null }
   const isMailWell = mail.ok !== false
   const problems = [
     ...(asleep ? [`${whyAsleep(asleep.why)} Nothing is decided or sent before an administrator lets it go on, on its first page.`] : []),
     ...workerProblems(workers, parts),
-    ...ageProblems(standing),
-    ...captureProblems(standing),
+    ...(waits ? ageProblems(waits) : [UNKNOWN]),
+    ...captureProblems(upkeep),
     ...(isMailWell ? [] : [`The mail server does not answer: ${mail.reply}`]),
   ]
-  const { backlog, oldestChange, oldestMessage, oldestRun, oldestMoment } = standing
+  const { backlog, oldestChange, oldestMessage, oldestRun, oldestMoment } = waits ?? NOTHING_KNOWN
   return {
     ok: problems.length === 0,
     database: true,
@@ -66,8 +90,8 @@ export async function readHealth(): Promise<Health> {
 
 /** How the installation stands while its database cannot be reached. */
 export function withoutDatabase(): Health {
-  const unknown = { oldestChange: null, oldestMessage: null, oldestRun: null, oldestMoment: null, parts: { changes: null, mail: null }, restarts: [] }
-  return { ok: false, database: false, worker: false, mail: false, backlog: 0, ...unknown, problems: ['The database cannot be reached.'] }
+  const unknown = { ...NOTHING_KNOWN, parts: { changes: null, mail: null }, restarts: [] }
+  return { ok: false, database: false, worker: false, mail: false, ...unknown, problems: ['The database cannot be reached.'] }
 }
 
 function workerProblems(workers: Readonly<Record<PartName, number>>, parts: Health['parts']): string[] {
@@ -80,7 +104,7 @@ function workerProblems(workers: Readonly<Record<PartName, number>>, parts: Heal
   })
 }
 
-function attachedProblems({ attached }: Standing): string[] {
+function attachedProblems({ attached }: Upkeep): string[] {
   return attached.map(({ label, trouble, unlogged, error }) =>
     trouble
       ? `${label} is not watched: ${trouble}`
@@ -88,20 +112,20 @@ function attachedProblems({ attached }: Standing): string[] {
   )
 }
 
-function captureProblems(standing: Standing): string[] {
+function captureProblems(upkeep: Upkeep): string[] {
   return [
-    ...attachedProblems(standing),
-    ...standing.unreplicated.map(
+    ...attachedProblems(upkeep),
+    ...upkeep.unreplicated.map(
       ({ label, sql }) => `What replication writes to ${label} is not recorded: triggers have to fire for it, which its owner alone can say. Run as its owner: ${sql}`,
     ),
-    ...standing.uncaptured.map(
+    ...upkeep.uncaptured.map(
       (table) =>
         `Changes of ${table} are not recorded: its triggers were taken away or switched off. Switch them on (alter table … enable trigger user), or save one of its fields; changes in between set nothing off.`,
     ),
   ]
 }
 
-function ageProblems({ oldestChange, oldestMessage, oldestRun, oldestMoment }: Standing): string[] {
+function ageProblems({ oldestChange, oldestMessage, oldestRun, oldestMoment }: Waits): string[] {
   const late = (age: number | null, what: string) => (age !== null && age > TOO_LONG ? [`${what} for ${inWords(age)}.`] : [])
   return [
     ...late(oldestChange, 'The oldest change has waited to be handled'),

@@ -1,8 +1,8 @@
 import { AggregatorRegistry, Counter, collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client'
 import { listBroken } from '@/store/broken'
-import { readStanding } from '@/store/health'
 import { readMeters } from '@/store/meters'
 import { pool } from './environment'
+import { waitsNow } from './health'
 import { kept } from './kept'
 
 /** What the web process measures of itself. */
@@ -29,7 +29,7 @@ export function webMetrics() {
 async function queues(): Promise<Registry> {
   const registry = new Registry()
   const gauge = (name: string, help: string, value: number | null) => new Gauge({ name, help, registers: [registry] }).set(value ?? 0)
-  const [{ backlog, oldestChange, oldestMessage, oldestRun, oldestMoment }, broken] = await Promise.all([readStanding(pool()), listBroken(pool())])
+  const [{ backlog, oldestChange, oldestMessage, oldestRun, oldestMoment }, broken] = await Promise.all([waitsNow(), listBroken(pool())])
   gauge('rappel_broken_workflows', 'Live workflows that cannot do what they say.', broken.length)
   gauge('rappel_changes_waiting', 'Changes that wait to be handled.', backlog)
   gauge('rappel_oldest_change_seconds', 'How long the oldest change has waited.', oldestChange)

@@ -1,4 +1,4 @@
-import { copyFileSync, existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { copyFileSync, existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { SCHEMAS, sessionOf, withPassword } from './lib/database.mjs'
@@ -9,14 +9,20 @@ import { fail, readEnvironment, say } from './lib/environment.mjs'
  * sealed with, in a file apart, for whoever has both has the secrets. `npm run backup [-- folder]`.
  */
 const { positionals } = parseArgs({ allowPositionals: true, args: process.argv.slice(2) })
+process.umask(0o077) // what is saved is nobody else's to read, wherever it is put
 const settings = readEnvironment()
 const url = sessionOf(settings)
 const name = new Date().toISOString().slice(0, 19).replaceAll(/[-:]/g, '').replace('T', '-')
 const folder = resolve(positionals[0] ?? join(settings.home, 'backups'))
 mkdirSync(folder, { recursive: true, mode: 0o700 })
 const dump = join(folder, `rappel-${name}.dump`)
-const { status, stderr } = withPassword('pg_dump', url, ['--format=custom', '--no-owner', '--no-privileges', ...SCHEMAS.map((schema) => `--schema=${schema}`), `--file=${dump}`])
-if (status !== 0) fail(`The installation could not be saved:\n\n${stderr}`)
+const begun = `${dump}.part` // what is broken off is no dump
+const { status, stderr } = withPassword('pg_dump', url, ['--format=custom', '--no-owner', '--no-privileges', ...SCHEMAS.map((schema) => `--schema=${schema}`), `--file=${begun}`])
+if (status !== 0) {
+  rmSync(begun, { force: true })
+  fail(`The installation could not be saved:\n\n${stderr}`)
+}
+renameSync(begun, dump)
 say(`Saved to ${dump}`)
 const keyFile = join(folder, `rappel-${name}.key`)
 const key = join(settings.home, 'key')

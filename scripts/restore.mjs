@@ -2,7 +2,7 @@ import { chmodSync, copyFileSync, existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startCluster } from './lib/cluster.mjs'
-import { prepareDatabase, SCHEMAS, sql, withPassword } from './lib/database.mjs'
+import { prepareDatabase, RESTORING, SCHEMAS, sql, withPassword } from './lib/database.mjs'
 import { fail, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensurePackages } from './lib/install.mjs'
 
@@ -32,10 +32,13 @@ async function restore() {
     `select count(*) from pg_stat_activity where datname = current_database() and application_name like 'rappel%' and application_name not like 'rappel restore%'`,
   )
   if (running !== '0') refuse('Something of Rappel is connected to the database. Stop it first.')
+  const read = withPassword('pg_restore', url, ['--file=/dev/null', dump], { isOffline: true })
+  if (read.status !== 0) refuse(`The dump cannot be read to its end, so nothing was touched:\n\n${read.stderr}`)
+  sql(url, `create schema if not exists ${RESTORING}`)
   for (const schema of SCHEMAS) sql(url, `drop schema if exists ${schema} cascade`)
   const restored = withPassword('pg_restore', url, ['--no-owner', '--no-privileges', '--exit-on-error', '--dbname', '‹url›', dump])
   if (restored.status !== 0) refuse(`The dump could not be restored:\n\n${restored.stderr}`)
-  sql(url, `insert into rappel.setting (key, value) values ('where', '"restored"') on conflict (key) do update set value = excluded.value`)
+  sql(url, `insert into rappel.setting (key, value) values ('where', '"restored"') on conflict (key) do update set value = excluded.value; drop schema ${RESTORING}`)
   const key = join(settings.home, 'key')
   if (values.key) {
     copyFileSync(values.key, key)

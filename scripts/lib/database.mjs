@@ -8,6 +8,9 @@ import { argumentsFor, ensurePrograms } from './programs.mjs'
 /** The schemas that are Rappel's own, and the one of its jobs. */
 export const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker']
 
+/** A schema that is there while a dump is restored: where that is broken off, nothing starts on what there is (`src/store/access/database-role.ts`). */
+export const RESTORING = 'rappel_restoring'
+
 /** The address of an installation's database: that of the environment, or of its home. */
 export function databaseOf({ home, databaseUrl }) {
   const kept = join(home, 'database-url')
@@ -25,14 +28,14 @@ export async function prepareDatabase(settings, url) {
   return spawnSync(process.execPath, argumentsFor('src/demo/prepare.ts', env.RAPPEL_PROGRAMS), { cwd: ROOT, stdio: 'inherit', env }).status === 0
 }
 
-/** Runs a program of PostgreSQL's on a database; its password stands not among the arguments, where every program could read it. `‹url›` among them is the address. */
-export function withPassword(program, url, args) {
+/** Runs a program of PostgreSQL's on a database; its password stands not among the arguments, where every program could read it. `‹url›` among them is the address; where it `isOffline` it is told none. */
+export function withPassword(program, url, args, { isOffline = false } = {}) {
   const at = new URL(url)
   const { password } = at
   at.password = ''
   const folder = findPostgres()
   if (!folder) fail(`PostgreSQL's ${program} is not here. Install Debian's postgresql-client.`)
-  const all = args.includes('‹url›') ? args.map((a) => (a === '‹url›' ? at.href : a)) : [...args, at.href]
+  const all = isOffline ? args : args.includes('‹url›') ? args.map((a) => (a === '‹url›' ? at.href : a)) : [...args, at.href]
   return spawnSync(join(folder, program), all, { encoding: 'utf8', env: { ...process.env, PGPASSWORD: decodeURIComponent(password), PGAPPNAME: `rappel restore ${program}` } })
 }
 

@@ -3,6 +3,7 @@ import type { Pool } from 'pg'
 import { type Found, isPutBack, type Seen } from '@/core/changes/put-back'
 import { membersOf } from '@/core/must'
 import type { WhyAsleep } from '@/core/words/asleep'
+import { checkWhole } from './access/database-role'
 import { one, type Queryable, touch, transaction, transactionOn } from './database'
 import { readMark, removeMark, writeMark } from './settings'
 import { countWorkers } from './workers'
@@ -47,10 +48,12 @@ const lockPlace = (db: Queryable) => db.query(`select pg_advisory_xact_lock(hash
 /**
  * Notices that the database was restored elsewhere since it was used last, however that was done; and, where a worker arrives, that it was put back to an earlier state or may be a copy of one in
  * use. Then numbers go on above those in the log, and nothing is decided or sent before somebody says so (`wake`). Whether it just was.
+ * @throws Error where a restore was broken off
  */
 export function settleIn(pool: Pool, arrival?: Arrival): Promise<boolean> {
   return transaction(pool, async (db) => {
     await lockPlace(db)
+    for (const sentence of await checkWhole(db)) throw new Error(sentence)
     const [found, known] = [await findPlace(db), await readMark(db, WHERE)]
     const why = known === null || known === found.is ? arrival && (await doubtOf(db, found, arrival)) : 'restored'
     if (known !== found.is) await writeMark(db, WHERE, found.is)

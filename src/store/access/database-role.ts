@@ -3,6 +3,9 @@ import { many, one, type Queryable } from '../database'
 /** The schemas that are Rappel's own, and the one of its jobs. */
 export const SCHEMAS = ['rappel', 'rappel_log', 'rappel_change', 'data', 'graphile_worker']
 
+/** A schema that is there while a dump is restored (`scripts/restore.mjs`). */
+const RESTORING = 'rappel_restoring'
+
 /** What is wrong with the role that Rappel works as: `stops` where it may not do what is needed, `warnings` where it may do more than is good. */
 export interface RoleFindings {
   readonly stops: readonly string[]
@@ -18,13 +21,19 @@ export async function checkDatabase(db: Queryable): Promise<string[]> {
     db,
     `select quote_ident(current_database()) as database, current_setting('server_version_num')::int as version, current_setting('server_encoding') as encoding`,
   )
-  const stops: string[] = []
+  const stops = [...(await checkWhole(db))]
   if (version < OLDEST_POSTGRES) stops.push(`The server is PostgreSQL ${Math.floor(version / 10_000)}, which is older than 15. Bring it to version 15 or newer.`)
   if (encoding !== 'UTF8')
     stops.push(
       `The database ${database} is encoded in ${encoding}, which has no room for every script that names and mail are written in. Give Rappel one in UTF8: create database … encoding 'UTF8' template template0;`,
     )
   return stops
+}
+
+/** Whether a restore into the database was broken off, or is under way, in a sentence: triggers, constraints and the mark that it was restored may be missing. */
+export async function checkWhole(db: Queryable): Promise<string[]> {
+  const { isBroken } = await one<{ isBroken: boolean }>(db, 'select to_regnamespace($1) is not null as "isBroken"', [RESTORING])
+  return isBroken ? ['A restore into this database was broken off, or is under way: what it holds is not whole. Restore it again: npm run restore -- rappel-….dump --over'] : []
 }
 
 /** Looks whether the role of this connection has what Rappel needs, and no more, and says in sentences how to mend it. */

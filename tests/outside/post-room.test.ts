@@ -1,8 +1,10 @@
-import { appendFile, mkdtemp, rm } from 'node:fs/promises'
+import { appendFile, mkdtemp, open, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import nodemailer from 'nodemailer'
+import { ChannelBoard } from '@/outside/post-room/channels'
 import { readFaults } from '@/outside/post-room/faults'
+import { written } from '@/outside/post-room/json-lines'
 import { MailStore } from '@/outside/post-room/mail-store'
 import { PostRoom } from '@/outside/post-room/post-room'
 
@@ -37,6 +39,32 @@ test('messages are kept over a restart, and a torn last line is passed over', as
   await again.clear()
   expect(again.list({})).toEqual([])
   await again.close()
+})
+
+test('what a full disk or a power cut left of a message or a post is nothing, and what came before and after is there', async () => {
+  const store = await MailStore.open(folder)
+  for (const text of ['first', 'second']) await store.add(Buffer.from(text), arrival('one@x.example', text))
+  await store.close()
+  const index = join(folder, 'index.jsonl')
+  const [first = '', second = ''] = (await readFile(index, 'utf8')).split('\n')
+  const gone = { ...JSON.parse(second), id: 3, offset: 11, length: 400 } // its source was not written
+  await writeFile(index, `${[first, '{"id":7,"at', second, JSON.stringify(gone)].join('\n')}\n`)
+  const again = await MailStore.open(folder)
+  expect(again.list({}).map((m) => m.subject)).toEqual(['first', 'second'])
+  expect((await again.add(Buffer.from('third'), arrival('one@x.example'))).id).toBe(3)
+  expect((await again.source(3)).toString()).toBe('third')
+  await again.close()
+
+  const channels = join(folder, 'channels.jsonl')
+  await writeFile(channels, '{"id":1,"channel":"Quays","body":"A"}\n{"id":2,"chan\n')
+  const board = await ChannelBoard.open(channels)
+  expect((await board.post('Quays', 'B', new Date())).id).toBe(2)
+  expect(board.list('Quays').map((p) => p.body)).toEqual(['A', 'B'])
+  await board.close()
+
+  const full = await open('/dev/full', 'a')
+  await expect(written(full, Buffer.from('x'), 0)).rejects.toThrow('ENOSPC')
+  await full.close()
 })
 
 test('messages are listed by address, after an id, and the newest first', async () => {

@@ -1,4 +1,4 @@
-import { type FileHandle, open, readFile } from 'node:fs/promises'
+import { JsonLines } from './json-lines'
 
 /** A short post on a channel. */
 export interface Post {
@@ -11,23 +11,19 @@ export interface Post {
 /** The board that stands in for an organisation's channels; posts are kept as JSON lines. */
 export class ChannelBoard {
   private constructor(
-    private readonly file: FileHandle,
+    private readonly lines: JsonLines<Post>,
     private readonly posts: Post[],
   ) {}
 
   static async open(path: string): Promise<ChannelBoard> {
-    const file = await open(path, 'a+')
-    const lines = (await readFile(path, 'utf8')).split('\n').filter(Boolean)
-    return new ChannelBoard(
-      file,
-      lines.map((line) => JSON.parse(line) as Post),
-    )
+    const { lines, documents } = await JsonLines.open<Post>(path)
+    return new ChannelBoard(lines, documents)
   }
 
   async post(channel: string, body: unknown, at: Date): Promise<Post> {
-    const post = { id: this.posts.length + 1, at: at.toISOString(), channel, body }
+    const post = { id: (this.posts[this.posts.length - 1]?.id ?? 0) + 1, at: at.toISOString(), channel, body }
     this.posts.push(post)
-    await this.file.write(`${JSON.stringify(post)}\n`)
+    await this.lines.add(post)
     return post
   }
 
@@ -40,6 +36,6 @@ export class ChannelBoard {
   }
 
   close(): Promise<void> {
-    return this.file.close()
+    return this.lines.close()
   }
 }

@@ -1,5 +1,6 @@
-import { type FileHandle, mkdir, open, readFile, rm, writeFile } from 'node:fs/promises'
+import { type FileHandle, mkdir, open, rm } from 'node:fs/promises'
 import { join } from 'node:path'
+import { JsonLines, written } from './json-lines'
 
 /** A message as it arrived. */
 export interface Arrival {
@@ -16,7 +17,7 @@ interface Entry extends Arrival {
 
 /**
  * Keeps every message that arrived, for ever: sources end to end in one file, and an index of one JSON line a message.
- * The source is written before its line, so a line that is there has its source; a torn last line is passed over.
+ * The source is written before its line, so a line that is there has its source but for a power cut; then the message is not there.
  */
 export class MailStore {
   private entries: Entry[] = []
@@ -26,37 +27,31 @@ export class MailStore {
   private constructor(
     private readonly folder: string,
     private sources: FileHandle,
-    private index: FileHandle,
+    private index: JsonLines<Entry>,
   ) {}
 
   /** Opens the store in a folder, which is made if it is not there. */
   static async open(folder: string): Promise<MailStore> {
     await mkdir(folder, { recursive: true })
-    const store = new MailStore(folder, await open(join(folder, 'sources'), 'a+'), await open(join(folder, 'index.jsonl'), 'a+'))
-    await store.load()
+    const sources = await open(join(folder, 'sources'), 'a+')
+    const { lines, documents } = await JsonLines.open<Entry>(join(folder, 'index.jsonl'))
+    const store = new MailStore(folder, sources, lines)
+    store.end = (await sources.stat()).size
+    store.entries = documents.filter((entry) => entry.offset + entry.length <= store.end) // what a power cut took is not there
     return store
-  }
-
-  private async load(): Promise<void> {
-    const text = await readFile(join(this.folder, 'index.jsonl'), 'utf8')
-    const lines = text.split('\n')
-    if (lines.pop() !== '') await writeFile(join(this.folder, 'index.jsonl'), lines.map((l) => `${l}\n`).join(''))
-    this.entries = lines.map((line) => JSON.parse(line) as Entry)
-    this.end = (await this.sources.stat()).size
   }
 
   /** Keeps a message; answers once it is written. */
   add(source: Buffer, arrival: Omit<Arrival, 'id'>): Promise<Arrival> {
-    const written = this.writing.then(async () => {
+    const kept = this.writing.then(async () => {
       const entry: Entry = { id: (this.entries[this.entries.length - 1]?.id ?? 0) + 1, ...arrival, offset: this.end, length: source.length }
-      await this.sources.write(source)
-      this.end += source.length
-      await this.index.write(`${JSON.stringify(entry)}\n`)
+      this.end = await written(this.sources, source, this.end)
+      await this.index.add(entry)
       this.entries.push(entry)
       return entry
     })
-    this.writing = written.catch(() => undefined)
-    return written
+    this.writing = kept.catch(() => undefined)
+    return kept
   }
 
   /** Messages after an id, in order of arrival; with `to`, those whose envelope names that address; at most `limit`, the newest if `newest`. */
@@ -98,7 +93,7 @@ export class MailStore {
     await this.close()
     await Promise.all(['sources', 'index.jsonl'].map((name) => rm(join(this.folder, name), { force: true })))
     this.sources = await open(join(this.folder, 'sources'), 'a+')
-    this.index = await open(join(this.folder, 'index.jsonl'), 'a+')
+    this.index = (await JsonLines.open<Entry>(join(this.folder, 'index.jsonl'))).lines
     this.entries = []
     this.end = 0
   }
@@ -112,6 +107,7 @@ export class MailStore {
 
   private entry(id: number): Entry | undefined {
     const first = this.entries[0]?.id ?? 1
-    return this.entries[id - first]
+    const there = this.entries[id - first] // where none is missing
+    return there?.id === id ? there : this.entries.find((entry) => entry.id === id)
   }
 }

@@ -1,5 +1,5 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto'
-import { readFileSync, writeFileSync } from 'node:fs'
+import { closeSync, fsyncSync, linkSync, openSync, readFileSync, rmSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 
 /** What secrets in the database are sealed with: 256 bits that are kept outside it. */
@@ -38,8 +38,20 @@ function readKeyFile(): string | null {
 
 /** Makes the key where there is none yet, readable by its owner only. */
 export function ensureKey(): void {
-  if (process.env.RAPPEL_KEY || readKeyFile() !== null) return
-  writeFileSync(keyFile(), `${randomBytes(KEY_BYTES).toString('base64url')}\n`, { mode: 0o600, flag: 'wx' })
+  if (process.env.RAPPEL_KEY || readKeyFile()) return
+  const written = `${keyFile()}.${process.pid}`
+  const file = openSync(written, 'w', 0o600)
+  writeSync(file, `${randomBytes(KEY_BYTES).toString('base64url')}\n`)
+  fsyncSync(file) // a power cut leaves the whole of it, or none
+  closeSync(file)
+  if (readKeyFile() === '') rmSync(keyFile())
+  try {
+    linkSync(written, keyFile()) // of several that start at once one makes it
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+  } finally {
+    rmSync(written)
+  }
 }
 
 /** A secret as the database may hold it (AES-256-GCM, NIST SP 800-38D). */

@@ -4,6 +4,7 @@ import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSyn
 import { tmpdir } from 'node:os'
 import { basename, dirname, join } from 'node:path'
 import { fail, requireFreePort, say } from './environment.mjs'
+import { holdHome } from './hold.mjs'
 import { findPostgres } from './install.mjs'
 
 const isRoot = process.getuid?.() === 0
@@ -52,6 +53,7 @@ export function clusterFolder(home) {
 
 /** Makes the cluster of a home when it is not there, starts it on loopback, and gives its address and how to stop it. */
 export async function startCluster({ home, pgPort }, { durable = true } = {}) {
+  holdHome(home)
   const programs = findPostgres()
   const folder = clusterFolder(home)
   if (dirname(folder) !== home) say(`The database's files are in ${folder}, since user postgres cannot reach ${home}.`)

@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
+import { chmod, mkdir, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { IMPORT_NAME } from '@/core/bulk/named'
 import { Inbox } from '@/engine/bulk/inbox'
@@ -12,6 +12,9 @@ import { type Engine, goLive, startEngine, until } from '../support/engine'
 
 /** Milliseconds that a file must not have grown. */
 const SETTLED = 500
+
+/** The user with no rights, as Debian numbers it. */
+const NOBODY = 65_534
 
 let engine: Engine
 let folder: string
@@ -88,6 +91,33 @@ test('a file that still grows is left alone; hidden files and links are never ta
   await inbox.look()
   expect((await files()).sort()).toEqual(['.hidden.csv', 'link.csv'])
   expect(await notes()).toEqual(['x', 'x', 'x', 'x'])
+})
+
+test('names that are long, or in another script’s bytes, keep no file from being taken, nor those after it', async () => {
+  await lay(`a${'ä'.repeat(120)}.csv`, 'Ref,What\nA1,long\n')
+  await lay('z.csv', 'Ref,What\nA3,last\n')
+  await writeFile(Buffer.concat([Buffer.from(`${folder}/`), Buffer.from('\u00dcbersicht.csv', 'latin1')]), 'Ref,What\nA2,latin\n')
+  await settle()
+  expect(await notes()).toEqual(['long', 'latin', 'last'])
+  expect((await files('done')).map((name) => name.slice(20).replace(/ä+/, 'ä…')).sort()).toEqual(['aä….csv', 'z.csv', 'Übersicht.csv'])
+})
+
+test('a file that may not be read is refused in words, and those after it are taken', async () => {
+  await lay('a.csv', 'Ref,What\nA1,hidden\n')
+  await lay('b.csv', 'Ref,What\nA2,open\n')
+  await chmod(join(folder, 'a.csv'), 0o000)
+  const isRoot = process.getuid?.() === 0
+  if (isRoot) for (const path of [engine.folder, join(engine.folder, 'inbox'), folder]) await chmod(path, 0o777)
+  if (isRoot) process.seteuid?.(NOBODY)
+  try {
+    await settle()
+  } finally {
+    if (isRoot) process.seteuid?.(0)
+  }
+  expect(await notes()).toEqual(['open'])
+  const [why = ''] = (await files('refused')).filter((name) => name.endsWith('.txt'))
+  expect(await readFile(join(folder, 'refused', why), 'utf8')).toContain('may not be read')
+  expect(await listRefusedFiles(engine.pool, new Date(0), 10)).toHaveLength(1)
 })
 
 test('two workers that look at once take a file once; one that was written and not put aside is put aside, not written again', async () => {

@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
-import { lstat, mkdir, readdir, rename, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { lstat, mkdir, open, readdir, rename, writeFile } from 'node:fs/promises'
+import { extname, join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
+import { StringDecoder } from 'node:string_decoder'
 import type { Pool } from 'pg'
 import type { NamedImport } from '@/core/bulk/named'
 import { faultOf } from '@/core/must'
@@ -22,6 +23,11 @@ const LARGEST = 500_000_000
 
 /** How long a file must not have grown before it is taken for whole. */
 const SETTLED_MS = 2_000
+
+const UNREADABLE = 'The file may not be read by the user that Rappel works as. Let it (chmod a+r), and lay it into the folder again.'
+
+/** Most bytes of a file's name that is put aside: with the time before it, and an ending behind, it is no longer than file systems take (255, common practice). */
+const MOST_NAME_BYTES = 220
 
 interface Seen {
   readonly size: number
@@ -52,7 +58,7 @@ export class Inbox {
       const folder = join(this.home, 'inbox', named.name)
       try {
         await mkdir(folder, { recursive: true })
-        for (const file of await this.settled(folder)) if (await this.handle(named, folder, file)) handled++
+        for (const file of await this.settled(folder)) if (await this.handled(named, folder, file)) handled++
       } catch (error) {
         if (isDatabaseAway(error)) throw error
         this.tell('the folder of an import could not be looked into; the others are', { import: named.name, error: faultOf(error) }) // and at the next look it is tried again
@@ -61,13 +67,29 @@ export class Inbox {
     return handled
   }
 
+  /** Takes one file; where that fails the others of its folder are taken all the same, and it is tried again. */
+  private async handled(named: NamedImport, folder: string, file: string): Promise<boolean> {
+    try {
+      return await this.handle(named, folder, file)
+    } catch (error) {
+      if (isDatabaseAway(error)) throw error
+      this.tell('a file of an import could not be taken; the others are', { import: named.name, file, error: faultOf(error) })
+      return false
+    }
+  }
+
   /** The files of a folder that have not grown for a while, by name. */
   private async settled(folder: string): Promise<string[]> {
     const now = Date.now()
     const files: string[] = []
-    for (const name of (await readdir(folder)).sort()) {
+    for (const raw of (await readdir(folder, { encoding: 'buffer' })).sort(Buffer.compare)) {
+      const name = readable(raw)
       if (name.startsWith('.')) continue
       const path = join(folder, name)
+      if (!Buffer.from(name).equals(raw)) {
+        if (await lstat(path).catch(() => null)) continue // once the one of that name is put aside
+        await rename(Buffer.concat([Buffer.from(`${folder}/`), raw]), path)
+      }
       const found = await lstat(path).catch(() => null)
       if (!found?.isFile()) continue // no folder, and nothing that leads elsewhere
       const before = this.seen.get(path)
@@ -85,8 +107,9 @@ export class Inbox {
       const got = await maybeOne<{ got: boolean }>(lock, `select pg_try_advisory_xact_lock(hashtext('rappel.inbox ' || $1)) as got`, [named.name])
       const found = got?.got ? await lstat(path).catch(() => null) : null
       if (!found?.isFile()) return false
-      const laid: LaidFile = { import: named.name, file, mark: `${found.size} ${Math.round(found.mtimeMs)} ${found.size > LARGEST ? '' : await digestOf(path)}` }
-      const problem = (await wasTaken(this.pool, laid)) ? null : found.size > LARGEST ? `The file is larger than ${LARGEST} bytes.` : await this.import(named, path, laid)
+      const ofNone = found.size > LARGEST ? `The file is larger than ${LARGEST} bytes.` : (await mayRead(path)) ? null : UNREADABLE
+      const laid: LaidFile = { import: named.name, file, mark: `${found.size} ${Math.round(found.mtimeMs)} ${ofNone ? '' : await digestOf(path)}` }
+      const problem = (await wasTaken(this.pool, laid)) ? null : ofNone ? await this.refuse(laid, ofNone) : await this.import(named, path, laid)
       await this.putAside(folder, file, problem)
       this.seen.delete(path)
       return true
@@ -108,16 +131,21 @@ export class Inbox {
     } catch (error) {
       if (isDatabaseAway(error) || mayPass(error)) throw error // it is tried again
       const why = isRowsRefused(error) ? `${faultOf(error)} Nothing was imported.\n\n${rowsIn(error.refusals)}` : faultOf(error)
-      await noteTaken(this.pool, laid, { problem: why })
-      this.tell('a file was not imported', { import: name, file: laid.file })
-      return why
+      return this.refuse(laid, why)
     }
+  }
+
+  /** Notes that a file is not imported, and why. */
+  private async refuse(laid: LaidFile, why: string): Promise<string> {
+    await noteTaken(this.pool, laid, { problem: why })
+    this.tell('a file was not imported', { import: laid.import, file: laid.file })
+    return why
   }
 
   private async putAside(folder: string, file: string, problem: string | null): Promise<void> {
     const aside = join(folder, problem === null ? 'done' : 'refused')
     await mkdir(aside, { recursive: true })
-    const to = join(aside, `${new Date().toISOString().replaceAll(':', '-').slice(0, 19)} ${file}`)
+    const to = join(aside, `${new Date().toISOString().replaceAll(':', '-').slice(0, 19)} ${shortened(file)}`)
     if (problem !== null) await writeFile(`${to}.txt`, `${problem}\n`)
     await rename(join(folder, file), to)
   }
@@ -129,4 +157,23 @@ async function digestOf(path: string): Promise<string> {
   const hash = createHash('sha256')
   await pipeline(createReadStream(path), hash)
   return hash.digest('base64url')
+}
+
+/** The name of a file as text: one that is no UTF-8, as other systems write them, is read as Latin-1. */
+function readable(raw: Buffer): string {
+  const name = raw.toString('utf8')
+  return Buffer.from(name).equals(raw) ? name : raw.toString('latin1')
+}
+
+const mayRead = (path: string): Promise<boolean> =>
+  open(path).then(
+    (file) => file.close().then(() => true),
+    () => false,
+  )
+
+/** A file's name cut to what there is room for; its ending stays. */
+function shortened(file: string): string {
+  if (Buffer.byteLength(file) <= MOST_NAME_BYTES) return file
+  const ending = extname(file).slice(0, 20)
+  return new StringDecoder('utf8').write(Buffer.from(file).subarray(0, MOST_NAME_BYTES - Buffer.byteLength(ending))) + ending
 }

@@ -1,5 +1,6 @@
 import PostalMime, { type Attachment } from 'postal-mime'
 import type { Bounce } from '@/store/bounces'
+import { keptReply } from '../delivery/reply'
 import { bytesOf } from '../mail-html'
 
 /** A report of delivery: what it says of each recipient, and the message that it is about where it returns that. */
@@ -39,7 +40,7 @@ export async function readReport(source: Buffer): Promise<Report | NoReport> {
   if (!status || !/multipart\/report/i.test(header('content-type')))
     return { kind: /^auto-/i.test(header('auto-submitted')) || /^(bulk|junk|list|auto_reply)$/i.test(header('precedence')) ? 'automatic' : 'other' }
   const returned = mail.attachments.find((a) => /^(message\/(rfc822|global|rfc822-headers|global-headers)|text\/rfc822-headers)$/.test(a.mimeType))
-  const messageId = returned ? /^message-id:\s*(<[^<>\s]{1,500}>)/im.exec(unfolded(textOf(returned)))?.[1] : undefined
+  const messageId = returned ? /^message-id:\s*(<[^<>\s\p{Cc}]{1,500}>)/imu.exec(unfolded(textOf(returned)))?.[1] : undefined
   const to = ['delivered-to', 'x-original-to', 'to', 'envelope-to'].flatMap((name) =>
     mail.headers.filter((h) => h.key === name).flatMap((h) => h.value.match(/[^\s<>,;"]+@[^\s<>,;"]+/g) ?? []),
   )
@@ -62,7 +63,7 @@ function bouncesOf(text: string): Bounce[] {
     const action = fields.get('action')?.toLowerCase()
     if (!address || (action !== 'failed' && action !== 'delayed')) return []
     const status = /\b[245]\.\d{1,3}\.\d{1,3}\b/.exec(fields.get('status') ?? '')?.[0] ?? (action === 'failed' ? '5.0.0' : '4.0.0')
-    return [{ address, action, status, diagnostic: (typed(fields.get('diagnostic-code')) ?? '').slice(0, MOST_DIAGNOSTIC).replaceAll('\u0000', '').toWellFormed() }]
+    return [{ address, action, status, diagnostic: keptReply(typed(fields.get('diagnostic-code')) ?? '').slice(0, MOST_DIAGNOSTIC) }]
   })
 }
 

@@ -1,6 +1,8 @@
 import type { Pool } from 'pg'
+import { faultOf } from '@/core/must'
 import { findBounced, keepBounce } from '@/store/bounces'
 import { transaction } from '@/store/database'
+import { isFaultOfData } from '@/store/problems'
 import { suppressAddresses } from '@/store/suppressions'
 import type { Clock } from '../clock'
 import { isBadForGood } from '../delivery/policy'
@@ -19,11 +21,22 @@ export interface Take {
   readonly tell: Tell
 }
 
+/** Takes one mail that came back, as `takeReport` does; one that cannot be taken, whatever is wrong with it, keeps no other waiting. @throws Error where the database is away, or busy */
+export async function takeMail(take: Take, source: Buffer, deliveredTo: readonly string[] = []): Promise<number> {
+  try {
+    return await takeReport(take, source, deliveredTo)
+  } catch (error) {
+    if (!isFaultOfData(error)) throw error
+    take.tell('a mail that came back could not be taken', { error: faultOf(error) })
+    return 0
+  }
+}
+
 /**
  * Takes one mail that came back, for the addresses that it was delivered to: a report is kept with its message and recipient, an address that is bad for good is suppressed, everything
  * else is passed over. How many recipients it told of something new.
  */
-export async function takeMail({ pool, address, secret, clock, tell }: Take, source: Buffer, deliveredTo: readonly string[] = []): Promise<number> {
+async function takeReport({ pool, address, secret, clock, tell }: Take, source: Buffer, deliveredTo: readonly string[]): Promise<number> {
   const report = await readReport(source)
   if (report.kind !== 'report') {
     tell('mail to the address for bounces is no report', { kind: report.kind })

@@ -15,6 +15,7 @@ import { Seldom } from '../seldom'
 import type { Tell } from '../tell'
 import { ContentsCache, FileGone } from './contents'
 import { hardBounces, outcomeOf } from './outcome'
+import { keptReply } from './reply'
 import { type Contents, type SendResult, send } from './send'
 import type { Way, Ways } from './way'
 
@@ -286,7 +287,7 @@ export class Delivery {
   private async noteMail(ok: boolean, reply: string): Promise<void> {
     if (this.mailOk === ok) return
     this.mailOk = ok
-    await noteMailState(this.pool, ok, ok ? '' : reply, this.clock())
+    await noteMailState(this.pool, ok, ok ? '' : keptReply(reply), this.clock())
   }
 
   /** Writes outcomes, all that gathered while the last write was under way in one statement; tries again while the database is away. */

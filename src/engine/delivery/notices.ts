@@ -5,6 +5,7 @@ import { recordPath } from '@/core/values/tables'
 import { claimNotices, type DueNotice, finishNotice } from '@/store/notices'
 import type { Clock } from '../clock'
 import { givesUp, retryDelay } from './policy'
+import { keptReply } from './reply'
 
 const AT_ONCE = 10
 const PATIENCE_MS = 10_000
@@ -67,8 +68,8 @@ export async function postSigned(url: string, body: string, type: string, secret
   try {
     const response = await fetch(url, { method: 'POST', body, headers, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS) })
     await response.body?.cancel() // whatever it says besides is of no interest
-    return { status: response.status, reply: `${response.status} ${response.statusText}`.trim() }
+    return { status: response.status, reply: keptReply(`${response.status} ${response.statusText}`.trim()) }
   } catch (error) {
-    return { status: 0, reply: faultOf(error) }
+    return { status: 0, reply: keptReply(faultOf(error)) }
   }
 }

@@ -2,6 +2,7 @@ import { must } from '@/core/must'
 import type { ClaimedMessage } from '@/store/mail/claim'
 import type { Outcome } from '@/store/mail/finish'
 import { givesUp, isHardBounce, retryDelay } from './policy'
+import { keptReply } from './reply'
 import type { SendResult } from './send'
 
 /** Decides what becomes of a message after an attempt: its next state, when it is tried again, and each recipient's state. */
@@ -10,7 +11,7 @@ export function outcomeOf(message: ClaimedMessage, worker: number, result: SendR
   const recipients = result.recipients.map((r) => ({
     position: r.position,
     state: r.result === 'sent' ? ('sent' as const) : r.result === 'refused' || over ? ('failed' as const) : ('open' as const),
-    reply: kept(r.reply),
+    reply: keptReply(r.reply),
   }))
   const states = message.recipients.map((r) => recipients.find((done) => done.position === r.position)?.state ?? r.state)
   const isOpen = states.includes('open')
@@ -23,19 +24,11 @@ export function outcomeOf(message: ClaimedMessage, worker: number, result: SendR
     at: now,
     milliseconds: now.getTime() - startedAt.getTime(),
     outcome: !result.reached ? 'lost' : state === 'sent' ? 'sent' : sent ? 'partly' : isOpen ? 'deferred' : 'refused',
-    reply: kept(replyOf(result)),
+    reply: keptReply(replyOf(result)),
     state,
     nextAt: isOpen ? new Date(now.getTime() + retryDelay(message.attempt, chance)) : null,
     recipients,
   }
-}
-
-/** Most characters of a server's reply that are kept. */
-const MOST_REPLY = 2_000
-
-/** A server's reply as it can be kept: whatever it holds, it is text of a bounded length. */
-function kept(reply: string): string {
-  return reply.slice(0, MOST_REPLY).replaceAll('\u0000', '').toWellFormed()
 }
 
 /** The reply worth showing: the first that is not an acceptance, else the acceptance. */
@@ -47,5 +40,5 @@ function replyOf(result: SendResult): string {
 export function hardBounces(message: ClaimedMessage, result: SendResult): { address: string; reason: string }[] {
   return result.recipients
     .filter((r) => r.result === 'refused' && isHardBounce(r.reply))
-    .map((r) => ({ address: must(message.recipients.find((m) => m.position === r.position)?.address), reason: r.reply }))
+    .map((r) => ({ address: must(message.recipients.find((m) => m.position === r.position)?.address), reason: keptReply(r.reply) }))
 }

@@ -20,6 +20,7 @@ let arrived: string[]
 let refusal: number | null
 beforeEach(async () => {
   database = await freshDatabase()
+  await database.pool.query('alter sequence rappel.person_id_seq restart with 3000000000') // more than 32 bits hold
   await writeSettings(database.pool, { name: 'Office', sender: { name: 'Office', address: 'alerts@office.example' } })
   person = (await putPerson(database.pool, 'new@office.example', { name: 'New Person', role: 'editor' })).id
   arrived = []

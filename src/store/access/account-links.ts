@@ -14,7 +14,7 @@ const MOST_AN_HOUR = 5
 
 /** Makes a link for a person, whose mail is due at once, and ends those of the same purpose made before; null where there were too many of late. */
 export async function makeAccountLink(db: Queryable, person: number, purpose: Purpose, by: number | null): Promise<number | null> {
-  await db.query(`select pg_advisory_xact_lock(${LOCKS.accountLinks}, $1::int)`, [person])
+  await db.query(`select pg_advisory_xact_lock(${LOCKS.accountLinks}, hashint8($1))`, [person])
   const { made } = await one<{ made: number }>(
     db,
     `select count(*)::int as made from rappel.account_link where person = $1 and purpose = $2 and created_at > now() - interval '1 hour'`,

@@ -14,6 +14,7 @@ export function ensureBuilt() {
   for (const path of SOURCES) digest(path, hash)
   const now = hash.digest('hex')
   if (existsSync(MARK) && readFileSync(MARK, 'utf8') === now) return
+  if (/[#?]/.test(ROOT)) fail(`The web application cannot be built in ${ROOT}: its builder takes what follows a # or ? in a path for something else. Give the folder another name.`)
   say('Building the web application …')
   const { status, stdout, stderr } = spawnSync(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
     cwd: ROOT,

@@ -3,8 +3,8 @@ import { malformedAddress, unknownCall, unknownHost } from './app/_server/calls'
 import { pool } from './app/_server/environment'
 import { isSecure } from './app/_server/origin'
 import { PATH_HEADER } from './app/_server/path-header'
-
-const PATIENCE_MS = 2_500
+import { within } from './app/_server/within'
+import { connectWithin } from './store/database'
 
 /** Answered under any name: whoever watches over machines asks by number. */
 const HEALTH = '/api/v1/health'
@@ -49,8 +49,7 @@ async function isDatabaseThere(): Promise<boolean> {
       () => true,
       () => false,
     )
-  const tired = new Promise<boolean>((resolve) => setTimeout(() => resolve(false), PATIENCE_MS))
-  return Promise.race([asked, tired])
+  return (await within(connectWithin(), asked)) ?? false
 }
 
 function contentSecurityPolicy(nonce: string): string {

@@ -92,7 +92,7 @@ class WritingClient extends pg.Client {
 }
 
 /** How long a connection is waited for, in milliseconds: PGCONNECT_TIMEOUT, in seconds as PostgreSQL's own clients read it (libpq, environment variables), else 5 s. */
-const connectWithin = () => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
+export const connectWithin = (): number => (Number(process.env.PGCONNECT_TIMEOUT) || 5) * 1_000
 
 export interface PoolOptions {
   readonly max?: number

@@ -8,6 +8,7 @@ import { countWorkers } from '@/store/workers'
 import { Counted } from './counted'
 import { pool } from './environment'
 import { kept } from './kept'
+import { within } from './within'
 
 /** What died since the installation was started, and was started again. */
 export interface Restart {
@@ -43,12 +44,6 @@ const NOTHING_KNOWN: Waits = { backlog: 0, oldestChange: null, oldestMessage: nu
 
 /** What waits; where that takes long, as while a transaction stays open for hours, what was found some times as long ago as it took. */
 export const waitsNow = (): Promise<Waits> => kept('waits', () => new Counted(() => readWaits(pool()), undefined, { times: 10, mostMs: 60_000 })).get()
-
-/** What comes within so many milliseconds, or null. @throws what it throws until then */
-function within<T>(milliseconds: number, work: Promise<T>): Promise<T | null> {
-  const tired = new Promise<null>((resolve) => setTimeout(() => resolve(null), milliseconds).unref())
-  return Promise.race([work, tired])
-}
 
 const DOES: Readonly<Record<PartName, string>> = { changes: 'decides about changes', mail: 'delivers mail' }
 

@@ -1,5 +1,6 @@
 import { readHealth, withoutDatabase } from '@/app/_server/health'
 import { route } from '@/app/_server/route'
+import { within } from '@/app/_server/within'
 import { isDatabaseAway } from '@/store/problems'
 
 /** Longest that the database may keep whoever asks waiting. */
@@ -7,8 +8,7 @@ const PATIENCE_MS = 5_000
 
 /** How the installation stands: what waits and for how long, and what is wrong, in sentences. 503 while the database is away. */
 export const GET = route('GET /api/v1/health', async () => {
-  const tired = new Promise<null>((resolve) => setTimeout(() => resolve(null), PATIENCE_MS).unref())
-  const health = await Promise.race([readHealth(), tired]).catch((error: unknown) => {
+  const health = await within(PATIENCE_MS, readHealth()).catch((error: unknown) => {
     if (isDatabaseAway(error)) return null
     throw error
   })

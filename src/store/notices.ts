@@ -48,19 +48,28 @@ export interface DueNotice {
   readonly workflow: string
 }
 
+/** Notices that are being given to a channel. */
+export interface Flying {
+  readonly channel: string
+  readonly n: number
+}
+
 /**
- * Claims channel notices that are due and holds them until a moment: whoever gives one says how it went before that, else it is due again.
+ * Claims channel notices that are due, so many for each channel as leave `most` of it flying, and holds them until a moment: whoever gives one says how it went before that, else it is due again.
  * The event's id is the same at every attempt, so that a channel can tell a repetition.
  */
-export async function claimNotices(db: Queryable, limit: number, now: Date, until: Date): Promise<DueNotice[]> {
+export async function claimNotices(db: Queryable, most: number, flying: readonly Flying[], now: Date, until: Date): Promise<DueNotice[]> {
   const claimed = await manyPrepared<DueNotice>(
     db,
     'claim notices',
-    `with due as (select id from rappel.notice where state = 'queued' and next_at <= $2 order by next_at, id for update skip locked limit $1),
+    `with waiting as materialized (select distinct channel from rappel.notice where state = 'queued' and next_at <= $2),
+          rooms as (select w.channel, greatest(0, $1::int - coalesce(f.n, 0)) as room from waiting w left join unnest($4::text[], $5::int[]) f (channel, n) on f.channel = w.channel),
+          due as (select n.id from rooms r cross join lateral (
+                    select id from rappel.notice where state = 'queued' and next_at <= $2 and channel = r.channel order by next_at, id limit r.room for update skip locked) n),
           claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3 from due where n.id = due.id returning n.*)
      select c.id, c.event_id, c.channel, c.title, c.body, c.tbl, c.rec, c.attempt, c.created_at, ch.url, ch.secret, w.name as workflow
        from claimed c join rappel.workflow w on w.id = c.workflow left join rappel.channel ch on ch.name = c.channel order by c.id`,
-    [limit, now, until],
+    [most, now, until, flying.map((f) => f.channel), flying.map((f) => f.n)],
   )
   return claimed.map((n) => ({ ...n, secret: n.secret && unseal(n.secret) }))
 }

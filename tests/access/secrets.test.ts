@@ -71,7 +71,7 @@ test('a channel whose secret cannot be opened keeps its notices waiting', async 
   )
   const now = new Date()
   await queueNotices(database.pool, [{ run, workflow: workflow.id, channel: 'Quays', people: [], title: 'T', body: 'B', tbl: 't', rec: 1, created_at: now }])
-  const claim = () => claimNotices(database.pool, 1, new Date(), now)
+  const claim = () => claimNotices(database.pool, 1, [], new Date(), now)
   expect((await claim())[0]?.secret).toBe('secret of a channel')
   expect((await withKey(anotherKey(), claim))[0]).toMatchObject({ url: 'http://127.0.0.1:9/', secret: null })
 })

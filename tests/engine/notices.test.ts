@@ -97,3 +97,25 @@ test('a channel that is gone, or that cannot be reached, is said in words', asyn
   expect((await notice())?.last_reply).toBe('There is no channel Quays any more.')
   expect(await many(engine.pool, 'select 1 from rappel.notice')).toHaveLength(1)
 })
+
+test('a channel that does not answer holds up its own notices alone', async () => {
+  const deaf = createServer(() => undefined)
+  await new Promise<void>((resolve) => deaf.listen(0, '127.0.0.1', resolve))
+  await putChannel(engine.pool, 'Deaf', `http://127.0.0.1:${(deaf.address() as AddressInfo).port}/`, SECRET)
+  await cancelTrip()
+  await until('the first', async () => (await notice())?.state === 'sent')
+  const queue = (channel: string, count: number, ago: string) =>
+    engine.pool.query(
+      `insert into rappel.notice (run, workflow, channel, title, body, state, next_at, created_at)
+       select run, workflow, $1, 'T', '', 'queued', now() - $3::interval, now() from (select * from rappel.notice limit 1) n, generate_series(1, $2::int)`,
+      [channel, count, ago],
+    )
+  await queue('Deaf', 60, '1 minute')
+  await queue('Quays', 20, '1 second')
+  await until('those of the other channel', () => received.length === 21)
+  const [{ tried } = { tried: 0 }] = await many<{ tried: number }>(engine.pool, `select count(*)::int as tried from rappel.notice where channel = 'Deaf' and attempt > 0`)
+  expect(tried).toBeGreaterThan(0)
+  expect(tried).toBeLessThan(40)
+  deaf.closeAllConnections()
+  await new Promise((resolve) => deaf.close(resolve))
+})

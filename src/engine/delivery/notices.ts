@@ -2,12 +2,14 @@ import { createHmac } from 'node:crypto'
 import type { Pool } from 'pg'
 import { faultOf } from '@/core/must'
 import { recordPath } from '@/core/values/tables'
-import { claimNotices, type DueNotice, finishNotice } from '@/store/notices'
+import { claimNotices, type DueNotice, type Flying, finishNotice } from '@/store/notices'
 import type { Clock } from '../clock'
+import type { Tell } from '../tell'
 import { givesUp, retryDelay } from './policy'
 import { keptReply } from './reply'
 
-const AT_ONCE = 10
+/** Most notices that are being given to one channel at once: one that does not answer holds up its own alone. */
+const FLYING_EACH = 5
 const PATIENCE_MS = 10_000
 
 /** A notice as an event: CloudEvents 1.0 in its JSON format, structured mode (CloudEvents HTTP protocol binding, section 3.2). */
@@ -38,12 +40,54 @@ export function signatureOf(body: string, secret: string): string {
 /** What is sent along to a channel's address besides the notice. */
 export type HeadersFor = (url: string) => Readonly<Record<string, string>>
 
-/** Gives the channel notices that are due; how many there were. */
-export async function giveNotices(pool: Pool, baseUrl: string, clock: Clock, headersFor: HeadersFor = () => ({})): Promise<number> {
-  const now = clock()
-  const due = await claimNotices(pool, AT_ONCE, now, new Date(now.getTime() + 2 * PATIENCE_MS))
-  await Promise.all(due.map((notice) => give(pool, notice, baseUrl, clock, headersFor)))
-  return due.length
+/** Gives the channel notices that are due; each channel goes at its own pace. */
+export class Notices {
+  private readonly flying = new Map<Promise<void>, string>()
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly baseUrl: string,
+    private readonly clock: Clock,
+    private readonly more: { readonly headersFor?: HeadersFor; readonly tell?: Tell; readonly onLanded?: () => void } = {},
+  ) {}
+
+  /** Begins to give what there is room for; how many those are. */
+  async pump(): Promise<number> {
+    const now = this.clock()
+    const due = await claimNotices(this.pool, FLYING_EACH, this.perChannel(), now, new Date(now.getTime() + 2 * PATIENCE_MS))
+    for (const notice of due) this.send(notice)
+    return due.length
+  }
+
+  /** Waits until all that is being given is. */
+  async settle(): Promise<void> {
+    await Promise.all(this.flying.keys())
+  }
+
+  private send(notice: DueNotice): void {
+    const { headersFor = () => ({}), tell, onLanded } = this.more
+    const flight = give(this.pool, notice, this.baseUrl, this.clock, headersFor)
+      .catch((error: unknown) => tell?.('what came of a notice could not be kept; it is given again', { notice: notice.id, error: faultOf(error) }))
+      .finally(() => {
+        this.flying.delete(flight)
+        onLanded?.()
+      })
+    this.flying.set(flight, notice.channel)
+  }
+
+  private perChannel(): Flying[] {
+    const counts = new Map<string, number>()
+    for (const channel of this.flying.values()) counts.set(channel, (counts.get(channel) ?? 0) + 1)
+    return [...counts].map(([channel, n]) => ({ channel, n }))
+  }
+}
+
+/** Gives the channel notices that are due, and waits for them; how many there were. */
+export async function giveNotices(pool: Pool, baseUrl: string, clock: Clock): Promise<number> {
+  const notices = new Notices(pool, baseUrl, clock)
+  const count = await notices.pump()
+  await notices.settle()
+  return count
 }
 
 async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock, headersFor: HeadersFor): Promise<void> {

@@ -8,7 +8,7 @@ import { Bell } from '../bell'
 import { Bounces } from '../bounces/bounces'
 import { Delivery } from '../delivery/deliver'
 import { tellHook } from '../delivery/hooks'
-import { giveNotices } from '../delivery/notices'
+import { Notices } from '../delivery/notices'
 import { Outlet } from '../delivery/outlet'
 import { SizeWatch } from '../delivery/size-watch'
 import { SLOW_POLL_MS, type Workplace } from './workplace'
@@ -99,11 +99,13 @@ export class MailPart {
     await delivery.settle()
   }
 
-  private noticeLoop(): Promise<void> {
-    const { pool, clock, loops, options } = this.at
-    return loops.step('notices could not be given; trying again', async () => {
-      if ((await giveNotices(pool, options.baseUrl, clock, options.headersFor)) === 0) await this.restThenSleep(this.notices)
+  private async noticeLoop(): Promise<void> {
+    const { pool, clock, loops, tell, options } = this.at
+    const notices = new Notices(pool, options.baseUrl, clock, { headersFor: options.headersFor, tell, onLanded: () => this.notices.ring() })
+    await loops.step('notices could not be given; trying again', async () => {
+      if ((await notices.pump()) === 0) await this.restThenSleep(this.notices)
     })
+    await notices.settle()
   }
 
   private accountMailLoop(): Promise<void> {

@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { tellStatementsApart } from '@/store/attach/begin-triggers'
 import { followTable, holdAttached, otherAttached, staleAttached } from '@/store/attach/follow'
-import type { Queryable } from '@/store/database'
+import { limitLockWaits, type Queryable } from '@/store/database'
 import { anyOutdated } from '@/store/figures/definitions'
 import { renew } from './figures/renew'
 import type { Program } from './program'
@@ -49,9 +49,16 @@ class Stale extends Error {
   readonly code = '55000'
 }
 
-/** Lets a transaction go on only where every attached table is as it was looked at last, and keeps it so until it ends. @throws Stale */
-export async function holdStill(db: Queryable, { surroundings }: Program): Promise<void> {
-  if (![...surroundings.schema.values()].some((t) => t.attached)) return
-  const stale = await holdAttached(db)
+/**
+ * Lets a transaction go on only where every attached table is as it was looked at last, and keeps it so until it ends; answers those that their owners hold, of which nothing can be read. What is
+ * read of one of them all the same does not wait for long. @throws Stale
+ */
+export async function holdStill(db: Queryable, { surroundings }: Program): Promise<ReadonlySet<string>> {
+  if (![...surroundings.schema.values()].some((t) => t.attached)) return NONE
+  const { stale, held } = await holdAttached(db)
   if (stale.length) throw new Stale(`Another program has just changed the columns of ${stale.join(', ')}; that is followed first.`)
+  if (held.size) await limitLockWaits(db)
+  return held
 }
+
+const NONE: ReadonlySet<string> = new Set()

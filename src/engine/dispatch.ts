@@ -7,7 +7,7 @@ import { claimLate, hasLate } from '@/store/catch-up'
 import { busyShards, claimChanges, takeShard, takeShards } from '@/store/changes'
 import { type Queryable, transaction } from '@/store/database'
 import { readGeneration } from '@/store/generation'
-import { explained, isFaultOfData } from '@/store/problems'
+import { explained, isFaultOfData, mayPass } from '@/store/problems'
 import type { Apart } from './apart/apart'
 import { SlowOnes } from './apart/patience'
 import { holdStill } from './attached'
@@ -142,7 +142,7 @@ export class Dispatcher {
       return sumOf(done, await this.eachAlone(apart))
     } catch (error) {
       await this.forget(begun)
-      if (!isFaultOfData(error)) throw error
+      if (!isFaultOfData(error) && !mayPass(error)) throw error
       return this.eachAlone(shards)
     }
   }
@@ -161,9 +161,19 @@ export class Dispatcher {
     for (const { shard } of noted) this.noted.delete(shard)
   }
 
+  /** Each of some shards by itself; one in which something stands in the way that may pass holds up no other. @throws Error where nothing else could be done */
   private async eachAlone(shards: readonly number[]): Promise<Handled> {
     let sum = NOTHING
-    for (const shard of shards) sum = sumOf(sum, await this.handleShard(shard))
+    let inTheWay: unknown = null
+    for (const shard of shards) {
+      try {
+        sum = sumOf(sum, await this.handleShard(shard))
+      } catch (error) {
+        if (!mayPass(error)) throw error
+        inTheWay = error
+      }
+    }
+    if (inTheWay !== null && sum.changes === 0) throw inTheWay
     return sum
   }
 
@@ -276,8 +286,8 @@ export class Dispatcher {
   /** The program as things stand. @throws Stale where an attached table is not as it was looked at */
   async current(db: Queryable): Promise<Program> {
     if (this.program?.generation !== (await readGeneration(db))) this.program = await loadProgram(db, this.baseUrl)
-    await holdStill(db, this.program)
-    return this.program
+    const held = await holdStill(db, this.program)
+    return held.size ? { ...this.program, held } : this.program
   }
 }
 

@@ -81,7 +81,7 @@ async function settleHere(db: Queryable, program: Program, candidates: readonly 
     stopwatches.set(compiled, known)
     return known
   }
-  const settled = await settle(db, candidates, false, { setting: program.surroundings, dry: false, inTransaction: true }, { stopwatchOf })
+  const settled = await settle(db, candidates, false, { setting: program.surroundings, dry: false, inTransaction: true, held: program.held }, { stopwatchOf })
   for (const [compiled, { spent }] of stopwatches) if (spent > LIVE.one) slow.note(compiled)
   return settled
 }

@@ -61,23 +61,29 @@ export function nextTry(attempt: number, now: Date): Date | null {
 /** Writes firings: those that only send in one go, those that write records one by one, each in a savepoint of its own. */
 export async function persist(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
   const writes = (f: Firing) => 'plan' in f.settled && f.settled.plan.writes.length > 0
-  const takesLong = (f: Firing) => 'fault' in f.settled && f.settled.takesLong === true && f.outcome === undefined
+  const isLeft = (f: Firing) => 'fault' in f.settled && (f.settled.takesLong ?? f.settled.isHeld ?? false) && f.outcome === undefined
   await persistTogether(
     db,
-    firings.filter((f) => !writes(f) && !takesLong(f)),
+    firings.filter((f) => !writes(f) && !isLeft(f)),
     post,
   )
   for (const firing of firings.filter(writes)) await persistAlone(db, firing, post)
-  await leaveForLater(db, firings.filter(takesLong), post)
+  await leaveForLater(db, firings.filter(isLeft), post)
 }
 
-/** Runs that take long wait until they are worked out apart; whether they fire is not known yet. */
+/** How long a run waits for a table that its owner holds before it is looked whether that is let go. */
+export const HELD_UP_MS = 5_000
+
+/** Runs that take long wait until they are worked out apart, and those that a held table is in the way of until it is let go; whether they fire is not known yet. */
 async function leaveForLater(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
   const now = post.clock()
-  const waiting = { state: 'waiting' as const, error: 'It takes long to work out and is done apart.', next_at: now, undecided: true }
+  const waiting = (f: Firing) =>
+    'fault' in f.settled && f.settled.isHeld
+      ? { error: f.settled.fault, next_at: new Date(now.getTime() + HELD_UP_MS) }
+      : { error: 'It takes long to work out and is done apart.', next_at: now }
   await insertRuns(
     db,
-    firings.map((f) => ({ ...runOf(f, now), ...waiting })),
+    firings.map((f) => ({ ...runOf(f, now), state: 'waiting' as const, ...waiting(f), undecided: true })),
   )
 }
 

@@ -62,6 +62,8 @@ export interface Program {
   readonly caps: Caps
   /** The workflows of which recipients asked for something themselves. */
   readonly withSay: ReadonlySet<number>
+  /** The attached tables that their owners hold while this is gone by, of which nothing can be read. */
+  readonly held: ReadonlySet<string>
 }
 
 /** Reads what workflows are compiled in. `baseUrl` has no slash at its end. */
@@ -138,6 +140,7 @@ export async function loadProgram(db: Queryable, baseUrl: string): Promise<Progr
     surroundings,
     byTable,
     byFigure,
+    held: new Set(),
     anyStays: waiting.some((live) => live.stays) || (await anyStays(db)),
     whySecret: await signingSecret(db, 'why'),
     caps: { day: settings.mailPerDay, hour: settings.mailPerHour },

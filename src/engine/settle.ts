@@ -4,7 +4,7 @@ import { TakesLong } from '@/core/values/budget'
 import type { CompiledWorkflow } from '@/core/workflow/compiled'
 import { type Evaluation, evaluateOrNeed, type Plan } from '@/core/workflow/evaluate'
 import type { Queryable } from '@/store/database'
-import { type Loading, loadNeeds } from '@/store/lookups'
+import { heldUp, type Loading, loadNeeds } from '@/store/lookups'
 import { APART, Stopwatch, Turns } from './apart/patience'
 
 /** A workflow to be tried against an occasion. */
@@ -15,8 +15,8 @@ export interface Candidate {
   readonly key?: string
 }
 
-/** What came of one: its plan, or the reason it failed; `takesLong` where it is no failure, but was left off since it takes long. */
-export type Settled = { readonly plan: Plan } | { readonly fault: string; readonly takesLong?: true }
+/** What came of one: its plan, or the reason it failed; `takesLong` where it is no failure, but was left off since it takes long, `isHeld` since a table that it reads is held by its owner. */
+export type Settled = { readonly plan: Plan } | { readonly fault: string; readonly takesLong?: true; readonly isHeld?: true }
 
 /** Loads what is needed; by default as it is now. */
 export type Load = (needs: readonly Need[], loaded: Map<string, unknown>) => Promise<void>
@@ -55,6 +55,11 @@ export async function settle(
       await turns.next()
       const outcome = evaluateSafely(one.compiled, one.occasion, loaded, explain, stopwatchOf(one.compiled), one.key ?? String(one.i))
       if ('needs' in outcome) {
+        const held = outcome.needs.flatMap((need) => heldUp(need, loading) ?? [])[0]
+        if (held !== undefined) {
+          settled[one.i] = { fault: `${loading.setting.schema.get(held)?.label ?? held} is held by its owner, so nothing can be read of it.`, isHeld: true }
+          continue
+        }
         for (const need of outcome.needs) needs.set(needKey(need), need)
         still.push(one)
       } else settled[one.i] = outcome

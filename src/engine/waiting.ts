@@ -10,7 +10,7 @@ import type { Clock } from './clock'
 import type { Dispatcher } from './dispatch'
 import { asTried } from './fire'
 import { readOccasion } from './occasions/kept'
-import { MOST_ATTEMPTS, nextTry, performRun, traceOf } from './persist'
+import { HELD_UP_MS, MOST_ATTEMPTS, nextTry, performRun, traceOf } from './persist'
 import type { LiveWorkflow, Program } from './program'
 import { type Settled, settle } from './settle'
 
@@ -43,7 +43,9 @@ export class WaitingRuns {
     const program = await this.dispatcher.current(this.pool)
     const live = await this.dispatcher.versions.get(this.pool, program, run)
     const read = await readOccasion(this.pool, program.surroundings.schema, run)
-    await this.conclude(run, live, read, await this.decide(run, live, read), program)
+    const decided = await this.decide(run, live, read)
+    if ('isHeld' in decided && decided.isHeld) await giveBackRun(this.pool, run, new Date(now.getTime() + HELD_UP_MS))
+    else await this.conclude(run, live, read, decided, program)
     return true
   }
 
@@ -59,11 +61,12 @@ export class WaitingRuns {
     const candidates = pressed.flatMap(({ run, live, read }) =>
       live.compiled && 'occasion' in read ? [{ compiled: live.compiled, occasion: read.occasion, key: `run ${run.id}` }] : [],
     )
-    const settled = await settle(this.pool, candidates, false, { setting: program.surroundings, dry: false }, { stopwatch: new Stopwatch(LIVE) })
+    const settled = await settle(this.pool, candidates, false, { setting: program.surroundings, dry: false, held: program.held }, { stopwatch: new Stopwatch(LIVE) })
     const byKey = new Map(candidates.map(({ key }, i) => [key, settled[i]]))
     for (const { run, live, read } of pressed) {
       const decided = 'gone' in read ? { fault: read.gone } : live.compiled ? must(byKey.get(`run ${run.id}`)) : { fault: must(live.fault) }
-      if ('takesLong' in decided && decided.takesLong) await giveBackRun(this.pool, run, now, run.attempt)
+      if ('isHeld' in decided && decided.isHeld) await giveBackRun(this.pool, run, new Date(now.getTime() + HELD_UP_MS), run.attempt)
+      else if ('takesLong' in decided && decided.takesLong) await giveBackRun(this.pool, run, now, run.attempt)
       else await this.conclude(run, live, read, decided, program)
     }
     return runs.length

@@ -101,6 +101,8 @@ export interface PoolOptions {
   readonly isReplica?: boolean
   /** Prepared statements are looked up by keys, and planned once. */
   readonly plansOnce?: boolean
+  /** How long a statement may wait for a lock, as PostgreSQL says it; as long as it takes where nothing is said. */
+  readonly locksWithin?: string
   /** Nobody waits for what it answers. */
   readonly isUnhurried?: boolean
   /** What a new connection must pass before it is used. */
@@ -109,7 +111,12 @@ export interface PoolOptions {
 
 /** Makes a connection pool. Times are read and written in UTC, whatever the server's zone. */
 export function createPool(url: string, options: PoolOptions = {}): Pool {
-  const session = { ...SESSION, ...(options.plansOnce ? PLANNED_ONCE : {}), ...(options.isUnhurried ? UNHURRIED : {}) }
+  const session = {
+    ...SESSION,
+    ...(options.plansOnce ? PLANNED_ONCE : {}),
+    ...(options.isUnhurried ? UNHURRIED : {}),
+    ...(options.locksWithin ? { lock_timeout: options.locksWithin } : {}),
+  }
   const own = withoutOptions(url)
   const pool = new pg.Pool(
     untyped({

@@ -2,6 +2,7 @@ import type { Setting } from '@/core/conditions/compile'
 import { conditionSql } from '@/core/conditions/sql'
 import { must } from '@/core/must'
 import { type FreshNeed, type ListNeed, LookupFault, type Need, needKey } from '@/core/paths/lookups'
+import { reachOf } from '@/core/paths/near'
 import { fieldOf, type Image, type RecordId, type Stored } from '@/core/values/tables'
 import { inSavepoint, many, one, type Queryable, quote, tableName } from './database'
 import { readFileInfos } from './files'
@@ -15,6 +16,15 @@ export interface Loading {
   readonly dry: boolean
   /** Whether `db` is within a transaction, which what fails must not spoil. */
   readonly inTransaction?: boolean
+  /** Attached tables that their owners hold: nothing can be read of them. */
+  readonly held?: ReadonlySet<string>
+}
+
+/** The table that keeps a need from being read now, as its owner holds it; null where none does. */
+export function heldUp(need: Need, { held, setting }: Loading): string | null {
+  if (!held?.size || !('table' in need)) return null
+  const spoken = need.kind === 'list' && need.where ? reachOf(setting.schema, [need.table]) : [need.table] // conditions may go over links
+  return [...spoken].find((table) => held.has(table)) ?? null
 }
 
 /** Needs that are read together, and fail together. */

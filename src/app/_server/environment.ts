@@ -7,11 +7,14 @@ import { readNow } from '@/store/now'
 import { Replica } from '@/store/replica'
 import { kept } from './kept'
 
+/** How long what somebody asked for may wait for a lock: those who ask for a table that is held are not to use up all connections. */
+const LOCKS_WITHIN = '30s'
+
 /** The web server's connection pool, one a process. */
 export function pool(): Pool {
   const url = process.env.DATABASE_URL
   if (!url) throw new Error('DATABASE_URL is not set: start Rappel with npm run demo or npm start.')
-  return kept('pool', () => createPool(url, { max: 12, name: 'rappel web' }))
+  return kept('pool', () => createPool(url, { max: 12, name: 'rappel web', locksWithin: LOCKS_WITHIN }))
 }
 
 /** What time it is for everybody, whatever this machine's clock says. */

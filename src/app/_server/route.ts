@@ -206,6 +206,10 @@ export async function* bodyWithin(request: Request, limit: number, tooLarge: str
 
 const REFUSALS = { 'not found': [404, 'Not found'], conflict: [409, 'Conflict'], invalid: [422, 'Not valid'], stale: [412, 'Changed in the meantime'] } as const
 
+/** SQLSTATE of a lock that was waited for in vain. */
+const LOCK_NOT_AVAILABLE = '55P03'
+const HELD = 'What this needs is held by somebody else at the moment, as by the owner of a table who changes its columns. Nothing was changed; try again shortly.'
+
 /** An error as a problem document; what is not known is logged and answered with a reference only. */
 export function problemResponse(error: unknown): Response {
   if (error instanceof Problem) return problemDocument(error.status, error.title, error.detail, error.more, error.headers)
@@ -218,6 +222,7 @@ export function problemResponse(error: unknown): Response {
   if (isDatabaseAway(error))
     return problemDocument(503, 'Database away', 'The database cannot be reached at the moment. Nothing was changed; try again shortly.', {}, { 'retry-after': '5' })
   const code = codeOf(error)
+  if (code === LOCK_NOT_AVAILABLE) return problemDocument(503, 'Held at the moment', HELD, {}, { 'retry-after': '5' })
   if (code === '22021' || code === '22P05') return problemDocument(422, 'Not valid', UNKEEPABLE)
   const reference = randomUUID()
   log.error({ reference, error: error instanceof Error ? error.stack : String(error) }, 'a call failed')

@@ -15,6 +15,7 @@ import type { Image, RecordId, TableDef } from '@/core/values/tables'
 import { isBriefText } from '@/core/words/text/nodes'
 import { compileWorkflow, type Plan } from '@/core/workflow/evaluate'
 import type { Template } from '@/core/workflow/surroundings'
+import { heldTables } from '@/store/attach/follow'
 import { hasChange } from '@/store/changes'
 import type { Span } from '@/store/history'
 import type { Replica } from '@/store/replica'
@@ -204,7 +205,7 @@ export const TASKS = {
   decide: async (room: Room, { workflow, occasion, key }: { workflow: Workflow; occasion: Occasion; key: string }): Promise<Settled> => {
     const surroundings = await around(room)
     const candidate = { compiled: compileWorkflow(workflow, surroundings), occasion, key }
-    const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false }, { stopwatch: new Stopwatch(ALONE) })
+    const [settled] = await settle(room.pool, [candidate], false, { setting: surroundings, dry: false, held: await heldTables(room.pool) }, { stopwatch: new Stopwatch(ALONE) })
     return must(settled)
   },
 } as const

@@ -8,14 +8,14 @@ import { groupsOf, together } from '@/core/figures/together'
 import { type Days, daysWithin } from '@/core/figures/window'
 import { faultOf, must } from '@/core/must'
 import { dayFrom, startOfDay } from '@/core/values/dates'
-import { type Queryable, transaction } from '@/store/database'
+import { limitLockWaits, type Queryable, transaction } from '@/store/database'
 import type { NewCrossing } from '@/store/figures/crossings'
 import { noteFault, noteSeen, takeFigures } from '@/store/figures/definitions'
 import { dropEmptyParts, figuresToLookAt, foldIn, transactionsIn, type Unseen, unseen } from '@/store/figures/fold'
 import { addUpInMemory } from '@/store/figures/moves'
 import { isOverRecords, type KeptFigure, type KeptTableFigure } from '@/store/figures/rows'
 import { countedGroups } from '@/store/figures/values'
-import { explained, isFaultOfData } from '@/store/problems'
+import { explained, isFaultOfData, mayPass } from '@/store/problems'
 import type { Clock } from '../clock'
 import { BY_CLOCK, byTransaction, Path } from './path'
 
@@ -45,23 +45,25 @@ export class Upkeep {
     private readonly about: (db: Queryable, moved: Moved) => Promise<void>,
   ) {}
 
-  /** Moves every figure that has something to move; how many families of them had. */
+  /** Moves every figure that has something to move; how many families of them had. What may pass and is in the way of some holds up no others. @throws Error where nothing else could be moved */
   async moveAll(setting: FigureSetting): Promise<number> {
     let moved = 0
+    let inTheWay: unknown = null
     const all = await figuresToLookAt(this.pool, setting)
     const byName = new Map(all.map((one) => [one.figure.name, one]))
     for (const family of families(all.map(({ figure }) => figure.definition))) {
       const own = family.map((f) => must(byName.get(f.name)))
       const hasTo = own.some(({ figure, isBehind }) => isBehind || (isOverRecords(figure) && this.rolls(figure, setting)))
-      if (
-        hasTo &&
-        (await this.moveSafely(
-          own.map(({ figure }) => figure.id),
-          setting,
-        ))
-      )
-        moved++
+      if (!hasTo) continue
+      const ids = own.map(({ figure }) => figure.id)
+      try {
+        if (await this.moveSafely(ids, setting)) moved++
+      } catch (error) {
+        if (!mayPass(error)) throw error
+        inTheWay = error
+      }
     }
+    if (inTheWay !== null && moved === 0) throw inTheWay
     return moved
   }
 
@@ -79,6 +81,7 @@ export class Upkeep {
   /** Moves figures that belong together; whether there was anything to move. */
   move(ids: readonly number[], setting: FigureSetting): Promise<boolean> {
     return transaction(this.pool, async (db) => {
+      await limitLockWaits(db) // a table that its owner holds is in the way of its own figures alone
       const taken = await takeFigures(db, ids)
       if (!taken) return false
       const over = taken.figures.filter(isOverRecords)

@@ -8,6 +8,7 @@ import { holdOffWorkers } from '../changes'
 import { limitLockWaits, many, maybeOne, one, type Queryable, touch, transaction } from '../database'
 import { type ChoicesRenamed, renameInLog } from '../design/rename-choices'
 import { usesOfFields } from '../design/uses'
+import { mayPass } from '../problems'
 import { readSettings } from '../settings'
 import { COLUMN_TYPES, lockTables, putFieldDef, readSchema } from '../tables'
 import { pauseIn } from '../workflows'
@@ -20,17 +21,27 @@ import { linkAttached } from './links'
 export const staleAttached = async (db: Queryable): Promise<string[]> => (await many<{ tbl: string }>(db, 'select s as tbl from rappel.stale_attached() s')).map((r) => r.tbl)
 
 /** The attached tables of which the catalogue says something else than what is known, whatever it is: choices, rights, keys, that one is back. */
-export async function otherAttached(db: Queryable): Promise<string[]> {
-  const schema = await readSchema(db)
+export async function otherAttached(pool: Pool): Promise<string[]> {
+  const schema = await readSchema(pool)
   const others: string[] = []
-  for (const { attached, ...table } of schema.values()) {
-    if (!attached) continue
-    const row = await findBase(db, table.name)
-    const catalog = row?.schema && row.table ? await readCatalog(db, row.schema, row.table) : null
-    const why = catalog && whyNot({ ...catalog, attachedAs: null })
-    if (attached.trouble ? catalog && why !== attached.trouble : !catalog || why || (await isOther(db, table, catalog, row?.same === true))) others.push(table.name)
-  }
+  for (const table of schema.values()) if (table.attached && (await saysOther(pool, table))) others.push(table.name)
   return others
+}
+
+/** Whether the catalogue says something else of one; of one that its owner holds nothing can be said until it is let go. */
+async function saysOther(pool: Pool, { attached, ...table }: TableDef): Promise<boolean> {
+  try {
+    return await transaction(pool, async (db) => {
+      await limitLockWaits(db)
+      const row = await findBase(db, table.name)
+      const catalog = row?.schema && row.table ? await readCatalog(db, row.schema, row.table) : null
+      const why = catalog && whyNot({ ...catalog, attachedAs: null })
+      return Boolean(attached?.trouble ? catalog && why !== attached.trouble : !catalog || why || (await isOther(db, table, catalog, row?.same === true)))
+    })
+  } catch (error) {
+    if (!mayPass(error)) throw error
+    return false
+  }
 }
 
 async function isOther(db: Queryable, table: TableDef, catalog: CatalogTable, same: boolean): Promise<boolean> {
@@ -38,10 +49,22 @@ async function isOther(db: Queryable, table: TableDef, catalog: CatalogTable, sa
   return hasMoved(moves) || moves.kept.some((k) => refreshed(table, k) !== null)
 }
 
+/** Attached tables of which nothing is to be read now: not as they were looked at last, or held by their owner. */
+export interface Unsteady {
+  readonly stale: readonly string[]
+  readonly held: ReadonlySet<string>
+}
+
 /**
- * Which attached tables are not as they were looked at last; until the transaction ends their owners' changes of columns wait for it, so that what is read of the others is right.
+ * Which attached tables nothing is to be read of; until the transaction ends the owners' changes of columns of all others wait for it, so that what is read of those is right. Nothing is waited for.
  */
-export const holdAttached = async (db: Queryable): Promise<string[]> => (await many<{ tbl: string }>(db, 'select s as tbl from rappel.hold_attached() s')).map((r) => r.tbl)
+export async function holdAttached(db: Queryable): Promise<Unsteady> {
+  const found = await many<{ tbl: string; isHeld: boolean }>(db, 'select tbl, is_held as "isHeld" from rappel.still_attached()')
+  return { stale: found.flatMap((f) => (f.isHeld ? [] : f.tbl)), held: new Set(found.flatMap((f) => (f.isHeld ? f.tbl : []))) }
+}
+
+/** The attached tables that their owners hold now. */
+export const heldTables = async (db: Queryable): Promise<ReadonlySet<string>> => (await holdAttached(db)).held
 
 /**
  * Follows what its owner did to an attached table: columns renamed, added, dropped or of another type, partitions, triggers taken off, the table gone or back. Workflows that

@@ -57,12 +57,12 @@ export async function settle(
       if ('needs' in outcome) {
         const held = outcome.needs.flatMap((need) => heldUp(need, loading) ?? [])[0]
         if (held !== undefined) {
-          settled[one.i] = { fault: `${loading.setting.schema.get(held)?.label ?? held} is held by its owner, so nothing can be read of it.`, isHeld: true }
+          settled[one.i] = heldFault(held, loading)
           continue
         }
         for (const need of outcome.needs) needs.set(needKey(need), need)
         still.push(one)
-      } else settled[one.i] = outcome
+      } else settled[one.i] = written(outcome, loading)
     }
     open = still
     if (open.length > 0) await load([...needs.values()], loaded)
@@ -96,6 +96,15 @@ export async function ask<T>(db: Queryable, questions: readonly ((lookups: Looku
     if (open.length > 0) await loadNeeds(db, [...needs.values()], loaded, loading)
   }
   return answers
+}
+
+/** That a table is in the way which its owner holds. */
+const heldFault = (table: string, { setting }: Loading): Settled => ({ fault: `${setting.schema.get(table)?.label ?? table} is held by its owner.`, isHeld: true })
+
+/** What came of an evaluation; one that writes to a table that its owner holds waits for it. */
+function written(outcome: Settled, loading: Loading): Settled {
+  const held = 'plan' in outcome ? outcome.plan.writes.find(({ table }) => loading.held?.has(table)) : undefined
+  return held ? heldFault(held.table, loading) : outcome
 }
 
 /** Evaluates over loaded data; what goes wrong on the way is its outcome. */

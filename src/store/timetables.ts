@@ -78,12 +78,13 @@ export async function beginTick(db: Queryable, tick: Pick<TickRow, 'workflow' | 
   ])
 }
 
-/** Takes one moment that is not gone through yet, for this transaction; null where there is none, or others have it. */
-export function takeTick(db: Queryable): Promise<TickRow | null> {
+/** Takes one moment that is not gone through yet, none of `but`, for this transaction; null where there is none, or others have it. */
+export function takeTick(db: Queryable, but: readonly number[]): Promise<TickRow | null> {
   return maybeOne<TickRow>(
     db,
-    `select ${TICK} from rappel.tick t where t.done_at is null
+    `select ${TICK} from rappel.tick t where t.done_at is null and t.id <> all($1::bigint[])
         and not exists (select from rappel.tick e where e.workflow = t.workflow and e.done_at is null and e.at < t.at) order by t.at limit 1 for update of t skip locked`,
+    [but],
   )
 }
 

@@ -12,7 +12,7 @@ import { holdOffSwitches } from '@/store/changes'
 import { inSavepoint, type Queryable, transaction } from '@/store/database'
 import { standingPage } from '@/store/figures/standing'
 import { countOwnerless, type FittingQuery, fittingOwners, fittingPage } from '@/store/fitting'
-import { explained, isFaultOfData } from '@/store/problems'
+import { explained, isFaultOfData, mayPass } from '@/store/problems'
 import { beginStays } from '@/store/stays'
 import { beginTick, fittedAt, forgetFitted, moveTick, moveTimetable, nextMoment, noteFitted, type TickRow, takeTick, takeTimetable } from '@/store/timetables'
 import type { Clock } from '../clock'
@@ -41,8 +41,14 @@ const GOING_LIVE: ChangedBy = { kind: 'system', person: null, name: 'going live'
 /** What going through one page came to. */
 type Moved = Pick<TickRow, 'cursor' | 'fitted' | 'fired' | 'ownerless'> & { readonly isDone: boolean }
 
+/** How long a moment is left alone that something is in the way of which may pass, such as a table that its owner holds; the others are gone through meanwhile. */
+const LEFT_ALONE_MS = 5_000
+
 /** Moments of timetables: begins them when they come, and goes through what fits page by page, so that a crash neither skips nor repeats any of it. */
 export class Timetables implements Source {
+  /** Moments that are left alone, and until when. */
+  private readonly leftAlone = new Map<number, number>()
+
   constructor(
     private readonly pool: Pool,
     private readonly dispatcher: Dispatcher,
@@ -87,7 +93,9 @@ export class Timetables implements Source {
   private goOn(): Promise<number> {
     return transaction(this.pool, async (db) => {
       await holdOffSwitches(db)
-      const tick = await takeTick(db)
+      const now = performance.now()
+      for (const [id, until] of this.leftAlone) if (until <= now) this.leftAlone.delete(id)
+      const tick = await takeTick(db, [...this.leftAlone.keys()])
       if (!tick) return 0
       const program = await this.dispatcher.current(db)
       const live = await this.dispatcher.versions.get(db, program, { ...tick, trial: null })
@@ -95,6 +103,7 @@ export class Timetables implements Source {
       try {
         moved = await inSavepoint(db, () => this.page(db, program, live, tick))
       } catch (error) {
+        if (mayPass(error)) this.leftAlone.set(tick.id, now + LEFT_ALONE_MS)
         if (!isFaultOfData(error)) throw error
         this.tell('a moment of a timetable could not be gone through', { workflow: live.name, error: String(error) })
         await this.fail(db, program, live, tick, faultOf(explained(error)))

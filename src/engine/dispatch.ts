@@ -170,6 +170,7 @@ export class Dispatcher {
         sum = sumOf(sum, await this.handleShard(shard))
       } catch (error) {
         if (!mayPass(error)) throw error
+        this.tell('something that may pass is in the way of changes; they are tried again, and the others go on', { shard, error: String(error) })
         inTheWay = error
       }
     }

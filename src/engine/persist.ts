@@ -71,16 +71,18 @@ export async function persist(db: Queryable, firings: readonly Firing[], post: P
   await leaveForLater(db, firings.filter(isLeft), post)
 }
 
-/** How long a run waits for a table that its owner holds before it is looked whether that is let go. */
-export const HELD_UP_MS = 5_000
+/** How soon, and how late, it is looked whether a table is let go that its owner holds. */
+const HELD_UP_MS = 5_000
+const LONG_HELD_UP_MS = 60_000
+
+/** When a run that waits since then for a table that its owner holds is looked at again: the longer it waits the more seldom, for there may be many. */
+export const heldUpUntil = (since: Date, now: Date): Date => new Date(now.getTime() + Math.min(LONG_HELD_UP_MS, Math.max(HELD_UP_MS, (now.getTime() - since.getTime()) / 4)))
 
 /** Runs that take long wait until they are worked out apart, and those that a held table is in the way of until it is let go; whether they fire is not known yet. */
 async function leaveForLater(db: Queryable, firings: readonly Firing[], post: Post): Promise<void> {
   const now = post.clock()
   const waiting = (f: Firing) =>
-    'fault' in f.settled && f.settled.isHeld
-      ? { error: f.settled.fault, next_at: new Date(now.getTime() + HELD_UP_MS) }
-      : { error: 'It takes long to work out and is done apart.', next_at: now }
+    'fault' in f.settled && f.settled.isHeld ? { error: f.settled.fault, next_at: heldUpUntil(now, now) } : { error: 'It takes long to work out and is done apart.', next_at: now }
   await insertRuns(
     db,
     firings.map((f) => ({ ...runOf(f, now), state: 'waiting' as const, ...waiting(f), undecided: true })),

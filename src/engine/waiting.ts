@@ -10,7 +10,7 @@ import type { Clock } from './clock'
 import type { Dispatcher } from './dispatch'
 import { asTried } from './fire'
 import { readOccasion } from './occasions/kept'
-import { HELD_UP_MS, MOST_ATTEMPTS, nextTry, performRun, traceOf } from './persist'
+import { heldUpUntil, MOST_ATTEMPTS, nextTry, performRun, traceOf } from './persist'
 import type { LiveWorkflow, Program } from './program'
 import { type Settled, settle } from './settle'
 
@@ -44,7 +44,7 @@ export class WaitingRuns {
     const live = await this.dispatcher.versions.get(this.pool, program, run)
     const read = await readOccasion(this.pool, program.surroundings.schema, run)
     const decided = await this.decide(run, live, read)
-    if ('isHeld' in decided && decided.isHeld) await giveBackRun(this.pool, run, new Date(now.getTime() + HELD_UP_MS))
+    if ('isHeld' in decided && decided.isHeld) await giveBackRun(this.pool, run, heldUpUntil(run.at, now))
     else await this.conclude(run, live, read, decided, program)
     return true
   }
@@ -65,7 +65,7 @@ export class WaitingRuns {
     const byKey = new Map(candidates.map(({ key }, i) => [key, settled[i]]))
     for (const { run, live, read } of pressed) {
       const decided = 'gone' in read ? { fault: read.gone } : live.compiled ? must(byKey.get(`run ${run.id}`)) : { fault: must(live.fault) }
-      if ('isHeld' in decided && decided.isHeld) await giveBackRun(this.pool, run, new Date(now.getTime() + HELD_UP_MS), run.attempt)
+      if ('isHeld' in decided && decided.isHeld) await giveBackRun(this.pool, run, heldUpUntil(run.at, now), run.attempt)
       else if ('takesLong' in decided && decided.takesLong) await giveBackRun(this.pool, run, now, run.attempt)
       else await this.conclude(run, live, read, decided, program)
     }

@@ -21,27 +21,34 @@ import { linkAttached } from './links'
 export const staleAttached = async (db: Queryable): Promise<string[]> => (await many<{ tbl: string }>(db, 'select s as tbl from rappel.stale_attached() s')).map((r) => r.tbl)
 
 /** The attached tables of which the catalogue says something else than what is known, whatever it is: choices, rights, keys, that one is back. */
-export async function otherAttached(pool: Pool): Promise<string[]> {
-  const schema = await readSchema(pool)
-  const others: string[] = []
-  for (const table of schema.values()) if (table.attached && (await saysOther(pool, table))) others.push(table.name)
-  return others
-}
+export const otherAttached = async (pool: Pool): Promise<string[]> =>
+  otherOf(
+    pool,
+    [...(await readSchema(pool)).values()].filter((table) => table.attached),
+  )
 
-/** Whether the catalogue says something else of one; of one that its owner holds nothing can be said until it is let go. */
-async function saysOther(pool: Pool, { attached, ...table }: TableDef): Promise<boolean> {
+/** The same of some tables; of one that its owner holds nothing can be said until it is let go, which holds up none of the others. */
+async function otherOf(pool: Pool, tables: readonly TableDef[]): Promise<string[]> {
   try {
     return await transaction(pool, async (db) => {
       await limitLockWaits(db)
-      const row = await findBase(db, table.name)
-      const catalog = row?.schema && row.table ? await readCatalog(db, row.schema, row.table) : null
-      const why = catalog && whyNot({ ...catalog, attachedAs: null })
-      return Boolean(attached?.trouble ? catalog && why !== attached.trouble : !catalog || why || (await isOther(db, table, catalog, row?.same === true)))
+      const others: string[] = []
+      for (const table of tables) if (await saysOther(db, table)) others.push(table.name)
+      return others
     })
   } catch (error) {
     if (!mayPass(error)) throw error
-    return false
+    if (tables.length === 1) return []
+    const half = Math.ceil(tables.length / 2)
+    return [...(await otherOf(pool, tables.slice(0, half))), ...(await otherOf(pool, tables.slice(half)))]
   }
+}
+
+async function saysOther(db: Queryable, { attached, ...table }: TableDef): Promise<boolean> {
+  const row = await findBase(db, table.name)
+  const catalog = row?.schema && row.table ? await readCatalog(db, row.schema, row.table) : null
+  const why = catalog && whyNot({ ...catalog, attachedAs: null })
+  return Boolean(attached?.trouble ? catalog && why !== attached.trouble : !catalog || why || (await isOther(db, table, catalog, row?.same === true)))
 }
 
 async function isOther(db: Queryable, table: TableDef, catalog: CatalogTable, same: boolean): Promise<boolean> {

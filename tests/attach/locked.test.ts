@@ -3,6 +3,7 @@ import { readSurroundings } from '@/engine/program'
 import { attachTable } from '@/store/attach/attach'
 import { many, one } from '@/store/database'
 import { putFigure } from '@/store/figures/definitions'
+import { readStanding } from '@/store/health'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 import { makeWholesale } from './wholesale'
 
@@ -50,6 +51,7 @@ test('a table that its owner holds keeps nothing waiting that does not speak of 
     const waiting = () => many(engine.pool, `select state, error, undecided from rappel.run where tbl in ('orders', 'customers')`)
     await until('what waits', async () => (await waiting()).length === orders + customers)
     expect(await waiting()).toEqual(Array.from({ length: orders + customers }, () => ({ state: 'waiting', error: 'Customer is held by its owner.', undecided: true })))
+    expect(await readStanding(engine.pool)).toMatchObject({ uncaptured: [], attached: [] }) // health is told without waiting
     await worker.stop()
   } finally {
     await owner.query('commit')

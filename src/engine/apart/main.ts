@@ -11,11 +11,14 @@ if (!DATABASE_URL) throw new Error('DATABASE_URL is not set: there is no databas
 
 const CONNECTIONS = 4
 
+/** How long one task may wait for a table that somebody holds: the others are not to wait behind it. */
+const LOCKS_WITHIN = '10s'
+
 /** Whoever asked goes first, and everything else on the machine (nice, POSIX). */
 const NICE = 10
 
 setPriority(NICE)
-const pool = createPool(DATABASE_URL, { max: CONNECTIONS, name: 'rappel apart' })
+const pool = createPool(DATABASE_URL, { max: CONNECTIONS, name: 'rappel apart', locksWithin: LOCKS_WITHIN })
 const replica = new Replica(pool, RAPPEL_READ_DATABASE_URL || null, CONNECTIONS)
 const baseUrl = RAPPEL_BASE_URL.replace(/\/$/, '')
 const underWay = new Map<number, AbortController>()

@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { mkdtemp, readdir, rm, stat, truncate } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, rm, stat, truncate, utimes, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
@@ -45,6 +45,25 @@ async function found(sql: string): Promise<void> {
 test('what is saved is nobody else’s to read', async () => {
   expect((await stat(dump)).mode & 0o077).toBe(0)
   expect((await readdir(join(home, 'saved'))).filter((name) => name.endsWith('.part'))).toEqual([])
+})
+
+test('so many of the newest stay as was said, and nothing that was not saved here goes', async () => {
+  const folder = join(home, 'kept')
+  await mkdir(folder)
+  const others = ['rappel-notes.txt', 'rappel-20200101-000000.dump.other']
+  const old = ['rappel-20200101-000000', 'rappel-20200102-000000'].flatMap((name) => [`${name}.dump`, `${name}.key`])
+  for (const name of [...others, ...old, 'rappel-20200103-000000.dump.part']) await writeFile(join(folder, name), 'x')
+  await utimes(join(folder, 'rappel-20200103-000000.dump.part'), new Date(0), new Date(0))
+  expect(script('backup', folder, '--keep', '2')).toMatchObject({ status: 0, stdout: expect.stringContaining('1 older one was removed') })
+  const left = await readdir(folder)
+  expect(left.filter((name) => name.startsWith('rappel-2020') || others.includes(name)).sort()).toEqual([
+    'rappel-20200101-000000.dump.other',
+    'rappel-20200102-000000.dump',
+    'rappel-20200102-000000.key',
+    'rappel-notes.txt',
+  ])
+  expect(left.filter((name) => name.endsWith('.dump'))).toHaveLength(2)
+  expect(script('backup', folder, '--keep', 'all')).toMatchObject({ status: 1, stderr: expect.stringContaining('how many of the newest') })
 })
 
 test('a dump that was cut off is refused before anything is thrown away', async () => {

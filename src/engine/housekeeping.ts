@@ -8,6 +8,7 @@ import { forgetOldAttempts } from '@/store/attempts'
 import { dropOldChanges, ensurePartitions } from '@/store/changes'
 import { createSessionPool, transactionOn } from '@/store/database'
 import { forgetPassed } from '@/store/limits/passed'
+import { inMoments } from '@/store/lock-moments'
 import { forgetTraces } from '@/store/log'
 import { forgetSamples } from '@/store/meters'
 import { dropOldOccasions, dropOldRuns, dropOldTexts, dropUnusedContents } from '@/store/retention'
@@ -47,10 +48,11 @@ export async function startHousekeeping(databaseUrl: string, log: Logger, figure
     crontab: CRONTAB,
     logger: new JobLogger(() => (level, message) => (level === 'error' ? log.error(message) : log.debug(message))),
     taskList: {
-      ensure_partitions: async (_payload, { withPgClient }) => withPgClient((db) => ensurePartitions(db)),
+      ensure_partitions: async (_payload, { withPgClient }) => withPgClient((db) => inMoments(db, () => ensurePartitions(db))),
       drop_old_changes: async (_payload, { withPgClient }) =>
         withPgClient(async (db) => {
-          const dropped = await dropOldChanges(db, (await readSettings(db)).keepMonths)
+          const { keepMonths } = await readSettings(db)
+          const dropped = await inMoments(db, () => dropOldChanges(db, keepMonths))
           if (dropped.length) log.info({ dropped }, 'months of the change log were dropped')
         }),
       drop_old_runs: async (_payload, { withPgClient }) =>

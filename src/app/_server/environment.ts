@@ -8,7 +8,7 @@ import { Replica } from '@/store/replica'
 import { kept } from './kept'
 
 /** How long what somebody asked for may wait for a lock: those who ask for a table that is held are not to use up all connections. */
-const LOCKS_WITHIN = '30s'
+const LOCKS_WITHIN = '15s'
 
 /** The web server's connection pool, one a process. */
 export function pool(): Pool {

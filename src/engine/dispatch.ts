@@ -8,6 +8,7 @@ import { busyShards, claimChanges, takeShard, takeShards } from '@/store/changes
 import { type Queryable, transaction } from '@/store/database'
 import { readGeneration } from '@/store/generation'
 import { explained, isFaultOfData, mayPass } from '@/store/problems'
+import { hurryRuns } from '@/store/runs'
 import type { Apart } from './apart/apart'
 import { SlowOnes } from './apart/patience'
 import { holdStill } from './attached'
@@ -20,6 +21,7 @@ import { type Firing, type Post, persist } from './persist'
 import { loadProgram, type Program } from './program'
 import { QueueFloor } from './queue-floor'
 import { type Handled, setAside, setLateAside } from './set-aside'
+import { IS_HELD } from './settle'
 import type { Tell } from './tell'
 
 /** Log rows taken at once: enough to spread the cost of a transaction, few enough to keep the others waiting only briefly. */
@@ -52,6 +54,8 @@ export class Dispatcher {
   /** The change of each shard that this worker noted last. */
   private readonly noted = new Map<number, number>()
   private readonly slow = new SlowOnes()
+  /** The attached tables that their owners held when it was looked last. */
+  private held: ReadonlySet<string> = new Set()
   private readonly floor: QueueFloor
   /** Whether some shard gave as much as was asked for since the last look. */
   private isMuch = false
@@ -288,6 +292,8 @@ export class Dispatcher {
   async current(db: Queryable): Promise<Program> {
     if (this.program?.generation !== (await readGeneration(db))) this.program = await loadProgram(db, this.baseUrl)
     const held = await holdStill(db, this.program)
+    if ([...this.held].some((table) => !held.has(table))) await hurryRuns(db, IS_HELD, this.clock()) // before later changes overtake more of them
+    this.held = held
     return held.size ? { ...this.program, held } : this.program
   }
 }

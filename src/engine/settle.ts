@@ -98,8 +98,11 @@ export async function ask<T>(db: Queryable, questions: readonly ((lookups: Looku
   return answers
 }
 
+/** How a sentence ends that says which table is in the way. */
+export const IS_HELD = 'is held by its owner.'
+
 /** That a table is in the way which its owner holds. */
-const heldFault = (table: string, { setting }: Loading): Settled => ({ fault: `${setting.schema.get(table)?.label ?? table} is held by its owner.`, isHeld: true })
+const heldFault = (table: string, { setting }: Loading): Settled => ({ fault: `${setting.schema.get(table)?.label ?? table} ${IS_HELD}`, isHeld: true })
 
 /** What came of an evaluation; one that writes to a table that its owner holds waits for it. */
 function written(outcome: Settled, loading: Loading): Settled {

@@ -308,6 +308,16 @@ export async function giveBackRun(db: Queryable, { id, attempt }: Pick<WaitingRu
   await db.query(`update rappel.run set next_at = $3, attempt = $4 where id = $1 and state = 'waiting' and attempt = $2`, [id, attempt, now, tried])
 }
 
+/** Lets runs that wait undecided, for a reason that ends in these words, be tried at once; the oldest first, as they came. */
+export async function hurryRuns(db: Queryable, reason: string, now: Date): Promise<void> {
+  await touch(
+    db,
+    `with waiting as (select id from rappel.run where state = 'waiting' and undecided and next_at > $2 and right(error, length($1)) = $1 for update skip locked)
+     update rappel.run r set next_at = $2::timestamptz + w.place * interval '1 microsecond' from (select id, row_number() over (order by id) as place from waiting) w where r.id = w.id`,
+    [reason, now],
+  )
+}
+
 /** Forgets a run of which it turned out that it does not fire. */
 export async function dropRun(db: Queryable, id: number): Promise<void> {
   await db.query('delete from rappel.run where id = $1', [id])

@@ -4,6 +4,7 @@ import { whyAsleep } from '@/core/words/asleep'
 import { type PartName, readUpkeep, readWaits, TOO_LONG, type Upkeep, type Waits } from '@/store/health'
 import { readMailState } from '@/store/mail-state'
 import { readAsleep } from '@/store/place'
+import { mayPass } from '@/store/problems'
 import { countWorkers } from '@/store/workers'
 import { Counted } from './counted'
 import { pool } from './environment'
@@ -45,12 +46,18 @@ const NOTHING_KNOWN: Waits = { backlog: 0, oldestChange: null, oldestMessage: nu
 /** What waits; where that takes long, as while a transaction stays open for hours, what was found some times as long ago as it took. */
 export const waitsNow = (): Promise<Waits> => kept('waits', () => new Counted(() => readWaits(pool()), undefined, { times: 10, mostMs: 60_000 })).get()
 
+/** A table that somebody holds keeps what waits from being found out, and nothing else. @throws any other error */
+function unknownWhereHeld(error: unknown): null {
+  if (!mayPass(error)) throw error
+  return null
+}
+
 const DOES: Readonly<Record<PartName, string>> = { changes: 'decides about changes', mail: 'delivers mail' }
 
 /** How the installation stands; what the database says is asked for, and where it is away that is the answer. */
 export async function readHealth(): Promise<Health> {
   const [waits, upkeep, workers, mail, restarts, asleep] = await Promise.all([
-    within(PATIENCE_MS, waitsNow()),
+    within(PATIENCE_MS, waitsNow().catch(unknownWhereHeld)),
     readUpkeep(pool()),
     countWorkers(pool()),
     readMailState(pool()),

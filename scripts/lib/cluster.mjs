@@ -191,6 +191,7 @@ function isRunning(folder) {
 
 /** Removes the cluster of a home. */
 export function removeCluster(home) {
+  holdHome(home)
   const folder = clusterFolder(home)
   const programs = findPostgres()
   if (programs && existsSync(folder)) stopAt(programs, folder)

@@ -27,7 +27,7 @@ export function holdHome(home) {
   mkdirSync(home, { recursive: true })
   const path = join(home, 'held.json')
   const by = holder(path)
-  if (by && by.pid !== process.pid && beginOf(by.pid) === by.begin)
+  if (by?.begin && by.pid !== process.pid && beginOf(by.pid) === by.begin)
     fail(`Rappel is at work from ${home} already (process ${by.pid}). Stop that first, or say which other home is meant: RAPPEL_HOME.`)
   writeFileSync(path, JSON.stringify({ pid: process.pid, begin: beginOf(process.pid) }), { mode: 0o600 })
 }

@@ -4,7 +4,6 @@ import { ensureBuilt } from './build.mjs'
 import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
 import { databaseOf } from './database.mjs'
 import { childEnvironment, fail, readEnvironment, requireFreePort, say } from './environment.mjs'
-import { holdHome } from './hold.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './install.mjs'
 import { Processes } from './processes.mjs'
 import { ensurePrograms } from './programs.mjs'
@@ -24,7 +23,6 @@ export async function runInstallation({ demo, mode, fresh = false }) {
     await requireFreePort(settings.postRoomPort, 'RAPPEL_POST_ROOM_PORT', 'the post room')
     await requireFreePort(settings.smtpPort, 'RAPPEL_SMTP_PORT', 'the post room’s SMTP')
   }
-  if (!settings.databaseUrl) holdHome(settings.home)
   if (fresh) startOver(settings)
   if (mode === 'start') ensureBuilt()
   const programs = mode === 'start' ? { RAPPEL_PROGRAMS: await ensurePrograms() } : {}

@@ -18,15 +18,20 @@ const AT_NIGHT: Moments = { waitMs: 300, pauseMs: 10_000, tries: 60 }
 export async function inMoments<T>(db: Queryable, work: () => Promise<T>, { waitMs, pauseMs, tries }: Moments = AT_NIGHT): Promise<T> {
   await db.query(`set lock_timeout = '${waitMs}ms'`)
   try {
-    for (let tried = 1; ; tried++) {
-      try {
-        return await work()
-      } catch (error) {
-        if (!mayPass(error) || tried === tries) throw error
-        await pause(pauseMs * (0.5 + Math.random()))
-      }
-    }
+    return await againAndAgain(work, pauseMs, tries)
   } finally {
     await db.query('reset lock_timeout').catch(() => undefined)
+  }
+}
+
+/** Does work, and again after about so many milliseconds where something that may pass was in the way, so many times at most. @throws what it throws then, and any other error */
+export async function againAndAgain<T>(work: () => Promise<T>, pauseMs: number, tries: number): Promise<T> {
+  for (let tried = 1; ; tried++) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!mayPass(error) || tried === tries) throw error
+      await pause(pauseMs * (0.5 + Math.random()))
+    }
   }
 }

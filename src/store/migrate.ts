@@ -2,7 +2,7 @@ import { readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { many, transaction } from './database'
-import { mayPass } from './problems'
+import { againAndAgain } from './lock-moments'
 
 /** How long a migration waits for a lock before it tries again, and how often it does. */
 const LOCK_WAIT_MS = 800
@@ -33,17 +33,12 @@ export async function migrate(pool: Pool, folder = FOLDER): Promise<number> {
 }
 
 /** Does one migration. Beside processes that work on, it waits a moment only for what they hold, so that they do not queue up behind it, and tries again. */
-async function step(pool: Pool, number: number, name: string, sql: string): Promise<void> {
-  for (let tries = 1; ; tries++) {
-    try {
-      return await transaction(pool, async (db) => {
-        await db.query('insert into rappel.migration (number, name) values ($1, $2)', [number, name])
-        await db.query(`set local lock_timeout = '${LOCK_WAIT_MS}ms'`)
-        await db.query(sql)
-      })
-    } catch (error) {
-      if (!mayPass(error) || tries === MOST_TRIES) throw error
-      await new Promise((resolve) => setTimeout(resolve, LOCK_WAIT_MS * (0.5 + Math.random())))
-    }
-  }
+function step(pool: Pool, number: number, name: string, sql: string): Promise<void> {
+  const migration = () =>
+    transaction(pool, async (db) => {
+      await db.query('insert into rappel.migration (number, name) values ($1, $2)', [number, name])
+      await db.query(`set local lock_timeout = '${LOCK_WAIT_MS}ms'`)
+      await db.query(sql)
+    })
+  return againAndAgain(migration, LOCK_WAIT_MS, MOST_TRIES)
 }

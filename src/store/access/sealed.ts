@@ -1,6 +1,7 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto'
 import { closeSync, fsyncSync, linkSync, openSync, readFileSync, rmSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
+import { codeOf } from '@/core/must'
 
 /** What secrets in the database are sealed with: 256 bits that are kept outside it. */
 const KEY_BYTES = 32
@@ -48,7 +49,7 @@ export function ensureKey(): void {
   try {
     linkSync(written, keyFile()) // of several that start at once one makes it
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+    if (codeOf(error) !== 'EEXIST') throw error
   } finally {
     rmSync(written)
   }

@@ -5,25 +5,16 @@ declare
   one rappel.attached;
 begin
   for one in select a.* from rappel.attached a where a.trouble is null order by a.tbl loop
+    tbl := one.tbl;
+    is_held := false;
     begin
       execute format('lock table %s in access share mode nowait', one.base);
+      continue when one.shape is not distinct from rappel.shape_of(one.base);
     exception
-      when lock_not_available then
-        tbl := one.tbl;
-        is_held := true;
-        return next;
-        continue;
-      when undefined_table or syntax_error or insufficient_privilege then
-        tbl := one.tbl;
-        is_held := false;
-        return next;
-        continue;
+      when lock_not_available then is_held := true;
+      when undefined_table or syntax_error or insufficient_privilege then null;
     end;
-    if one.shape is distinct from rappel.shape_of(one.base) then
-      tbl := one.tbl;
-      is_held := false;
-      return next;
-    end if;
+    return next;
   end loop;
 end
 $$;

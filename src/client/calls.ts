@@ -399,6 +399,8 @@ export interface Calls {
   readonly 'GET /account/mail': { readonly path: undefined; readonly body: undefined }
   /** Asks for a workflow’s mail to oneself as digests (`gathered`), or one by one again. */
   readonly 'PUT /account/mail/{workflow}': { readonly path: { readonly workflow: string | number }; readonly body: undefined }
+  /** Asks to be told by mail when something is wrong (`told`), or no more. */
+  readonly 'PUT /account/told': { readonly path: undefined; readonly body: undefined }
   /** Changes one’s own password; one’s other sessions end. */
   readonly 'PUT /account/password': { readonly path: undefined; readonly body: undefined }
   /** Ends one’s other sessions. */

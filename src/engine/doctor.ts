@@ -11,7 +11,9 @@ import { readVitals, type Vitals } from '@/store/doctor'
 import { readStanding, type Standing, TOO_LONG } from '@/store/health'
 import { readAsleep } from '@/store/place'
 import { Replica } from '@/store/replica'
+import { readSettings } from '@/store/settings'
 import { countWorkers } from '@/store/workers'
+import { zoneDiffers } from '@/store/zones'
 import { createTransport, serverOf, serversOf } from './delivery/server'
 
 /** Something that was looked at, in a sentence, and what to do where it is not well. */
@@ -58,6 +60,7 @@ export async function examine(pool: Pool, place: Place): Promise<Finding[]> {
     ...captured(standing),
     ...sound(broken),
     clock(vitals),
+    await zone(pool),
     vitals.readyUntil > nextMonth()
       ? well(`The change log has room for months until ${vitals.readyUntil}.`)
       : ill(`The change log has no room for ${vitals.readyUntil}.`, 'A worker makes it each night at 03:05 UTC. Start one, or run: select rappel.ensure_change_partitions(0, 2);'),
@@ -132,6 +135,21 @@ function clock({ ahead }: Vitals): Finding {
     : ill(
         `The database’s clock is ${seconds} s ${ahead > 0 ? 'ahead of' : 'behind'} this machine’s.`,
         'Let both keep time by the same source (NTP). Everything is done by the database’s clock; this machine’s log tells other times.',
+      )
+}
+
+async function zone(pool: Pool): Promise<Finding> {
+  const { zone } = await readSettings(pool)
+  const differs = await zoneDiffers(pool, zone)
+  if (!differs) return well(`This machine and the database know the same clocks of ${zone}.`)
+  return differs === 'unknown'
+    ? ill(
+        `The database does not know the time zone ${zone}: conditions and figures that go by days fail.`,
+        'Choose another in Settings, or install tzdata-legacy on the database’s machine.',
+      )
+    : ill(
+        `This machine and the database do not agree what time it is in ${zone} on ${differs.day}: what goes by days may be told otherwise live than rehearsed.`,
+        'Bring tzdata on the database’s machine, and Node.js here, to their newest versions.',
       )
 }
 

@@ -3,7 +3,7 @@ import { expect, test } from '@playwright/test'
 import pg from 'pg'
 import { Cluster } from '../support/servers/clusters'
 import { api, BASE, HOME, PG_PORT, PORT, SMTP_PORT, SPARE_PORTS, secret } from './installation'
-import { signIn } from './people'
+import { RAFI, sessionOf, signIn } from './people'
 import { sql } from './sql'
 import { ended, startWeb } from './web-process'
 
@@ -55,6 +55,38 @@ test('under the hood shows the day in pictures that are walked by key, and what 
   await expect(picture).toHaveAccessibleName(/in 10 minutes at \d\d:\d\d/)
   await expect(page.getByText('Changes of every table are recorded.')).toBeVisible()
   expect((await api('GET', '/api/v1/doctor')).body).toMatchObject({ findings: expect.arrayContaining([{ ok: true, what: 'Changes of every table are recorded.' }]) })
+})
+
+test('where nobody is told when something fails, Today says so and lets one be; one’s account takes it back; members are not asked', async ({ page, browser, playwright }) => {
+  await signIn(page)
+  await page.goto('/')
+  const nobody = page.getByText('Nobody is told by mail when something fails')
+  await expect(nobody).toBeVisible()
+  await page.getByRole('button', { name: 'Tell me' }).click()
+  await expect(nobody).toBeHidden()
+  await page.goto('/account')
+  const told = page.getByRole('region', { name: 'When something is wrong' })
+  await expect(told).toContainText('You are told by mail.')
+  await told.getByRole('button', { name: 'Tell me no more' }).click()
+  await expect(told).toContainText('it stands on Today alone')
+  await page.goto('/')
+  await expect(nobody).toBeVisible()
+
+  const member = await browser.newPage()
+  await signIn(member, RAFI)
+  await member.goto('/account')
+  await expect(member.getByRole('region', { name: 'Mail to you' })).toBeVisible()
+  await expect(member.getByRole('region', { name: 'When something is wrong' })).toBeHidden()
+  await member.close()
+  expect((await (await sessionOf(playwright, RAFI)).put('/api/v1/account/told', { data: { told: true } })).status()).toBe(403)
+  expect((await api('PUT', '/api/v1/account/told', { told: true })).status).toBe(422) // a token that acts as nobody
+})
+
+test('an organisation’s time zone is one that database and server know, by its present name too', async () => {
+  const { zone } = (await api('GET', '/api/v1/settings')).body
+  expect((await api('PUT', '/api/v1/settings', { zone: 'Europe/Londn' })).body).toMatchObject({ status: 422, problems: [{ path: '/zone' }] })
+  expect((await api('PUT', '/api/v1/settings', { zone: 'Europe/Kyiv' })).body).toMatchObject({ zone: 'Europe/Kyiv' })
+  expect((await api('PUT', '/api/v1/settings', { zone })).body).toMatchObject({ zone })
 })
 
 test('a server to fall back on is set beside the first, and steps up when that is taken away', async ({ page }) => {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pino from 'pino'
 import type { Workflow } from '@/core/document/document'
-import type { WorkerPart } from '@/engine/worker/options'
+import type { WorkerOptions, WorkerPart } from '@/engine/worker/options'
 import { Worker } from '@/engine/worker/worker'
 import { PostRoom } from '@/outside/post-room/post-room'
 import { putLive, saveDraft } from '@/store/workflows'
@@ -17,8 +17,15 @@ export async function startEngine() {
   const folder = await mkdtemp(join(tmpdir(), 'rappel-engine-'))
   const room = await PostRoom.open({ folder, smtpPort: 0, httpPort: 0 })
   const workers: Worker[] = []
-  const startWorker = async (parts?: readonly WorkerPart[]) => {
-    const worker = new Worker({ databaseUrl: db.url, smtpUrl: `smtp://127.0.0.1:${room.smtpPort}`, baseUrl: BASE_URL, log: pino({ level: 'silent' }), ...(parts ? { parts } : {}) })
+  const startWorker = async (parts?: readonly WorkerPart[], more: Partial<WorkerOptions> = {}) => {
+    const worker = new Worker({
+      databaseUrl: db.url,
+      smtpUrl: `smtp://127.0.0.1:${room.smtpPort}`,
+      baseUrl: BASE_URL,
+      log: pino({ level: 'silent' }),
+      ...(parts ? { parts } : {}),
+      ...more,
+    })
     await worker.start()
     workers.push(worker)
     return worker

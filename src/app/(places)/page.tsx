@@ -21,6 +21,7 @@ import { readAsleep } from '@/store/place'
 import { readSettings } from '@/store/settings'
 import { readSchema } from '@/store/tables'
 import { listFailed, listFirings, listLatencies, listMostWritten, listNoisy, listWaiting, readReach, readStretchStarts, readTally } from '@/store/today'
+import { readTold } from '@/store/trouble'
 import { countWorkers } from '@/store/workers'
 import { listWorkflows } from '@/store/workflows'
 import { NewTable } from '@/ui/bulk/new-table'
@@ -35,6 +36,7 @@ import { FirstThings, FirstWords } from '@/ui/today/first-things'
 import { HeldToday } from '@/ui/today/held'
 import { Matters } from '@/ui/today/matters'
 import { MyMail } from '@/ui/today/my-mail'
+import { NobodyTold } from '@/ui/today/nobody-told'
 import { Summary } from '@/ui/today/summary'
 import { UnderTheHood } from '@/ui/today/under-the-hood'
 import { WordsField } from '@/ui/words/words-field'
@@ -84,7 +86,7 @@ export default async function Today() {
     )
   const reach = await reachOf.get(midnight.getTime(), ({ sent }) => sent >= MANY)
   const isBusy = () => reach.sent >= MANY
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken] =
+  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken, told] =
     await Promise.all([
       readTally(db, midnight),
       listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
@@ -105,6 +107,7 @@ export default async function Today() {
       listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
       readAsleep(db),
       listBroken(db),
+      readTold(db, actor.person),
     ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || !saysTheSame(w.draft, w.live)).map((w) => ({ name: w.name, state: w.state }))
@@ -135,6 +138,7 @@ export default async function Today() {
         locale={settings.locale}
         zone={settings.zone}
       />
+      {!told.anybody && actor.person !== null && <NobodyTold />}
       <HeldToday
         held={held.map((h) => ({ ...h, until: h.until?.toISOString() ?? null }))}
         canAct={mayUse(actor.role, 'POST /api/v1/workflows/[name]/held')}

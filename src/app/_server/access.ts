@@ -121,6 +121,7 @@ export const ACCESS = {
   'GET /api/v1/account': ALL,
   'GET /api/v1/account/mail': ALL,
   'PUT /api/v1/account/mail/[workflow]': ALL,
+  'PUT /api/v1/account/told': EDITORS,
   'PUT /api/v1/account/password': ALL,
   'DELETE /api/v1/account/sessions': ALL,
   'DELETE /api/v1/account/sessions/[id]': ALL,

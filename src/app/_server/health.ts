@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { whyAsleep } from '@/core/words/asleep'
-import { type PartName, readUpkeep, readWaits, TOO_LONG, type Upkeep, type Waits } from '@/store/health'
+import { captureProblems } from '@/engine/capture-problems'
+import { type PartName, readUpkeep, readWaits, TOO_LONG, type Waits } from '@/store/health'
 import { readMailState } from '@/store/mail-state'
 import { readAsleep } from '@/store/place'
 import { mayPass } from '@/store/problems'
@@ -70,7 +71,7 @@ export async function readHealth(): Promise<Health> {
     ...(asleep ? [`${whyAsleep(asleep.why)} Nothing is decided or sent before an administrator lets it go on, on its first page.`] : []),
     ...workerProblems(workers, parts),
     ...(waits ? ageProblems(waits) : [UNKNOWN]),
-    ...captureProblems(upkeep),
+    ...captureProblems(upkeep).map(({ problem }) => problem),
     ...(isMailWell ? [] : [`The mail server does not answer: ${mail.reply}`]),
   ]
   const { backlog, oldestChange, oldestMessage, oldestRun, oldestMoment } = waits ?? NOTHING_KNOWN
@@ -104,27 +105,6 @@ function workerProblems(workers: Readonly<Record<PartName, number>>, parts: Heal
     if (age !== null && age <= TOO_LONG) return []
     return [`The part that ${DOES[part]} ${age === null ? 'has not begun' : `has stood still for ${inWords(age)}`}.`]
   })
-}
-
-function attachedProblems({ attached }: Upkeep): string[] {
-  return attached.map(({ label, trouble, unlogged, error }) =>
-    trouble
-      ? `${label} is not watched: ${trouble}`
-      : `${unlogged} ${unlogged === 1 ? 'statement' : 'statements'} of another program on ${label} ${unlogged === 1 ? 'is' : 'are'} kept and not yet recorded: ${error}.`,
-  )
-}
-
-function captureProblems(upkeep: Upkeep): string[] {
-  return [
-    ...attachedProblems(upkeep),
-    ...upkeep.unreplicated.map(
-      ({ label, sql }) => `What replication writes to ${label} is not recorded: triggers have to fire for it, which its owner alone can say. Run as its owner: ${sql}`,
-    ),
-    ...upkeep.uncaptured.map(
-      (table) =>
-        `Changes of ${table} are not recorded: its triggers were taken away or switched off. Switch them on (alter table … enable trigger user), or save one of its fields; changes in between set nothing off.`,
-    ),
-  ]
 }
 
 function ageProblems({ oldestChange, oldestMessage, oldestRun, oldestMoment }: Waits): string[] {

@@ -118,6 +118,7 @@ const SUMMARIES = {
   'GET /api/v1/account': 'Who one is, and one’s sessions.',
   'GET /api/v1/account/mail': 'What came to one of each workflow of late, and what it would be as digests.',
   'PUT /api/v1/account/mail/[workflow]': 'Asks for a workflow’s mail to oneself as digests (`gathered`), or one by one again.',
+  'PUT /api/v1/account/told': 'Asks to be told by mail when something is wrong (`told`), or no more.',
   'PUT /api/v1/account/password': 'Changes one’s own password; one’s other sessions end.',
   'DELETE /api/v1/account/sessions': 'Ends one’s other sessions.',
   'DELETE /api/v1/account/sessions/[id]': 'Ends one of one’s sessions.',

@@ -113,3 +113,12 @@ export function withNames(pattern: string, moment: Date, { locale, zone }: Organ
     return options ? cached(`name ${code} ${locale} ${zone}`, () => new Intl.DateTimeFormat(locale, { ...options, timeZone: zone })).format(moment) : whole
   })
 }
+
+/** Whether a text is a language tag (BCP 47) whose ways of writing are known here. */
+export function isLocale(tag: string): boolean {
+  try {
+    return Intl.NumberFormat.supportedLocalesOf(tag).length === 1
+  } catch {
+    return false
+  }
+}

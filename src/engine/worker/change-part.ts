@@ -14,6 +14,7 @@ import { LiveReview } from '../live-review'
 import type { Source } from '../occasions/source'
 import { Stays } from '../occasions/stays'
 import { Timetables } from '../occasions/timetables'
+import { Troubles } from '../trouble'
 import { WaitingRuns } from '../waiting'
 import { Sleeper } from './sleeper'
 import { SLOW_POLL_MS, type Workplace } from './workplace'
@@ -45,6 +46,9 @@ const LOOK_FOR_WAITING_MS = 250
 /** How soon live workflows are gone through after something changed, and how many times as long as it took nothing of the kind is done. */
 const REVIEW_EVERY_MS = 2_000
 const REVIEW_RESTS = 20
+
+/** How soon it is looked again whether something is wrong that is to be told. */
+const LOOK_FOR_TROUBLE_MS = 5_000
 
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
@@ -80,6 +84,7 @@ export class ChangePart {
       this.movingLoop(),
       this.attachedLoop(new Follower(pool, tell, options.baseUrl)),
       this.reviewLoop(new LiveReview(pool, clock, tell)),
+      this.troubleLoop(new Troubles(pool, options.baseUrl, clock, tell, options.gatherTroubleMs)),
     )
     if (options.home) loops.add(this.inboxLoop(new Inbox(pool, options.home, tell)))
     this.stopHousekeeping = await startHousekeeping(options.databaseUrl, options.log, this.figures)
@@ -208,6 +213,17 @@ export class ChangePart {
       const began = performance.now()
       if (await listening.leadsIn('clock')) await reviewed.look()
       await loops.rest(Math.max(REVIEW_EVERY_MS, REVIEW_RESTS * (performance.now() - began)))
+      return undefined
+    })
+  }
+
+  /** Tells those who asked for it what is wrong. */
+  private troubleLoop(troubles: Troubles): Promise<void> {
+    const { loops, listening } = this.at
+    return loops.step('what is wrong could not be told; trying again', async () => {
+      const began = performance.now()
+      if (await listening.leadsIn('clock')) await troubles.look()
+      await loops.rest(Math.max(LOOK_FOR_TROUBLE_MS, REVIEW_RESTS * (performance.now() - began)))
       return undefined
     })
   }

@@ -27,6 +27,8 @@ export interface WorkerOptions {
   readonly onHalt?: () => void
   /** Milliseconds of which what was committed may be lost when another server takes over; a minute unless said otherwise. */
   readonly mostLost?: number
+  /** Milliseconds that something has to be wrong before it is told by mail; a minute unless said otherwise. */
+  readonly gatherTroubleMs?: number
   /** What is sent along to channels' addresses. */
   readonly headersFor?: HeadersFor
   /** Where mail that comes back is had from; nowhere where it is absent. */

@@ -1,7 +1,7 @@
 import type { DigestEntry } from '@/core/limits/digest-mail'
-import type { RenderedMessage } from '@/core/message/render'
 import type { Mailbox } from '@/core/workflow/plan'
 import { many, one, type Queryable, touch } from '../database'
+import { type OwnMail, queueOwn } from '../mail/own'
 
 /** How many due messages are looked at for the addresses that are next. */
 const LOOKED_AT = 5_000
@@ -88,27 +88,14 @@ export async function sendAlone(db: Queryable, entries: readonly GatheredEntry[]
 }
 
 /** A digest about to be queued, with what it gathers. */
-export interface NewDigest extends Pick<RenderedMessage, 'subject' | 'html' | 'text'> {
-  readonly messageId: string
-  readonly to: Mailbox
-  readonly thread: string
+export interface NewDigest extends OwnMail {
   readonly entries: readonly GatheredEntry[]
 }
 
 /** Queues digests, found from each run that is in them; what they gather is done with for their recipients. */
 export async function sendDigests(db: Queryable, digests: readonly NewDigest[], sender: Mailbox, now: Date): Promise<void> {
   if (digests.length === 0) return
-  const given = digests.map(({ messageId, to, subject, html, text, thread }) => ({ message_id: messageId, address: to.address, name: to.name, subject, html, body: text, thread }))
-  const made = await many<{ id: number; message_id: string }>(
-    db,
-    `with given as (select * from jsonb_to_recordset($1::jsonb) as g (message_id text, address text, name text, subject text, html text, body text, thread text)),
-          made as (insert into rappel.message (action, message_id, sender, subject, html, body, next_at, changed_at, created_at, thread)
-                   select 'digest', message_id, $2, subject, html, body, $3, $3, $3, thread from given returning id, message_id),
-          addressed as (insert into rappel.message_recipient (message, position, part, address, name) select made.id, 1, 'to', g.address, g.name from made join given g using (message_id))
-     select id, message_id from made`,
-    [JSON.stringify(given), JSON.stringify(sender), now],
-  )
-  const ids = new Map(made.map((m) => [m.message_id, m.id]))
+  const ids = await queueOwn(db, 'digest', digests, sender, now)
   const ended = digests.flatMap(({ messageId, entries }) => entries.map((e) => ({ message: e.message, position: e.position, run: e.run, digest: ids.get(messageId) ?? 0 })))
   await touch(
     db,

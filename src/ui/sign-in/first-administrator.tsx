@@ -1,7 +1,7 @@
 'use client'
 
 import { useRouter } from 'next/navigation'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { faultOf } from '@/core/must'
 import { call } from '../api'
@@ -23,15 +23,23 @@ const FIELDS: readonly { name: keyof Given; label: string; type: string; note?: 
   { name: 'password', label: 'Password', type: 'password', note: PASSWORD_NOTE },
 ]
 
+/** What the browser goes by; blank until it is known, for the server goes by something else. */
+function useOwnWays(): { readonly zone: string; readonly locale: string } {
+  const [ways, setWays] = useState({ zone: '', locale: '' })
+  useEffect(() => setWays({ zone: Intl.DateTimeFormat().resolvedOptions().timeZone ?? '', locale: navigator.language }), [])
+  return ways
+}
+
 /** The first visit of a new installation: who administers it. */
 export function FirstAdministrator() {
   const router = useRouter()
+  const { zone, locale } = useOwnWays()
   const [fault, setFault] = useState<string>()
   const { register, handleSubmit, formState } = useForm<Given>()
   const create = handleSubmit(async (given) => {
     setFault(undefined)
     try {
-      await call('POST', '/api/first-administrator', given)
+      await call('POST', '/api/first-administrator', { ...given, zone, locale })
       await call('POST', '/api/session', { email: given.email, password: given.password })
       router.push('/')
       router.refresh()
@@ -51,6 +59,11 @@ export function FirstAdministrator() {
             <input aria-label={f.label} type={f.type} className="blank-line" {...register(f.name, { required: true })} />
           </Labelled>
         ))}
+        {zone && (
+          <p className="text-muted">
+            Timetables and days go by the clocks of {zone.replaceAll('_', ' ')}, dates and numbers are written as in {locale}, as in this browser. Settings has others.
+          </p>
+        )}
         {fault && (
           <p role="alert" className="text-alarm">
             {fault}

@@ -16,6 +16,7 @@ import { readSettings } from '@/store/settings'
 import { listSuppressions } from '@/store/suppressions'
 import { readSchema } from '@/store/tables'
 import { listSenders } from '@/store/templates'
+import { listZones } from '@/store/zones'
 import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
 import { Personal } from '@/ui/people/personal'
@@ -44,7 +45,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   const me = await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail, zones] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -59,6 +60,7 @@ export default async function SettingsPage() {
     listHooks(db),
     readSchema(db),
     readMailState(db),
+    listZones(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
@@ -73,7 +75,7 @@ export default async function SettingsPage() {
       >
         Settings
       </Title>
-      <OrganisationSettings settings={settings} zones={Intl.supportedValuesOf('timeZone')} />
+      <OrganisationSettings settings={settings} zones={zones} />
       <MailServer goesTo={goesTo} me={me.email ?? ''} domain={settings.sender.address.split('@').at(-1) ?? ''} />
       <Senders senders={senders} />
       <Channels channels={channels} />

@@ -1,6 +1,7 @@
 import * as yup from 'yup'
 import { readTime } from '@/core/limits/time-of-day'
 import { isAddress } from '@/core/recipients/address'
+import { isLocale } from '@/core/values/format'
 import { MOST_FILE_MB } from '@/store/settings'
 import { SHARDS } from '@/store/shards'
 import { domains, isIssuer } from '../shape'
@@ -21,14 +22,6 @@ const quietHours = () =>
     .nullable()
     .default(undefined)
 
-function isLocale(tag: string): boolean {
-  try {
-    return Intl.NumberFormat.supportedLocalesOf(tag).length === 1
-  } catch {
-    return false
-  }
-}
-
 /** Bodies of calls that change settings. */
 export const SETTINGS_BODIES = {
   'PUT /api/v1/settings': body(
@@ -36,7 +29,7 @@ export const SETTINGS_BODIES = {
       .object({
         name: text(),
         locale: text().test('locale', '${path} is not a language tag such as en-GB (BCP 47)', (v) => v === undefined || isLocale(v)),
-        zone: text().test('zone', '${path} is not a time zone such as Europe/London', (v) => v === undefined || Intl.supportedValuesOf('timeZone').includes(v) || v === 'UTC'),
+        zone: text(),
         currency: text().test('currency', '${path} is not a currency code such as GBP (ISO 4217)', (v) => v === undefined || Intl.supportedValuesOf('currency').includes(v)),
         sender: yup
           .object({

@@ -4,9 +4,11 @@ import { objectOf } from '@/app/_server/reading'
 import { refuseOtherSites, route } from '@/app/_server/route'
 import { passwordFault } from '@/core/access/password'
 import { isAddress } from '@/core/recipients/address'
+import { isLocale } from '@/core/values/format'
 import { createFirstAdministrator } from '@/store/access/first-administrator'
+import { zoneKnownAs } from '@/store/zones'
 
-/** Creates the first administrator, once. */
+/** Creates the first administrator, once; the organisation gets the time zone and the locale of their browser, where they are known here. */
 export const POST = route('POST /api/first-administrator', async ({ request, json }) => {
   refuseOtherSites(request)
   const given = objectOf(await json())
@@ -21,7 +23,9 @@ export const POST = route('POST /api/first-administrator', async ({ request, jso
   if (fault) say('/password', fault)
   if (!organisation) say('/organisation', 'Give your organisation’s name.')
   if (problems.length) throw new Problem(422, 'Not valid', problems.map((p) => p.message).join(' '), { problems })
-  const created = await createFirstAdministrator(pool(), { name, email, password, organisation })
+  const zone = (await zoneKnownAs(pool(), textOf('zone'))) ?? undefined
+  const locale = isLocale(textOf('locale')) ? textOf('locale') : undefined
+  const created = await createFirstAdministrator(pool(), { name, email, password, organisation, zone, locale })
   if (!created) throw new Problem(409, 'Conflict', 'There is an administrator already. Sign in instead.')
   return { created: true }
 })

@@ -1,0 +1,60 @@
+import type { Failures } from '@/core/message/trouble'
+import { many, maybeOne, one, type Queryable, touch } from './database'
+
+/** Who is told by mail when something is wrong: editors and administrators who asked for it, are active and can be written to; `person`, or all of them. */
+const IS_TOLD = `p.active and p.role in ('administrator', 'editor') and exists (select from rappel.told t where t.person = p.id)`
+
+/** Who is told, by name. */
+export function listTold(db: Queryable): Promise<{ address: string; name: string }[]> {
+  return many(
+    db,
+    `select p.email as address, p.name from rappel.person p
+      where ${IS_TOLD} and not exists (select from rappel.suppression s where s.address = rappel.folded(p.email)) order by p.name, p.id`,
+  )
+}
+
+/** Whether anybody is told, and whether a person is. */
+export function readTold(db: Queryable, person: number | null): Promise<{ anybody: boolean; person: boolean }> {
+  return one(db, `select exists (select from rappel.person p where ${IS_TOLD}) as anybody, exists (select from rappel.person p where p.id = $1 and ${IS_TOLD}) as person`, [person])
+}
+
+/** Tells a person from now on, or no more. */
+export async function tellPerson(db: Queryable, person: number, told: boolean): Promise<void> {
+  await touch(db, told ? 'insert into rappel.told (person) values ($1) on conflict do nothing' : 'delete from rappel.told where person = $1', [person])
+}
+
+/** When people were told last, and by which sums what they were told of is known; held until the transaction ends, or null where somebody else holds it. */
+export function holdLastTold(db: Queryable): Promise<{ at: Date | null; standing: string[] } | null> {
+  return maybeOne(db, 'select at, standing from rappel.trouble_told for update skip locked')
+}
+
+/** Notes when people were told last and of what, or only what of it stands still. */
+export async function noteTold(db: Queryable, at: Date | null, standing: readonly string[]): Promise<void> {
+  await touch(db, 'update rappel.trouble_told set at = coalesce($1, at), standing = $2', [at, standing])
+}
+
+/** For how many seconds the oldest failure has waited to be told; null where there is none. */
+export async function oldestTrouble(db: Queryable): Promise<number | null> {
+  return (await one<{ age: number | null }>(db, 'select extract(epoch from clock_timestamp() - min(at))::float as age from rappel.trouble')).age
+}
+
+/** Lets go of what there was to tell. */
+export const dropTrouble = (db: Queryable): Promise<number> => touch(db, 'delete from rappel.trouble', [])
+
+/** Takes what failed and is still to be told, a row a workflow; without what was mended, tried again or let go of meanwhile. */
+export function takeTrouble(db: Queryable): Promise<Failures[]> {
+  return many<Failures>(
+    db,
+    `with taken as (delete from rappel.trouble returning workflow, run, message),
+          runs as (select t.workflow, count(distinct r.id) as n, max(r.id) as last from taken t join rappel.run r on r.id = t.run where r.state = 'failed' group by t.workflow),
+          mail as (select t.workflow, count(distinct m.id) as n, max(m.id) as last from taken t join rappel.message m on m.id = t.message where m.state = 'failed' group by t.workflow)
+     select w.name as workflow, coalesce(r.n, 0) as runs, coalesce(m.n, 0) as messages,
+            (select jsonb_build_object('id', x.id, 'title', x.title, 'reason', coalesce(x.error, '')) from rappel.run x where x.id = r.last) as run,
+            (select jsonb_build_object('subject', x.subject, 'run', x.run, 'reason',
+                      coalesce((select string_agg(y.address || ': ' || y.reply, '; ') from rappel.message_recipient y where y.message = x.id and y.state = 'failed'), x.last_reply, ''))
+               from rappel.message x where x.id = m.last) as message
+       from (select workflow from runs union select workflow from mail) k
+       left join runs r on r.workflow is not distinct from k.workflow left join mail m on m.workflow is not distinct from k.workflow left join rappel.workflow w on w.id = k.workflow
+      order by w.name`,
+  )
+}

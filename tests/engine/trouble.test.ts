@@ -1,0 +1,167 @@
+import type { Workflow } from '@/core/document/document'
+import { LiveReview } from '@/engine/live-review'
+import { Troubles } from '@/engine/trouble'
+import { many, one } from '@/store/database'
+import { deactivatePerson, putGroup, putPerson, removeGroup } from '@/store/people'
+import { putTable } from '@/store/tables'
+import { tellPerson } from '@/store/trouble'
+import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
+import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
+
+/** Who asked for it is told by mail that something is wrong: what is new, once, and at most once an hour. */
+
+const HOUR = 3_600_000
+
+let engine: Engine
+let people: { ines: number; rafi: number }
+let at: number
+beforeEach(async () => {
+  engine = await startEngine()
+  people = await makeClaims(engine.pool)
+  await tellPerson(engine.pool, people.ines, true)
+  at = Date.now()
+})
+afterEach(() => engine.stop())
+
+const clock = () => new Date(at)
+const troubles = (gatherMs = 0) => new Troubles(engine.pool, BASE_URL, clock, () => undefined, gatherMs)
+const told = () =>
+  many<{ to: string; subject: string; body: string }>(
+    engine.pool,
+    `select r.address as to, m.subject, m.body from rappel.message m join rappel.message_recipient r on r.message = m.id where m.action = 'trouble' order by m.id`,
+  )
+const subjects = async () => (await told()).map((mail) => mail.subject)
+
+/** A live workflow whose every run fails, for the table of its list is gone. */
+async function failing(name = 'Failing'): Promise<void> {
+  await putTable(engine.pool, { name: 'boats', label: 'Boats', singular: 'boat', titleField: 'name', fields: [{ name: 'name', label: 'Name', type: 'text' }] })
+  const actions: Workflow['actions'] = [{ name: 'tell', do: 'email', to: [{ address: 'a@x.example' }], subject: 'S', body: 'B' }]
+  await goLive(engine, newClaimWorkflow({ name, bringIn: [{ name: 'others', list: 'boats' }], actions }))
+  await engine.pool.query('drop table data.boats')
+}
+const claims = (n: number) => engine.pool.query(`insert into data.claims (number) select 'HV-' || i from generate_series(1, $1::int) i`, [n])
+const failed = (n: number) => until(`${n} failed runs`, async () => (await one<{ n: number }>(engine.pool, `select count(*) as n from rappel.run where state = 'failed'`)).n === n)
+
+test('runs that failed are told in one mail, to whoever asked, once, however many look; what fails then is told an hour later', async () => {
+  await failing()
+  await engine.startWorker()
+  await claims(3)
+  await failed(3)
+  const queued = await Promise.all(Array.from({ length: 5 }, () => troubles().look()))
+  expect(queued.reduce((sum, n) => sum + n, 0)).toBe(1)
+  expect(await told()).toEqual([
+    {
+      to: INES,
+      subject: 'Rappel: “Failing” failed 3 times',
+      body: expect.stringMatching(/Last for “HV-\d”: The list of boats could not be read: .*\nhttp:\/\/rappel\.example\/runs\/\d+\n/),
+    },
+  ])
+  await claims(1)
+  await failed(4)
+  expect(await troubles().look()).toBe(0)
+  at += HOUR
+  expect([await troubles().look(), await troubles().look()]).toEqual([1, 0])
+  at += HOUR
+  expect(await troubles().look()).toBe(0)
+  expect(await subjects()).toEqual(['Rappel: “Failing” failed 3 times', 'Rappel: “Failing” failed'])
+})
+
+test('a worker tells by itself, and the mail arrives', async () => {
+  await failing()
+  await engine.startWorker(undefined, { gatherTroubleMs: 0 })
+  await claims(1)
+  const arrived = await until('the mail', () => engine.room.store.list({ to: INES })[0])
+  expect(arrived.subject).toBe('Rappel: “Failing” failed')
+})
+
+test('what came together is told together: not before the oldest has waited for a while', async () => {
+  await failing()
+  await engine.startWorker()
+  await claims(1)
+  await failed(1)
+  const patient = troubles(600_000)
+  expect(await patient.look()).toBe(0)
+  await engine.pool.query(`update rappel.trouble set at = at - interval '11 minutes'`)
+  await claims(1)
+  await failed(2)
+  expect(await patient.look()).toBe(1)
+  expect(await subjects()).toEqual(['Rappel: “Failing” failed 2 times'])
+})
+
+test('mail that a server refuses is told with its words; that word of trouble is refused is no news', async () => {
+  await tellPerson(engine.pool, people.rafi, true)
+  await putPerson(engine.pool, RAFI, { role: 'administrator' })
+  engine.room.faults = { refuse: { 'gone@x.example': 550, [RAFI]: 550 } }
+  await goLive(engine, newClaimWorkflow({ actions: [{ name: 'tell', do: 'email', to: [{ address: 'gone@x.example' }], subject: 'A claim', body: 'B' }] }))
+  await engine.startWorker()
+  await claims(1)
+  await until('the refusal', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'failed'`)).length === 1)
+  expect(await troubles().look()).toBe(2)
+  expect((await told()).map((mail) => [mail.to, mail.subject])).toEqual([
+    [INES, 'Rappel: “New claim”: a message was not delivered'],
+    [RAFI, 'Rappel: “New claim”: a message was not delivered'],
+  ])
+  expect((await told())[0]?.body).toMatch(/It is “A claim”: gone@x\.example: 550/)
+  await engine.pool.query(`select pg_notify('rappel_message', '')`)
+  await until('the second refusal', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'failed'`)).length === 2)
+  at += HOUR
+  expect(await troubles().look()).toBe(0) // and Rafi, whose address was suppressed, would not be written to
+})
+
+test('a workflow that cannot do what it says is told once as long as it stands, and again when it comes back', async () => {
+  const review = new LiveReview(engine.pool, clock, () => undefined)
+  const one = troubles()
+  const crew = () => putGroup(engine.pool, 'Crew', [INES], [])
+  await crew()
+  await goLive(engine, newClaimWorkflow({ name: 'Crew told', actions: [{ name: 'tell', do: 'email', to: [{ group: 'Crew' }], subject: 'S', body: 'B' }] }))
+  await removeGroup(engine.pool, 'Crew')
+  await review.look()
+  expect(await one.look()).toBe(1)
+  at += HOUR
+  expect([await one.look(), await troubles().look()]).toEqual([0, 0])
+  await crew()
+  await review.look()
+  expect(await one.look()).toBe(0)
+  await removeGroup(engine.pool, 'Crew')
+  await review.look()
+  expect(await one.look()).toBe(1)
+  expect(await subjects()).toEqual(['Rappel: “Crew told” cannot do what it says', 'Rappel: “Crew told” cannot do what it says'])
+})
+
+test('a table whose changes are not recorded is told', async () => {
+  await engine.pool.query('alter table data.claims disable trigger user')
+  expect(await troubles().look()).toBe(1)
+  expect(await told()).toMatchObject([{ subject: 'Rappel: Claims is not recorded as it should be', body: expect.stringContaining('its triggers were taken away or switched off') }])
+})
+
+test('nobody is told of what was mended, let go of, tried, or failed while nobody wanted to know', async () => {
+  await failing()
+  await engine.startWorker()
+  await claims(2)
+  await failed(2)
+  await engine.pool.query(`update rappel.run set state = 'done' where id = (select min(id) from rappel.run)`)
+  await engine.pool.query('delete from rappel.run where id = (select max(id) from rappel.run)')
+  expect(await troubles().look()).toBe(0)
+
+  await deactivatePerson(engine.pool, INES, null)
+  await claims(1)
+  await failed(1)
+  expect(await troubles().look()).toBe(0)
+  await putPerson(engine.pool, INES, { active: true, role: 'member' })
+  expect(await troubles().look()).toBe(0)
+  await putPerson(engine.pool, INES, { role: 'editor' })
+  expect(await troubles().look()).toBe(0)
+  expect(await many(engine.pool, 'select 1 from rappel.trouble')).toEqual([])
+  expect(await told()).toEqual([])
+})
+
+test('a workflow that is deleted before it is told takes its trouble along, and whoever leaves is forgotten', async () => {
+  await failing()
+  await engine.startWorker()
+  await claims(1)
+  await failed(1)
+  await engine.pool.query('delete from rappel.workflow')
+  expect(await troubles().look()).toBe(0)
+  await engine.pool.query('delete from rappel.person where id = $1', [people.ines])
+  expect(await many(engine.pool, 'select 1 from rappel.told')).toEqual([])
+})

@@ -60,8 +60,9 @@ export function FirstAdministrator() {
           </Labelled>
         ))}
         {zone && (
-          <p className="text-muted">
-            Timetables and days go by the clocks of {zone.replaceAll('_', ' ')}, dates and numbers are written as in {locale}, as in this browser. Settings has others.
+          <p className="text-muted text-sm">
+            Timetables and days go by the clocks of {zone.replaceAll('_', ' ')}, and dates are written as {new Date().toLocaleDateString(locale, { dateStyle: 'long' })}, as in this
+            browser. Settings has others.
           </p>
         )}
         {fault && (

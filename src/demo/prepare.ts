@@ -11,6 +11,7 @@ import { createPool, sessionUrl, setRole } from '@/store/database'
 import { setFolding } from '@/store/folding'
 import { migrate } from '@/store/migrate'
 import { settleIn } from '@/store/place'
+import { endUnreachable } from '@/store/unreachable'
 import { clearBroken, stageOf } from './beginning'
 import { loadDemo } from './load'
 
@@ -67,10 +68,11 @@ async function ensureDemo(pool: Pool): Promise<void> {
   })
 }
 
-const pool = createPool(sessionUrl(must(DATABASE_URL)), { max: 4 })
+const url = sessionUrl(must(DATABASE_URL))
+const pool = createPool(url, { max: 4 })
 try {
   ensureKey()
-  const { stops: ofRole, warnings } = await checkRole(pool)
+  const { stops: ofRole, warnings } = await checkRole(pool).catch((error: unknown) => endUnreachable(error, url))
   const stops = [...(await checkDatabase(pool)), ...ofRole]
   if (stops.length) stop(stops)
   for (const sentence of warnings) say(sentence)

@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import pino from 'pino'
 import { startTracing } from '@/engine/trace'
 import { onStop } from '@/process'
+import { endUnreachable } from '@/store/unreachable'
 import { bounceSourceOf } from './bounces/source'
 import type { WorkerPart } from './worker/options'
 import { Worker } from './worker/worker'
@@ -45,7 +46,7 @@ const worker = new Worker({
   ...(RAPPEL_APART_MB ? { apartMemory: Number(RAPPEL_APART_MB) } : {}),
 })
 const stopTracing = await startTracing(part ? `worker ${part}` : 'worker')
-await worker.start()
+await worker.start().catch((error: unknown) => endUnreachable(error, DATABASE_URL))
 onStop(async () => {
   await worker.stop()
   await stopTracing()

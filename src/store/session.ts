@@ -48,11 +48,15 @@ export const asRoleSettings = (settings: Readonly<Record<string, string>>): stri
         .join(', ')}`,
   )
 
-/** The address without the options in it, and what those are: they are kept beside Rappel's own, which come later and so go before them. */
+/**
+ * The address as pg is to read it, without the options in it, and what those are: they are kept beside Rappel's own, which come later and so go before them. What `sslmode` asks for is what PostgreSQL's own
+ * programs take it for (libpq, 34.19.1 "Client Verification of Server Certificates"): `require` encrypts and does not look who answers, unless `sslrootcert` says by what.
+ */
 export function withoutOptions(url: string): { readonly url: string; readonly options: string } {
-  if (!/[?&]options=/.test(url)) return { url, options: '' }
+  if (!/[?&](options|sslmode)=/.test(url)) return { url, options: '' }
   const at = new URL(url)
-  const options = `${at.searchParams.get('options') ?? ''} `
+  const given = at.searchParams.get('options')
   at.searchParams.delete('options')
-  return { url: at.href, options }
+  if (at.searchParams.has('sslmode')) at.searchParams.set('uselibpqcompat', 'true')
+  return { url: at.href, options: given === null ? '' : `${given} ` }
 }

@@ -5,6 +5,7 @@ import { createPool } from '@/store/database'
 import { readNow } from '@/store/now'
 import { wake } from '@/store/place'
 import { readShards, SHARDS, setShards } from '@/store/shards'
+import { endUnreachable } from '@/store/unreachable'
 import { applyDefinitions } from '../definitions/apply'
 import { exportDefinitions, readDefinitions } from '../definitions/files'
 import { planDefinitions, type Step } from '../definitions/plan'
@@ -23,9 +24,12 @@ const { DATABASE_URL, RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
 const { positionals, values } = parseArgs({ allowPositionals: true, args: process.argv.slice(2), options: { send: { type: 'boolean', default: false } } })
 const [command, folder] = positionals
 const say = (line: string) => process.stdout.write(`${line}\n`)
-const pool = createPool(must(DATABASE_URL), { max: 4, name: 'rappel command' })
+const url = must(DATABASE_URL)
+const pool = createPool(url, { max: 4, name: 'rappel command' })
 try {
   process.exitCode = await run()
+} catch (error) {
+  endUnreachable(error, url)
 } finally {
   await pool.end()
 }

@@ -98,7 +98,12 @@ export async function runWorker() {
     fail(`The key that secrets are sealed with is not at ${join(settings.home, 'key')}. Copy it from the home of the installation's first machine, or give it in RAPPEL_KEY.`)
   const processes = new Processes(null)
   const { RAPPEL_WORKER_PART: part } = process.env
-  await startWorker(processes, { ...childEnvironment(settings, databaseUrl), RAPPEL_PROGRAMS: await ensurePrograms() }, part ? [part] : PARTS)
+  try {
+    await startWorker(processes, { ...childEnvironment(settings, databaseUrl), RAPPEL_PROGRAMS: await ensurePrograms() }, part ? [part] : PARTS)
+  } catch (error) {
+    await processes.stop()
+    fail(error.message)
+  }
   say('One more worker is running. Ctrl-C stops it.')
   const end = () => void processes.stop().then(() => process.exit(0))
   process.on('SIGINT', end)

@@ -1,14 +1,13 @@
-import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { copyFileSync, existsSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { parseArgs } from 'node:util'
 import { SCHEMAS, sessionOf, withPassword } from './lib/database.mjs'
-import { fail, readEnvironment, say } from './lib/environment.mjs'
+import { fail, makeFolder, readArguments, readEnvironment, say } from './lib/environment.mjs'
 
 /**
  * Saves an installation, at work or not, as it is at one moment: its tables, their log, files, workflows and what waits, in one dump of PostgreSQL's own; and the key that its secrets are
  * sealed with, in a file apart, for whoever has both has the secrets. `npm run backup [-- folder] [--keep 30]`; `--keep`: of what this command saved there only so many of the newest stay.
  */
-const { positionals, values } = parseArgs({ allowPositionals: true, args: process.argv.slice(2), options: { keep: { type: 'string' } } })
+const { positionals, values } = readArguments('npm run backup -- [folder] [--keep 30]', { keep: { type: 'string' } }, 1)
 const keep = values.keep === undefined ? null : Number(values.keep)
 if (keep !== null && !(Number.isInteger(keep) && keep > 0)) fail(`--keep ${values.keep}: say how many of the newest backups stay, at least 1.`)
 process.umask(0o077) // what is saved is nobody else's to read, wherever it is put
@@ -16,7 +15,7 @@ const settings = readEnvironment()
 const url = sessionOf(settings)
 const name = new Date().toISOString().slice(0, 19).replaceAll(/[-:]/g, '').replace('T', '-')
 const folder = resolve(positionals[0] ?? join(settings.home, 'backups'))
-mkdirSync(folder, { recursive: true, mode: 0o700 })
+makeFolder(folder, 0o700, 'Say another.')
 const dump = join(folder, `rappel-${name}.dump`)
 const begun = `${dump}.part` // what is broken off is no dump
 const { status, stderr } = withPassword('pg_dump', url, ['--format=custom', '--no-owner', '--no-privileges', ...SCHEMAS.map((schema) => `--schema=${schema}`), `--file=${begun}`])

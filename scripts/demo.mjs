@@ -1,3 +1,5 @@
+import { readArguments } from './lib/environment.mjs'
 import { runInstallation } from './lib/run.mjs'
 
-await runInstallation({ demo: true, mode: 'start', fresh: process.argv.includes('--fresh') })
+const { values } = readArguments('npm run demo [-- --fresh]', { fresh: { type: 'boolean', default: false } })
+await runInstallation({ demo: true, mode: 'start', fresh: values.fresh })

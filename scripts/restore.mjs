@@ -1,16 +1,19 @@
 import { chmodSync, copyFileSync, existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { parseArgs } from 'node:util'
 import { startCluster } from './lib/cluster.mjs'
 import { prepareDatabase, RESTORING, SCHEMAS, sql, withPassword } from './lib/database.mjs'
-import { fail, readEnvironment, say } from './lib/environment.mjs'
+import { fail, readArguments, readEnvironment, say } from './lib/environment.mjs'
 import { ensureDebian, ensurePackages } from './lib/install.mjs'
 
 /**
  * Brings an installation back from a dump, into the database of DATABASE_URL or of the home. What was restored records changes and sends nothing before an administrator says so.
  * `npm run restore -- rappel-….dump [--key rappel-….key] [--over]`; `--over` throws away what the database holds.
  */
-const { values, positionals } = parseArgs({ allowPositionals: true, args: process.argv.slice(2), options: { key: { type: 'string' }, over: { type: 'boolean', default: false } } })
+const { values, positionals } = readArguments(
+  'npm run restore -- rappel-….dump [--key rappel-….key] [--over]',
+  { key: { type: 'string' }, over: { type: 'boolean', default: false } },
+  1,
+)
 const [dump] = positionals
 if (!dump || !existsSync(dump)) fail(`Say which dump to restore: npm run restore -- rappel-….dump${dump ? `; there is none at ${dump}` : ''}`)
 ensurePackages()

@@ -2,6 +2,7 @@ import { accessSync, constants, mkdirSync } from 'node:fs'
 import net from 'node:net'
 import { dirname, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { parseArgs } from 'node:util'
 import { faultsOf, unknownOf, wholeAddress, withoutBlank } from './checked.mjs'
 
 /** The project's folder; every script works from here. */
@@ -22,20 +23,31 @@ export function readEnvironment(env = process.env) {
     pgPort: number('RAPPEL_PG_PORT', 4173),
     workers: number('RAPPEL_WORKERS', 1),
   }
-  makeHome(settings.home)
+  makeFolder(settings.home, 0o755, 'It is the home, RAPPEL_HOME: make it, or say another.')
   return {
     ...settings,
     baseUrl: (env.RAPPEL_BASE_URL || `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
   }
 }
 
-/** Makes sure that there is a home that can be written into. */
-function makeHome(home) {
+/** What a command was called with, as `parseArgs` of Node.js reads it; ends with how it is called where it is called otherwise. */
+export function readArguments(usage, options, most = 0) {
   try {
-    mkdirSync(home, { recursive: true, mode: 0o755 })
-    accessSync(home, constants.W_OK)
+    const { values, positionals } = parseArgs({ allowPositionals: true, args: process.argv.slice(2), options })
+    if (positionals.length <= most) return { values, positionals }
+    fail(`${positionals[most]} is more than it takes: ${usage}`)
   } catch (error) {
-    fail(`RAPPEL_HOME, ${home}, is no folder that this user can write into: ${error.message}. Make it, or set RAPPEL_HOME to another.`)
+    fail(`${error.message.split('. To specify')[0]}: ${usage}`)
+  }
+}
+
+/** Makes a folder, where it is not there; ends with a sentence where it cannot be made or written into. */
+export function makeFolder(folder, mode, otherwise) {
+  try {
+    mkdirSync(folder, { recursive: true, mode })
+    accessSync(folder, constants.W_OK)
+  } catch (error) {
+    fail(`${folder} is no folder that this user can write into: ${error.message}. ${otherwise}`)
   }
 }
 

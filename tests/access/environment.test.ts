@@ -112,8 +112,19 @@ test('a program ends with the sentences, and with one where its home cannot be',
   writeFileSync(join(folder, 'file'), '')
   expect(start({ RAPPEL_HOME: join(folder, 'file') })).toMatchObject({
     status: 1,
-    stderr: expect.stringMatching(/^\nRAPPEL_HOME, .*, is no folder that this user can write into: EEXIST/),
+    stderr: expect.stringMatching(/^\n\S+\/file is no folder that this user can write into: EEXIST.* It is the home, RAPPEL_HOME: make it, or say another\.\n$/),
   })
+})
+
+test.each([
+  [['scripts/demo.mjs', '--frsh'], /^\nUnknown option '--frsh': npm run demo \[-- --fresh\]\n$/],
+  [['scripts/demo.mjs', 'fresh'], /^\nfresh is more than it takes: npm run demo \[-- --fresh\]\n$/],
+  [['scripts/backup.mjs', '--kep', '3'], /^\nUnknown option '--kep': npm run backup -- \[folder\] \[--keep 30\]\n$/],
+  [['scripts/restore.mjs', '--ovr', 'x.dump'], /^\nUnknown option '--ovr': npm run restore -- rappel-….dump/],
+])('a command that is called otherwise says how it is called, and does nothing: %j', (args, said) => {
+  const { status, stderr } = spawnSync(process.execPath, args, { encoding: 'utf8', env: { ...process.env, RAPPEL_HOME: join(folder, 'none') } })
+  expect([status, stderr]).toEqual([1, expect.stringMatching(said)])
+  expect(readdirSync(folder)).not.toContain('none')
 })
 
 /** Every file below a folder whose name ends so. */

@@ -44,4 +44,6 @@ const benches = {
   size: benchSize,
 }
 const asked = process.argv.slice(2)
+const unknown = asked.filter((name) => !(name in benches))
+if (unknown.length) throw new Error(`There is nothing to measure called ${unknown.join(', ')}; there are ${Object.keys(benches).join(', ')}.`)
 for (const [name, bench] of Object.entries(benches)) if (asked.length === 0 || asked.includes(name)) await bench()

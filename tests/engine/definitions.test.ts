@@ -124,6 +124,14 @@ test('a plan says what changes in words and what a workflow would have done; wha
   expect(problems.join('\n')).toMatch(/workflows\/twice\.yaml \/name: another file defines New claim as well/)
 })
 
+test('a folder that is not there, or has nothing in it, is no plan in which nothing would change', async () => {
+  const nowhere = join(folder, 'nowhere')
+  expect((await readDefinitions(nowhere)).problems).toEqual([`${nowhere}: there is no such folder.`])
+  expect((await readDefinitions(folder)).problems).toEqual([expect.stringMatching(/: there are no definitions in it, in tables\//)])
+  await writeFile(nowhere, '')
+  expect((await readDefinitions(nowhere)).problems).toEqual([`${nowhere}: there is no such folder.`])
+})
+
 test('a doctor finds what is well, and says what to do about what is not', async () => {
   await makeClaims(from.pool)
   const place = { home: from.folder, smtpUrl: null, smtpPort: from.room.smtpPort }

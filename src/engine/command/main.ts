@@ -1,6 +1,6 @@
 import { resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { must } from '@/core/must'
+import { faultOf, must } from '@/core/must'
 import { createPool } from '@/store/database'
 import { readNow } from '@/store/now'
 import { wake } from '@/store/place'
@@ -21,17 +21,34 @@ rappel shards [number]    says over how many shards changes are spread, or sprea
 rappel doctor             says what is wrong, and what to do about it`
 
 const { DATABASE_URL, RAPPEL_BASE_URL = 'http://127.0.0.1:4170' } = process.env
-const { positionals, values } = parseArgs({ allowPositionals: true, args: process.argv.slice(2), options: { send: { type: 'boolean', default: false } } })
-const [command, folder] = positionals
 const say = (line: string) => process.stdout.write(`${line}\n`)
+const { positionals, values } = readArguments()
+const [command, folder] = positionals
 const url = must(DATABASE_URL)
 const pool = createPool(url, { max: 4, name: 'rappel command' })
 try {
   process.exitCode = await run()
 } catch (error) {
-  endUnreachable(error, url)
+  if (!isOfFiles(error)) endUnreachable(error, url)
+  say(`✗ ${error.message}`)
+  process.exitCode = 1
 } finally {
   await pool.end()
+}
+
+/** What it was called with; ends with how it is called, where it is called otherwise. */
+function readArguments() {
+  try {
+    return parseArgs({ allowPositionals: true, args: process.argv.slice(2), options: { send: { type: 'boolean', default: false } } })
+  } catch (error) {
+    say(`${faultOf(error).split('. To specify')[0]}.\n\n${USAGE}`)
+    process.exit(2)
+  }
+}
+
+/** Whether an error is the system's about a file: one that may not be written, or a disk that is full. */
+function isOfFiles(error: unknown): error is Error {
+  return error instanceof Error && 'syscall' in error && 'path' in error && !('address' in error)
 }
 
 async function run(): Promise<number> {

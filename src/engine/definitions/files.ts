@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Pool } from 'pg'
 import { parse, stringify } from 'yaml'
@@ -49,6 +49,7 @@ export interface ReadFile {
 export async function readDefinitions(folder: string): Promise<{ readonly found: readonly ReadFile[]; readonly problems: readonly string[] }> {
   const found: ReadFile[] = []
   const problems: string[] = []
+  if (!(await stat(folder).catch(() => null))?.isDirectory()) return { found, problems: [`${folder}: there is no such folder.`] }
   for (const kind of KIND_NAMES) {
     const files = (await readdir(join(folder, KINDS[kind].folder)).catch(() => [])).filter((f) => /\.(yaml|yml|json)$/.test(f)).sort()
     if (files.length > MOST_FILES) problems.push(`${KINDS[kind].folder}: there are ${files.length} files; at most ${MOST_FILES} are read.`)
@@ -60,6 +61,7 @@ export async function readDefinitions(folder: string): Promise<{ readonly found:
       else found.push(read)
     }
   }
+  if (found.length + problems.length === 0) problems.push(`${folder}: there are no definitions in it, in ${KIND_NAMES.map((kind) => `${KINDS[kind].folder}/`).join(', ')}.`)
   return { found, problems }
 }
 

@@ -82,14 +82,23 @@ export function fail(sentence) {
   process.exit(1)
 }
 
-/** Makes sure that a port on loopback is free. */
-export async function requireFreePort(port, name, what) {
-  const busy = await new Promise((done) => {
+/** Why nothing can listen on a port, in sentences that say what to do; `name` is the variable that the port stands in, `what` is to listen there. */
+export function whyNotListening({ code, message }, { port, name, what, host = '127.0.0.1' }) {
+  if (code === 'EADDRINUSE') return `Port ${port}, wanted for ${what}, is in use by another program. Stop that program, or set ${name} to a free port.`
+  if (code === 'EADDRNOTAVAIL') return `RAPPEL_LISTEN is ${host}, which is no address of this machine. Set it to one, or to 0.0.0.0 for all of them.`
+  if (code === 'EACCES')
+    return `This user may not listen on port ${port}, wanted for ${what}. Set ${name} to one above 1023, with a proxy before it, or let the program have it (systemd: AmbientCapabilities=CAP_NET_BIND_SERVICE).`
+  return `Nothing can listen on port ${port}, wanted for ${what}: ${message}. Set ${name} to another.`
+}
+
+/** Makes sure that a port is free, on loopback unless another address is said. */
+export async function requireFreePort(port, name, what, host = '127.0.0.1') {
+  const fault = await new Promise((done) => {
     const server = net.createServer()
-    server.once('error', () => done(true))
-    server.listen(port, '127.0.0.1', () => server.close(() => done(false)))
+    server.once('error', done)
+    server.listen(port, host, () => server.close(() => done(null)))
   })
-  if (busy) fail(`Port ${port}, wanted for ${what}, is in use by another program. Stop that program, or set ${name} to a free port.`)
+  if (fault) fail(whyNotListening(fault, { port, name, what, host }))
 }
 
 /** Ports on loopback that are free now, as many as are asked for. */

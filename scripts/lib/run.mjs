@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { ensureBuilt } from './build.mjs'
 import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
 import { databaseOf } from './database.mjs'
-import { childEnvironment, fail, readEnvironment, requireFreePort, say } from './environment.mjs'
+import { childEnvironment, fail, readEnvironment, requireFreePort, say, webAddress } from './environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './install.mjs'
 import { Processes } from './processes.mjs'
 import { ensurePrograms } from './programs.mjs'
@@ -18,7 +18,7 @@ export async function runInstallation({ demo, mode, fresh = false }) {
   const settings = readEnvironment()
   if (!settings.databaseUrl) ensureDebian(['postgresql'])
   const postRoom = demo || !process.env.RAPPEL_SMTP_URL
-  await requireFreePort(settings.port, 'RAPPEL_PORT', 'the web application')
+  await requireFreePort(settings.port, 'RAPPEL_PORT', 'the web application', webAddress().listen)
   if (postRoom) {
     await requireFreePort(settings.postRoomPort, 'RAPPEL_POST_ROOM_PORT', 'the post room')
     await requireFreePort(settings.smtpPort, 'RAPPEL_SMTP_PORT', 'the post room’s SMTP')

@@ -3,7 +3,7 @@ import { connect } from 'node:net'
 import { parseArgs } from 'node:util'
 import next from 'next'
 import { callerNoter } from './caller.mjs'
-import { webAddress } from './environment.mjs'
+import { fail, webAddress, whyNotListening } from './environment.mjs'
 
 /**
  * The web server: Next.js behind a server of our own, which says with every request where it came from. What a request
@@ -26,6 +26,7 @@ const server = createServer((request, response) => {
 })
 if (values.dev) server.on('upgrade', app.getUpgradeHandler())
 server.once('listening', () => process.send?.('ready'))
+server.once('error', (error) => fail(whyNotListening(error, { port: values.port, name: 'RAPPEL_PORT', what: 'the web application', host: listen })))
 server.listen(values.socket === undefined ? { port: Number(values.port), host: listen } : { fd: Number(values.socket) })
 
 /** How long connections are still taken after a stop was asked for, each for one answer: a proxy that keeps some open learns meanwhile that they end. */

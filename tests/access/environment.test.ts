@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { type AddressInfo, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
@@ -125,6 +126,31 @@ test.each([
   const { status, stderr } = spawnSync(process.execPath, args, { encoding: 'utf8', env: { ...process.env, RAPPEL_HOME: join(folder, 'none') } })
   expect([status, stderr]).toEqual([1, expect.stringMatching(said)])
   expect(readdirSync(folder)).not.toContain('none')
+})
+
+test('why nothing can listen is said with what to do: the port is taken, the address is another machine’s', async () => {
+  const taken = createServer()
+  await new Promise<void>((done) => taken.listen(0, '127.0.0.1', done))
+  const { port } = taken.address() as AddressInfo
+  const require = (port: number, host: string) =>
+    spawnSync(
+      process.execPath,
+      [
+        '--input-type=module',
+        '-e',
+        `import { requireFreePort } from './scripts/lib/environment.mjs'; await requireFreePort(${port}, 'RAPPEL_PORT', 'the web application', '${host}')`,
+      ],
+      {
+        encoding: 'utf8',
+      },
+    )
+  try {
+    expect(require(port, '127.0.0.1')).toMatchObject({ status: 1, stderr: expect.stringContaining(`Port ${port}, wanted for the web application, is in use by another program.`) })
+  } finally {
+    await new Promise((done) => taken.close(done))
+  }
+  expect(require(port, '127.0.0.1')).toMatchObject({ status: 0, stderr: '' })
+  expect(require(port, '192.0.2.1')).toMatchObject({ status: 1, stderr: expect.stringContaining('RAPPEL_LISTEN is 192.0.2.1, which is no address of this machine.') }) // RFC 5737
 })
 
 /** Every file below a folder whose name ends so. */

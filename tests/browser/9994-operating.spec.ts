@@ -64,6 +64,8 @@ test('where nobody is told when something fails, Today says so and lets one be; 
   await expect(nobody).toBeVisible()
   await page.getByRole('button', { name: 'Tell me' }).click()
   await expect(nobody).toBeHidden()
+  await page.goto('/settings')
+  await expect(page.getByRole('region', { name: 'When something is wrong' })).toContainText('Maren Voss is told.')
   await page.goto('/account')
   const told = page.getByRole('region', { name: 'When something is wrong' })
   await expect(told).toContainText('You are told by mail.')

@@ -16,6 +16,7 @@ import { readSettings } from '@/store/settings'
 import { listSuppressions } from '@/store/suppressions'
 import { readSchema } from '@/store/tables'
 import { listSenders } from '@/store/templates'
+import { listTold } from '@/store/trouble'
 import { listZones } from '@/store/zones'
 import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
@@ -35,6 +36,7 @@ import { SigningIn } from '@/ui/settings/signing-in'
 import { Stops } from '@/ui/settings/stops'
 import { Suppressions } from '@/ui/settings/suppressions'
 import { Tokens } from '@/ui/settings/tokens'
+import { ToldPeople } from '@/ui/settings/told-people'
 import { WaysOfWriting } from '@/ui/settings/ways-of-writing'
 import { Webhooks } from '@/ui/settings/webhooks'
 
@@ -45,7 +47,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   const me = await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail, zones] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail, zones, told] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -61,6 +63,7 @@ export default async function SettingsPage() {
     readSchema(db),
     readMailState(db),
     listZones(db),
+    listTold(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
@@ -77,6 +80,7 @@ export default async function SettingsPage() {
       </Title>
       <OrganisationSettings settings={settings} zones={zones} />
       <MailServer goesTo={goesTo} me={me.email ?? ''} domain={settings.sender.address.split('@').at(-1) ?? ''} />
+      <ToldPeople names={told.map((t) => t.name)} />
       <Senders senders={senders} />
       <Channels channels={channels} />
       <Webhooks

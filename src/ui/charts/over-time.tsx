@@ -12,6 +12,12 @@ export interface Point {
   readonly value: number | null
 }
 
+/** Half of the width of a time that is written below. */
+const HALF_A_TIME = 15
+
+/** From where a time is written, so that the first and the last stand wholly in the picture. */
+const anchorAt = (x: number) => (x < HALF_A_TIME ? 'start' : x > WIDTH - HALF_A_TIME ? 'end' : 'middle')
+
 /** How something went over hours: its name, what it is now and was at most, and a picture that says each moment as one points at it or walks along it by key. */
 export function OverTime({
   title,
@@ -89,7 +95,7 @@ export function OverTime({
         ))}
         <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} stroke="var(--rule)" />
         {x.ticks(6).map((t) => (
-          <text key={t.getTime()} x={x(t)} y={HEIGHT + 14} textAnchor="middle" fontSize={11} fill="var(--muted)">
+          <text key={t.getTime()} x={x(t)} y={HEIGHT + 14} textAnchor={anchorAt(x(t))} fontSize={11} fill="var(--muted)">
             {times(t.getTime())}
           </text>
         ))}

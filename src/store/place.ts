@@ -6,6 +6,7 @@ import type { WhyAsleep } from '@/core/words/asleep'
 import { checkWhole } from './access/database-role'
 import { one, type Queryable, touch, transaction, transactionOn } from './database'
 import { readMark, removeMark, writeMark } from './settings'
+import { dropTrouble } from './trouble'
 import { countWorkers } from './workers'
 
 /** That an installation waits for somebody to say that it is to go on, since when, and why. */
@@ -115,6 +116,7 @@ export function wake(pool: Pool, waiting: 'send' | 'call off', now: Date): Promi
     const why = 'Called off before the installation went on.'
     const count = await touch(db, `update rappel.message set state = 'cancelled', finished_at = $1, last_reply = $2, behind = null where state in ('queued', 'held')`, [now, why])
     await touch(db, `update rappel.notice set state = 'failed', finished_at = $1, last_reply = $2 where state in ('queued', 'held') and channel is not null`, [now, why])
+    await dropTrouble(db)
     return count
   })
 }

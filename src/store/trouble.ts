@@ -1,10 +1,10 @@
 import type { Failures } from '@/core/message/trouble'
 import { many, maybeOne, one, type Queryable, touch } from './database'
 
-/** Who is told by mail when something is wrong: editors and administrators who asked for it, are active and can be written to; `person`, or all of them. */
+/** Whether a person `p` is told by mail when something is wrong: an editor or administrator who asked for it, and is active. */
 const IS_TOLD = `p.active and p.role in ('administrator', 'editor') and exists (select from rappel.told t where t.person = p.id)`
 
-/** Who is told, by name. */
+/** Who is told and can be written to, by name. */
 export function listTold(db: Queryable): Promise<{ address: string; name: string }[]> {
   return many(
     db,

@@ -3,6 +3,7 @@ import { LiveReview } from '@/engine/live-review'
 import { Troubles } from '@/engine/trouble'
 import { many, one } from '@/store/database'
 import { deactivatePerson, putGroup, putPerson, removeGroup } from '@/store/people'
+import { wake } from '@/store/place'
 import { putTable } from '@/store/tables'
 import { tellPerson } from '@/store/trouble'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
@@ -32,6 +33,9 @@ const told = () =>
   )
 const subjects = async () => (await told()).map((mail) => mail.subject)
 
+/** A worker that decides and delivers, and tells of nothing by itself. */
+const work = () => engine.startWorker(undefined, { gatherTroubleMs: HOUR })
+
 /** A live workflow whose every run fails, for the table of its list is gone. */
 async function failing(name = 'Failing'): Promise<void> {
   await putTable(engine.pool, { name: 'boats', label: 'Boats', singular: 'boat', titleField: 'name', fields: [{ name: 'name', label: 'Name', type: 'text' }] })
@@ -44,7 +48,7 @@ const failed = (n: number) => until(`${n} failed runs`, async () => (await one<{
 
 test('runs that failed are told in one mail, to whoever asked, once, however many look; what fails then is told an hour later', async () => {
   await failing()
-  await engine.startWorker()
+  await work()
   await claims(3)
   await failed(3)
   const queued = await Promise.all(Array.from({ length: 5 }, () => troubles().look()))
@@ -76,7 +80,7 @@ test('a worker tells by itself, and the mail arrives', async () => {
 
 test('what came together is told together: not before the oldest has waited for a while', async () => {
   await failing()
-  await engine.startWorker()
+  await work()
   await claims(1)
   await failed(1)
   const patient = troubles(600_000)
@@ -93,7 +97,7 @@ test('mail that a server refuses is told with its words; that word of trouble is
   await putPerson(engine.pool, RAFI, { role: 'administrator' })
   engine.room.faults = { refuse: { 'gone@x.example': 550, [RAFI]: 550 } }
   await goLive(engine, newClaimWorkflow({ actions: [{ name: 'tell', do: 'email', to: [{ address: 'gone@x.example' }], subject: 'A claim', body: 'B' }] }))
-  await engine.startWorker()
+  await work()
   await claims(1)
   await until('the refusal', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'failed'`)).length === 1)
   expect(await troubles().look()).toBe(2)
@@ -136,7 +140,7 @@ test('a table whose changes are not recorded is told', async () => {
 
 test('nobody is told of what was mended, let go of, tried, or failed while nobody wanted to know', async () => {
   await failing()
-  await engine.startWorker()
+  await work()
   await claims(2)
   await failed(2)
   await engine.pool.query(`update rappel.run set state = 'done' where id = (select min(id) from rappel.run)`)
@@ -155,9 +159,20 @@ test('nobody is told of what was mended, let go of, tried, or failed while nobod
   expect(await told()).toEqual([])
 })
 
+test('where a copy is to go on without what waited, what waited to be told is called off as well', async () => {
+  await failing()
+  await work()
+  await claims(1)
+  await failed(1)
+  await wake(engine.pool, 'send', clock())
+  expect(await many(engine.pool, 'select 1 from rappel.trouble')).toHaveLength(1)
+  await wake(engine.pool, 'call off', clock())
+  expect(await troubles().look()).toBe(0)
+})
+
 test('a workflow that is deleted before it is told takes its trouble along, and whoever leaves is forgotten', async () => {
   await failing()
-  await engine.startWorker()
+  await work()
   await claims(1)
   await failed(1)
   await engine.pool.query('delete from rappel.workflow')

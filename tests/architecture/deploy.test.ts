@@ -19,6 +19,14 @@ withSystemd.each(UNITS)('systemd finds nothing wrong with %s', (unit) => {
   expect(faults).toEqual([])
 })
 
+test('the settings that are shipped are such as programs take, also those that are to be taken in', async () => {
+  const checked = (await import('../../scripts/lib/checked.mjs' as string)) as Record<'faultsOf' | 'unknownOf', (env: object) => string[]>
+  const lines = [...readFileSync('deploy/rappel.env.example', 'utf8').matchAll(/^(?:# )?([A-Z_]+)=(\S+)/gm)].map(([, name = '', text = '']) => [name, text] as const)
+  expect(lines.length).toBeGreaterThan(6)
+  const env = Object.fromEntries(lines.map(([name, text]) => [name, text === '…' ? '' : text]))
+  expect([checked.faultsOf(env), checked.unknownOf(env)]).toEqual([[], []])
+})
+
 test('the container copies and runs what is there', () => {
   const text = readFileSync('deploy/Containerfile', 'utf8')
   for (const path of text.match(/scripts\/[a-z/]+\.mjs/g) ?? []) expect(existsSync(path)).toBe(true)

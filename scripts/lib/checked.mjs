@@ -78,6 +78,10 @@ const HIDDEN = {
 /** Variables that take any text, or are between Rappel's own programs. */
 const OTHERS = ['RAPPEL_HOME', 'RAPPEL_PLACE', 'RAPPEL_PROGRAMS', 'RAPPEL_WORKER_PART']
 
+/** Kubernetes sets variables for each service, by its name: of one that is called rappel they look like Rappel's (common practice, from memory). */
+const LINKED = ' Kubernetes sets it for a service of that name: give the pod enableServiceLinks: false.'
+const OF_LINKS = /^RAPPEL_(SERVICE_|PORT_\d)/
+
 /** What is wrong with the environment, a sentence each. */
 export function faultsOf(env) {
   const wrong = (rules) => Object.entries(rules).filter(([name, [isRight]]) => env[name] !== undefined && env[name] !== '' && !isRight(env[name]))
@@ -88,7 +92,7 @@ export function faultsOf(env) {
 export function unknownOf(env) {
   const known = [...Object.keys(SHOWN), ...Object.keys(HIDDEN), ...OTHERS]
   return Object.keys(env)
-    .filter((name) => /^RAPPEL_(?!TEST_)/.test(name) && !known.includes(name))
+    .filter((name) => /^RAPPEL_(?!TEST_)/.test(name) && !OF_LINKS.test(name) && !known.includes(name))
     .map((name) => {
       const [nearest] = known.filter((one) => one.startsWith('RAPPEL_')).sort((a, b) => apart(a, name) - apart(b, name))
       return `${name} is set, and is nothing that Rappel knows${apart(nearest, name) <= 4 ? `; ${nearest} may be meant` : ''}. docs/operating.md has all of them.`

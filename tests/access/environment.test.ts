@@ -97,6 +97,18 @@ test('a slip of the pen is said, with what may be meant; what is set to nothing 
   expect(checked.withoutBlank(env)).toEqual({ RAPPEL_SMPT_URL: 'smtp://mail', RAPPEL_COLOUR: 'blue', HOME: '' })
 })
 
+test('what Kubernetes sets for a service called rappel is known for that', () => {
+  const env = {
+    RAPPEL_PORT: 'tcp://10.96.0.7:80',
+    RAPPEL_SERVICE_HOST: '10.96.0.7',
+    RAPPEL_SERVICE_PORT: '80',
+    RAPPEL_PORT_80_TCP: 'tcp://10.96.0.7:80',
+    RAPPEL_PORT_80_TCP_ADDR: '10.96.0.7',
+  }
+  expect(checked.faultsOf(env as unknown as NodeJS.ProcessEnv)).toEqual([expect.stringMatching(/^RAPPEL_PORT is tcp:.* Kubernetes sets it .* enableServiceLinks: false\.$/)])
+  expect(checked.unknownOf(env as unknown as NodeJS.ProcessEnv)).toEqual([])
+})
+
 test('an address with a user and no host means this machine to every program', () => {
   expect(checked.wholeAddress('postgres://rappel:x@/rappel?host=/run/postgresql')).toBe('postgres://rappel:x@localhost/rappel?host=/run/postgresql')
   for (const url of ['postgres://rappel:x@db/rappel', 'postgres:///rappel', undefined]) expect(checked.wholeAddress(url)).toBe(url)

@@ -85,7 +85,10 @@ const OF_LINKS = /^RAPPEL_(SERVICE_|PORT_\d)/
 /** What is wrong with the environment, a sentence each. */
 export function faultsOf(env) {
   const wrong = (rules) => Object.entries(rules).filter(([name, [isRight]]) => env[name] !== undefined && env[name] !== '' && !isRight(env[name]))
-  return [...wrong(SHOWN).map(([name, [, what]]) => `${name} is ${env[name]}; it must be ${what}.`), ...wrong(HIDDEN).map(([name, [, what]]) => `${name} is not ${what}.`)]
+  return [
+    ...wrong(SHOWN).map(([name, [, what]]) => `${name} is ${env[name]}; it must be ${what}.${env[name].startsWith('tcp://') ? LINKED : ''}`),
+    ...wrong(HIDDEN).map(([name, [, what]]) => `${name} is not ${what}.`),
+  ]
 }
 
 /** Variables that look like Rappel's and are none, each with one that may be meant: a slip of the pen sets nothing, and mail goes elsewhere than it should. */

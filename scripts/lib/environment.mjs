@@ -41,13 +41,21 @@ export function readArguments(usage, options, most = 0) {
   }
 }
 
-/** Makes a folder, where it is not there; ends with a sentence where it cannot be made or written into. */
+/** Makes a folder, where it is not there; ends with a sentence where it cannot be made. */
 export function makeFolder(folder, mode, otherwise) {
   try {
     mkdirSync(folder, { recursive: true, mode })
-    accessSync(folder, constants.W_OK)
   } catch (error) {
-    fail(`${folder} is no folder that this user can write into: ${error.message}. ${otherwise}`)
+    fail(`${folder} is no folder, and cannot be made one: ${error.message}. ${otherwise}`)
+  }
+}
+
+/** Makes sure that the home can be written into, as a start has to; other programs may read from one that they cannot change. */
+export function requireWritable(home) {
+  try {
+    accessSync(home, constants.W_OK)
+  } catch (error) {
+    fail(`The home ${home} cannot be written into by this user: ${error.message}. Give it to them, or set RAPPEL_HOME to another.`)
   }
 }
 

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { ensureBuilt } from './build.mjs'
 import { keepSecret, removeCluster, startCluster } from './cluster.mjs'
 import { databaseOf } from './database.mjs'
-import { childEnvironment, fail, readEnvironment, requireFreePort, say, webAddress } from './environment.mjs'
+import { childEnvironment, fail, readEnvironment, requireFreePort, requireWritable, say, webAddress } from './environment.mjs'
 import { ensureDebian, ensureNode, ensurePackages } from './install.mjs'
 import { Processes } from './processes.mjs'
 import { ensurePrograms } from './programs.mjs'
@@ -16,6 +16,7 @@ export async function runInstallation({ demo, mode, fresh = false }) {
   ensureNode()
   ensurePackages()
   const settings = readEnvironment()
+  requireWritable(settings.home)
   if (!settings.databaseUrl) ensureDebian(['postgresql'])
   const postRoom = demo || !process.env.RAPPEL_SMTP_URL
   await requireFreePort(settings.port, 'RAPPEL_PORT', 'the web application', webAddress().listen)

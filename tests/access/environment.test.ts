@@ -125,7 +125,7 @@ test('a program ends with the sentences, and with one where its home cannot be',
   writeFileSync(join(folder, 'file'), '')
   expect(start({ RAPPEL_HOME: join(folder, 'file') })).toMatchObject({
     status: 1,
-    stderr: expect.stringMatching(/^\n\S+\/file is no folder that this user can write into: EEXIST.* It is the home, RAPPEL_HOME: make it, or say another\.\n$/),
+    stderr: expect.stringMatching(/^\n\S+\/file is no folder, and cannot be made one: EEXIST.* It is the home, RAPPEL_HOME: make it, or say another\.\n$/),
   })
 })
 

@@ -89,7 +89,7 @@ test('a template goes through a list, is sent by saying when, and what it needs 
   await expect(page.getByText(/has no field|unknown/i)).toHaveCount(0)
   await page.getByRole('button', { name: 'Send this when …' }).click()
   await page.getByLabel('Send this when …').fill('it becomes Late, email its duty officer')
-  await expect(page.getByText('template Of a sailing')).toBeVisible()
+  await expect(page.getByText('template Of a sailing', { exact: true })).toBeVisible()
   await page.keyboard.press('Enter')
   await expect(page.getByLabel('Name of the workflow')).toBeVisible()
   await page.getByLabel('Name of the workflow').fill('Said for a template')

@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { wholeAddress } from './checked.mjs'
+import { takenFrom } from './checked.mjs'
 import { childEnvironment, fail, ROOT } from './environment.mjs'
 import { findPostgres } from './install.mjs'
 import { argumentsFor, ensurePrograms } from './programs.mjs'
@@ -21,7 +21,7 @@ export function databaseOf({ home, databaseUrl }) {
 }
 
 /** The same past a pooler, where one stands before it. */
-export const sessionOf = (settings) => wholeAddress(process.env.RAPPEL_SESSION_DATABASE_URL) || databaseOf(settings)
+export const sessionOf = (settings) => takenFrom(process.env).RAPPEL_SESSION_DATABASE_URL ?? databaseOf(settings)
 
 /** Brings a database up to this version; whether that could be done, with what was said. */
 export async function prepareDatabase(settings, url) {

@@ -3,20 +3,21 @@ import net from 'node:net'
 import { dirname, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { parseArgs } from 'node:util'
-import { faultsOf, unknownOf, wholeAddress, withoutBlank } from './checked.mjs'
+import { faultsOf, takenFrom, unknownOf } from './checked.mjs'
 
 /** The project's folder; every script works from here. */
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))))
 
 /** What the environment asks for, with the defaults of docs/operating.md; ends with a sentence for each variable that is not what it must be. */
-export function readEnvironment(env = process.env) {
-  const faults = faultsOf(env)
+export function readEnvironment(given = process.env) {
+  const faults = faultsOf(given)
   if (faults.length) fail(faults.join('\n'))
-  for (const sentence of unknownOf(env)) process.stderr.write(`${sentence}\n`)
-  const number = (name, fallback) => Number(env[name] || fallback)
+  for (const sentence of unknownOf(given)) process.stderr.write(`${sentence}\n`)
+  const env = takenFrom(given)
+  const number = (name, fallback) => Number(env[name] ?? fallback)
   const settings = {
-    home: resolve(ROOT, env.RAPPEL_HOME || '.rappel'),
-    databaseUrl: wholeAddress(env.DATABASE_URL || undefined),
+    home: resolve(ROOT, env.RAPPEL_HOME ?? '.rappel'),
+    databaseUrl: env.DATABASE_URL,
     port: number('RAPPEL_PORT', 4170),
     postRoomPort: number('RAPPEL_POST_ROOM_PORT', 4171),
     smtpPort: number('RAPPEL_SMTP_PORT', 4172),
@@ -26,7 +27,7 @@ export function readEnvironment(env = process.env) {
   makeFolder(settings.home, 0o755, 'It is the home, RAPPEL_HOME: make it, or say another.')
   return {
     ...settings,
-    baseUrl: (env.RAPPEL_BASE_URL || `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
+    baseUrl: (env.RAPPEL_BASE_URL ?? `http://127.0.0.1:${settings.port}`).replace(/\/$/, ''),
   }
 }
 
@@ -73,7 +74,7 @@ export function webAddress(env = process.env) {
 /** The environment that the processes are started with. */
 export function childEnvironment(settings, databaseUrl) {
   return {
-    ...withoutBlank(process.env),
+    ...takenFrom(process.env),
     RAPPEL_HOME: settings.home,
     DATABASE_URL: databaseUrl,
     RAPPEL_PORT: String(settings.port),

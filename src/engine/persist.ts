@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import type { Change } from '@/core/changes/change'
 import type { Occasion } from '@/core/cues/occasion'
 import { areCapped, type Caps } from '@/core/limits/caps'
@@ -7,6 +6,7 @@ import { signWhyFooter } from '@/core/message/footer'
 import { faultOf, must } from '@/core/must'
 import type { Note } from '@/core/recipients/recipients'
 import { nothing, type Plan, type PlannedMessage, type Write } from '@/core/workflow/plan'
+import { newMessageId } from '@/engine/delivery/message-id'
 import { noteSpan } from '@/engine/trace'
 import { inSavepoint, limitLockWaits, type Queryable, waitOnlyAtFirst } from '@/store/database'
 import { type NewMessage, queueMessages } from '@/store/mail/queue'
@@ -301,8 +301,7 @@ const pick = ({ id, kind, at, by, changed, before, after }: Change) => ({ id, ki
 
 function messageOf(planned: PlannedMessage, run: number, firing: Firing, plan: Plan, now: Date, { baseUrl, whySecret }: Post): NewMessage {
   const { live, occasion } = firing
-  const domain = planned.from.address.slice(planned.from.address.lastIndexOf('@') + 1)
-  const messageId = `<${randomUUID()}@${domain}>`
+  const messageId = newMessageId(planned.from.address)
   const signed = signWhyFooter(planned, baseUrl, whyKey(messageId, whySecret))
   const { html, text } = signFileLinks(signed, baseUrl, planned.linked ?? [], (file) => fileKey(file, now, whySecret))
   const part = (name: 'to' | 'cc' | 'bcc') => planned[name].map((m) => ({ ...m, part: name }))

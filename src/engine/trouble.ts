@@ -1,4 +1,4 @@
-import { createHash, randomUUID } from 'node:crypto'
+import { createHash } from 'node:crypto'
 import type { Pool } from 'pg'
 import { type Standing, troubleMail } from '@/core/message/trouble'
 import { listBroken } from '@/store/broken'
@@ -10,10 +10,10 @@ import { readSettings } from '@/store/settings'
 import { dropTrouble, holdLastTold, listTold, noteTold, oldestTrouble, takeTrouble } from '@/store/trouble'
 import { captureProblems } from './capture-problems'
 import type { Clock } from './clock'
+import { newMessageId } from './delivery/message-id'
 import type { Tell } from './tell'
 
-/** People are told at most once in so many hours. */
-const HOURS = 1
+/** People are told at most once in an hour, as the mail says. */
 const HOUR_MS = 3_600_000
 /** How long something has to be wrong before it is told, so that what comes together is told together, and what passes is not. */
 const GATHER_MS = 60_000
@@ -51,21 +51,20 @@ export class Troubles {
       if (!last) return 0
       const now = this.clock()
       const sums = new Map(lasting.map((one) => [sumOf(one), one]))
-      const [known, fresh] = [last.standing.filter((sum) => sums.has(sum)), [...sums.keys()].filter((sum) => !last.standing.includes(sum))]
-      const isFree = last.at === null || now.getTime() - last.at.getTime() >= HOURS * HOUR_MS
+      const known = last.standing.filter((sum) => sums.has(sum))
+      const news = [...sums].filter(([sum]) => !last.standing.includes(sum)).map(([, one]) => one)
+      const isFree = last.at === null || now.getTime() - last.at.getTime() >= HOUR_MS
       const oldest = await oldestTrouble(db)
-      if (!isFree || (fresh.length === 0 && (oldest === null || oldest * 1_000 < this.gatherMs))) {
+      if (!isFree || (news.length === 0 && (oldest === null || oldest * 1_000 < this.gatherMs))) {
         if (known.length < last.standing.length) await noteTold(db, null, known)
         return 0
       }
       const settings = await readSettings(db)
-      const news = fresh.flatMap((sum) => sums.get(sum) ?? [])
-      const mail = troubleMail(await takeTrouble(db), news, { organisation: settings.name, baseUrl: this.baseUrl, hours: HOURS })
+      const mail = troubleMail(await takeTrouble(db), news, { organisation: settings.name, baseUrl: this.baseUrl })
       if (!mail) return 0
-      const domain = settings.sender.address.slice(settings.sender.address.lastIndexOf('@') + 1)
-      const mails = people.map((to) => ({ ...mail, messageId: `<${randomUUID()}@${domain}>`, to, thread: null }))
+      const mails = people.map((to) => ({ ...mail, messageId: newMessageId(settings.sender.address), to, thread: null }))
       await queueOwn(db, 'trouble', mails, settings.sender, now)
-      await noteTold(db, now, [...known, ...fresh])
+      await noteTold(db, now, [...sums.keys()])
       await db.query(`select pg_notify('rappel_message', '')`)
       this.tell('what is wrong was told by mail', { people: people.length, standing: news.length })
       return mails.length

@@ -1,9 +1,8 @@
 import { createHash } from 'node:crypto'
 import { existsSync, readFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { addressesOf } from './hosts'
+import { addressesOf, serverIn } from './hosts'
 
-const PORT = '5432'
 const LOOPBACK = /^(localhost|127\.\d+\.\d+\.\d+|\[::1\]|)$/i
 
 /** Which machine this is, hashed as machine-id(5) asks for; empty where it has no number, as in a container. */
@@ -18,10 +17,8 @@ function machine(): string {
 
 /** What one server is called: its host and port, with the machine where that is this one. */
 function calledAs(url: string): string {
-  const { hostname, port, searchParams } = new URL(url)
-  const host = searchParams.get('host') ?? decodeURIComponent(hostname)
-  const at = searchParams.get('port') ?? (port || PORT)
-  return LOOPBACK.test(host) || host.startsWith('/') ? `this machine:${at}${machine()}` : `${host.toLowerCase()}:${at}`
+  const { host, port } = serverIn(url)
+  return LOOPBACK.test(host) || host.startsWith('/') ? `this machine:${port}${machine()}` : `${host.toLowerCase()}:${port}`
 }
 
 /**

@@ -34,6 +34,14 @@ export function addressesOf(url: string): readonly string[] {
   return parts.length > 1 ? parts.map((host) => `${before}${host}${after}`) : [url]
 }
 
+const PORT = '5432'
+
+/** The host, or the folder of the socket, and the port of the one server that an address names, as libpq finds them; the host is empty where none is said. @throws TypeError where it is no address */
+export function serverIn(address: string): { readonly host: string; readonly port: string } {
+  const { hostname, port, searchParams } = new URL(address)
+  return { host: searchParams.get('host') ?? decodeURIComponent(hostname), port: searchParams.get('port') ?? (port || PORT) }
+}
+
 const known = new Map<string, Hosts>()
 
 /** The addresses of a database, of which all connections of this process go to the same one. */

@@ -1,5 +1,5 @@
 import { codeOf, faultOf } from '@/core/must'
-import { addressesOf } from './hosts'
+import { addressesOf, serverIn } from './hosts'
 
 /** Why a database could not be reached, and what to do about it, each in a sentence. */
 export interface Unreachable {
@@ -110,8 +110,8 @@ function whereOf(url: string): string {
   return addressesOf(url)
     .map((address) => {
       if (!URL.canParse(address)) return 'the database’s address'
-      const { hostname, port, searchParams } = new URL(address)
-      return `${searchParams.get('host') ?? decodeURIComponent(hostname || 'localhost')}:${searchParams.get('port') ?? (port || '5432')}`
+      const { host, port } = serverIn(address)
+      return `${host || 'localhost'}:${port}`
     })
     .join(' or ')
 }

@@ -9,6 +9,7 @@ interface Checked {
   unknownOf(env: NodeJS.ProcessEnv): string[]
   withoutBlank(env: NodeJS.ProcessEnv): NodeJS.ProcessEnv
   wholeAddress(url: string | undefined): string | undefined
+  takenFrom(env: NodeJS.ProcessEnv): NodeJS.ProcessEnv
 }
 
 /** What is set for the programs is checked when they start: what is wrong is said for each variable, and no password is repeated. */
@@ -112,6 +113,18 @@ test('what Kubernetes sets for a service called rappel is known for that', () =>
 test('an address with a user and no host means this machine to every program', () => {
   expect(checked.wholeAddress('postgres://rappel:x@/rappel?host=/run/postgresql')).toBe('postgres://rappel:x@localhost/rappel?host=/run/postgresql')
   for (const url of ['postgres://rappel:x@db/rappel', 'postgres:///rappel', undefined]) expect(checked.wholeAddress(url)).toBe(url)
+})
+
+test('programs are handed whole addresses, past a pooler and of a replica too, and nothing else is altered', () => {
+  const [short, whole] = ['postgres://rappel:x@/rappel', 'postgres://rappel:x@localhost/rappel']
+  const env = {
+    DATABASE_URL: short,
+    RAPPEL_SESSION_DATABASE_URL: short,
+    RAPPEL_READ_DATABASE_URL: '',
+    OTHER_DATABASE_URL: short,
+    RAPPEL_PLACE: short,
+  } as unknown as NodeJS.ProcessEnv
+  expect(checked.takenFrom(env)).toEqual({ DATABASE_URL: whole, RAPPEL_SESSION_DATABASE_URL: whole, OTHER_DATABASE_URL: short, RAPPEL_PLACE: short })
 })
 
 test('a program ends with the sentences, and with one where its home cannot be', () => {

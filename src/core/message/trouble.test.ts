@@ -1,6 +1,6 @@
 import { type Failures, type Standing, troubleMail } from './trouble'
 
-const ABOUT = { organisation: 'Harbour Office', baseUrl: 'https://rappel.example', hours: 1 }
+const ABOUT = { organisation: 'Harbour Office', baseUrl: 'https://rappel.example' }
 const failures = (parts: Partial<Failures> = {}): Failures => ({
   workflow: 'Claim told',
   runs: 1,

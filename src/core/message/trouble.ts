@@ -53,17 +53,17 @@ function* linesOf({ workflow, runs, run, messages, message }: Failures): Generat
 export function troubleMail(
   failures: readonly Failures[],
   standing: readonly Standing[],
-  about: { readonly organisation: string; readonly baseUrl: string; readonly hours: number },
+  about: { readonly organisation: string; readonly baseUrl: string },
 ): RenderedMessage | null {
   const inOrder = [...failures].sort((a, b) => b.runs + b.messages - (a.runs + a.messages))
   const lines: Line[] = [...standing, ...inOrder.flatMap((one) => [...linesOf(one)])]
   const [first] = lines
   if (!first) return null
-  const { organisation, baseUrl, hours } = about
+  const { organisation, baseUrl } = about
   const more = lines.length - 1
   const told = lines.slice(0, MOST_LINES).map(({ what, why, path }) => `${cut(what, MOST_CHARACTERS)}\n${cut(why, MOST_CHARACTERS)}\n${baseUrl}${path}`)
   const rest = lines.length > MOST_LINES ? [`And ${lines.length - MOST_LINES} more:\n${baseUrl}/`] : []
-  const end = `You are told of what is new at most once in ${hours === 1 ? 'an hour' : `${hours} hours`}, since you asked for it. Your account is where you ask otherwise:\n${baseUrl}/account`
+  const end = `You are told of what is new at most once in an hour, since you asked for it. Your account is where you ask otherwise:\n${baseUrl}/account`
   const text = `${[`In Rappel at ${cut(organisation, MOST_OF_NAME)} this wants your eye.`, ...told, ...rest, end].join('\n\n')}\n`
   return { subject: `Rappel: ${cut(first.what, MOST_OF_NAME)}${more > 0 ? `, and ${more} more` : ''}`, text, html: textToHtml(text) }
 }

@@ -22,6 +22,9 @@ export function isAddress(text: string): boolean {
   return parsed.parts.address.tokens === text && octets(text.slice(0, at)) <= MAX_LOCAL && isDomain(text.slice(at + 1))
 }
 
+/** The domain of an address, as it is written. */
+export const domainOf = (address: string): string => address.slice(address.lastIndexOf('@') + 1)
+
 function isPlain(text: string): boolean {
   const at = text.indexOf('@')
   return at > 0 && at <= MAX_LOCAL && PLAIN_LOCAL.test(text.slice(0, at)) && PLAIN_DOMAIN.test(text.slice(at + 1))

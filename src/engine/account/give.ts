@@ -1,5 +1,6 @@
 import type { Transporter } from 'nodemailer'
 import type { Pool } from 'pg'
+import { domainOf } from '@/core/recipients/address'
 import { claimAccountMail, type DueAccountMail, finishAccountMail } from '@/store/access/account-links'
 import { signingSecret } from '@/store/access/secrets'
 import { readSettings } from '@/store/settings'
@@ -20,13 +21,12 @@ async function give(pool: Pool, transport: Transporter, baseUrl: string, due: Du
   const settings = await readSettings(pool)
   const url = baseUrl + accountPath(accountKey(due.id, await signingSecret(pool, 'account')))
   const { name, address } = settings.sender
-  const domain = address.slice(address.lastIndexOf('@') + 1)
   try {
     const { response } = (await transport.sendMail({
       from: { name, address },
       to: { name: due.name, address: due.email },
       ...accountMail(due, url, settings),
-      messageId: `<account.${due.id}.${new Date(due.created_at).getTime()}@${domain}>`,
+      messageId: `<account.${due.id}.${new Date(due.created_at).getTime()}@${domainOf(address)}>`,
       headers: { 'Auto-Submitted': 'auto-generated', [ACCOUNT_HEADER]: due.purpose },
       textEncoding: 'quoted-printable',
     })) as { response: string }

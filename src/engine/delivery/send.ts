@@ -1,6 +1,7 @@
 import type { Transporter } from 'nodemailer'
 import { encodeWord } from 'nodemailer/lib/mime-funcs'
 import { must } from '@/core/must'
+import { domainOf } from '@/core/recipients/address'
 import { hyphened } from '@/core/values/letters'
 import type { ClaimedMessage, OpenRecipient } from '@/store/mail/claim'
 import { verdict } from './policy'
@@ -37,7 +38,7 @@ interface SmtpError extends Error {
  * No message carries it itself; it only joins those that name it. Mail about no record joins none.
  */
 export function threadOf({ tbl, rec, sender, thread }: Pick<ClaimedMessage, 'tbl' | 'rec' | 'sender' | 'thread'>): string | null {
-  const domain = sender.address.slice(sender.address.lastIndexOf('@') + 1)
+  const domain = domainOf(sender.address)
   if (thread) return `<${thread}@${domain}>`
   return rec === null ? null : `<${tbl}.${rec}.record@${domain}>`
 }
@@ -78,7 +79,7 @@ function stopHeaders(link: string | null | undefined): Record<string, string> {
 /** What all mail of one workflow is filed by in mail programs: its `List-Id` (RFC 2919), in the sender's domain. */
 function listOf({ workflow, sender }: Pick<ClaimedMessage, 'workflow' | 'sender'>) {
   if (!workflow) return {}
-  return { list: { id: { url: `${hyphened(workflow) || 'workflow'}.rappel.${sender.address.slice(sender.address.lastIndexOf('@') + 1)}`, comment: workflow } } }
+  return { list: { id: { url: `${hyphened(workflow) || 'workflow'}.rappel.${domainOf(sender.address)}`, comment: workflow } } }
 }
 
 /** A message as nodemailer composes it: multipart/alternative, `Auto-Submitted: auto-generated` (RFC 3834 section 5), the Message-ID it always had. */

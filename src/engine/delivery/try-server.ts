@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { faultOf } from '@/core/must'
+import { domainOf } from '@/core/recipients/address'
 import { createTalkative, type MailServer } from './server'
 
 /** A line of what a mail server and Rappel said to each other. */
@@ -36,10 +37,9 @@ export async function tryServer(server: MailServer, mail: TryMail): Promise<Trie
     if (said.length < MOST_LINES) said.push({ by, line: line.slice(0, MOST_LINE) })
   })
   try {
-    const domain = mail.from.address.slice(mail.from.address.lastIndexOf('@') + 1)
     const info: { response?: string } = await transport.sendMail({
       ...mail,
-      messageId: `<try.${randomUUID()}@${domain}>`,
+      messageId: `<try.${randomUUID()}@${domainOf(mail.from.address)}>`,
       headers: { 'Auto-Submitted': 'auto-generated' },
       textEncoding: 'quoted-printable',
     })

@@ -1,4 +1,4 @@
-import { createHash, randomUUID } from 'node:crypto'
+import { createHash } from 'node:crypto'
 import type { Pool } from 'pg'
 import { type DigestFor, digestComposer } from '@/core/limits/digest-mail'
 import { DIGEST_WORDS, type DigestWords } from '@/core/limits/digest-words'
@@ -9,6 +9,7 @@ import { type GatheredEntry, gatheredFor, type NewDigest, sendAlone, sendDigests
 import { nextHeld, releaseQuiet } from '@/store/limits/held'
 import { readSettings } from '@/store/settings'
 import type { Clock } from '../clock'
+import { newMessageId } from '../delivery/message-id'
 import type { Dispatcher } from '../dispatch'
 import type { Source } from '../occasions/source'
 import type { Tell } from '../tell'
@@ -54,8 +55,7 @@ export class Held implements Source {
       const gathered = await gatheredFor(db, addresses, now, MOST_ENTRIES, ENTRIES_AT_ONCE)
       const settings = await readSettings(db)
       const { surroundings } = await this.dispatcher.current(db)
-      const domain = settings.sender.address.slice(settings.sender.address.lastIndexOf('@') + 1)
-      const messageId = () => `<${randomUUID()}@${domain}>`
+      const messageId = () => newMessageId(settings.sender.address)
       const compose = this.composer(settings.digestWords ?? DIGEST_WORDS, surroundings.engines)
       const day = dayOf(now, settings.zone)
       const [alone, together] = [[...gathered.values()].filter((own) => own.length === 1).flat(), [...gathered].filter(([, own]) => own.length > 1)]

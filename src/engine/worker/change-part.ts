@@ -43,12 +43,14 @@ const TAKEN_MS = 20
 /** How often it is looked for runs that wait. */
 const LOOK_FOR_WAITING_MS = 250
 
-/** How soon live workflows are gone through after something changed, and how many times as long as it took nothing of the kind is done. */
+/** How soon live workflows are gone through after something changed. */
 const REVIEW_EVERY_MS = 2_000
-const REVIEW_RESTS = 20
 
 /** How soon it is looked again whether something is wrong that is to be told. */
 const LOOK_FOR_TROUBLE_MS = 5_000
+
+/** How many times as long as a look took that nobody waits for nothing of the kind is done. */
+const LOOK_RESTS = 20
 
 /** Waiting runs that are worked out at once, each in a process of its own. */
 const WAITING_AT_ONCE = 2
@@ -206,24 +208,23 @@ export class ChangePart {
     })
   }
 
-  /** Goes through what is live again where anything changed, and rests for many times as long as that took. */
+  /** Goes through what is live again where anything changed. */
   private reviewLoop(reviewed: LiveReview): Promise<void> {
-    const { loops, listening } = this.at
-    return loops.step('live workflows could not be gone through; trying again', async () => {
-      const began = performance.now()
-      if (await listening.leadsIn('clock')) await reviewed.look()
-      await loops.rest(Math.max(REVIEW_EVERY_MS, REVIEW_RESTS * (performance.now() - began)))
-      return undefined
-    })
+    return this.seldomLoop('live workflows could not be gone through; trying again', REVIEW_EVERY_MS, () => reviewed.look())
   }
 
   /** Tells those who asked for it what is wrong. */
   private troubleLoop(troubles: Troubles): Promise<void> {
+    return this.seldomLoop('what is wrong could not be told; trying again', LOOK_FOR_TROUBLE_MS, () => troubles.look())
+  }
+
+  /** What only the leader looks at: every so often, and after a rest of many times as long as it took. */
+  private seldomLoop(fault: string, everyMs: number, look: () => Promise<unknown>): Promise<void> {
     const { loops, listening } = this.at
-    return loops.step('what is wrong could not be told; trying again', async () => {
+    return loops.step(fault, async () => {
       const began = performance.now()
-      if (await listening.leadsIn('clock')) await troubles.look()
-      await loops.rest(Math.max(LOOK_FOR_TROUBLE_MS, REVIEW_RESTS * (performance.now() - began)))
+      if (await listening.leadsIn('clock')) await look()
+      await loops.rest(Math.max(everyMs, LOOK_RESTS * (performance.now() - began)))
       return undefined
     })
   }

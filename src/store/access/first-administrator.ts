@@ -25,7 +25,7 @@ export function createFirstAdministrator(pool: Pool, given: First): Promise<bool
     await setPassword(db, person.id, given.password)
     await tellPerson(db, person.id, true)
     const { organisation, zone, locale } = given
-    await writeSettings(db, { name: organisation, sender: { name: organisation, address: given.email }, ...(zone ? { zone } : {}), ...(locale ? { locale } : {}) })
+    await writeSettings(db, { name: organisation, sender: { name: organisation, address: given.email }, zone, locale }) // what is not known is left out by JSON
     return true
   })
 }

@@ -5,6 +5,7 @@ import { emailText } from '../../message/format'
 import { compileMessage, type RenderedMessage, renderMessage } from '../../message/render'
 import { oneLine } from '../../message/text'
 import { must } from '../../must'
+import { domainOf } from '../../recipients/address'
 import { type Addressee, resolveRecipients } from '../../recipients/recipients'
 import { fieldOf, idFrom, idOf, type RecordId, targetOf } from '../../values/tables'
 import { deliveryOf } from '../delivery'
@@ -98,11 +99,9 @@ function senderOf(action: EmailAction, run: RunState): { from: Mailbox; replyTo:
   if (!person?.email) return { from: sender, replyTo: null }
   const name = oneLine(String(person.name ?? ''))
   const own = { address: String(person.email), name }
-  if (sendingDomains?.has(domainOf(own.address))) return { from: own, replyTo: null }
+  if (sendingDomains?.has(domainOf(own.address).toLowerCase())) return { from: own, replyTo: null }
   return { from: { address: sender.address, name: name || sender.name }, replyTo: own }
 }
-
-const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
 
 /** Where replies go, when the action says so. */
 function replyOf(action: EmailAction, run: RunState, setting: ActionSetting): Mailbox | null {

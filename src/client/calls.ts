@@ -560,7 +560,7 @@ export interface Calls {
   readonly 'POST /runs/retry': { readonly path: undefined; readonly body: { readonly ids?: readonly number[]; readonly [more: string]: unknown } }
   /** Calls waiting runs off. */
   readonly 'POST /runs/cancel': { readonly path: undefined; readonly body: { readonly ids?: readonly number[]; readonly [more: string]: unknown } }
-  /** Tries one failed run again, or the failed mail of one whose mail failed. */
+  /** Tries one failed run again, or the mail and notices that failed of one which did what it had to. */
   readonly 'POST /runs/{id}/retry': { readonly path: { readonly id: string | number }; readonly body: undefined }
   /** Calls one waiting run off. */
   readonly 'POST /runs/{id}/cancel': { readonly path: { readonly id: string | number }; readonly body: undefined }
@@ -578,6 +578,18 @@ export interface Calls {
   readonly 'GET /messages/{id}': { readonly path: { readonly id: string | number }; readonly body: undefined }
   /** Sends a failed message again, to another address where `to` says so. */
   readonly 'POST /messages/{id}/retry': { readonly path: { readonly id: string | number }; readonly body: undefined }
+  /** Notices, searched and paged: `state`, `channel`, `workflow`, `run`, those to whoever calls (`mine`), and what they have not read (`unread`). */
+  readonly 'GET /notices': { readonly path: undefined; readonly body: undefined }
+  /** How many notices whoever calls has not read, up to a hundred. */
+  readonly 'GET /notices/unread': { readonly path: undefined; readonly body: undefined }
+  /** One notice. */
+  readonly 'GET /notices/{id}': { readonly path: { readonly id: string | number }; readonly body: undefined }
+  /** Notes that whoever calls has read notices that are for them: those of `ids`, or all. Answers how many they had not. */
+  readonly 'POST /notices/read': { readonly path: undefined; readonly body: undefined }
+  /** Gives a channel a notice again that failed. */
+  readonly 'POST /notices/{id}/retry': { readonly path: { readonly id: string | number }; readonly body: undefined }
+  /** Calls a notice off that waits for its channel, or that limits hold. */
+  readonly 'POST /notices/{id}/cancel': { readonly path: { readonly id: string | number }; readonly body: undefined }
   /** Workflows, records, templates, people, runs and mail by words. */
   readonly 'GET /find': { readonly path: undefined; readonly body: undefined }
   /** This description. */

@@ -9,6 +9,7 @@ import { openMailServers } from '@/store/access/mail-server'
 import { type BrokenRow, listBroken } from '@/store/broken'
 import { readVitals, type Vitals } from '@/store/doctor'
 import { readStanding, type Standing, TOO_LONG } from '@/store/health'
+import { listDeafChannels, listDeafHooks } from '@/store/notice-log'
 import { readAsleep } from '@/store/place'
 import { Replica } from '@/store/replica'
 import { readSettings } from '@/store/settings'
@@ -37,6 +38,7 @@ const MOST_AHEAD_MS = 2_000
 const FEWEST_BYTES = 1_000_000_000
 const LONG_TRANSACTION_S = 600
 const PATIENCE_MS = 10_000
+const MOST_DEAF = 20
 
 const well = (what: string): Finding => ({ ok: true, what })
 const ill = (what: string, todo: string): Finding => ({ ok: false, what, todo })
@@ -71,6 +73,7 @@ export async function examine(pool: Pool, place: Place): Promise<Finding[]> {
     key(place.home),
     ...working(workers),
     ...queues(standing),
+    ...(await deaf(pool)),
     ...(await replica(pool)),
     ...(asleep ? [ill(`${whyAsleep(asleep.why)} It waits to be told to go on.`, 'Say so on its first page, or run: npm run rappel -- wake')] : []),
   ]
@@ -225,6 +228,16 @@ function queues({ backlog, oldestChange, oldestMessage, oldestRun }: Standing): 
       : []
   const found = [...late(oldestChange, 'The oldest change'), ...late(oldestMessage, 'The oldest message that is due'), ...late(oldestRun, 'The oldest run that is due')]
   return found.length ? found : [well(backlog === 0 ? 'Nothing waits to be handled.' : `${backlog} changes wait to be handled, none for long.`)]
+}
+
+/** Channels and programs that do not take what they are given; nothing where there is none. */
+async function deaf(pool: Pool): Promise<Finding[]> {
+  const [channels, hooks] = await Promise.all([listDeafChannels(pool, 2, MOST_DEAF), listDeafHooks(pool, 2)])
+  const todo = 'Look whether its address in Settings is right, and whether it runs. What waits is given as soon as it takes it.'
+  return [
+    ...channels.map(({ channel, notices, reply }) => ill(`The channel ${channel} takes no notices; ${notices} wait. It said: ${reply}`, todo)),
+    ...hooks.map(({ name, reply }) => ill(`The program ${name} takes no changes. It said: ${reply}`, todo)),
+  ]
 }
 
 async function replica(pool: Pool): Promise<Finding[]> {

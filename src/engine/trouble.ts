@@ -6,6 +6,7 @@ import { listRefusedFiles } from '@/store/bulk/imports'
 import { transaction } from '@/store/database'
 import { readUpkeep } from '@/store/health'
 import { queueOwn } from '@/store/mail/own'
+import { listDeafChannels, listDeafHooks } from '@/store/notice-log'
 import { readSettings } from '@/store/settings'
 import { dropTrouble, holdLastTold, listTold, noteTold, oldestTrouble, takeTrouble } from '@/store/trouble'
 import { captureProblems } from './capture-problems'
@@ -17,14 +18,17 @@ import type { Tell } from './tell'
 const HOUR_MS = 3_600_000
 /** How long something has to be wrong before it is told, so that what comes together is told together, and what passes is not. */
 const GATHER_MS = 60_000
+/** From so many tries on, after some minutes, a channel or a program that does not take what it is given is told of. */
+const DEAF_FROM = 4
+const MOST_CHANNELS = 20
 /** Files that were refused longer ago are nobody's news. */
 const NEWS_MS = 3 * 24 * HOUR_MS
 
 const sumOf = ({ key }: Standing) => createHash('sha256').update(key).digest('base64url').slice(0, 22)
 
 /**
- * Tells those who asked for it, by mail, that something is wrong: runs and messages that failed, live workflows that cannot do what they say, files that were refused, tables whose changes are not
- * recorded. What is new, at most once an hour; what failed is taken off what is to be told in the transaction that queues the mail.
+ * Tells those who asked for it, by mail, that something is wrong: runs, messages and notices that failed, live workflows that cannot do what they say, files that were refused, tables whose changes are
+ * not recorded, channels and programs that take nothing. What is new, at most once an hour; what failed is taken off what is to be told in the transaction that queues the mail.
  */
 export class Troubles {
   /** Since when what is wrong was seen to be, on this process's monotonic clock. */
@@ -74,7 +78,13 @@ export class Troubles {
   /** What is wrong until somebody mends it. */
   private async standing(): Promise<Standing[]> {
     const since = new Date(this.clock().getTime() - NEWS_MS)
-    const [broken, refused, upkeep] = await Promise.all([listBroken(this.pool), listRefusedFiles(this.pool, since, 100), readUpkeep(this.pool)])
+    const [broken, refused, upkeep, channels, hooks] = await Promise.all([
+      listBroken(this.pool),
+      listRefusedFiles(this.pool, since, 100),
+      readUpkeep(this.pool),
+      listDeafChannels(this.pool, DEAF_FROM, MOST_CHANNELS),
+      listDeafHooks(this.pool, DEAF_FROM),
+    ])
     return [
       ...captureProblems(upkeep).map(({ label, problem }) => ({
         key: `table ${label}`,
@@ -93,6 +103,18 @@ export class Troubles {
         what: `The file ${file.file} of the import ${file.import} was refused`,
         why: file.problem,
         path: `/records/${encodeURIComponent(file.table)}/import`,
+      })),
+      ...channels.map(({ channel, notices, reply }) => ({
+        key: `channel ${channel}`,
+        what: `The channel “${channel}” takes no notices`,
+        why: `${notices === 1 ? 'One waits' : `${notices} wait`} and will be given again. It said: ${reply}`,
+        path: '/notices?state=queued',
+      })),
+      ...hooks.map(({ name, reply }) => ({
+        key: `program ${name}`,
+        what: `The program “${name}” takes no changes`,
+        why: `They wait and will be told again. It said: ${reply}`,
+        path: '/settings',
       })),
     ]
   }

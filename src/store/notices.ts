@@ -42,6 +42,8 @@ export interface DueNotice {
   readonly rec: RecordId | null
   readonly attempt: number
   readonly created_at: Date
+  /** When it was tried first, or first since it was asked for again. */
+  readonly since: Date
   readonly url: string | null
   /** Null where it cannot be opened: it was sealed on another machine, whose key is not here. */
   readonly secret: string | null
@@ -66,8 +68,8 @@ export async function claimNotices(db: Queryable, most: number, flying: readonly
           rooms as (select w.channel, greatest(0, $1::int - coalesce(f.n, 0)) as room from waiting w left join unnest($4::text[], $5::int[]) f (channel, n) on f.channel = w.channel),
           due as (select n.id from rooms r cross join lateral (
                     select id from rappel.notice where state = 'queued' and next_at <= $2 and channel = r.channel order by next_at, id limit r.room for update skip locked) n),
-          claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3 from due where n.id = due.id returning n.*)
-     select c.id, c.event_id, c.channel, c.title, c.body, c.tbl, c.rec, c.attempt, c.created_at, ch.url, ch.secret, w.name as workflow
+          claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3, tried_since = coalesce(n.tried_since, $2) from due where n.id = due.id returning n.*)
+     select c.id, c.event_id, c.channel, c.title, c.body, c.tbl, c.rec, c.attempt, c.created_at, c.tried_since as since, ch.url, ch.secret, w.name as workflow
        from claimed c join rappel.workflow w on w.id = c.workflow left join rappel.channel ch on ch.name = c.channel order by c.id`,
     [most, now, until, flying.map((f) => f.channel), flying.map((f) => f.n)],
   )
@@ -83,37 +85,6 @@ export async function finishNotice(db: Queryable, id: number, attempt: number, s
         where id = $1 and attempt = $2 and state = 'queued'`,
       [id, attempt, state, reply, nextAt, now],
     )) === 1
-  )
-}
-
-export interface NoticeRow {
-  readonly id: number
-  readonly channel: string | null
-  readonly title: string
-  readonly body: string
-  readonly state: 'queued' | 'sent' | 'failed'
-  readonly last_reply: string | null
-  readonly created_at: Date
-  readonly people: string[]
-}
-
-/** The notices of a run, with the people's names. */
-export function noticesOfRun(db: Queryable, run: number): Promise<NoticeRow[]> {
-  return many<NoticeRow>(
-    db,
-    `select n.id, n.channel, n.title, n.body, n.state, n.last_reply, n.created_at,
-            coalesce((select array_agg(p.name order by p.name) from rappel.person p where p.id = any(n.people)), '{}') as people
-       from rappel.notice n where n.run = $1 order by n.id`,
-    [run],
-  )
-}
-
-/** The notices given to a person, newest first. */
-export function noticesFor(db: Queryable, person: number, limit: number): Promise<NoticeRow[]> {
-  return many<NoticeRow>(
-    db,
-    `select id, channel, title, body, state, last_reply, created_at, '{}'::text[] as people from rappel.notice where $1 = any(people) order by id desc limit $2`,
-    [person, limit],
   )
 }
 

@@ -67,8 +67,8 @@ export interface ChainLink {
 
 export type RunOutcome = 'done' | 'failed' | 'stopped' | 'waiting'
 
-/** How a run stands with its mail: one that did what it had to is done when its mail is. */
-export type RunState = RunOutcome | 'mail failed' | 'mail waiting' | 'mail held'
+/** How a run stands with its mail and its notices: one that did what it had to is done when they are. */
+export type RunState = RunOutcome | `${'mail' | 'notice'} ${'failed' | 'waiting' | 'held'}`
 
 /** A run's occasion as it is written down, with its key. */
 export interface WrittenOccasion {
@@ -152,18 +152,24 @@ export interface RunRow {
 /** Whether any message of a run is in one of some states. */
 const hasMail = (states: string) => `exists (select from rappel.run_message x join rappel.message m on m.id = x.message where x.run = r.id and m.state in (${states}))`
 
+/** Whether any notice of a run is in one of some states. */
+const hasNotice = (states: string) => `exists (select from rappel.notice n where n.run = r.id and n.state in (${states}))`
+
 const FAILED = `'failed'`
 const GOING = `'queued', 'sending'`
 const HELD = `'held'`
 const OPEN = `${GOING}, ${HELD}`
 
-const STATE = `case when r.state <> 'done' then r.state when ${hasMail(FAILED)} then 'mail failed'
-     when ${hasMail(GOING)} then 'mail waiting' when ${hasMail(HELD)} then 'mail held' else 'done' end`
+const STATE = `case when r.state <> 'done' then r.state when ${hasMail(FAILED)} then 'mail failed' when ${hasNotice(FAILED)} then 'notice failed'
+     when ${hasMail(GOING)} then 'mail waiting' when ${hasNotice(GOING)} then 'notice waiting' when ${hasMail(HELD)} then 'mail held' when ${hasNotice(HELD)} then 'notice held' else 'done' end`
 
-/** Whether a run is in a state that is asked for: failed and waiting mean its mail too. */
-const IN_STATE = `case $4::text when 'failed' then r.state = 'failed' or (r.state = 'done' and ${hasMail(FAILED)})
-     when 'waiting' then r.state = 'waiting' or (r.state = 'done' and ${hasMail(OPEN)})
-     when 'done' then r.state = 'done' and not ${hasMail(`${FAILED}, ${OPEN}`)}
+/** Whether any mail or notice of a run is in one of some states. */
+const has = (states: string) => `(${hasMail(states)} or ${hasNotice(states)})`
+
+/** Whether a run is in a state that is asked for: failed and waiting mean its mail and its notices too. */
+const IN_STATE = `case $4::text when 'failed' then r.state = 'failed' or (r.state = 'done' and ${has(FAILED)})
+     when 'waiting' then r.state = 'waiting' or (r.state = 'done' and ${has(OPEN)})
+     when 'done' then r.state = 'done' and not ${has(`${FAILED}, ${OPEN}`)}
      else r.state = $4 end`
 
 /** Where few are in a state, those are found by the indexes of what is. */
@@ -173,8 +179,10 @@ const AMONG: Readonly<Record<string, string>> = {
 }
 
 function amongThose(mail: string, runs: string): string {
-  const ofMail = mail.split(', ').map((state) => `select x.run from rappel.message m join rappel.run_message x on x.message = m.id where m.state = ${state}`)
-  return ` and r.id = any (array (${[`select f.id from rappel.run f where f.state = ${runs}`, ...ofMail].join(' union ')}))`
+  const states = mail.split(', ')
+  const ofMail = states.map((state) => `select x.run from rappel.message m join rappel.run_message x on x.message = m.id where m.state = ${state}`)
+  const ofNotices = states.map((state) => `select n.run from rappel.notice n where n.state = ${state}`)
+  return ` and r.id = any (array (${[`select f.id from rappel.run f where f.state = ${runs}`, ...ofMail, ...ofNotices].join(' union ')}))`
 }
 
 const SELECT = `select r.id, w.name as workflow, r.version, r.trial, r.kind, r.change_id as change, r.occasion, r.tbl as table, r.rec as record, r.title, ${STATE} as state, r.why, r.error, r.depth,

@@ -1,12 +1,14 @@
 import { many, one, type Queryable } from './database'
 import { IS_GOT, MAIL } from './limits/counted-mail'
 
-/** What became of mail that is not sent, since a moment. */
+/** What became of runs, mail and notices that are not done, since a moment. */
 export interface Tally {
   readonly failed: number
   /** Messages that are to go as soon as they can. */
   readonly waiting: number
-  /** Messages that limits keep back. */
+  /** Notices for channels that are. */
+  readonly notices: number
+  /** Messages and notices that limits keep back. */
   readonly held: number
 }
 
@@ -26,9 +28,11 @@ export function readTally(db: Queryable, since: Date): Promise<Tally> {
   return one<Tally>(
     db,
     `select (select count(*) from rappel.message where state = 'failed' and finished_at >= $1)
+              + (select count(*) from rappel.notice where state = 'failed' and finished_at >= $1)
               + (select count(*) from rappel.run where state = 'failed' and at >= $1) as failed,
             (select count(*) from rappel.message where state = 'queued') + (select count(*) from rappel.message where state = 'sending') as waiting,
-            (select count(*) from rappel.message where state = 'held') as held`,
+            (select count(*) from rappel.notice where state = 'queued') as notices,
+            (select count(*) from rappel.message where state = 'held') + (select count(*) from rappel.notice where state = 'held') as held`,
     [since],
   )
 }
@@ -50,23 +54,28 @@ export function readReach(db: Queryable, since: Date): Promise<Reach> {
 export interface FailedRow {
   readonly run: number | null
   readonly message: number | null
-  readonly workflow: string
+  readonly notice: number | null
+  /** Null for mail of several, such as a digest. */
+  readonly workflow: string | null
   readonly title: string
   readonly reason: string
   readonly at: Date
 }
 
-/** What failed since a moment, newest first: runs, and messages with the address and what the server said. */
+/** What failed since a moment, newest first: runs, messages with the address and what the server said, and notices with the channel and what it said. */
 export function listFailed(db: Queryable, since: Date, limit: number): Promise<FailedRow[]> {
   return many<FailedRow>(
     db,
     `select * from (
-       select r.id as run, null::bigint as message, w.name as workflow, r.title, r.error as reason, r.at
+       select r.id as run, null::bigint as message, null::bigint as notice, w.name as workflow, r.title, r.error as reason, r.at
          from rappel.run r join rappel.workflow w on w.id = r.workflow where r.state = 'failed' and r.at >= $1
        union all
-       select m.run, m.id, w.name, m.subject,
+       select m.run, m.id, null, w.name, m.subject,
               (select string_agg(r.address || ': ' || r.reply, '; ') from rappel.message_recipient r where r.message = m.id and r.state = 'failed'), m.finished_at
-         from rappel.message m join rappel.workflow w on w.id = m.workflow where m.state = 'failed' and m.finished_at >= $1) f
+         from rappel.message m left join rappel.workflow w on w.id = m.workflow where m.state = 'failed' and m.finished_at >= $1
+       union all
+       select n.run, null, n.id, w.name, coalesce(nullif(n.title, ''), n.channel), n.channel || ': ' || coalesce(n.last_reply, ''), n.finished_at
+         from rappel.notice n join rappel.workflow w on w.id = n.workflow where n.state = 'failed' and n.finished_at >= $1) f
      order by at desc limit $2`,
     [since, limit],
   )
@@ -179,11 +188,12 @@ export function tallyWorkflows(db: Queryable, since: Date): Promise<WorkflowTall
     db,
     `with runs as (select workflow, count(*) as n, count(*) filter (where state = 'failed') as failed from rappel.run where at >= $1 group by workflow),
           mail as (select workflow, count(*) filter (where ${IS_MAIL}) as n, count(*) filter (where state = 'failed') as failed from rappel.message where created_at >= $1 group by workflow),
+          notices as (select workflow, count(*) as failed from rappel.notice where state = 'failed' and created_at >= $1 group by workflow),
           digests as (select m.workflow, count(distinct r.digest) as n from rappel.message m join rappel.message_recipient r on r.message = m.id
                        where m.state = 'gathered' and m.created_at >= $1 group by m.workflow)
-     select w.id as workflow, coalesce(runs.n, 0) as runs, coalesce(mail.n, 0) + coalesce(digests.n, 0) as messages, coalesce(runs.failed, 0) + coalesce(mail.failed, 0) as failed,
+     select w.id as workflow, coalesce(runs.n, 0) as runs, coalesce(mail.n, 0) + coalesce(digests.n, 0) as messages, coalesce(runs.failed, 0) + coalesce(mail.failed, 0) + coalesce(notices.failed, 0) as failed,
             (select r.at from rappel.run r where r.workflow = w.id order by r.id desc limit 1) as last
-       from rappel.workflow w left join runs on runs.workflow = w.id left join mail on mail.workflow = w.id left join digests on digests.workflow = w.id`,
+       from rappel.workflow w left join runs on runs.workflow = w.id left join mail on mail.workflow = w.id left join notices on notices.workflow = w.id left join digests on digests.workflow = w.id`,
     [since],
   )
 }

@@ -45,16 +45,20 @@ export const dropTrouble = (db: Queryable): Promise<number> => touch(db, 'delete
 export function takeTrouble(db: Queryable): Promise<Failures[]> {
   return many<Failures>(
     db,
-    `with taken as (delete from rappel.trouble returning workflow, run, message),
+    `with taken as (delete from rappel.trouble returning workflow, run, message, notice),
           runs as (select t.workflow, count(distinct r.id) as n, max(r.id) as last from taken t join rappel.run r on r.id = t.run where r.state = 'failed' group by t.workflow),
-          mail as (select t.workflow, count(distinct m.id) as n, max(m.id) as last from taken t join rappel.message m on m.id = t.message where m.state = 'failed' group by t.workflow)
-     select w.name as workflow, coalesce(r.n, 0) as runs, coalesce(m.n, 0) as messages,
+          mail as (select t.workflow, count(distinct m.id) as n, max(m.id) as last from taken t join rappel.message m on m.id = t.message where m.state = 'failed' group by t.workflow),
+          given as (select t.workflow, count(distinct n.id) as n, max(n.id) as last from taken t join rappel.notice n on n.id = t.notice where n.state = 'failed' group by t.workflow)
+     select w.name as workflow, coalesce(r.n, 0) as runs, coalesce(m.n, 0) as messages, coalesce(g.n, 0) as notices,
             (select jsonb_build_object('id', x.id, 'title', x.title, 'reason', coalesce(x.error, '')) from rappel.run x where x.id = r.last) as run,
             (select jsonb_build_object('subject', x.subject, 'run', x.run, 'reason',
                       coalesce((select string_agg(y.address || ': ' || y.reply, '; ') from rappel.message_recipient y where y.message = x.id and y.state = 'failed'), x.last_reply, ''))
-               from rappel.message x where x.id = m.last) as message
-       from (select workflow from runs union select workflow from mail) k
-       left join runs r on r.workflow is not distinct from k.workflow left join mail m on m.workflow is not distinct from k.workflow left join rappel.workflow w on w.id = k.workflow
+               from rappel.message x where x.id = m.last) as message,
+            (select jsonb_build_object('title', coalesce(nullif(x.title, ''), split_part(btrim(x.body), E'\\n', 1)), 'channel', coalesce(x.channel, ''), 'run', x.run, 'reason', coalesce(x.last_reply, ''))
+               from rappel.notice x where x.id = g.last) as notice
+       from (select workflow from runs union select workflow from mail union select workflow from given) k
+       left join runs r on r.workflow is not distinct from k.workflow left join mail m on m.workflow is not distinct from k.workflow
+       left join given g on g.workflow is not distinct from k.workflow left join rappel.workflow w on w.id = k.workflow
       order by w.name`,
   )
 }

@@ -1,5 +1,6 @@
 import { Dispatcher } from '@/engine/dispatch'
-import { listFirings, listMostWritten, readReach, readTally } from '@/store/today'
+import { queueOwn } from '@/store/mail/own'
+import { listFailed, listFirings, listMostWritten, readReach, readTally } from '@/store/today'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
 import { freshDatabase } from '../support/database'
 import { BASE_URL, goLive } from '../support/engine'
@@ -42,4 +43,14 @@ test('firings are counted in whiles, however many there are, with the first few 
   expect(firings.map((f) => f.count)).toEqual([300, ...Array(9).fill(606), 246])
   expect(firings.slice(0, 2).map((f) => f.first.map((at) => at.getTime()))).toEqual([1, 51].map((second) => [0, 1, 2, 3].map((more) => after(second + more).getTime())))
   expect(await listFirings(pool, after(990), 100, 4)).toMatchObject([{ workflow: newClaimWorkflow().name, count: 66 }])
+})
+
+test('mail of several workflows that failed is told as well, as what is of none', async () => {
+  const { pool } = db
+  const mail = { messageId: '<d@x.example>', to: { address: 'a@x.example', name: 'A' }, subject: '3 alerts', html: '', text: '', thread: null }
+  await queueOwn(pool, 'digest', [mail], { address: 'r@x.example', name: 'R' }, MIDNIGHT)
+  await pool.query(`update rappel.message set state = 'failed', finished_at = now()`)
+  await pool.query(`update rappel.message_recipient set state = 'failed', reply = '550 no'`)
+  expect(await readTally(pool, MIDNIGHT)).toMatchObject({ failed: 1 })
+  expect(await listFailed(pool, MIDNIGHT, 5)).toEqual([expect.objectContaining({ workflow: null, run: null, title: '3 alerts', reason: 'a@x.example: 550 no' })])
 })

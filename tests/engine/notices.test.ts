@@ -3,7 +3,10 @@ import { createServer, type IncomingMessage, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { giveNotices } from '@/engine/delivery/notices'
 import { many, maybeOne } from '@/store/database'
-import { noticesFor, noticesOfRun, putChannel } from '@/store/notices'
+import { cancelNotice, countUnread, listDeafChannels, listNotices, readNotices, retryNotice } from '@/store/notice-log'
+import { putChannel } from '@/store/notices'
+import { listRuns } from '@/store/runs'
+import { listFailed, readTally, tallyWorkflows } from '@/store/today'
 import { makeBoats, tripWorkflow } from '../support/boats'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
@@ -49,6 +52,9 @@ const notice = () =>
     'select id, run, state, attempt, last_reply, extract(epoch from next_at - now())::int as wait from rappel.notice',
   )
 
+const mine = (more: { unread?: boolean } = {}) => listNotices(engine.pool, { me: keeper, mine: true, limit: 5, ...more })
+const ALL = new Date(0)
+
 // Source: CloudEvents specification 1.0.2, "Required attributes" and JSON event format section 3; HTTP protocol binding section 3.2 (structured mode). From memory.
 test('a notice is posted as a signed CloudEvents event, and shown to the people it is for', async () => {
   await cancelTrip()
@@ -69,8 +75,11 @@ test('a notice is posted as a signed CloudEvents event, and shown to the people 
     data: { channel: 'Quays', title: 'TR-01 <off>', text: 'On *Gull*', workflow: 'Cancelled trip', link: `${BASE_URL}/records/trips/1` },
   })
   await until('it to be marked', async () => (await notice())?.state === 'sent')
-  expect(await noticesFor(engine.pool, keeper, 5)).toEqual([expect.objectContaining({ title: 'TR-01 <off>', channel: 'Quays' })])
-  expect(await noticesOfRun(engine.pool, (await notice())?.run as number)).toEqual([expect.objectContaining({ people: ['Kit Keeper'], state: 'sent' })])
+  const run = (await notice())?.run
+  expect(await mine()).toEqual([expect.objectContaining({ title: 'TR-01 <off>', channel: 'Quays', unread: true, table: 'trips', record: 1 })])
+  expect(await listNotices(engine.pool, { run, me: null, limit: 5 })).toEqual([
+    expect.objectContaining({ people: [{ name: 'Kit Keeper', read: false }], state: 'sent', unread: false }),
+  ])
 })
 
 test('a channel that errs is tried again later under the same id; one that refuses is not', async () => {
@@ -118,4 +127,76 @@ test('a channel that does not answer holds up its own notices alone', async () =
   expect(tried).toBeLessThan(40)
   deaf.closeAllConnections()
   await new Promise((resolve) => deaf.close(resolve))
+})
+
+test('a notice that a channel refused stands on Today, with its run and its workflow, until somebody gives it again', async () => {
+  answers = [404]
+  await cancelTrip()
+  await until('the refusal', async () => (await notice())?.state === 'failed')
+  const { id, run } = (await notice()) as { id: number; run: number }
+  expect(await listFailed(engine.pool, ALL, 5)).toEqual([
+    expect.objectContaining({ run, notice: id, message: null, workflow: 'Cancelled trip', title: 'TR-01 <off>', reason: 'Quays: 404 Not Found' }),
+  ])
+  expect(await readTally(engine.pool, ALL)).toMatchObject({ failed: 1, notices: 0 })
+  expect((await tallyWorkflows(engine.pool, ALL)).map((w) => w.failed)).toEqual([1])
+  expect((await listRuns(engine.pool, { state: 'failed', limit: 5 })).map((r) => [r.id, r.state])).toEqual([[run, 'notice failed']])
+  expect(await listRuns(engine.pool, { state: 'done', limit: 5 })).toEqual([])
+  expect(await cancelNotice(engine.pool, id, new Date())).toBe(false)
+  expect([await retryNotice(engine.pool, id, new Date()), await retryNotice(engine.pool, id, new Date())]).toEqual([true, false])
+  await until('it to be given', async () => (await notice())?.state === 'sent')
+  expect(await readTally(engine.pool, ALL)).toMatchObject({ failed: 0 })
+  expect((await listRuns(engine.pool, { state: 'done', limit: 5 })).map((r) => r.state)).toEqual(['done'])
+})
+
+test('a channel that errs is told of while notices wait for it, and one that waits can be called off', async () => {
+  answers = [503]
+  await cancelTrip()
+  await until('the first attempt', async () => (await notice())?.last_reply != null)
+  const { id, run } = (await notice()) as { id: number; run: number }
+  expect(await listDeafChannels(engine.pool, 1, 5)).toEqual([expect.objectContaining({ channel: 'Quays', notices: 1, attempts: 1, reply: '503 Service Unavailable' })])
+  expect(await listDeafChannels(engine.pool, 2, 5)).toEqual([])
+  expect(await readTally(engine.pool, ALL)).toMatchObject({ failed: 0, notices: 1 })
+  expect((await listRuns(engine.pool, { state: 'waiting', limit: 5 })).map((r) => [r.id, r.state])).toEqual([[run, 'notice waiting']])
+  expect(await mine()).toHaveLength(1) // the people it is for need not wait for the channel
+  expect(await cancelNotice(engine.pool, id, new Date())).toBe(true)
+  expect((await notice())?.state).toBe('cancelled')
+  expect(await mine()).toEqual([])
+  expect(received).toHaveLength(1)
+})
+
+test('what was held for long, or waited for a worker, is tried as long as anything else', async () => {
+  answers = [503]
+  await goLive(engine, tripWorkflow({ actions: [{ name: 'say', do: 'notice', channel: 'Quays', text: 'Off' }] }))
+  await engine.startWorker(['changes'])
+  await engine.pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  await until('it to be handled', async () => (await notice()) !== null)
+  await engine.pool.query(`update rappel.notice set created_at = now() - interval '3 days'`)
+  expect(await giveNotices(engine.pool, BASE_URL, () => new Date())).toBe(1)
+  expect(await notice()).toMatchObject({ state: 'queued', last_reply: '503 Service Unavailable' })
+  answers = [503]
+  expect(await giveNotices(engine.pool, BASE_URL, () => new Date(Date.now() + 25 * 3_600_000))).toBe(1)
+  expect((await notice())?.state).toBe('failed')
+})
+
+test('notices for people are theirs to read: once each, all at once, and no other’s', async () => {
+  await goLive(engine, tripWorkflow({ actions: [{ name: 'say', do: 'notice', to: [{ field: 'boat.keeper' }], text: 'Off' }] }))
+  await engine.startWorker()
+  await engine.pool.query('insert into data.trips (id, boat) select 100 + g, boat from data.trips, generate_series(1, 3) g where boat is not null')
+  await engine.pool.query(`update data.trips set state = 'Cancelled'`)
+  const count = () => countUnread(engine.pool, keeper, 100)
+  const all = (await many<{ id: number }>(engine.pool, 'select id from data.trips where boat is not null')).length
+  await until('all of them', async () => (await count()) === all)
+  expect(all).toBeGreaterThan(1)
+  expect(await countUnread(engine.pool, keeper, 1)).toBe(1)
+  const [newest] = await mine()
+  const [other] = await many<{ id: number }>(engine.pool, `insert into rappel.person (name, email, role) values ('Else', 'else@x.example', 'member') returning id`)
+  expect(await readNotices(engine.pool, other?.id as number, null, new Date())).toBe(0)
+  expect(await readNotices(engine.pool, keeper, [newest?.id as number, 999_999], new Date())).toBe(1)
+  expect(await readNotices(engine.pool, keeper, [newest?.id as number], new Date())).toBe(0)
+  expect(await count()).toBe(all - 1)
+  expect((await mine({ unread: true })).map((n) => n.id)).not.toContain(newest?.id)
+  expect((await mine()).find((n) => n.id === newest?.id)).toMatchObject({ unread: false, people: [{ name: 'Kit Keeper', read: true }] })
+  await engine.pool.query(`update rappel.notice set state = 'held' where id = (select min(id) from rappel.notice)`)
+  expect(await readNotices(engine.pool, keeper, null, new Date())).toBe(all - 2) // what is held is not before anybody yet
+  expect(await mine({ unread: true })).toEqual([])
 })

@@ -2,6 +2,7 @@ import type { Workflow } from '@/core/document/document'
 import { LiveReview } from '@/engine/live-review'
 import { Troubles } from '@/engine/trouble'
 import { many, one } from '@/store/database'
+import { putChannel } from '@/store/notices'
 import { deactivatePerson, putGroup, putPerson, removeGroup } from '@/store/people'
 import { wake } from '@/store/place'
 import { putTable } from '@/store/tables'
@@ -110,6 +111,35 @@ test('mail that a server refuses is told with its words; that word of trouble is
   await until('the second refusal', async () => (await many(engine.pool, `select 1 from rappel.message where state = 'failed'`)).length === 2)
   at += HOUR
   expect(await troubles().look()).toBe(0) // and Rafi, whose address was suppressed, would not be written to
+})
+
+test('a notice that its channel refused is told with its words; a channel that takes nothing for some minutes, and a program, while they do not', async () => {
+  await putChannel(engine.pool, 'Quays', 'http://127.0.0.1:9/quays', 'a secret')
+  await goLive(engine, newClaimWorkflow({ name: 'Told the quays', actions: [{ name: 'say', do: 'notice', channel: 'Quays', text: 'A claim came' }] }))
+  await work()
+  await claims(1)
+  const state = async () => (await many<{ state: string; last_reply: string | null }>(engine.pool, 'select state, last_reply from rappel.notice'))[0]
+  await until('the first attempt', async () => (await state())?.last_reply != null)
+  expect(await troubles().look()).toBe(0)
+  await engine.pool.query(`update rappel.notice set attempt = 4, next_at = now() + interval '1 hour'`)
+  expect(await troubles().look()).toBe(1)
+  await engine.pool.query(`delete from rappel.channel; update rappel.notice set next_at = now(); select pg_notify('rappel_message', '')`)
+  await until('the refusal', async () => (await state())?.state === 'failed')
+  at += HOUR
+  expect(await troubles().look()).toBe(1)
+  await engine.pool.query(
+    `insert into rappel.hook (name, url, secret, from_xid, upto_xid, attempt, reply, next_at) values ('Books', 'http://127.0.0.1:9/', '', '0', '0', 4, '503 busy', now() + interval '1 hour')`,
+  )
+  at += HOUR
+  expect([await troubles().look(), await troubles().look()]).toEqual([1, 0])
+  expect(await told()).toMatchObject([
+    { subject: 'Rappel: The channel “Quays” takes no notices', body: expect.stringContaining('One waits and will be given again. It said: The channel') },
+    {
+      subject: 'Rappel: “Told the quays”: a notice was not given',
+      body: expect.stringContaining('It is “A claim came”, to the channel Quays: There is no channel Quays any more.'),
+    },
+    { subject: 'Rappel: The program “Books” takes no changes', body: expect.stringContaining('It said: 503 busy') },
+  ])
 })
 
 test('a workflow that cannot do what it says is told once as long as it stands, and again when it comes back', async () => {

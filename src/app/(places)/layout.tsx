@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import { Toaster } from 'sonner'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
+import { countUnread } from '@/store/notice-log'
 import { readSettings } from '@/store/settings'
 import { OrganisationProvider } from '@/ui/parts/organisation'
 import { Queries } from '@/ui/parts/queries'
@@ -12,16 +13,19 @@ import { PasswordAgain } from '@/ui/shell/password-again'
 import { ReadWhole } from '@/ui/shell/read-whole'
 import { TopBar } from '@/ui/shell/top-bar'
 
+/** Notices not read, past which it is only said that there are more. */
+const MOST_UNREAD = 100
+
 export default async function PlacesLayout({ children }: { children: ReactNode }) {
   const actor = await visitor('PAGE /')
-  const { name, locale, zone } = await readSettings(pool())
+  const [{ name, locale, zone }, unread] = await Promise.all([readSettings(pool()), actor.person === null ? 0 : countUnread(pool(), actor.person, MOST_UNREAD)])
   return (
     <Queries>
       <OrganisationProvider locale={locale} zone={zone}>
         <a href="#place" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
           Skip to the page
         </a>
-        <TopBar organisation={name} person={actor.name} role={actor.role} />
+        <TopBar organisation={name} person={actor.name} role={actor.role} unread={unread} />
         <div id="place">{children}</div>
         <Palette role={actor.role} />
         <Keys role={actor.role} />

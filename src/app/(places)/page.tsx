@@ -16,6 +16,7 @@ import { countPassedBy } from '@/store/catch-up'
 import { listHeld } from '@/store/limits/held'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
+import { countUnread, listDeafChannels, listDeafHooks, listNotices } from '@/store/notice-log'
 import { listPeople } from '@/store/people'
 import { readAsleep } from '@/store/place'
 import { readSettings } from '@/store/settings'
@@ -29,6 +30,7 @@ import { Firings, HEAPS } from '@/ui/charts/firings'
 import { Latency } from '@/ui/charts/latency'
 import { MostWritten } from '@/ui/charts/most-written'
 import { Noisy } from '@/ui/charts/noisy'
+import { NoticesForMe } from '@/ui/notices/for-me'
 import { Page } from '@/ui/parts/page'
 import { Asleep } from '@/ui/today/asleep'
 import { FiguresToday } from '@/ui/today/figures'
@@ -44,6 +46,10 @@ import { WordsField } from '@/ui/words/words-field'
 export const metadata: Metadata = { title: 'Today' }
 
 const DAY = 86_400_000
+
+/** Notices for whoever looks that are shown, and how many are counted. */
+const MOST_NOTICES = 4
+const MOST_UNREAD = 100
 
 /** Live workflows that are broken, the newest; all are marked among the workflows. */
 const MOST_BROKEN = 6
@@ -65,10 +71,14 @@ export default async function Today() {
   const day = dayOf(now, settings.zone)
   const midnight = startOfDay(day, settings.zone)
   const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
+  const [unread, count] =
+    actor.person === null ? [[], 0] : await Promise.all([listNotices(db, { me: actor.person, unread: true, limit: MOST_NOTICES }), countUnread(db, actor.person, MOST_UNREAD)])
+  const notices = <NoticesForMe notices={unread} count={count} locale={settings.locale} zone={settings.zone} />
   if (actor.role === 'member')
     return (
       <MyMail
         title={title}
+        notices={notices}
         messages={(await listMessages(db, { to: actor.email ?? '', limit: 50 })).map((message) => seenBy(actor, message))}
         locale={settings.locale}
         zone={settings.zone}
@@ -86,29 +96,53 @@ export default async function Today() {
     )
   const reach = await reachOf.get(midnight.getTime(), ({ sent }) => sent >= MANY)
   const isBusy = () => reach.sent >= MANY
-  const [tally, failed, waiting, firings, written, latencies, mail, standing, workers, workflows, since, passed, noisy, figures, held, refused, news, asleep, broken, told] =
-    await Promise.all([
-      readTally(db, midnight),
-      listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
-      listWaiting(db, 4),
-      firingsOf.get(midnight.getTime(), isBusy),
-      mostWritten.get(midnight.getTime(), isBusy),
-      latenciesOfADay.get(0, isBusy),
-      readMailState(db),
-      readHealth(),
-      countWorkers(db),
-      listWorkflows(db),
-      readStretchStarts(db),
-      countPassedBy(db),
-      noisiest.get(0, isBusy),
-      figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
-      listHeld(db),
-      listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
-      listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
-      readAsleep(db),
-      listBroken(db),
-      readTold(db, actor.person),
-    ])
+  const [
+    tally,
+    failed,
+    waiting,
+    firings,
+    written,
+    latencies,
+    mail,
+    standing,
+    workers,
+    workflows,
+    since,
+    passed,
+    noisy,
+    figures,
+    held,
+    refused,
+    news,
+    asleep,
+    broken,
+    told,
+    deafChannels,
+    deafHooks,
+  ] = await Promise.all([
+    readTally(db, midnight),
+    listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
+    listWaiting(db, 4),
+    firingsOf.get(midnight.getTime(), isBusy),
+    mostWritten.get(midnight.getTime(), isBusy),
+    latenciesOfADay.get(0, isBusy),
+    readMailState(db),
+    readHealth(),
+    countWorkers(db),
+    listWorkflows(db),
+    readStretchStarts(db),
+    countPassedBy(db),
+    noisiest.get(0, isBusy),
+    figuresToday(db, new Date(now.getTime() - 7 * DAY), settings),
+    listHeld(db),
+    listRefusedFiles(db, new Date(now.getTime() - 3 * DAY), 4),
+    listAttachedNews(db, new Date(now.getTime() - 3 * DAY), 4),
+    readAsleep(db),
+    listBroken(db),
+    readTold(db, actor.person),
+    listDeafChannels(db, 1, 4),
+    actor.role === 'administrator' ? listDeafHooks(db, 1) : [],
+  ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || !saysTheSame(w.draft, w.live)).map((w) => ({ name: w.name, state: w.state }))
   return (
@@ -122,8 +156,9 @@ export default async function Today() {
         </>
       }
     >
-      {asleep && <Asleep why={asleep.why} mayWake={actor.role === 'administrator'} waiting={tally.waiting + tally.held} />}
+      {asleep && <Asleep why={asleep.why} mayWake={actor.role === 'administrator'} waiting={tally.waiting + tally.notices + tally.held} />}
       <Summary title={title} tally={tally} reach={reach} mail={mail} />
+      {notices}
       <div className="mb-5">
         <WordsField place="today" />
       </div>
@@ -133,6 +168,8 @@ export default async function Today() {
         news={news}
         failed={failed}
         waiting={waiting}
+        deafChannels={deafChannels}
+        deafHooks={deafHooks}
         paused={paused}
         notLive={notLive}
         locale={settings.locale}

@@ -1,6 +1,7 @@
 import { AggregatorRegistry, Counter, collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client'
 import { listBroken } from '@/store/broken'
 import { readMeters } from '@/store/meters'
+import { countNotices } from '@/store/notice-log'
 import { pool } from './environment'
 import { waitsNow } from './health'
 import { kept } from './kept'
@@ -29,13 +30,15 @@ export function webMetrics() {
 async function queues(): Promise<Registry> {
   const registry = new Registry()
   const gauge = (name: string, help: string, value: number | null) => new Gauge({ name, help, registers: [registry] }).set(value ?? 0)
-  const [{ backlog, oldestChange, oldestMessage, oldestRun, oldestMoment }, broken] = await Promise.all([waitsNow(), listBroken(pool())])
+  const [{ backlog, oldestChange, oldestMessage, oldestRun, oldestMoment }, broken, notices] = await Promise.all([waitsNow(), listBroken(pool()), countNotices(pool())])
   gauge('rappel_broken_workflows', 'Live workflows that cannot do what they say.', broken.length)
   gauge('rappel_changes_waiting', 'Changes that wait to be handled.', backlog)
   gauge('rappel_oldest_change_seconds', 'How long the oldest change has waited.', oldestChange)
   gauge('rappel_oldest_message_seconds', 'How long the oldest message that is due has waited.', oldestMessage)
   gauge('rappel_oldest_run_seconds', 'How long the oldest run that is due has waited.', oldestRun)
   gauge('rappel_oldest_moment_seconds', 'How long what the clock should have set off has waited.', oldestMoment)
+  gauge('rappel_notices_waiting', 'Notices that wait for their channels.', notices.waiting)
+  gauge('rappel_notices_failed', 'Notices that could not be given, of those that are kept.', notices.failed)
   return registry
 }
 

@@ -7,6 +7,8 @@ const failures = (parts: Partial<Failures> = {}): Failures => ({
   run: { id: 7, title: 'HV-001', reason: 'No such field.' },
   messages: 0,
   message: null,
+  notices: 0,
+  notice: null,
   ...parts,
 })
 const broken: Standing = { key: 'workflow 1', what: '“Trip told” cannot do what it says', why: 'There is no group Crew.', path: '/workflows/Trip%20told' }
@@ -51,4 +53,11 @@ test('whatever names and reasons hold, the mail stays small, one line each, and 
   expect(mail?.html.length).toBeLessThan(60_000)
   expect(mail?.text).toContain('And 471 more:\nhttps://rappel.example/')
   expect(mail?.text.split('\n').filter((line) => line.startsWith('Bcc'))).toEqual([])
+})
+
+test('notices that a channel did not take are told by title, channel and reason', () => {
+  const notice = { title: 'MV Tern cannot sail', channel: 'Quays', run: 11, reason: '410 Gone' }
+  const mail = troubleMail([failures({ runs: 0, run: null, notices: 2, notice })], [], ABOUT)
+  expect(mail?.subject).toBe('Rappel: “Claim told”: 2 notices were not given')
+  expect(mail?.text).toContain('Last “MV Tern cannot sail”, to the channel Quays: 410 Gone\nhttps://rappel.example/runs/11\n')
 })

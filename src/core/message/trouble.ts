@@ -1,13 +1,15 @@
 import type { RenderedMessage } from './render'
 import { oneLine, textToHtml } from './text'
 
-/** What failed of a workflow since it was told last: how many runs and messages, and the last of each. The workflow is null for what several have in common, such as digests. */
+/** What failed of a workflow since it was told last: how many runs, messages and notices, and the last of each. The workflow is null for what several have in common, such as digests. */
 export interface Failures {
   readonly workflow: string | null
   readonly runs: number
   readonly run: { readonly id: number; readonly title: string; readonly reason: string } | null
   readonly messages: number
   readonly message: { readonly subject: string; readonly run: number | null; readonly reason: string } | null
+  readonly notices: number
+  readonly notice: { readonly title: string; readonly channel: string; readonly run: number; readonly reason: string } | null
 }
 
 /** Something that is wrong until somebody mends it: what it is known by, in a few words, what there is to say of it, and the page that it is mended on. */
@@ -33,7 +35,7 @@ const cut = (text: string, most: number) => {
 }
 const named = (name: string) => `“${cut(name, MOST_OF_NAME)}”`
 
-function* linesOf({ workflow, runs, run, messages, message }: Failures): Generator<Line> {
+function* linesOf({ workflow, runs, run, messages, message, notices, notice }: Failures): Generator<Line> {
   const name = workflow === null ? 'Mail of several workflows' : named(workflow)
   if (run)
     yield {
@@ -47,6 +49,12 @@ function* linesOf({ workflow, runs, run, messages, message }: Failures): Generat
       why: `${messages > 1 ? 'Last' : 'It is'} ${named(message.subject)}: ${cut(message.reason, MOST_CHARACTERS)}`,
       path: message.run === null ? '/messages?state=failed' : `/runs/${message.run}`,
     }
+  if (notice)
+    yield {
+      what: `${name}: ${notices > 1 ? `${notices} notices were` : 'a notice was'} not given`,
+      why: `${notices > 1 ? 'Last' : 'It is'} ${named(notice.title)}, to the channel ${cut(notice.channel, MOST_OF_NAME)}: ${cut(notice.reason, MOST_CHARACTERS)}`,
+      path: `/runs/${notice.run}`,
+    }
 }
 
 /** The mail that tells what is wrong: what stands first, then what failed, the most first; null where that is nothing. */
@@ -55,7 +63,7 @@ export function troubleMail(
   standing: readonly Standing[],
   about: { readonly organisation: string; readonly baseUrl: string },
 ): RenderedMessage | null {
-  const inOrder = [...failures].sort((a, b) => b.runs + b.messages - (a.runs + a.messages))
+  const inOrder = [...failures].sort((a, b) => b.runs + b.messages + b.notices - (a.runs + a.messages + a.notices))
   const lines: Line[] = [...standing, ...inOrder.flatMap((one) => [...linesOf(one)])]
   const [first] = lines
   if (!first) return null

@@ -95,7 +95,7 @@ async function give(pool: Pool, notice: DueNotice, baseUrl: string, clock: Clock
   const now = clock()
   const isGiven = status >= 200 && status < 300
   const isRefused = status >= 400 && status < 500 && status !== 408 && status !== 429
-  const state = isGiven ? 'sent' : isRefused || givesUp(new Date(notice.created_at), now) ? 'failed' : 'queued'
+  const state = isGiven ? 'sent' : isRefused || givesUp(new Date(notice.since), now) ? 'failed' : 'queued'
   await finishNotice(pool, notice.id, notice.attempt, state, reply, new Date(now.getTime() + retryDelay(notice.attempt, Math.random())), now)
 }
 

@@ -37,12 +37,13 @@ export async function releaseQuiet(db: Queryable, now: Date, limit: number): Pro
   return messages + notices
 }
 
-/** Mail of a workflow that is held. */
+/** Mail and notices of a workflow that are held. */
 export interface HeldMail {
   readonly workflow: string
   readonly reason: 'quiet' | 'digest' | 'cap'
   readonly until: Date | null
   readonly count: number
+  readonly notices: number
   readonly paused: boolean
 }
 
@@ -50,13 +51,21 @@ export interface HeldMail {
 export const listHeld = (db: Queryable): Promise<HeldMail[]> =>
   many<HeldMail>(
     db,
-    `select w.name as workflow, m.held_for as reason, m.held_until as until, count(*)::int as count, w.state = 'paused' as paused
-       from rappel.message m join rappel.workflow w on w.id = m.workflow where m.state = 'held' group by w.name, w.state, m.held_for, m.held_until order by m.held_until nulls first, w.name limit 50`,
+    `with held as (select workflow, held_for, held_until, count(*) as mail, 0 as notices from rappel.message where state = 'held' group by 1, 2, 3
+                   union all select workflow, 'quiet', held_until, 0, count(*) from rappel.notice where state = 'held' group by 1, 2, 3)
+     select w.name as workflow, h.held_for as reason, h.held_until as until, sum(h.mail)::int as count, sum(h.notices)::int as notices, w.state = 'paused' as paused
+       from held h join rappel.workflow w on w.id = h.workflow group by w.name, w.state, h.held_for, h.held_until order by h.held_until nulls first, w.name limit 50`,
   )
 
-/** How much mail of a workflow is held. */
+/** How many mails and notices of a workflow are held. */
 export async function countHeld(db: Queryable, workflow: number): Promise<number> {
-  return (await one<{ held: number }>(db, `select count(*)::int as held from rappel.message where workflow = $1 and state = 'held'`, [workflow])).held
+  return (
+    await one<{ held: number }>(
+      db,
+      `select ((select count(*) from rappel.message where workflow = $1 and state = 'held') + (select count(*) from rappel.notice where workflow = $1 and state = 'held'))::int as held`,
+      [workflow],
+    )
+  ).held
 }
 
 /** Sends or drops what a cap holds of a workflow; how many mails that were. */

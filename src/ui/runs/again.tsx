@@ -26,17 +26,17 @@ function useDeed() {
 
 const tried = (count: number) =>
   count === 0 ? 'None of them can be tried: their workflows are not live.' : `${counted(count, 'run')} ${count === 1 ? 'is' : 'are'} being tried again.`
-const mailTried = (count: number) => `${counted(count, 'message')} ${count === 1 ? 'is' : 'are'} being sent again.`
+const givenAgain = (count: number) => `${count === 1 ? 'It is' : `${count} are`} being sent again.`
 const calledOff = (count: number) => `${counted(count, 'run')} called off.`
 
 /** For a run that failed: try it again, or all that failed alike; for one that waits: call it off. */
 export function RunAgain({ id, state, alike }: { id: number; state: string; alike: number }) {
   const act = useDeed()
   if (state === 'waiting') return <Button onClick={() => act(`/api/v1/runs/${id}/cancel`, undefined, calledOff)}>Call it off</Button>
-  const mail = state === 'mail failed'
+  const isDone = state === 'mail failed' || state === 'notice failed'
   return (
     <span className="inline-flex gap-5">
-      <Button onClick={() => act(`/api/v1/runs/${id}/retry`, undefined, mail ? mailTried : tried)}>{mail ? 'Send what failed again' : 'Try it again'}</Button>
+      <Button onClick={() => act(`/api/v1/runs/${id}/retry`, undefined, isDone ? givenAgain : tried)}>{isDone ? 'Send what failed again' : 'Try it again'}</Button>
       {alike > 1 && <Button onClick={() => act(`/api/v1/runs/${id}/retry?alike`, undefined, tried)}>Try all {alike} that failed like this</Button>}
     </span>
   )

@@ -8,9 +8,10 @@ import Link from '../parts/link'
 import { mayLeave, useGo } from './leaving'
 import { openPalette } from './palette'
 import { placesOf } from './places'
+import { Unread } from './unread'
 
-/** The slim bar: the places as words, search, the organisation, and who is signed in. */
-export function TopBar({ organisation, person, role }: { organisation: string; person: string; role: string }) {
+/** The slim bar: the places as words, Today with how many notices are not read, search, the organisation, and who is signed in. */
+export function TopBar({ organisation, person, role, unread }: { organisation: string; person: string; role: string; unread: number }) {
   const path = usePathname()
   const isIn = (href: string) => (href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`))
   return (
@@ -18,7 +19,7 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
       <Link href="/" className="font-serif text-spruce text-xl no-underline hover:no-underline">
         Rappel
       </Link>
-      <PlacesMenu role={role} isIn={isIn} />
+      <PlacesMenu role={role} isIn={isIn} unread={unread} />
       <nav aria-label="Places" className="flex gap-5 max-lg:hidden">
         {placesOf(role).map((place) => (
           <Link
@@ -28,6 +29,7 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
             className="whitespace-nowrap text-muted no-underline hover:text-ink hover:no-underline aria-[current]:font-semibold aria-[current]:text-ink"
           >
             {place.name}
+            {place.href === '/' && <Unread first={unread} />}
           </Link>
         ))}
       </nav>
@@ -41,7 +43,7 @@ export function TopBar({ organisation, person, role }: { organisation: string; p
 }
 
 /** The places as a menu, where the bar has no room for all of them. */
-function PlacesMenu({ role, isIn }: { role: string; isIn: (href: string) => boolean }) {
+function PlacesMenu({ role, isIn, unread }: { role: string; isIn: (href: string) => boolean; unread: number }) {
   const go = useGo()
   const places = placesOf(role)
   const here = places.find((place) => isIn(place.href))
@@ -49,6 +51,7 @@ function PlacesMenu({ role, isIn }: { role: string; isIn: (href: string) => bool
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="flex min-h-6 items-center gap-1.5 whitespace-nowrap font-semibold lg:hidden">
         {here?.name ?? 'Places'}
+        <Unread first={unread} />
         <ChevronDown aria-hidden className="size-3.5 text-muted" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

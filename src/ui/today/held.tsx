@@ -9,16 +9,19 @@ import Link from '../parts/link'
 import { ClockTime } from '../parts/time'
 import { counted } from './summary'
 
-/** Mail that limits hold, by workflow. */
+/** Mail and notices that limits hold, by workflow. */
 export interface ShownHeld {
   readonly workflow: string
   readonly reason: 'quiet' | 'digest' | 'cap'
   readonly until: string | null
   readonly count: number
+  readonly notices: number
   readonly paused: boolean
 }
 
 const WORDS = { quiet: 'through quiet hours', digest: 'for a digest', cap: 'past the most of a day' }
+
+const heldWords = ({ count, notices }: ShownHeld) => [...(count > 0 ? [counted(count, 'mail')] : []), ...(notices > 0 ? [counted(notices, 'notice')] : [])].join(' and ')
 
 /** What is held and until when; what a cap stopped, with what to do about it. */
 export function HeldToday({ held, canAct, locale, zone }: { held: readonly ShownHeld[]; canAct: boolean; locale: string; zone: string }) {
@@ -43,7 +46,7 @@ export function HeldToday({ held, canAct, locale, zone }: { held: readonly Shown
               {h.workflow}
             </Link>
             <span className="text-muted text-sm">
-              {counted(h.count, 'mail')} {WORDS[h.reason]}
+              {heldWords(h)} {WORDS[h.reason]}
               {h.paused
                 ? ', until it is resumed'
                 : h.until && (
@@ -53,7 +56,7 @@ export function HeldToday({ held, canAct, locale, zone }: { held: readonly Shown
                   )}
             </span>
             <span className="ml-auto flex gap-5">
-              <Link href={`/messages?state=held&workflow=${encodeURIComponent(h.workflow)}`} className="text-sm">
+              <Link href={`/${h.count > 0 ? 'messages' : 'notices'}?state=held&workflow=${encodeURIComponent(h.workflow)}`} className="text-sm">
                 See them
               </Link>
               {canAct && h.reason === 'cap' && (

@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import type { AttachedNews } from '@/store/attach/follow'
 import type { BrokenRow } from '@/store/broken'
 import type { RefusedFile } from '@/store/bulk/imports'
+import type { DeafChannel, DeafHook } from '@/store/notice-log'
 import type { FailedRow, WaitingRow } from '@/store/today'
 import Link from '../parts/link'
 import { Time } from '../parts/time'
@@ -15,6 +16,9 @@ interface Props {
   readonly news: readonly AttachedNews[]
   readonly failed: readonly FailedRow[]
   readonly waiting: readonly WaitingRow[]
+  /** Channels that do not take notices, and programs that do not take changes. */
+  readonly deafChannels: readonly DeafChannel[]
+  readonly deafHooks: readonly DeafHook[]
   readonly paused: readonly { name: string; since: Date | null; passed: number }[]
   readonly notLive: readonly { name: string; state: string }[]
   readonly locale: string
@@ -22,7 +26,7 @@ interface Props {
 }
 
 /** What wants an administrator's eye: failed, waiting, paused, not live; each with where to go. */
-export function Matters({ broken, refused, news, failed, waiting, paused, notLive, locale, zone }: Props) {
+export function Matters({ broken, refused, news, failed, waiting, deafChannels, deafHooks, paused, notLive, locale, zone }: Props) {
   const time = (at: Date) => <Time at={at} locale={locale} zone={zone} />
   return (
     <section aria-label="What wants your eye" className="mb-8 border-rule border-b">
@@ -42,12 +46,12 @@ export function Matters({ broken, refused, news, failed, waiting, paused, notLiv
       ))}
       {failed.map((f) => (
         <Matter
-          key={`${f.run} ${f.message}`}
+          key={`${f.run} ${f.message} ${f.notice}`}
           word="failed"
           tone="text-alarm"
-          title={`${f.workflow}, for “${f.title}”`}
-          href={f.run === null ? '/runs' : `/runs/${f.run}`}
-          link="Open the run"
+          title={f.workflow === null ? `Mail of several: “${f.title}”` : `${f.workflow}, for “${f.title}”`}
+          href={f.run === null ? '/messages?state=failed' : `/runs/${f.run}`}
+          link={f.run === null ? 'Open the messages' : 'Open the run'}
         >
           {f.reason}; {time(f.at)}
         </Matter>
@@ -89,6 +93,23 @@ export function Matters({ broken, refused, news, failed, waiting, paused, notLiv
           The mail server said “{w.reply}”; tried {counted(w.attempts, 'time')}, next {time(w.next)}
         </Matter>
       ))}
+      {deafChannels.map((c) => (
+        <Matter
+          key={`channel ${c.channel}`}
+          word="waiting"
+          tone="text-rope"
+          title={`${counted(c.notices, 'notice')} to the channel ${c.channel}`}
+          href={`/notices?state=queued&text=${encodeURIComponent(c.channel)}`}
+          link="See them"
+        >
+          It said “{c.reply}”; tried {counted(c.attempts, 'time')}, next {time(c.next)}
+        </Matter>
+      ))}
+      {deafHooks.map((h) => (
+        <Matter key={`hook ${h.name}`} word="waiting" tone="text-rope" title={`Changes that the program ${h.name} is to be told`} href="/settings" link="Open Settings">
+          It said “{h.reply}”; told {counted(h.attempts, 'time')}, next {time(h.next)}
+        </Matter>
+      ))}
       {notLive.map((w) => (
         <Matter
           key={w.name}
@@ -111,7 +132,7 @@ export function Matters({ broken, refused, news, failed, waiting, paused, notLiv
           {w.since && <>Paused {time(w.since)}</>}
         </Matter>
       ))}
-      {broken.length + refused.length + news.length + failed.length + waiting.length + notLive.length + paused.length === 0 && (
+      {broken.length + refused.length + news.length + failed.length + waiting.length + deafChannels.length + deafHooks.length + notLive.length + paused.length === 0 && (
         <p className="border-rule border-t py-3 font-serif text-lg text-muted">Nothing wants your eye.</p>
       )}
     </section>

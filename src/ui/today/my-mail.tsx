@@ -1,13 +1,15 @@
+import type { ReactNode } from 'react'
 import type { MessageRow } from '@/store/messages'
 import { Empty, Page } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
 
-/** Today for a member: the mail that Rappel sent to them. */
-export function MyMail({ title, messages, locale, zone }: { title: string; messages: readonly MessageRow[]; locale: string; zone: string }) {
+/** Today for a member: notices for them, and the mail that Rappel sent to them. */
+export function MyMail({ title, notices, messages, locale, zone }: { title: string; notices: ReactNode; messages: readonly MessageRow[]; locale: string; zone: string }) {
   return (
     <Page>
       <h1 className="font-serif text-2xl tracking-tight">{title}</h1>
+      {notices}
       <p className="mb-4 font-serif text-muted text-xl">What was sent to you</p>
       {messages.length === 0 && <Empty>Nothing was sent to you yet.</Empty>}
       {messages.map((m) => (

@@ -14,6 +14,7 @@ export function span(milliseconds: number): string {
 
 /** The day in one sentence, the mail server first when it does not answer. */
 export function Summary({ title, tally, reach, mail }: { title: string; tally: Tally; reach: Reach; mail: MailState }) {
+  const waiting = tally.waiting + tally.notices
   return (
     <header className="mb-5">
       <h1 className="font-serif text-2xl tracking-tight">{title}</h1>
@@ -32,7 +33,7 @@ export function Summary({ title, tally, reach, mail }: { title: string; tally: T
           </>
         )}
         . {tally.failed > 0 ? <span className="text-alarm">{tally.failed} failed</span> : 'Nothing failed'},{' '}
-        {tally.waiting > 0 ? <span className="text-rope">{tally.waiting === 1 ? '1 is waiting' : `${tally.waiting} are waiting`}</span> : 'nothing is waiting'}
+        {waiting > 0 ? <span className="text-rope">{waiting === 1 ? '1 is waiting' : `${waiting} are waiting`}</span> : 'nothing is waiting'}
         {tally.held > 0 && `, ${tally.held} held by limits`}.
       </p>
     </header>

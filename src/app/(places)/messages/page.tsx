@@ -23,7 +23,16 @@ export default async function Messages({ searchParams }: { searchParams: Promise
   ])
   return (
     <Page>
-      <Title actions={<Link href="/runs">Runs</Link>}>Messages</Title>
+      <Title
+        actions={
+          <>
+            <Link href="/notices">Notices</Link>
+            <Link href="/runs">Runs</Link>
+          </>
+        }
+      >
+        Messages
+      </Title>
       <p className="text-muted">All mail as it was queued, sent or failed, the newest first.</p>
       <MessageLog
         messages={messages}

@@ -46,6 +46,7 @@ export default async function Runs({ searchParams }: { searchParams: Promise<Rec
           <>
             <AllAgain asked={filters} some={runs.length} />
             {mayUse(actor.role, 'PAGE /messages') && <Link href="/messages">Messages</Link>}
+            <Link href="/notices">Notices</Link>
           </>
         }
       >

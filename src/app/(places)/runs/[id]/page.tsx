@@ -9,6 +9,7 @@ import { changePath, recordPath } from '@/core/values/tables'
 import { briefOf } from '@/core/words/brief'
 import { readWording } from '@/engine/program'
 import { listMessages, readMessage } from '@/store/messages'
+import { listNotices } from '@/store/notice-log'
 import { readTitles } from '@/store/records'
 import { countAlike, relativesOf } from '@/store/run-retry'
 import { readRun } from '@/store/runs'
@@ -20,6 +21,7 @@ import { Time } from '@/ui/parts/time'
 import { pastChangesPage } from '@/ui/propose/address'
 import { RunAgain } from '@/ui/runs/again'
 import { RunMessage } from '@/ui/runs/message'
+import { RunNotice } from '@/ui/runs/notice'
 import { Relatives } from '@/ui/runs/relatives'
 import { SetOff } from '@/ui/runs/set-off'
 import { Trace } from '@/ui/runs/trace'
@@ -34,10 +36,11 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   const id = Number((await params).id)
   const run = Number.isSafeInteger(id) ? await readRun(pool(), id, keeperFor('PAGE /runs/[id]', actor)) : null
   if (!run) notFound()
-  const [setting, settings, list, alike, relatives] = await Promise.all([
+  const [setting, settings, list, notices, alike, relatives] = await Promise.all([
     readWording(pool()),
     readSettings(pool()),
     listMessages(pool(), { run: id, limit: 50 }),
+    listNotices(pool(), { run: id, me: actor.person, limit: 50 }),
     run.state === 'failed' ? countAlike(pool(), id) : 0,
     relativesOf(pool(), id),
   ])
@@ -51,10 +54,15 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
   return (
     <Page
       margin={
-        messages.length ? (
-          messages.map((m) => m && <RunMessage key={m.id} message={m} setOffBy={run.kind} locale={settings.locale} zone={settings.zone} />)
+        messages.length + notices.length ? (
+          <>
+            {messages.map((m) => m && <RunMessage key={m.id} message={m} setOffBy={run.kind} locale={settings.locale} zone={settings.zone} />)}
+            {notices.toReversed().map((n) => (
+              <RunNotice key={n.id} notice={n} canAct={mayUse(actor.role, 'POST /api/v1/notices/[id]/retry')} locale={settings.locale} zone={settings.zone} />
+            ))}
+          </>
         ) : (
-          <p className="font-serif text-lg text-muted">No message came of this run.</p>
+          <p className="font-serif text-lg text-muted">No message and no notice came of this run.</p>
         )
       }
     >
@@ -90,10 +98,11 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
           {run.trial === null && (run.state === 'failed' || run.state === 'waiting') && <RunAgain id={id} state={run.state} alike={alike} />}
         </div>
       )}
-      {run.state === 'mail failed' && (
+      {(run.state === 'mail failed' || run.state === 'notice failed') && (
         <div role="alert" className="mb-4 border-alarm border-l-4 pl-3">
           <p>
-            <b className="text-alarm">It did what it had to, but mail of it failed.</b> What the server said stands beside it.
+            <b className="text-alarm">It did what it had to, but {run.state === 'mail failed' ? 'mail' : 'a notice'} of it failed.</b> What the{' '}
+            {run.state === 'mail failed' ? 'server' : 'channel'} said stands beside it.
           </p>
           <RunAgain id={id} state={run.state} alike={0} />
         </div>

@@ -3,6 +3,7 @@ import { Problem } from '@/app/_server/problem'
 import { wholeNumber } from '@/app/_server/reading'
 import { route } from '@/app/_server/route'
 import { retryMailOf } from '@/store/mail/by-hand'
+import { retryNoticesOf } from '@/store/notice-log'
 import { retryRuns } from '@/store/run-retry'
 import { readRun } from '@/store/runs'
 
@@ -11,7 +12,10 @@ export const POST = route('POST /api/v1/runs/[id]/retry', async ({ params, query
   const id = wholeNumber(params.id, 'id')
   const run = await readRun(pool(), id, keeper)
   if (!run) throw new Problem(404, 'Not found', `There is no run ${id}.`)
-  if (run.state === 'mail failed') return { retried: await retryMailOf(pool(), id, await now()) }
+  if (run.state === 'mail failed' || run.state === 'notice failed') {
+    const at = await now()
+    return { retried: (await retryMailOf(pool(), id, at)) + (await retryNoticesOf(pool(), id, at)) }
+  }
   if (run.state !== 'failed') throw new Problem(409, 'Conflict', `Run ${id} is ${run.state}; only a failed one can be tried again.`)
   const retried = await retryRuns(pool(), { ...(query.has('alike') ? { like: id } : { ids: [id] }), keeper })
   if (retried === 0)

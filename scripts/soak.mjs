@@ -21,7 +21,7 @@ const home = isRoot ? `/var/lib/postgresql/rappel-soak-${process.pid}` : join(RO
 const isSmall = isRoot && makeSmallDisk()
 if (!isSmall) say('The disk is not filled up: that needs root, who may mount a small file system.')
 rmSync(join(home, 'cluster'), { recursive: true, force: true })
-const [port, sinkPort, wirePort, pgPort] = await freePorts(4)
+const [port, sinkPort, wirePort, pgPort, boardPort] = await freePorts(5)
 const settings = readEnvironment({ ...process.env, RAPPEL_HOME: home, RAPPEL_PORT: String(port), RAPPEL_PG_PORT: String(pgPort), RAPPEL_SMTP_PORT: String(sinkPort) })
 const cluster = await startCluster(settings)
 const journal = join(ROOT, '.test-home/soak-arrivals.jsonl')
@@ -50,7 +50,7 @@ function run() {
       ...env,
       SOAK_HOME: home,
       SOAK_JOURNAL: journal,
-      SOAK_PORTS: [port, sinkPort, wirePort, pgPort].join(' '),
+      SOAK_PORTS: [port, sinkPort, wirePort, pgPort, boardPort].join(' '),
       SOAK_DATABASE_URL: cluster.url,
       ...(isSmall ? { SOAK_DISK: home } : {}),
       ...(fakeTime() ? { SOAK_FAKETIME: fakeTime() } : {}),

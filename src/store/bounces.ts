@@ -1,4 +1,4 @@
-import { many, maybeOne, type Queryable, touch } from './database'
+import { maybeOne, type Queryable, touch } from './database'
 
 /** What a mail server said of a message to one address after it had taken it. */
 export interface Bounce {
@@ -37,12 +37,7 @@ export async function keepBounce(db: Queryable, message: number, { address, acti
       address,
       reply,
     ])
-    await touch(db, `update rappel.message set state = 'failed', last_reply = $2 where id = $1 and state = 'sent'`, [message, reply])
+    await touch(db, `update rappel.message set state = 'failed', last_reply = $2, finished_at = $3 where id = $1 and state = 'sent'`, [message, reply, at])
   }
   return true
-}
-
-/** What came back of a message, oldest first. */
-export function listBounces(db: Queryable, message: number): Promise<(Bounce & { readonly at: Date })[]> {
-  return many(db, 'select address, action, status, diagnostic, at from rappel.bounce where message = $1 order by id', [message])
 }

@@ -58,6 +58,7 @@ export interface Flying {
 
 /**
  * Claims channel notices that are due, so many for each channel as leave `most` of it flying, and holds them until a moment: whoever gives one says how it went before that, else it is due again.
+ * Those about one record go one after the other, in their order.
  * The event's id is the same at every attempt, so that a channel can tell a repetition.
  */
 export async function claimNotices(db: Queryable, most: number, flying: readonly Flying[], now: Date, until: Date): Promise<DueNotice[]> {
@@ -67,7 +68,9 @@ export async function claimNotices(db: Queryable, most: number, flying: readonly
     `with waiting as materialized (select distinct channel from rappel.notice where state = 'queued' and next_at <= $2),
           rooms as (select w.channel, greatest(0, $1::int - coalesce(f.n, 0)) as room from waiting w left join unnest($4::text[], $5::int[]) f (channel, n) on f.channel = w.channel),
           due as (select n.id from rooms r cross join lateral (
-                    select id from rappel.notice where state = 'queued' and next_at <= $2 and channel = r.channel order by next_at, id limit r.room for update skip locked) n),
+                    select id from rappel.notice q where state = 'queued' and next_at <= $2 and channel = r.channel
+                       and not exists (select from rappel.notice p where p.state = 'queued' and p.channel = q.channel and p.tbl = q.tbl and p.rec = q.rec and p.id < q.id)
+                     order by next_at, id limit r.room for update skip locked) n),
           claimed as (update rappel.notice n set attempt = attempt + 1, next_at = $3, tried_since = coalesce(n.tried_since, $2) from due where n.id = due.id returning n.*)
      select c.id, c.event_id, c.channel, c.title, c.body, c.tbl, c.rec, c.attempt, c.created_at, c.tried_since as since, ch.url, ch.secret, w.name as workflow
        from claimed c join rappel.workflow w on w.id = c.workflow left join rappel.channel ch on ch.name = c.channel order by c.id`,

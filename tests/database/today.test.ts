@@ -1,4 +1,5 @@
 import { Dispatcher } from '@/engine/dispatch'
+import { keepBounce } from '@/store/bounces'
 import { queueOwn } from '@/store/mail/own'
 import { listFailed, listFirings, listMostWritten, readReach, readTally } from '@/store/today'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
@@ -53,4 +54,16 @@ test('mail of several workflows that failed is told as well, as what is of none'
   await pool.query(`update rappel.message_recipient set state = 'failed', reply = '550 no'`)
   expect(await readTally(pool, MIDNIGHT)).toMatchObject({ failed: 1 })
   expect(await listFailed(pool, MIDNIGHT, 5)).toEqual([expect.objectContaining({ workflow: null, run: null, title: '3 alerts', reason: 'a@x.example: 550 no' })])
+})
+
+test('mail that comes back days after it was sent has failed on the day on which it came back', async () => {
+  const { pool } = db
+  const mail = { messageId: '<d@x.example>', to: { address: 'a@x.example', name: 'A' }, subject: '3 alerts', html: '', text: '', thread: null }
+  const [id] = (await queueOwn(pool, 'digest', [mail], { address: 'r@x.example', name: 'R' }, MIDNIGHT)).values()
+  await pool.query(`update rappel.message set state = 'sent', finished_at = now() - interval '5 days'`)
+  await pool.query(`update rappel.message_recipient set state = 'sent'`)
+  const today = new Date()
+  await keepBounce(pool, id as number, { address: 'a@x.example', action: 'failed', status: '5.4.7', diagnostic: 'delivery time expired' }, new Date(today.getTime() + 1))
+  expect(await readTally(pool, today)).toMatchObject({ failed: 1 })
+  expect(await listFailed(pool, today, 5)).toEqual([expect.objectContaining({ reason: 'a@x.example: Came back: 5.4.7 delivery time expired' })])
 })

@@ -200,3 +200,31 @@ test('notices for people are theirs to read: once each, all at once, and no othe
   expect(await readNotices(engine.pool, keeper, null, new Date())).toBe(all - 2) // what is held is not before anybody yet
   expect(await mine({ unread: true })).toEqual([])
 })
+
+test('notices about one record come to a channel one after the other, in their order; those about others do not wait for them', async () => {
+  answers = [503]
+  await goLive(
+    engine,
+    tripWorkflow({
+      firing: 'every',
+      cue: { kind: 'record', on: ['created', 'changed'] },
+      conditions: undefined,
+      actions: [{ name: 'say', do: 'notice', channel: 'Quays', text: '{{ trip.number }} {{ trip.state }}' }],
+    }),
+  )
+  await engine.startWorker(['changes'])
+  const texts = () => received.map((post) => JSON.parse(post.body).data.text)
+  const give = () => giveNotices(engine.pool, BASE_URL, () => new Date())
+  await engine.pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  await until('the first', async () => (await notice()) !== null)
+  await give()
+  await engine.pool.query(`update data.trips set state = 'Planned' where id = 1`)
+  await engine.pool.query(`insert into data.trips (id, number, boat) select 101, 'TR-77', boat from data.trips where id = 1`)
+  await until('the others', async () => (await many(engine.pool, 'select 1 from rappel.notice')).length === 3)
+  await give()
+  expect(texts()).toEqual(['TR-01 Cancelled', 'TR-77 Planned'])
+  expect(await give()).toBe(0)
+  await engine.pool.query(`update rappel.notice set next_at = now() where state = 'queued'`)
+  expect([await give(), await give()]).toEqual([1, 1])
+  expect(texts().slice(2)).toEqual(['TR-01 Cancelled', 'TR-01 Planned'])
+})

@@ -14,13 +14,14 @@ export interface Count {
 
 /** What each workflow about a changed record had to fire for: a name and the lines of the book that it is for. */
 const FIRES = `
-  select 'created ' || kind as workflow, rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind < 'K17'
+  select 'created ' || kind as workflow, rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind < 'K16'
   union all select 'done ' || kind, rec from soak.line where tbl = 'jobs' and op = 'UPDATE' and kind < 'K10' and stage = 'Done' and was_stage is distinct from 'Done'
   union all select 'over ' || l.most, rec from soak.line, (values (500), (1000), (2000), (4000), (8000)) l (most)
     where tbl = 'jobs' and op <> 'DELETE' and amount > l.most and (was_amount is null or was_amount <= l.most)
   union all select 'deleted ' || kind, rec from soak.line where tbl = 'jobs' and op = 'DELETE' and kind < 'K05'
   union all select 'spaced', rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind = 'K17'
   union all select 'gathered', rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind = 'K18'
+  union all select 'posted', rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind = 'K19'
   union all select 'noted', rec from soak.line where tbl = 'jobs' and op = 'INSERT' and kind = 'K19'
   union all select 'task', rec from soak.line where tbl = 'jobs' and op = 'UPDATE' and kind = 'K11' and stage = 'Done' and was_stage is distinct from 'Done'`
 
@@ -138,7 +139,7 @@ async function effects(pool: Pool): Promise<Count[]> {
       pool,
       'messages of runs',
       `select r.workflow::text, r.id as rec from rappel.run r join rappel.workflow w on w.id = r.workflow cross join generate_series(1, case when w.name like 'done %' then 2 else 1 end)
-        where w.name not in ('noted', 'task', 'spaced', 'gathered', 'much') and r.state <> 'failed'`,
+        where w.name not in ('noted', 'posted', 'task', 'spaced', 'gathered', 'much') and r.state <> 'failed'`,
       `select m.workflow::text, m.run as rec from rappel.message m join rappel.workflow w on w.id = m.workflow where w.name not in ('spaced', 'gathered', 'much')`,
     )),
     ...(await compare(
@@ -154,6 +155,12 @@ async function effects(pool: Pool): Promise<Count[]> {
       `select * from (select m.id, m.changed_at - lag(m.changed_at) over (partition by lower(x.address) order by m.changed_at) as after from rappel.message m join rappel.workflow w on w.id = m.workflow
          join rappel.message_recipient x on x.message = m.id where w.name = 'spaced') y where after < interval '59 seconds'`,
     ),
+    ...(await compare(
+      pool,
+      'notices of runs',
+      `select 'posted' as workflow, r.id as rec from rappel.run r join rappel.workflow w on w.id = r.workflow where w.name = 'posted' and r.state <> 'failed'`,
+      `select 'posted' as workflow, n.run as rec from rappel.notice n`,
+    )),
     ...(await compare(
       pool,
       'tasks',
@@ -201,6 +208,22 @@ async function arrivals(pool: Pool): Promise<Count[]> {
          from first f join rappel.message m on m.message_id = f.id where m.rec is not null and m.run is not null and m.held_for is null) x where before > created_at + interval '1 second'`,
     ),
     { what: 'arrivals again under the same Message-ID (allowed; at least once)', expected: 0, found: again.n, wrong: 0 },
+    ...(await posts(pool)),
+  ]
+}
+
+/** What the channel took, held against the notices that were given. */
+async function posts(pool: Pool): Promise<Count[]> {
+  const again = await one<{ n: number }>(pool, `select count(*)::int - count(distinct id)::int as n from soak.post`)
+  return [
+    ...(await compare(
+      pool,
+      'notices that Rappel says were given, at the channel',
+      `select n.event_id::text as workflow, 0::bigint as rec from rappel.notice n where n.state = 'sent'`,
+      `select distinct id as workflow, 0::bigint as rec from soak.post`,
+    )),
+    await none(pool, 'notices that failed though the channel refused none for good', `select id, last_reply from rappel.notice where state = 'failed' limit 20`),
+    { what: 'notices that arrived again as the same event (allowed; at least once)', expected: 0, found: again.n, wrong: 0 },
   ]
 }
 
@@ -209,6 +232,7 @@ async function leftOver(pool: Pool): Promise<Count[]> {
   return [
     await none(pool, 'changes left in the queue', 'select 1 from rappel.queue limit 20'),
     await none(pool, 'messages that are neither sent nor failed', `select id, state, next_at, behind from rappel.message where state in ('queued', 'sending', 'held') limit 20`),
+    await none(pool, 'notices that are neither given nor failed', `select id, state, next_at, last_reply from rappel.notice where state in ('queued', 'held') limit 20`),
     await none(pool, 'runs that wait', `select id, state from rappel.run where state = 'waiting' limit 20`),
     await none(pool, 'times of timetables not gone through', 'select id from rappel.tick where done_at is null limit 20'),
     await none(pool, 'statements not recorded', 'select 1 from rappel.unlogged limit 20'),

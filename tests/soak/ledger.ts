@@ -26,6 +26,7 @@ export async function keepLedger(pool: Pool): Promise<void> {
     end $$;
     create trigger soak after insert or update on data.tallies for each row execute function soak.tallies();
     create table soak.press (id uuid primary key, workflow text not null, rec bigint not null, answered boolean not null default false);
+    create table soak.post (at bigint not null, id text not null);
     create table soak.arrival (n bigint primary key, at bigint not null, id text, address text not null, code int);
   `)
 }

@@ -20,11 +20,11 @@ import { watchProcessor } from './processor'
 import { reportOf } from './report'
 import { runSink } from './sink'
 import { watch } from './watch'
-import { FIGURE, JOBS, TALLIES, TASKS, WORKFLOWS } from './watched'
+import { CHANNEL, FIGURE, JOBS, TALLIES, TASKS, WORKFLOWS } from './watched'
 import { write } from './writers'
 
 const { SOAK_HOME = '', SOAK_JOURNAL = '', SOAK_PORTS = '', SOAK_DATABASE_URL = '', SOAK_DISK, SOAK_FAKETIME } = process.env
-const [webPort = 0, sinkPort = 0, wirePort = 0, pgPort = 0] = SOAK_PORTS.split(' ').map(Number)
+const [webPort = 0, sinkPort = 0, wirePort = 0, pgPort = 0, boardPort = 0] = SOAK_PORTS.split(' ').map(Number)
 /** What the mail server took stands beside the disk that is filled up. */
 const JOURNAL = SOAK_JOURNAL
 
@@ -34,7 +34,7 @@ const MOST_SETTLING_MS = 3_600_000
 /** How long is waited at the end for what only stays so. */
 const STILL_STAYING_S = 25
 
-if (process.argv[2] === 'sink') runSink(sinkPort, JOURNAL)
+if (process.argv[2] === 'sink') runSink(sinkPort, boardPort, JOURNAL)
 else process.exitCode = await soak()
 
 /** Asks the script to do something with the database's server; answers when it is done. */
@@ -78,6 +78,8 @@ async function soak(): Promise<number> {
     ))
   )
     await pause(200)
+  const token = readFileSync(join(SOAK_HOME, 'api-token'), 'utf8').trim()
+  await putBoard()
 
   console.info(
     `${WORKFLOWS.length} workflows, ${options.workers} workers, ${options.minutes} minutes, about ${options.kills} kills, ${options.rate} changes a second, seed ${options.seed}`,
@@ -89,7 +91,7 @@ async function soak(): Promise<number> {
     chance,
     rate: options.rate,
     isLoad,
-    api: { url, token: readFileSync(join(SOAK_HOME, 'api-token'), 'utf8').trim() },
+    api: { url, token },
     isOn: on,
     refused,
   })
@@ -135,6 +137,16 @@ async function soak(): Promise<number> {
     await keepLedger(pool)
   }
 
+  /** Makes the channel that notices go to, by the web, which seals its secret. */
+  async function putBoard(): Promise<void> {
+    const answer = await fetch(`${url}/api/v1/channels/${CHANNEL}`, {
+      method: 'PUT',
+      headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ url: `http://127.0.0.1:${boardPort}/`, secret: 'of the board' }),
+    })
+    if (!answer.ok) throw new Error(`The channel could not be made: ${answer.status} ${await answer.text()}`)
+  }
+
   async function tellHow(since: number): Promise<void> {
     const row = await one<object>(
       pool,
@@ -152,10 +164,13 @@ async function soak(): Promise<number> {
       await pause(1_000)
       const left = await one<{ n: number }>(
         pool,
-        `select ((select count(*) from rappel.queue) + (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) + (select count(*) from rappel.run where state = 'waiting'))::int as n`,
+        `select ((select count(*) from rappel.queue) + (select count(*) from rappel.message where state in ('queued', 'sending', 'held')) + (select count(*) from rappel.run where state = 'waiting')
+                  + (select count(*) from rappel.notice where state = 'queued'))::int as n`,
       ).catch(() => ({ n: 1 }))
       quiet = left.n === 0 ? quiet + 1 : 0
       await pool.query(`update rappel.message set next_at = now() where state = 'queued' and next_at > now() + interval '2 seconds'`).catch(() => undefined)
+      // one that is being given is due again a while later
+      await pool.query(`update rappel.notice set next_at = now() where state = 'queued' and next_at > now() + interval '21 seconds'`).catch(() => undefined)
     }
     await pause((STILL_STAYING_S + 1) * 1_000)
   }
@@ -165,7 +180,9 @@ async function soak(): Promise<number> {
     for (let i = 0; i < lines.length; i += 5_000) {
       const some = lines.slice(i, i + 5_000).map((line, k) => ({ n: i + k, ...(JSON.parse(line) as object) }))
       await pool.query(
-        `insert into soak.arrival (n, at, id, address, code) select * from jsonb_to_recordset($1::jsonb) as x (n bigint, at bigint, id text, address text, code int)`,
+        `with lines as (select * from jsonb_to_recordset($1::jsonb) as x (n bigint, at bigint, id text, address text, code int, event text)),
+              posts as (insert into soak.post (at, id) select at, event from lines where event is not null)
+         insert into soak.arrival (n, at, id, address, code) select n, at, id, address, code from lines where event is null`,
         [JSON.stringify(some)],
       )
     }

@@ -1,9 +1,10 @@
 import { openSync, writeSync } from 'node:fs'
+import { createServer as createWeb } from 'node:http'
 import { createServer, type Socket } from 'node:net'
 
 /**
- * A mail server that misbehaves, in a process of its own, which can be killed: what it has taken in full stands in its journal before it answers. A line of it: when, the Message-ID,
- * the address, and `taken` or the code it was refused with. Faults come over IPC; each strikes with a chance at its stage.
+ * A mail server and a channel that misbehave, in a process of its own, which can be killed: what they have taken in full stands in its journal before they answer. A line of it: when, and of mail the
+ * Message-ID, the address, and the code it was refused with, if it was; of a notice its event's id. Faults come over IPC; each strikes with a chance at its stage.
  */
 export const FAULTS = [
   'none',
@@ -23,6 +24,10 @@ export const FAULTS = [
   'drop after the end',
   'TLS broken',
   'slow',
+  'channel errs',
+  'channel stalls',
+  'channel drops before it took',
+  'channel drops after it took',
 ] as const
 export type Fault = (typeof FAULTS)[number]
 
@@ -139,13 +144,32 @@ class Session {
   }
 }
 
+/** How long the channel answers nothing where it stalls: longer than anybody waits. */
+const CHANNEL_STALL_MS = 12_000
+
+/** A channel that takes events (CloudEvents, structured mode). */
+function board(journal: (line: object) => void) {
+  return createWeb(async (request, response) => {
+    let body = ''
+    for await (const chunk of request) body += chunk
+    if (strikes('channel errs')) return void response.writeHead(Math.random() < 0.5 ? 503 : 429).end()
+    if (strikes('channel drops before it took')) return void request.socket.destroy()
+    if (strikes('channel stalls')) await pause(CHANNEL_STALL_MS)
+    journal({ event: JSON.parse(body).id })
+    if (strikes('channel drops after it took')) return void request.socket.destroy()
+    response.writeHead(204).end()
+  })
+}
+
 /** Listens until it is killed. */
-export function runSink(port: number, journalPath: string): void {
+export function runSink(port: number, boardPort: number, journalPath: string): void {
   const file = openSync(journalPath, 'a')
   const journal = (line: object) => writeSync(file, `${JSON.stringify({ at: Date.now(), ...line })}\n`)
   process.on('message', (given: FaultNow) => {
     now = given
   })
   process.on('disconnect', () => process.exit(0))
-  createServer((socket) => void new Session(socket, journal)).listen(port, '127.0.0.1', () => process.send?.('ready'))
+  board(journal).listen(boardPort, '127.0.0.1', () => {
+    createServer((socket) => void new Session(socket, journal)).listen(port, '127.0.0.1', () => process.send?.('ready'))
+  })
 }

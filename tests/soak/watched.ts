@@ -6,6 +6,8 @@ import type { TableDef } from '@/core/values/tables'
 export const KINDS = Array.from({ length: 20 }, (_, i) => `K${String(i).padStart(2, '0')}`)
 export const LEAD = 'lead@staff.example'
 export const PEOPLE = Array.from({ length: 50 }, (_, i) => `p${i}@staff.example`)
+/** Where notices go. */
+export const CHANNEL = 'Board'
 export const LIMITS = [500, 1_000, 2_000, 4_000, 8_000]
 export const GROUPS = ['g0', 'g1', 'g2']
 
@@ -84,7 +86,7 @@ const job = (name: string, parts: Partial<Workflow>): Workflow => ({
 
 /** Fifty workflows of every cue; their names say what the accountant has to expect. */
 export const WORKFLOWS: readonly Workflow[] = [
-  ...KINDS.slice(0, 17).map((kind) => job(`created ${kind}`, { conditions: is('kind', kind) })),
+  ...KINDS.slice(0, 16).map((kind) => job(`created ${kind}`, { conditions: is('kind', kind) })),
   ...KINDS.slice(0, 10).map((kind) =>
     job(`done ${kind}`, {
       cue: { kind: 'record', on: ['changed'] },
@@ -114,6 +116,7 @@ export const WORKFLOWS: readonly Workflow[] = [
   },
   job('spaced', { conditions: is('kind', 'K17'), limits: { spacing: { per: 'recipient', every: 'PT1M' } } }),
   job('gathered', { conditions: is('kind', 'K18'), limits: { digest: { every: 'PT1M' } } }),
+  job('posted', { conditions: is('kind', 'K19'), actions: [{ name: 'post', do: 'notice', channel: CHANNEL, text: '{{ job.number }}' }] }),
   job('noted', { conditions: is('kind', 'K19'), actions: [{ name: 'note', do: 'update', set: { note: 'seen' } }] }),
   job('task', {
     cue: { kind: 'record', on: ['changed'] },

@@ -80,8 +80,3 @@ const weeksIn = (year: number) => isoWeek(`${year}-12-28`).week
 
 /** The last day of the week, month or quarter that a day falls in. */
 export const periodEnd = (day: string, each: Exclude<Period, 'day'>): string => windowDays(`this ${each}`, day).to
-
-/** The first day of the day, week, month or quarter that a day falls in. */
-export function periodStart(day: string, each: Period): string {
-  return each === 'day' ? day : windowDays(`this ${each}`, day).from
-}

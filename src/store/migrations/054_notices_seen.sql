@@ -40,3 +40,6 @@ begin
 end
 $$;
 create trigger notice_fails after update of state on rappel.notice for each row when (new.state = 'failed' and old.state <> 'failed') execute function rappel.note_trouble();
+
+-- What waits for a channel about one record goes one after the other.
+create index notice_in_turn on rappel.notice (channel, tbl, rec, id) where state = 'queued';

@@ -49,7 +49,7 @@ export interface NoticesQuery {
   readonly state?: string
   readonly workflow?: string
   readonly channel?: string
-  readonly run?: number
+  readonly runs?: readonly number[]
   /** Whoever asks. */
   readonly me: number | null
   /** Only those before whoever asks; `unread`, only what they have not read of them. */
@@ -66,11 +66,20 @@ export function listNotices(db: Queryable, query: NoticesQuery): Promise<NoticeR
   return many<NoticeRow>(
     db,
     `${selectFor('$1')}
-      where ($2::text is null or n.state = $2) and ($3::text is null or w.name = $3) and ($4::text is null or n.channel = $4) and ($5::bigint is null or n.run = $5) and ($6::bigint is null or n.id < $6)
+      where ($2::text is null or n.state = $2) and ($3::text is null or w.name = $3) and ($4::text is null or n.channel = $4) and ($5::bigint[] is null or n.run = any($5)) and ($6::bigint is null or n.id < $6)
         and ($7::text is null or rappel.folded(n.title) like rappel.folded($7) or rappel.folded(n.body) like rappel.folded($7) or rappel.folded(n.channel) like rappel.folded($7))
         ${mine || unread ? `and n.id in (${forMe}) and ${IS_SHOWN}` : ''}
       order by n.id desc limit $8`,
-    [query.me, query.state ?? null, query.workflow ?? null, query.channel ?? null, query.run ?? null, query.after ?? null, query.text ? containing(query.text) : null, query.limit],
+    [
+      query.me,
+      query.state ?? null,
+      query.workflow ?? null,
+      query.channel ?? null,
+      query.runs ?? null,
+      query.after ?? null,
+      query.text ? containing(query.text) : null,
+      query.limit,
+    ],
   )
 }
 

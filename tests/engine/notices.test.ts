@@ -7,7 +7,7 @@ import { cancelNotice, countUnread, listDeafChannels, listNotices, readNotices, 
 import { putChannel } from '@/store/notices'
 import { listRuns } from '@/store/runs'
 import { listFailed, readTally, tallyWorkflows } from '@/store/today'
-import { makeBoats, tripWorkflow } from '../support/boats'
+import { KEEPER, makeBoats, tripWorkflow } from '../support/boats'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
 const SECRET = 'a secret of the quays'
@@ -75,9 +75,9 @@ test('a notice is posted as a signed CloudEvents event, and shown to the people 
     data: { channel: 'Quays', title: 'TR-01 <off>', text: 'On *Gull*', workflow: 'Cancelled trip', link: `${BASE_URL}/records/trips/1` },
   })
   await until('it to be marked', async () => (await notice())?.state === 'sent')
-  const run = (await notice())?.run
+  const runs = [(await notice())?.run as number]
   expect(await mine()).toEqual([expect.objectContaining({ title: 'TR-01 <off>', channel: 'Quays', unread: true, table: 'trips', record: 1 })])
-  expect(await listNotices(engine.pool, { run, me: null, limit: 5 })).toEqual([
+  expect(await listNotices(engine.pool, { runs, me: null, limit: 5 })).toEqual([
     expect.objectContaining({ people: [{ name: 'Kit Keeper', read: false }], state: 'sent', unread: false }),
   ])
 })
@@ -227,4 +227,15 @@ test('notices about one record come to a channel one after the other, in their o
   await engine.pool.query(`update rappel.notice set next_at = now() where state = 'queued'`)
   expect([await give(), await give()]).toEqual([1, 1])
   expect(texts().slice(2)).toEqual(['TR-01 Cancelled', 'TR-01 Planned'])
+})
+
+test('a notice to an address is for the person who has it, also where mail to it came back; whoever is not here is left out with a note', async () => {
+  await engine.pool.query(`insert into rappel.suppression (address, reason, at) values ($1, '550', now())`, [KEEPER])
+  await goLive(engine, tripWorkflow({ actions: [{ name: 'say', do: 'notice', to: [{ address: KEEPER.toUpperCase() }, { address: 'out@x.example' }], text: 'Off' }] }))
+  await engine.startWorker()
+  await engine.pool.query(`update data.trips set state = 'Cancelled' where id = 1`)
+  await until('the notice', async () => (await countUnread(engine.pool, keeper, 5)) === 1)
+  expect(await many(engine.pool, `select trace -> 'notes' as notes from rappel.run`)).toEqual([
+    { notes: [expect.objectContaining({ code: 'not here', path: '/actions/0/to/1', message: 'out@x.example is nobody who is here, so the notice is not shown to them.' })] },
+  ])
 })

@@ -4,6 +4,7 @@ import { isOfLimits } from '@/core/limits/limiting'
 import { must } from '@/core/must'
 import type { Settled } from '@/engine/settle'
 import { listMessages, type MessageRow } from '@/store/messages'
+import { listNotices, type NoticeRow } from '@/store/notice-log'
 import { type RunOfChange, runOfChange } from '@/store/runs'
 import { type StayRow, stayOfChange } from '@/store/stays'
 import { versionAt, type WorkflowRow } from '@/store/workflows'
@@ -17,7 +18,7 @@ export interface Why {
   /** How the workflow stood then, in a sentence. */
   readonly state: string
   readonly settled: Settled
-  readonly run: (RunOfChange & { readonly messages: readonly MessageRow[] }) | null
+  readonly run: (RunOfChange & { readonly messages: readonly MessageRow[]; readonly notices: readonly NoticeRow[] }) | null
 }
 
 /** Explains a change by the versions of workflows that were live or paused at that moment (else the newest), with linked data as it stood then. */
@@ -35,13 +36,14 @@ export async function whysOf(rows: readonly WorkflowRow[], change: Change): Prom
   return Promise.all(
     known.map(async ({ row, version, document }, i) => {
       const run = await runOfChange(pool(), row.id, change.id)
+      const came = run && (await Promise.all([listMessages(pool(), { run: run.id, limit: 1_000 }), listNotices(pool(), { runs: [run.id], me: null, limit: 1_000 })]))
       const stay = version && document.cue.kind === 'record' && document.cue.stays !== undefined ? await stayOfChange(pool(), row.id, change.id) : null
       return {
         document,
         version: version?.version ?? null,
         state: version ? `Version ${version.version} was ${version.state} then.${endedWords(stay)}` : 'The workflow was not live then.',
         settled: must(settled[i]),
-        run: run && { ...run, notes: run.notes.filter(isOfLimits), messages: await listMessages(pool(), { run: run.id, limit: 1_000 }) },
+        run: run && came && { ...run, notes: run.notes.filter(isOfLimits), messages: came[0], notices: came[1] },
       }
     }),
   )

@@ -50,6 +50,8 @@ export interface RecipientFacts {
   readonly list: (name: string) => { readonly table: TableDef; readonly images: readonly Image[] } | null
   /** Renders a text with placeholders to plain text. */
   readonly renderText: (source: string, path: string) => string
+  /** Whether it is for notices in the application: that mail to an address came back is no reason to leave anybody out. */
+  readonly isShown?: boolean
 }
 
 type Raw = { address: Stored | undefined; name: string | null; image: Image | null; table: TableDef | null; inactive?: boolean; said: string; entry?: string }
@@ -146,7 +148,7 @@ export function resolveRecipients(
   const clean = (entries: readonly Recipient[] | undefined, path: string): Addressee[] =>
     (entries ?? []).flatMap((entry, i) => {
       const at = `${path}/${i}`
-      return yieldEntry(entry, facts, at).flatMap((raw) => cleanOne(raw, at, facts.lookups, seen, notes))
+      return yieldEntry(entry, facts, at).flatMap((raw) => cleanOne(raw, at, facts, seen, notes))
     })
   const to = clean(lists.to, paths.to)
   const cc = clean(lists.cc, paths.cc)
@@ -154,7 +156,7 @@ export function resolveRecipients(
   return { to, cc, bcc, notes }
 }
 
-function cleanOne(raw: Raw, path: string, lookups: Lookups, seen: Set<string>, notes: Note[]): Addressee[] {
+function cleanOne(raw: Raw, path: string, { lookups, isShown }: RecipientFacts, seen: Set<string>, notes: Note[]): Addressee[] {
   const drop = (code: string, message: string): Addressee[] => {
     notes.push({ code, path, message })
     return []
@@ -163,7 +165,7 @@ function cleanOne(raw: Raw, path: string, lookups: Lookups, seen: Set<string>, n
   const address = String(raw.address).trim()
   if (raw.inactive) return drop('inactive person', `${raw.name} is no longer active, so ${address} is left out.`)
   if (!isAddress(address)) return drop('faulty address', `“${address.slice(0, 80)}” (${raw.said}) is not a valid e-mail address.`)
-  if (lookups.suppressed(address)) return drop('suppressed address', `${address} is suppressed: an earlier mail to it bounced for good.`)
+  if (!isShown && lookups.suppressed(address)) return drop('suppressed address', `${address} is suppressed: an earlier mail to it bounced for good.`)
   const key = addressKey(address)
   if (seen.has(key)) return drop('same address', `${address} is already written to, so it is kept once.`)
   seen.add(key)

@@ -5,6 +5,7 @@ import { emailText } from '../message/format'
 import { must } from '../must'
 import { unknownField } from '../paths/path'
 import { checkRooted, endTable, type RootDef } from '../paths/roots'
+import { isAddress } from '../recipients/address'
 import { OWNED_BY_RAPPEL } from '../values/parse'
 import { fieldOf, type TableDef } from '../values/tables'
 import { deliveryOf, namesList } from '../workflow/delivery'
@@ -117,11 +118,13 @@ function reviewTemplate(action: EmailAction, path: string, about: TableDef, { se
 }
 
 function reviewNotice(action: Of<'notice'>, path: string, context: Context): void {
-  const { setting, error } = context
+  const { setting, error, warn } = context
   if (!action.channel && !action.to?.length) error('no recipient', path, 'The notice has neither a channel nor people to show it to.')
   if (action.channel && !setting.channels?.has(action.channel)) error('unknown channel', `${path}/channel`, unknownName('channel', action.channel, setting.channels ?? []))
   action.to?.forEach((entry, i) => {
     reviewRecipient(entry, `${path}/to/${i}`, context)
+    if ('address' in entry && isAddress(entry.address.trim()) && !setting.people.has(entry.address.trim().toLowerCase()))
+      warn('not here', `${path}/to/${i}/address`, `${entry.address.trim()} is nobody who is here, and a notice is shown here. Choose somebody who is, or write an email.`)
   })
   if (!action.text.trim()) error('no body', `${path}/text`, 'The notice says nothing. Write its text.')
   reviewText(action.title ?? '', `${path}/title`, 'plain', context)

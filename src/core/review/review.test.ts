@@ -116,6 +116,7 @@ test.each<[string, object, string, string]>([
   ['a recipient’s text that is empty', { do: 'email', to: [{ text: ' ' }], subject: 'S', body: 'B' }, 'no address', '/to/0/text'],
   ['a notice to nobody', { do: 'notice', text: 'T' }, 'no recipient', ''],
   ['a notice to an unknown channel', { do: 'notice', channel: 'Quays', text: 'T' }, 'unknown channel', '/channel'],
+  ['a notice to somebody who is not here', { do: 'notice', to: [{ address: 'out@x.example' }], text: 'T' }, 'not here', '/to/0/address'],
   ['a for-each over no list', { do: 'each', of: 'guests', as: 'guest', actions: [] }, 'unknown list', '/of'],
   ['a choice without branches', { do: 'choose', branches: [] }, 'empty condition', '/branches'],
   ['a faulty clause in a branch', { do: 'choose', branches: [{ when: { field: 'shoe', op: 'is blank' }, actions: [] }] }, 'unknown field', '/branches/0/when/field'],

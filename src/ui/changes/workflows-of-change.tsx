@@ -1,7 +1,7 @@
 import { changePath } from '@/core/values/tables'
 import Link from '../parts/link'
 import { StateMark } from '../parts/state-mark'
-import { counted } from '../today/summary'
+import { mailAndNotices } from '../today/summary'
 
 export interface JudgedWorkflow {
   readonly name: string
@@ -11,7 +11,7 @@ export interface JudgedWorkflow {
   readonly why: string
   /** How it stood when the change was made. */
   readonly stood: string
-  readonly run: { readonly id: number; readonly state: string; readonly messages: number; readonly limited: readonly string[] } | null
+  readonly run: { readonly id: number; readonly state: string; readonly messages: number; readonly notices: number; readonly limited: readonly string[] } | null
 }
 
 /** Every workflow of the table with what a change was to it, those that fired first; one is chosen and explained in the margin. */
@@ -41,7 +41,7 @@ export function WorkflowsOfChange({
             <span className={`ml-auto text-sm ${w.run ? 'text-calm' : 'text-muted'}`}>
               {w.run ? (
                 <Link href={`/runs/${w.run.id}`}>
-                  fired, {counted(w.run.messages, 'mail')}
+                  fired, {mailAndNotices(w.run.messages, w.run.notices)}
                   {w.run.state === 'failed' && <b className="pl-2 text-alarm">failed</b>}
                 </Link>
               ) : w.fires ? (

@@ -5,10 +5,9 @@ import { useAddress } from '../parts/address'
 import { Choice, type Option } from '../parts/choice'
 import Link from '../parts/link'
 import { Empty } from '../parts/page'
-import { StateMark } from '../parts/state-mark'
 import { Time } from '../parts/time'
 import { ChannelDeeds, ReadButton } from './deeds'
-import { AboutLink, HowItGoes, nameOf } from './words'
+import { AboutLink, HowItGoes, NoticeMark, nameOf } from './words'
 
 const ANY = '\u0000any'
 const STATES: readonly Option[] = [{ value: ANY, label: 'in any state' }, ...['queued', 'held', 'sent', 'failed', 'cancelled'].map((s) => ({ value: s, label: s }))]
@@ -61,14 +60,14 @@ export function NoticeLog({ notices, next, workflows, asked, seesAll, locale, zo
         <ul aria-label="Notices" className="mt-3 max-w-[1100px] border-rule border-b">
           {notices.map((n) => (
             <li key={n.id} className="grid grid-cols-[96px_minmax(0,1fr)_auto] items-baseline gap-x-4 border-rule border-t py-2 max-sm:grid-cols-1">
-              <StateMark state={n.state}>{n.state === 'sent' && n.channel === null ? 'Shown' : undefined}</StateMark>
+              <NoticeMark notice={n} />
               <div className="min-w-0">
                 <h2 className="truncate font-serif text-lg leading-snug">
                   <Link href={`/runs/${n.run}`} className="text-ink">
                     {nameOf(n)}
                   </Link>
                 </h2>
-                {n.title && <p className="line-clamp-2 max-w-[90ch] whitespace-pre-wrap break-words">{n.body}</p>}
+                {n.title && <p className="line-clamp-2 max-w-[90ch] break-words">{n.body}</p>}
                 <p className="text-muted text-sm">
                   {[...(n.channel ? [`The channel ${n.channel}`] : []), ...n.people.map((p) => `${p.name}${p.read ? ' (read)' : ''}`)].join(', ')}; {n.workflow},{' '}
                   <Time at={n.created_at} locale={locale} zone={zone} />

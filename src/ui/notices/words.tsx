@@ -1,10 +1,19 @@
 import { recordPath } from '@/core/values/tables'
 import type { NoticeRow } from '@/store/notice-log'
 import Link from '../parts/link'
+import { StateMark } from '../parts/state-mark'
 import { ClockTime, Time } from '../parts/time'
 
 /** What a notice is called: its title, or its first line. */
 export const nameOf = ({ title, body }: Pick<NoticeRow, 'title' | 'body'>): string => title || (body.trim().split('\n')[0] ?? '')
+
+/** Where a notice goes, in words: its channel, then its people. */
+export const goalsOf = ({ channel, people }: Pick<NoticeRow, 'channel' | 'people'>): string[] => [...(channel ? [`the channel ${channel}`] : []), ...people.map((p) => p.name)]
+
+/** The state of a notice; one to people alone is shown rather than sent. */
+export function NoticeMark({ notice: { state, channel } }: { notice: Pick<NoticeRow, 'state' | 'channel'> }) {
+  return <StateMark state={state}>{state === 'sent' && channel === null ? 'Shown' : undefined}</StateMark>
+}
 
 /** What a notice is about, as a link to its record; nothing where it is about none. */
 export function AboutLink({ notice: { table, record } }: { notice: Pick<NoticeRow, 'table' | 'record'> }) {

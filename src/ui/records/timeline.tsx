@@ -1,7 +1,9 @@
 import type { Change } from '@/core/changes/change'
 import { changePath, fieldOf, type Organisation, type TableDef } from '@/core/values/tables'
 import type { MessageRow } from '@/store/messages'
+import type { NoticeRow } from '@/store/notice-log'
 import type { RunRow } from '@/store/runs'
+import { goalsOf, NoticeMark } from '../notices/words'
 import Link from '../parts/link'
 import { MarginTitle } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
@@ -13,6 +15,7 @@ interface Props {
   readonly table: TableDef
   readonly changes: readonly Change[]
   readonly messages: readonly MessageRow[]
+  readonly notices: readonly NoticeRow[]
   readonly runs: readonly RunRow[]
   readonly titles: Readonly<Record<string, string>>
   readonly organisation: Organisation
@@ -22,12 +25,12 @@ interface Props {
 
 const VERBS = { created: 'added it', changed: 'changed', deleted: 'deleted it' } as const
 
-/** A record's changes and the mail sent about it, in one column, the newest first. */
-export function Timeline({ table, changes, messages, runs, titles, organisation, mayMark }: Props) {
+/** A record's changes and the mail and notices about it, in one column, the newest first. */
+export function Timeline({ table, changes, messages, notices, runs, titles, organisation, mayMark }: Props) {
   const time = (at: Date) => <Time at={at} locale={organisation.locale} zone={organisation.zone} />
   return (
     <>
-      <MarginTitle note="Who changed what, and the mail that came of it">Timeline</MarginTitle>
+      <MarginTitle note="Who changed what, and the mail and notices that came of it">Timeline</MarginTitle>
       <ol>
         {changes.map((change) => (
           <li key={change.id} className="border-rule border-t py-2">
@@ -73,6 +76,13 @@ export function Timeline({ table, changes, messages, runs, titles, organisation,
                     .map((m) => (
                       <span key={m.id} className="block truncate">
                         <StateMark state={m.state} /> <span className="text-muted">to {m.recipients.map((r) => r.name ?? r.address).join(', ')}</span>
+                      </span>
+                    ))}
+                  {notices
+                    .filter((n) => n.run === run.id)
+                    .map((n) => (
+                      <span key={`notice ${n.id}`} className="block truncate">
+                        <NoticeMark notice={n} /> <span className="text-muted">notice to {goalsOf(n).join(', ')}</span>
                       </span>
                     ))}
                 </p>

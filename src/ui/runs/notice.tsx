@@ -1,7 +1,6 @@
 import type { NoticeRow } from '@/store/notice-log'
 import { ChannelDeeds } from '../notices/deeds'
-import { HowItGoes, nameOf } from '../notices/words'
-import { StateMark } from '../parts/state-mark'
+import { HowItGoes, NoticeMark, nameOf } from '../notices/words'
 import { counted } from '../today/summary'
 
 /** A notice that came of a run: to which channel and people, how that went, and what it says. */
@@ -10,7 +9,7 @@ export function RunNotice({ notice, canAct, locale, zone }: { notice: NoticeRow;
   return (
     <article aria-label={`Notice ${nameOf(notice)}`} className="mb-8">
       <div className="flex items-baseline gap-3">
-        <StateMark state={state}>{state === 'sent' && channel === null ? 'Shown' : undefined}</StateMark>
+        <NoticeMark notice={notice} />
         <span className="min-w-0 text-muted text-sm">
           <HowItGoes notice={notice} locale={locale} zone={zone} />
           {channel !== null && attempt > 1 && ` ${counted(attempt, 'attempt')}.`}

@@ -7,7 +7,7 @@ import { call } from '../api'
 import { Button } from '../parts/button'
 import Link from '../parts/link'
 import { ClockTime } from '../parts/time'
-import { counted } from './summary'
+import { counted, mailAndNotices } from './summary'
 
 /** Mail and notices that limits hold, by workflow. */
 export interface ShownHeld {
@@ -20,8 +20,6 @@ export interface ShownHeld {
 }
 
 const WORDS = { quiet: 'through quiet hours', digest: 'for a digest', cap: 'past the most of a day' }
-
-const heldWords = ({ count, notices }: ShownHeld) => [...(count > 0 ? [counted(count, 'mail')] : []), ...(notices > 0 ? [counted(notices, 'notice')] : [])].join(' and ')
 
 /** What is held and until when; what a cap stopped, with what to do about it. */
 export function HeldToday({ held, canAct, locale, zone }: { held: readonly ShownHeld[]; canAct: boolean; locale: string; zone: string }) {
@@ -46,7 +44,7 @@ export function HeldToday({ held, canAct, locale, zone }: { held: readonly Shown
               {h.workflow}
             </Link>
             <span className="text-muted text-sm">
-              {heldWords(h)} {WORDS[h.reason]}
+              {mailAndNotices(h.count, h.notices)} {WORDS[h.reason]}
               {h.paused
                 ? ', until it is resumed'
                 : h.until && (

@@ -6,6 +6,12 @@ export function counted(count: number, one: string, many = `${one}s`): string {
   return `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`
 }
 
+/** How many mails and notices: “2 mails and 1 notice”; no word of notices where there are none. */
+export function mailAndNotices(mails: number, notices: number): string {
+  if (notices === 0) return counted(mails, 'mail')
+  return mails === 0 ? counted(notices, 'notice') : `${counted(mails, 'mail')} and ${counted(notices, 'notice')}`
+}
+
 /** A length of time as one reads it: "38 ms", "0.4 s", "3 min". */
 export function span(milliseconds: number): string {
   if (milliseconds < 100) return `${Math.round(milliseconds)} ms`

@@ -128,7 +128,12 @@ export function compileNotice(action: Of<'notice'>, path: string, setting: Actio
 }
 
 function noticePeople(action: Of<'notice'>, path: string, run: Parameters<Performer>[0], setting: ActionSetting): { id: number; email: string }[] {
-  const { to, notes } = resolveRecipients({ to: action.to ?? [] }, recipientFacts(run, setting.roots), { to: `${path}/to`, cc: '', bcc: '' })
+  const { to, notes } = resolveRecipients({ to: action.to ?? [] }, { ...recipientFacts(run, setting.roots), isShown: true }, { to: `${path}/to`, cc: '', bcc: '' })
   run.notes.push(...notes)
-  return to.flatMap((one) => (one.table?.name === 'person' && one.image ? [{ id: Number(one.image.id), email: one.address }] : []))
+  return to.flatMap((one) => {
+    const id = one.table?.name === 'person' && one.image ? Number(one.image.id) : run.surroundings.people.get(one.address.toLowerCase())
+    if (id !== undefined) return [{ id, email: one.address }]
+    run.notes.push({ code: 'not here', path: one.path, message: `${one.address} is nobody who is here, so the notice is not shown to them.` })
+    return []
+  })
 }

@@ -19,7 +19,7 @@ import { type JudgedWorkflow, WorkflowsOfChange } from '@/ui/changes/workflows-o
 import Link from '@/ui/parts/link'
 import { Empty, Page, Title } from '@/ui/parts/page'
 import { WhatChanged } from '@/ui/runs/what-changed'
-import { counted } from '@/ui/today/summary'
+import { counted, mailAndNotices } from '@/ui/today/summary'
 
 type Props = { params: Promise<{ id: string }>; searchParams: Promise<{ workflow?: string; table?: string }> }
 
@@ -60,9 +60,9 @@ export default async function ChangePage({ params, searchParams }: Props) {
             ? `No workflow waits for changes of ${table.label.toLowerCase()}.`
             : fired.length === 0
               ? `It set off none of the ${counted(judged.length, 'workflow')} of ${table.label.toLowerCase()}.`
-              : `It set off ${fired.map((j) => j.row.name).join(', ')}: ${counted(
+              : `It set off ${fired.map((j) => j.row.name).join(', ')}: ${mailAndNotices(
                   fired.reduce((n, j) => n + (j.why.run?.messages.length ?? 0), 0),
-                  'mail',
+                  fired.reduce((n, j) => n + (j.why.run?.notices.length ?? 0), 0),
                 )} in all.`}
       </p>
       <WhatChanged change={{ ...change, at: change.at.toISOString() }} table={table} titles={titles} organisation={settings} />
@@ -105,7 +105,7 @@ function judgedOf({ row, why }: { row: WorkflowRow; why: Why }): JudgedWorkflow 
     fires: fires(why),
     why: 'fault' in settled ? settled.fault : settled.plan.why,
     stood: run ? '' : state,
-    run: run && { id: run.id, state: run.state, messages: run.messages.length, limited: run.notes.map((n) => n.message) },
+    run: run && { id: run.id, state: run.state, messages: run.messages.length, notices: run.notices.length, limited: run.notes.map((n) => n.message) },
   }
 }
 

@@ -40,7 +40,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
     readWording(pool()),
     readSettings(pool()),
     listMessages(pool(), { run: id, limit: 50 }),
-    listNotices(pool(), { run: id, me: actor.person, limit: 50 }),
+    listNotices(pool(), { runs: [id], me: actor.person, limit: 50 }),
     run.state === 'failed' ? countAlike(pool(), id) : 0,
     relativesOf(pool(), id),
   ])

@@ -7,7 +7,6 @@ import { listNotices } from '@/store/notice-log'
 export const GET = route('GET /api/v1/notices', async ({ actor, query }) => {
   const limit = pageLimit(query)
   const text = (name: string) => query.get(name) ?? undefined
-  const whole = (name: string) => (query.has(name) ? wholeNumber(query.get(name), name) : undefined)
   const asked = {
     me: actor.person,
     mine: actor.role === 'member' || query.get('mine') === 'true',
@@ -16,8 +15,8 @@ export const GET = route('GET /api/v1/notices', async ({ actor, query }) => {
     state: text('state'),
     workflow: text('workflow'),
     channel: text('channel'),
-    run: whole('run'),
-    after: whole('after'),
+    runs: query.has('run') ? [wholeNumber(query.get('run'), 'run')] : undefined,
+    after: query.has('after') ? wholeNumber(query.get('after'), 'after') : undefined,
     limit,
   }
   const notices = await replica().readNow((db) => listNotices(db, asked))

@@ -10,6 +10,7 @@ import { readId } from '@/core/values/parse'
 import { type Image, idOf, type TableDef, titleOf } from '@/core/values/tables'
 import { latestChanges } from '@/store/changes'
 import { listMessages } from '@/store/messages'
+import { listNotices } from '@/store/notice-log'
 import { listNamed, peopleByEmail } from '@/store/people'
 import { readRecord, readTitles, relatedLists } from '@/store/records'
 import { listRuns } from '@/store/runs'
@@ -63,6 +64,7 @@ export default async function RecordPage(props: Params) {
     listRuns(pool(), { table: table.name, record: id, keeper: keeperFor('PAGE /runs', actor), limit: 60 }),
     listStays(pool(), { table: table.name, record: id, open: true, keeper: keeperFor('PAGE /runs', actor), limit: 20 }),
   ])
+  const notices = await listNotices(pool(), { runs: runs.map((run) => run.id), me: actor.person, limit: 200 })
   const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
   return (
     <Page
@@ -72,6 +74,7 @@ export default async function RecordPage(props: Params) {
           table={table}
           changes={changes}
           messages={messages.map((message) => seenBy(actor, message))}
+          notices={notices}
           runs={runs}
           titles={titles}
           organisation={settings}

@@ -17,6 +17,6 @@ export const GET = route('GET /api/v1/runs/[id]', async ({ actor, params, keeper
   const table = schema.get(run.table)
   const { before = null, after = null } = run.trace.change ?? {}
   const titles = table ? await readTitles(pool(), schema, table, [before ?? {}, after ?? {}]) : []
-  const [messages, notices] = await Promise.all([listMessages(pool(), { run: id, limit: 1_000 }), listNotices(pool(), { run: id, me: actor.person, limit: 1_000 })])
+  const [messages, notices] = await Promise.all([listMessages(pool(), { run: id, limit: 1_000 }), listNotices(pool(), { runs: [id], me: actor.person, limit: 1_000 })])
   return { ...run, titles: Object.fromEntries(titles), messages, notices }
 })

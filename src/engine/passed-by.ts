@@ -15,6 +15,7 @@ export interface PassedByForecast {
   readonly firings: number
   readonly failing: number
   readonly messages: number
+  readonly notices: number
   readonly recipients: readonly { readonly address: string; readonly messages: number }[]
 }
 
@@ -36,5 +37,5 @@ export async function forecastPassedBy(db: Queryable, name: string, surroundings
       }
     }
   }
-  return { changes: count, looked: changes.length, firings, failing, messages: mail.messages, recipients: mail.recipients() }
+  return { changes: count, looked: changes.length, firings, failing, messages: mail.messages, notices: mail.notices, recipients: mail.recipients() }
 }

@@ -204,13 +204,14 @@ export async function readStretchStarts(db: Queryable): Promise<Map<number, Date
   return new Map(rows.map((r) => [r.workflow, r.from_at]))
 }
 
-/** How many times a workflow fired and how many messages came of it, ever, a digest as one. */
-export function countOutcome(db: Queryable, workflow: number): Promise<{ firings: number; messages: number }> {
+/** How many times a workflow fired and how many messages and notices came of it, ever, a digest as one. */
+export function countOutcome(db: Queryable, workflow: number): Promise<{ firings: number; messages: number; notices: number }> {
   return one(
     db,
     `select (select count(*) from rappel.run where workflow = $1) as firings,
             (select count(*) from rappel.message where workflow = $1 and ${IS_MAIL})
-              + (select count(distinct r.digest) from rappel.message m join rappel.message_recipient r on r.message = m.id where m.workflow = $1 and m.state = 'gathered') as messages`,
+              + (select count(distinct r.digest) from rappel.message m join rappel.message_recipient r on r.message = m.id where m.workflow = $1 and m.state = 'gathered') as messages,
+            (select count(*) from rappel.notice where workflow = $1 and state not in ('held', 'cancelled')) as notices`,
     [workflow],
   )
 }

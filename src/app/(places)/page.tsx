@@ -48,7 +48,7 @@ export const metadata: Metadata = { title: 'Today' }
 const DAY = 86_400_000
 
 /** Notices for whoever looks that are shown, and how many are counted. */
-const MOST_NOTICES = 4
+const MOST_NOTICES = 3
 const MOST_UNREAD = 100
 
 /** Live workflows that are broken, the newest; all are marked among the workflows. */

@@ -8,23 +8,25 @@ export function gatheredBy({ messages }: Pick<Plan, 'messages'>): { key: string;
   })
 }
 
-/** Counts the mail that plans send, and who gets how much of it: what a cap holds is none, what is gathered is one for each recipient and digest. */
+/** Counts the mail and notices that plans send, and who gets how much mail: what a cap holds is none, what is gathered is one for each recipient and digest. */
 export class MailCount {
   messages = 0
+  notices = 0
   private readonly byAddress = new Map<string, number>()
 
-  /** Adds the plans of one workflow; how many mails they send. */
-  add(plans: readonly Plan[]): number {
-    const before = this.messages
+  /** Adds the plans of one workflow; how many mails and notices they send. */
+  add(plans: readonly Plan[]): { readonly messages: number; readonly notices: number } {
+    const before = { messages: this.messages, notices: this.notices }
     const digests = new Set<string>()
     for (const plan of plans) {
+      this.notices += plan.notices.length
       for (const { held, to, cc, bcc } of plan.messages) if (!held || held.reason === 'quiet') this.got([...to, ...cc, ...bcc].map((r) => r.address.toLowerCase()))
       for (const { key, address } of gatheredBy(plan)) {
         if (!digests.has(key)) this.got([address])
         digests.add(key)
       }
     }
-    return this.messages - before
+    return { messages: this.messages - before.messages, notices: this.notices - before.notices }
   }
 
   private got(addresses: readonly string[]): void {

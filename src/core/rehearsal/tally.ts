@@ -19,6 +19,7 @@ export interface PastChange {
 export interface RehearsalTally {
   readonly firings: number
   readonly messages: number
+  readonly notices: number
   /** Days of the organisation's zone, ISO 8601, in order. */
   readonly byDay: readonly { readonly day: string; readonly firings: number; readonly messages: number }[]
   /** Addresses, those with most mail first. */
@@ -85,6 +86,7 @@ export function pointedAt(change: Change, table: TableDef): PastChange {
 export class Rehearsing {
   private firings = 0
   private messages = 0
+  private notices = 0
   private nobodyCount = 0
   private readonly days = new Map<string, { firings: number; messages: number }>()
   private readonly recipients = new Map<string, { messages: number; days: Map<string, { messages: number; changes: PastChange[] }> }>()
@@ -133,6 +135,7 @@ export class Rehearsing {
     this.firings++
     const sent = plan.messages.filter((m) => m.held === undefined || m.held.reason === 'quiet')
     this.addMail(day, sent.length, 1)
+    this.notices += plan.notices.length
     for (const message of sent) for (const { address } of everybody(message)) this.addRecipient(address.toLowerCase(), day, change)
     this.addDigests(change, plan)
     this.addNobody(change, plan)
@@ -177,10 +180,11 @@ export class Rehearsing {
   result(): RehearsalTally {
     const through = this.limiting?.through() ?? []
     for (const { change, plan } of through) this.count(change, plan)
-    const { firings, messages, samples } = this
+    const { firings, messages, notices, samples } = this
     return {
       firings,
       messages,
+      notices,
       byDay: [...this.days].map(([day, counts]) => ({ day, ...counts })).sort((a, b) => a.day.localeCompare(b.day)),
       byRecipient: [...this.recipients]
         .map(([address, r]) => {

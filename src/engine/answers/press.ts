@@ -22,9 +22,10 @@ const TOLD = 20
 /** What a press would do, as the API tells it: for each record, and to whom in all. */
 export function shownPress(pressed: readonly Pressed[], notes: readonly string[]) {
   const to = new Map<string, number>()
-  let messages = 0
+  let [messages, given] = [0, 0]
   const told = pressed.map(({ occasion, title, settled }, i) => {
     const plan = 'plan' in settled ? settled.plan : null
+    given += plan?.notices.length ?? 0
     for (const message of plan?.messages ?? []) {
       messages++
       for (const { address } of everybody(message)) to.set(address, (to.get(address) ?? 0) + 1)
@@ -43,7 +44,7 @@ export function shownPress(pressed: readonly Pressed[], notes: readonly string[]
     }
   })
   const recipients = [...to].map(([address, count]) => ({ address, messages: count })).sort((a, b) => b.messages - a.messages || a.address.localeCompare(b.address))
-  return { records: told, runs: told.filter((r) => r.fires).length, messages, recipients, notes }
+  return { records: told, runs: told.filter((r) => r.fires).length, messages, notices: given, recipients, notes }
 }
 type Told = Json<ReturnType<typeof shownPress>>
 export type PressAnswer = Omit<Told, 'records'> & { readonly records: readonly (Omit<Told['records'][number], 'plan'> & { readonly plan: ShownPlan | null })[] }

@@ -11,10 +11,12 @@ export function workflowAnswer({ name, state, version, draft, live, draft_saved_
 }
 export type WorkflowAnswer = ReturnType<typeof workflowAnswer>
 
-/** How a workflow stands: its state, what is live, what came of it so far, the changes that passed it by while it was paused and were not run after all, and the mail that its limits hold. */
+/** How a workflow stands: its state, what is live, what came of it so far, the changes that passed it by while it was paused and were not run after all, and the mail and notices that its limits hold. */
 export async function standingAnswer(db: Queryable, { id, name, state, version, live }: WorkflowRow) {
   const [outcome, passed, held] = await Promise.all([countOutcome(db, id), countPassedBy(db), countHeld(db, id)])
-  return { state, version, live, ...outcome, passedBy: passed.get(name) ?? 0, held }
+  return { state, version, live, ...outcome, passedBy: passed.get(name) ?? 0, ...held }
 }
-export type StandingAnswer = Json<Pick<Awaited<ReturnType<typeof standingAnswer>>, 'state' | 'version' | 'firings' | 'messages' | 'passedBy' | 'held'>> &
+export type StandingAnswer = Json<
+  Pick<Awaited<ReturnType<typeof standingAnswer>>, 'state' | 'version' | 'firings' | 'messages' | 'notices' | 'passedBy' | 'held' | 'heldNotices'>
+> &
   Pick<Awaited<ReturnType<typeof standingAnswer>>, 'live'>

@@ -25,6 +25,7 @@ export interface ForecastWorkflow {
   readonly waits: number
   /** Mails after its limits; what is gathered counts once a digest. */
   readonly messages: number
+  readonly notices: number
 }
 
 /** What many records written at once would come to, and set off. */
@@ -36,6 +37,7 @@ export interface Forecast extends Written {
   readonly looked: number
   readonly workflows: readonly ForecastWorkflow[]
   readonly messages: number
+  readonly notices: number
   /** How many addresses, and those that would get most. */
   readonly addresses: number
   readonly recipients: readonly { readonly address: string; readonly messages: number }[]
@@ -110,18 +112,19 @@ class Tally {
   }
 
   /** What it came to, through the limits of each workflow. */
-  async told(db: Queryable): Promise<Pick<Forecast, 'workflows' | 'messages' | 'addresses' | 'recipients'>> {
+  async told(db: Queryable): Promise<Pick<Forecast, 'workflows' | 'messages' | 'notices' | 'addresses' | 'recipients'>> {
     const mail = new MailCount()
     const workflows: ForecastWorkflow[] = []
     for (const [live, { plans, failing, waits }] of this.byWorkflow) {
       const { workflow, surroundings } = must(live.compiled)
       const through = await gateDry(db, plans, { ...workflow, name: live.name }, surroundings.organisation)
-      workflows.push({ name: live.name, firings: plans.length, failing, waits, messages: mail.add(through) })
+      workflows.push({ name: live.name, firings: plans.length, failing, waits, ...mail.add(through) })
     }
     const recipients = mail.recipients()
     return {
       workflows: workflows.sort((a, b) => b.messages - a.messages || b.firings - a.firings || a.name.localeCompare(b.name)),
       messages: mail.messages,
+      notices: mail.notices,
       addresses: recipients.length,
       recipients: recipients.slice(0, MOST_RECIPIENTS),
     }

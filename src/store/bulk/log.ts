@@ -52,12 +52,13 @@ export const listBulk = (
 /** One of them, or null. */
 export const readBulk = (db: Queryable, id: number): Promise<BulkRow | null> => maybeOne<BulkRow>(db, `select ${COLUMNS} from rappel.bulk where id = $1`, [id])
 
-/** What one set off: runs and their messages by workflow, the most first. */
-export const setOffBy = (db: Queryable, id: number): Promise<{ workflow: string; runs: number; failed: number; messages: number }[]> =>
+/** What one set off: runs, their messages and their notices by workflow, the most first. */
+export const setOffBy = (db: Queryable, id: number): Promise<{ workflow: string; runs: number; failed: number; messages: number; notices: number }[]> =>
   many(
     db,
     `select w.name as workflow, count(*)::int as runs, count(*) filter (where r.state = 'failed')::int as failed,
-            sum((select count(*) from rappel.message m where m.run = r.id))::int as messages
+            sum((select count(*) from rappel.message m where m.run = r.id))::int as messages,
+            sum((select count(*) from rappel.notice n where n.run = r.id))::int as notices
        from rappel.bulk b join rappel.run r on r.change_id between b.first_change and b.last_change join rappel.workflow w on w.id = r.workflow
       where b.id = $1 and r.trial is null and exists (select from rappel.change_bare c where c.id = r.change_id and c.xid = b.xid) group by w.name order by 2 desc, 1`,
     [id],

@@ -57,15 +57,14 @@ export const listHeld = (db: Queryable): Promise<HeldMail[]> =>
        from held h join rappel.workflow w on w.id = h.workflow group by w.name, w.state, h.held_for, h.held_until order by h.held_until nulls first, w.name limit 50`,
   )
 
-/** How many mails and notices of a workflow are held. */
-export async function countHeld(db: Queryable, workflow: number): Promise<number> {
-  return (
-    await one<{ held: number }>(
-      db,
-      `select ((select count(*) from rappel.message where workflow = $1 and state = 'held') + (select count(*) from rappel.notice where workflow = $1 and state = 'held'))::int as held`,
-      [workflow],
-    )
-  ).held
+/** How many mails and notices of a workflow are held, and how many of them are notices. */
+export async function countHeld(db: Queryable, workflow: number): Promise<{ held: number; heldNotices: number }> {
+  const { mails, notices } = await one<{ mails: number; notices: number }>(
+    db,
+    `select (select count(*) from rappel.message where workflow = $1 and state = 'held') as mails, (select count(*) from rappel.notice where workflow = $1 and state = 'held') as notices`,
+    [workflow],
+  )
+  return { held: mails + notices, heldNotices: notices }
 }
 
 /** Sends or drops what a cap holds of a workflow; how many mails that were. */

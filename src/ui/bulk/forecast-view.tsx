@@ -4,7 +4,7 @@ import type { TableDef } from '@/core/values/tables'
 import type { ToldForecast } from '@/engine/answers/bulk'
 import { MarginTitle } from '../parts/page'
 import { TableHead } from '../parts/table-head'
-import { counted } from '../today/summary'
+import { counted, sentWords } from '../today/summary'
 import { records } from './words'
 
 const SHOWN = 10
@@ -36,7 +36,8 @@ export function ForecastView({ forecast, fault, busy, table, quiet, inMargin = f
 }
 
 function SetOff({ forecast, table, quiet, busy }: { forecast: ToldForecast; table: TableDef; quiet: boolean; busy: boolean }) {
-  const { workflows, messages, addresses, recipients, changes, looked } = forecast
+  const { workflows, notices, addresses, recipients, changes, looked } = forecast
+  const sent = sentWords(forecast, addresses)
   if (changes === 0) return <p className="font-serif text-lg">Nothing would change, so nothing is set off.</p>
   if (quiet)
     return (
@@ -47,9 +48,7 @@ function SetOff({ forecast, table, quiet, busy }: { forecast: ToldForecast; tabl
   return (
     <div className={busy ? 'opacity-60' : ''}>
       <p className="mb-2 font-serif text-lg leading-snug">
-        {workflows.length === 0
-          ? 'No live workflow would fire.'
-          : `${counted(workflows.length, 'workflow')} would fire, and ${messages === 0 ? 'send nothing' : `send ${counted(messages, 'mail')} to ${counted(addresses, 'address', 'addresses')}`}.`}
+        {workflows.length === 0 ? 'No live workflow would fire.' : `${counted(workflows.length, 'workflow')} would fire, and send ${sent ?? 'nothing'}.`}
       </p>
       {looked < changes && (
         <p className="mb-2 border-rope-mark border-l-3 pl-3 text-rope text-sm">
@@ -58,7 +57,7 @@ function SetOff({ forecast, table, quiet, busy }: { forecast: ToldForecast; tabl
       )}
       {workflows.length > 0 && (
         <table className="mb-4 w-full text-sm">
-          <TableHead columns={['Workflow', ['runs', 'text-right'], ['mails', 'text-right']]} />
+          <TableHead columns={['Workflow', ['runs', 'text-right'], ['mails', 'text-right'], ...(notices > 0 ? [['notices', 'text-right'] as const] : [])]} />
           <tbody>
             {workflows.map((w) => (
               <tr key={w.name} className="border-rule border-t align-baseline">
@@ -69,6 +68,7 @@ function SetOff({ forecast, table, quiet, busy }: { forecast: ToldForecast; tabl
                 </td>
                 <td className="figures text-right">{w.firings.toLocaleString('en-GB')}</td>
                 <td className="figures text-right">{w.messages.toLocaleString('en-GB')}</td>
+                {notices > 0 && <td className="figures text-right">{w.notices.toLocaleString('en-GB')}</td>}
               </tr>
             ))}
           </tbody>

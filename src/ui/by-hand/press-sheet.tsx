@@ -17,7 +17,7 @@ import { MarginTitle } from '../parts/page'
 import { useAsked } from '../parts/queries'
 import { TwoSides } from '../parts/two-sides'
 import type { PersonChoice } from '../records/values'
-import { counted } from '../today/summary'
+import { counted, sentWords } from '../today/summary'
 import { QuestionField } from './question-field'
 
 const AFTER_TYPING_MS = 250
@@ -122,12 +122,12 @@ const isWrong = (code: string | undefined) => code !== undefined && code !== 're
 
 /** For how many it runs, who would get what, and whom it leaves out. */
 function WouldDo({ answer }: { answer: PressAnswer }) {
-  const { runs, messages, recipients, records, notes } = answer
+  const { runs, recipients, records, notes } = answer
   const first = records.find((r) => r.plan && r.plan.messages.length > 0)
   return (
     <>
       <p className="mb-2 font-serif text-lg leading-snug">
-        {counted(runs, 'run')}, {messages === 0 ? 'no mail' : `${counted(messages, 'mail')} to ${counted(recipients.length, 'address', 'addresses')}`}.
+        {counted(runs, 'run')}, {sentWords(answer, recipients.length) ?? 'no mail'}.
       </p>
       {notes.map((note) => (
         <p key={note} className="text-rope text-sm">

@@ -11,7 +11,7 @@ import { differences } from '@/core/words/diff'
 import { call } from '../api'
 import type { ShownExample } from '../examples/panel'
 import { Confirm } from '../parts/confirm'
-import { counted } from '../today/summary'
+import { counted, mailAndNotices } from '../today/summary'
 import { Differences } from '../versions/differences'
 import type { ShownMessage } from './evidence'
 import { Preview } from './preview'
@@ -64,7 +64,14 @@ function PastTold({ past, live, days }: { past: ShownRehearsal; live: ShownRehea
       <p>
         By the last {days} days it fires <b className="figures font-semibold">{counted(firings, 'time')}</b> a month{moreWords(firings, live && aMonth(live.firings, days))}, and
         sends <b className="figures font-semibold">{counted(messages, 'mail')}</b>
-        {moreWords(messages, live && aMonth(live.messages, days))}.{nobody.count > 0 && ` ${counted(nobody.count, 'time')} it would have found nobody to write to.`}
+        {moreWords(messages, live && aMonth(live.messages, days))}
+        {past.notices > 0 && (
+          <>
+            {' '}
+            and <b className="figures font-semibold">{counted(aMonth(past.notices, days), 'notice')}</b>
+          </>
+        )}
+        .{nobody.count > 0 && ` ${counted(nobody.count, 'time')} it would have found nobody to write to.`}
       </p>
       {byRecipient.length > 0 && (
         <ul aria-label="Who would get most" className="mt-1 text-sm">
@@ -127,8 +134,11 @@ function liveWords({ cue }: Workflow): string {
   return 'From this moment each change that it waits for sends real mail. What was changed before does not fire it.'
 }
 
+/** What limits hold of a workflow: “2 mails and 1 notice”. */
+export const heldOf = ({ held, heldNotices }: Pick<Standing, 'held' | 'heldNotices'>) => mailAndNotices(held - heldNotices, heldNotices)
+
 /** What limits hold of a workflow, as the beginning of a sentence. */
-export const heldWords = (held: number) => `${counted(held, 'mail')} that its limits hold ${held === 1 ? 'is' : 'are'}`
+export const heldWords = (standing: Pick<Standing, 'held' | 'heldNotices'>) => `${heldOf(standing)} that its limits hold ${standing.held === 1 ? 'is' : 'are'}`
 
 /** Asks before a draft goes live; where examples fail, also why it may all the same. */
 export function AskLive({ open, setOpen, standing, failing, warnings, past, days, document, proof, onLive }: Props) {
@@ -193,7 +203,7 @@ export function AskLive({ open, setOpen, standing, failing, warnings, past, days
     >
       {liveWords(document)}
       {state !== 'draft' && ` Version ${version} ends at the same moment; no change is lost or taken twice.`}
-      {held > 0 && ` ${heldWords(held)} kept as written, and ${held === 1 ? 'goes' : 'go'} when planned, whatever the new version’s limits say.`}
+      {held > 0 && ` ${heldWords(standing)} kept as written, and ${held === 1 ? 'goes' : 'go'} when planned, whatever the new version’s limits say.`}
     </Confirm>
   )
 }

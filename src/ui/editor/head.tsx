@@ -14,7 +14,7 @@ import { Button } from '../parts/button'
 import { Confirm } from '../parts/confirm'
 import { StateMark } from '../parts/state-mark'
 import { counted } from '../today/summary'
-import { AskLive, heldWords, type Proof } from './ask-live'
+import { AskLive, heldOf, heldWords, type Proof } from './ask-live'
 import { AskPassedBy } from './passed-by'
 import type { Rehearsing } from './rehearsing'
 import type { Saving } from './saving'
@@ -122,7 +122,8 @@ export function Head({
           </span>
           {state !== 'draft' && (
             <span className="pl-3 text-muted">
-              {counted(standing.firings, 'firing')}, {counted(standing.messages, 'message')} so far
+              {counted(standing.firings, 'firing')}, {counted(standing.messages, 'message')}
+              {standing.notices > 0 && ` and ${counted(standing.notices, 'notice')}`} so far
             </span>
           )}
         </span>
@@ -161,11 +162,11 @@ export function Head({
         {state === 'live' && <Button onClick={async () => ((await onLook()).held > 0 ? setPausing(true) : pause())}>Pause</Button>}
         {state === 'live' && standing.passedBy > 0 && <Button onClick={() => setPassing('catch-up')}>Run the {standing.passedBy} that passed by</Button>}
         {state === 'paused' && <Button onClick={() => (standing.passedBy > 0 ? setPassing('resume') : onAct('resume', RESUMED))}>Resume</Button>}
-        {saving.name !== null && <More name={saving.name} held={standing.held} onLook={onLook} table={document.table} workflows={proof.workflows} />}
+        {saving.name !== null && <More name={saving.name} standing={standing} onLook={onLook} table={document.table} workflows={proof.workflows} />}
       </div>
       <Stale saving={saving} onTheirs={onTheirs} />
       <Confirm open={pausing} setOpen={setPausing} title="Pause it?" deed="Pause it" leave="Leave it live" kind="main" onDeed={pause}>
-        Changes pass it by until it is resumed. {heldWords(standing.held)} kept while it is paused, and {standing.held === 1 ? 'goes' : 'go'} at the earliest when it is resumed.
+        Changes pass it by until it is resumed. {heldWords(standing)} kept while it is paused, and {standing.held === 1 ? 'goes' : 'go'} at the earliest when it is resumed.
       </Confirm>
       <AskPassedBy
         asking={passing}
@@ -230,13 +231,13 @@ function Stale({ saving, onTheirs }: { saving: Saving; onTheirs: () => void }) {
 
 interface MoreProps {
   readonly name: string
-  readonly held: number
+  readonly standing: Standing
   readonly onLook: () => Promise<Standing>
   readonly table: string
   readonly workflows: Proof['workflows']
 }
 
-function More({ name, held, onLook, table, workflows }: MoreProps) {
+function More({ name, standing, onLook, table, workflows }: MoreProps) {
   const others = workflows.filter((w) => w.table === table && w.name !== name)
   const router = useRouter()
   const [asking, setAsking] = useState(false)
@@ -254,7 +255,7 @@ function More({ name, held, onLook, table, workflows }: MoreProps) {
     <>
       <Confirm open={asking} setOpen={setAsking} title={`Delete “${name}”?`} deed="Delete the workflow" leave="Keep it" kind="alarm" onDeed={remove}>
         Its versions, its runs and its log of mail go with it. Mail that was sent stays sent. This cannot be undone.
-        {held > 0 && <b className="mt-2 block font-semibold">{counted(held, 'mail')} that its limits hold would never be sent.</b>}
+        {standing.held > 0 && <b className="mt-2 block font-semibold">{heldOf(standing)} that its limits hold would never be sent.</b>}
       </Confirm>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="text-spruce text-sm hover:underline">More</DropdownMenu.Trigger>

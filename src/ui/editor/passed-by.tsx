@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { PassedByForecast } from '@/engine/passed-by'
 import { call } from '../api'
 import { Confirm } from '../parts/confirm'
-import { counted } from '../today/summary'
+import { counted, mailAndNotices, sentWords } from '../today/summary'
 
 interface Props {
   /** What is asked about: running what passed by, or resuming a workflow that changes have passed by; null asks nothing. */
@@ -51,13 +51,18 @@ function useForecast(name: string | null): PassedByForecast | null {
 }
 
 const runWords = (forecast: PassedByForecast | null) =>
-  forecast === null ? 'Run them' : forecast.messages === 0 ? 'Run them; no mail goes' : `Run them and send ${counted(forecast.messages, 'mail')}`
+  forecast === null
+    ? 'Run them'
+    : forecast.messages + forecast.notices === 0
+      ? 'Run them; no mail goes'
+      : `Run them and send ${mailAndNotices(forecast.messages, forecast.notices)}`
 
 /** What running them would come to, in a sentence. */
-function forecastWords({ changes, looked, firings, failing, messages, recipients }: PassedByForecast): string {
+function forecastWords({ changes, looked, firings, failing, messages, notices, recipients }: PassedByForecast): string {
   const of = looked < changes ? `Of the newest ${looked}` : 'Of them'
   const failed = failing ? `, ${failing} would fail` : ''
-  const mail = messages ? `, and ${counted(messages, 'mail')} would go to ${counted(recipients.length, 'address', 'addresses')}` : ', and no mail would go'
+  const sent = sentWords({ messages, notices }, recipients.length)
+  const mail = sent === null ? ', and no mail would go' : `, and it would send ${sent}`
   return `${of} ${firings} would fire it${failed}${mail}.`
 }
 

@@ -8,7 +8,7 @@ import { Choice } from '../parts/choice'
 import Link from '../parts/link'
 import { TableHead } from '../parts/table-head'
 import { Time } from '../parts/time'
-import { counted } from '../today/summary'
+import { counted, sentWords } from '../today/summary'
 import { MailFrame } from './preview'
 import type { PastChange, Rehearsing, ShownRehearsal } from './rehearsing'
 
@@ -71,13 +71,14 @@ function UnderWay({ rehearsal: { answer, busy, progress, off, callOff, again } }
 }
 
 function Told({ rehearsal, days, usesGroups, onSample }: { rehearsal: ShownRehearsal; days: number; usesGroups: boolean; onSample: (id: number) => void }) {
-  const { firings, messages, byRecipient, changes, first, left } = rehearsal
+  const { firings, byRecipient, changes, first, left } = rehearsal
+  const sent = sentWords(rehearsal, byRecipient.length)
   const isShort = first !== null && Date.now() - new Date(first).getTime() < (days - 1) * 86_400_000
   return (
     <>
       <p className="font-serif text-lg leading-snug">
         It would have fired {firings.toLocaleString('en-GB')} {firings === 1 ? 'time' : 'times'}
-        {messages > 0 ? ` and sent ${counted(messages, 'mail')} to ${counted(byRecipient.length, 'address', 'addresses')}` : ' and sent nothing'}.
+        {sent === null ? ' and sent nothing' : ` and sent ${sent}`}.
       </p>
       {rehearsal.stays && <StaysToldLine stays={rehearsal.stays} />}
       {rehearsal.ticks && <Ticks ticks={rehearsal.ticks} />}

@@ -12,7 +12,11 @@ export function NoticesForMe({ notices, count, locale, zone }: { notices: readon
       <div className="flex items-baseline gap-5">
         <h2 className="role-word text-rope">Notices for you</h2>
         <span className="ml-auto flex items-baseline gap-5">
-          {count > notices.length && <Link href="/notices?mine=true">All {count > 99 ? 'of them' : count}</Link>}
+          {count > notices.length && (
+            <Link href="/notices?mine=true" className="text-sm">
+              All {count > 99 ? 'of them' : count}
+            </Link>
+          )}
           {count > 1 && <ReadButton>All read</ReadButton>}
         </span>
       </div>
@@ -25,9 +29,11 @@ export function NoticesForMe({ notices, count, locale, zone }: { notices: readon
               <ReadButton ids={[n.id]}>Read</ReadButton>
             </span>
           </div>
-          {n.title && <p className="line-clamp-3 max-w-[90ch] whitespace-pre-wrap break-words">{n.body}</p>}
-          <p className="text-muted text-sm">
-            {n.workflow}, <Time at={n.created_at} locale={locale} zone={zone} />
+          <p className="line-clamp-2 max-w-[90ch] break-words">
+            {n.title && n.body}{' '}
+            <span className="text-muted text-sm">
+              {n.workflow}, <Time at={n.created_at} locale={locale} zone={zone} />
+            </span>
           </p>
         </article>
       ))}

@@ -3,7 +3,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { call } from '../api'
 
-const LOOK_EVERY_MS = 30_000
+const LOOK_EVERY_MS = 60_000
 
 /** How many notices whoever is signed in has not read, looked at anew while the page is in view; nothing where there is none. */
 export function Unread({ first }: { first: number }) {

@@ -12,6 +12,12 @@ export function mailAndNotices(mails: number, notices: number): string {
   return mails === 0 ? counted(notices, 'notice') : `${counted(mails, 'mail')} and ${counted(notices, 'notice')}`
 }
 
+/** What is sent and to how many addresses, in words: “12 mails to 3 addresses and 4 notices”; null where that is nothing. */
+export function sentWords({ messages, notices }: { readonly messages: number; readonly notices: number }, addresses: number): string | null {
+  const mail = messages > 0 ? [`${counted(messages, 'mail')} to ${counted(addresses, 'address', 'addresses')}`] : []
+  return [...mail, ...(notices > 0 ? [counted(notices, 'notice')] : [])].join(' and ') || null
+}
+
 /** A length of time as one reads it: "38 ms", "0.4 s", "3 min". */
 export function span(milliseconds: number): string {
   if (milliseconds < 100) return `${Math.round(milliseconds)} ms`

@@ -43,7 +43,7 @@ export default async function OneBulkPage({ params }: { params: Promise<{ id: st
         <p className="text-muted">{row.quiet ? 'Nothing was set off.' : 'Nothing was set off so far.'}</p>
       ) : (
         <table className="w-full max-w-3xl text-sm">
-          <TableHead columns={['Workflow', ['runs', 'w-24 text-right'], ['failed', 'w-24 text-right'], ['mails', 'w-24 text-right']]} />
+          <TableHead columns={['Workflow', ['runs', 'w-24 text-right'], ['failed', 'w-24 text-right'], ['mails', 'w-24 text-right'], ['notices', 'w-24 text-right']]} />
           <tbody>
             {setOff.map((w) => (
               <tr key={w.workflow} className="border-rule border-t">
@@ -53,6 +53,7 @@ export default async function OneBulkPage({ params }: { params: Promise<{ id: st
                 <td className="figures text-right">{w.runs.toLocaleString('en-GB')}</td>
                 <td className={`figures text-right ${w.failed ? 'text-alarm' : ''}`}>{w.failed.toLocaleString('en-GB')}</td>
                 <td className="figures text-right">{w.messages.toLocaleString('en-GB')}</td>
+                <td className="figures text-right">{w.notices.toLocaleString('en-GB')}</td>
               </tr>
             ))}
           </tbody>

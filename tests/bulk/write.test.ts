@@ -131,7 +131,7 @@ test('a mass edit and a mass deletion are one transaction each, in the log as on
     'edit claims 0 20 0',
     'import claims 30 0 0',
   ])
-  expect(await setOffBy(engine.pool, edited.bulk)).toEqual([{ workflow: 'Settled', runs: 20, failed: 0, messages: 20 }])
+  expect(await setOffBy(engine.pool, edited.bulk)).toEqual([{ workflow: 'Settled', runs: 20, failed: 0, messages: 20, notices: 0 }])
   expect(await write({ kind: 'delete', table: 'claims', which: { where: { field: 'amount', op: 'less than', value: 5 } } })).toMatchObject({ deleted: 5 })
   expect((await claims()).length).toBe(25)
 })
@@ -162,9 +162,9 @@ test('a forecast says what would come of it to the mail, and leaves nothing behi
   expect(told).toMatchObject({ created: 2, changed: 10, unchanged: 2, refused: 1, changes: 12, looked: 12 })
   // 6 are over 105; each writes to the owner and the desk, and nine of these twelve may go
   expect(told.workflows).toEqual([
-    { name: 'Large ones', firings: 6, failing: 0, waits: 0, messages: 9 },
-    { name: 'New ones', firings: 2, failing: 0, waits: 0, messages: 0 },
-    { name: 'Stay so', firings: 0, failing: 0, waits: 2, messages: 0 },
+    { name: 'Large ones', firings: 6, failing: 0, waits: 0, messages: 9, notices: 0 },
+    { name: 'New ones', firings: 2, failing: 0, waits: 0, messages: 0, notices: 0 },
+    { name: 'Stay so', firings: 0, failing: 0, waits: 2, messages: 0, notices: 0 },
   ])
   expect(told.messages).toBe(9)
   expect(told.recipients.reduce((sum, r) => sum + r.messages, 0)).toBe(9)
@@ -174,7 +174,7 @@ test('a forecast says what would come of it to the mail, and leaves nothing behi
   expect((await claims()).at(-1)?.number).toBe('CL-0001')
 })
 
-test('forecast and the deed agree, mail for mail, over made-up edits', async () => {
+test('forecast and the deed agree, mail for mail and notice for notice, over made-up edits', async () => {
   await write(await importOf(`number,amount,owner\n${Array.from({ length: 60 }, (_, i) => `N${i},${(i * 37) % 50},${i % 3 ? INES : RAFI}`).join('\n')}\n`))
   await m.settle()
   for (const [i, op] of (['more than', 'less than'] as const).entries())
@@ -189,6 +189,7 @@ test('forecast and the deed agree, mail for mail, over made-up edits', async () 
             { field: 'owner.name', op: 'contains', value: i ? 'Rafi' : 'Ines' },
           ],
         },
+        ...(i ? { actions: [...newClaimWorkflow().actions, { name: 'say', do: 'notice' as const, to: [{ field: 'owner' }], text: 'N' }] } : {}),
       }),
     )
   for (const amount of [3, 30, 20, 45]) {
@@ -196,10 +197,9 @@ test('forecast and the deed agree, mail for mail, over made-up edits', async () 
     const told = await forecast(edit)
     const done = await write(edit)
     await m.settle()
-    expect([done.changed, (await setOffBy(engine.pool, done.bulk)).map(({ workflow, runs, messages }) => ({ name: workflow, firings: runs, messages }))]).toEqual([
-      told.changed,
-      told.workflows.map(({ name, firings, messages }) => ({ name, firings, messages })),
-    ])
+    expect([done.changed, (await setOffBy(engine.pool, done.bulk)).map(({ workflow, runs, messages, notices }) => ({ name: workflow, firings: runs, messages, notices }))]).toEqual(
+      [told.changed, told.workflows.map(({ name, firings, messages, notices }) => ({ name, firings, messages, notices }))],
+    )
   }
 })
 

@@ -1,10 +1,12 @@
+import { forecastPassedBy } from '@/engine/passed-by'
+import { readSurroundings } from '@/engine/program'
 import { catchUp, countPassedBy } from '@/store/catch-up'
 import { many } from '@/store/database'
 import { Refused } from '@/store/problems'
 import { listRuns } from '@/store/runs'
 import { pauseWorkflow, putLive, resumeWorkflow, saveDraft } from '@/store/workflows'
 import { makeClaims, newClaimWorkflow } from '../support/claims'
-import { type Engine, goLive, startEngine, until } from '../support/engine'
+import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
 let engine: Engine
 let owner: number
@@ -16,7 +18,10 @@ afterEach(() => engine.stop())
 
 const add = async (amount: number) =>
   (await many<{ id: number }>(engine.pool, 'insert into data.claims (owner, amount) values ($1, $2) returning id', [owner, amount]))[0]?.id as number
-const workflow = newClaimWorkflow({ conditions: { all: [{ field: 'amount', op: 'at least', value: 10 }] } })
+const workflow = newClaimWorkflow({
+  conditions: { all: [{ field: 'amount', op: 'at least', value: 10 }] },
+  actions: [...newClaimWorkflow().actions, { name: 'say', do: 'notice', to: [{ field: 'owner' }], text: 'N' }],
+})
 
 test('what passed a paused workflow by is run after resuming, once, with the version that was paused', async () => {
   const { pool } = engine
@@ -26,6 +31,7 @@ test('what passed a paused workflow by is run after resuming, once, with the ver
   const passed = [await add(10), await add(5), await add(20)]
   expect(await countPassedBy(pool)).toEqual(new Map([['New claim', 3]]))
   await expect(catchUp(pool, 'New claim')).rejects.toThrow(Refused)
+  expect(await forecastPassedBy(pool, 'New claim', await readSurroundings(pool, BASE_URL))).toMatchObject({ changes: 3, firings: 2, failing: 0, messages: 2, notices: 2 })
   await resumeWorkflow(pool, 'New claim')
   const after = await add(30)
   await engine.startWorker()
@@ -37,6 +43,7 @@ test('what passed a paused workflow by is run after resuming, once, with the ver
   expect(await listRuns(pool, { workflow: 'Another', limit: 20 })).toHaveLength(4)
   expect(await catchUp(pool, 'New claim')).toBe(0)
   expect(await countPassedBy(pool)).toEqual(new Map())
+  expect(await many(pool, 'select 1 from rappel.notice')).toHaveLength(3)
 })
 
 test('a new version leaves behind what passed the old one by', async () => {

@@ -231,3 +231,24 @@ test('what is counted is the same whether texts are worked out for all firings o
     expect(samples[0]?.messages[0]?.text).not.toBe('')
   }
 })
+
+test('notices are rehearsed as they are given: counted, through limits, with who is not here left out', async () => {
+  await makeBoats(pool)
+  const workflow = tripWorkflow({
+    firing: 'every',
+    conditions: undefined,
+    actions: [
+      { name: 'shown', do: 'notice', to: [{ field: 'boat.keeper' }], text: '{{ trip.state }}' },
+      { name: 'to nobody', do: 'notice', to: [{ address: 'out@x.example' }], text: 'N' },
+    ],
+    limits: { spacing: { per: 'record', every: 'PT1H' } },
+  })
+  await goLive({ pool }, workflow)
+  for (const state of ['Cancelled', 'Planned', 'Cancelled']) await pool.query('update data.trips set state = $1 where id = 1', [state])
+  await drain(new Dispatcher(pool, BASE_URL, () => new Date()))
+  const given = await many<{ body: string }>(pool, 'select body from rappel.notice')
+  expect(given).toEqual([{ body: 'Cancelled' }])
+  expect(await rehearsed(workflow)).toMatchObject({ firings: 3, messages: 0, notices: given.length })
+  const { limits: _, ...without } = workflow
+  expect(await rehearsed(without)).toMatchObject({ firings: 3, messages: 0, notices: 3 })
+})

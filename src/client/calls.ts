@@ -387,6 +387,10 @@ export interface Calls {
   readonly 'POST /settings/mail-server/try': { readonly path: undefined; readonly body: { readonly server?: Readonly<Record<string, unknown>> | null; readonly to?: string } }
   /** Lets an installation go on that waits, since it was restored, may be a copy, or was put back to an earlier state; `waiting`: what mail that waited then is to become, `send` or `call off`. */
   readonly 'POST /settings/wake': { readonly path: undefined; readonly body: { readonly waiting: 'send' | 'call off' } }
+  /** Who is told by mail when something is wrong (`people`), and the `channel` that is told. */
+  readonly 'GET /settings/told': { readonly path: undefined; readonly body: undefined }
+  /** Has a `channel` told when something is wrong, the mail server that does not answer too, or none (null). */
+  readonly 'PUT /settings/told': { readonly path: undefined; readonly body: { readonly channel: string | null } }
   /** How many shards changes are spread over, each handled by one worker at a time: `shards`, and which numbers there can be, `can`. */
   readonly 'GET /settings/shards': { readonly path: undefined; readonly body: undefined }
   /** Spreads changes over another number of `shards` while everything goes on; 409 as long as the change before that is not over. */

@@ -1,4 +1,5 @@
-import type { Failures } from '@/core/message/trouble'
+import type { Failed, Failures } from '@/core/message/trouble'
+import { unseal } from './access/sealed'
 import { many, maybeOne, one, type Queryable, touch } from './database'
 
 /** Whether a person `p` is told by mail when something is wrong: an editor or administrator who asked for it, and is active. */
@@ -60,5 +61,47 @@ export function takeTrouble(db: Queryable): Promise<Failures[]> {
        left join runs r on r.workflow is not distinct from k.workflow left join mail m on m.workflow is not distinct from k.workflow
        left join given g on g.workflow is not distinct from k.workflow left join rappel.workflow w on w.id = k.workflow
       order by w.name`,
+  )
+}
+
+/** The name of the channel that is told what is wrong; null where none is. */
+export async function readTroubleChannel(db: Queryable): Promise<string | null> {
+  return (await one<{ channel: string | null }>(db, 'select channel from rappel.trouble_told')).channel
+}
+
+/** Tells a channel what is wrong from now on, or none; whether there is such a channel. */
+export async function setTroubleChannel(db: Queryable, channel: string | null, now: Date): Promise<boolean> {
+  const count = await touch(
+    db,
+    `update rappel.trouble_told set channel = $1, channel_at = null, channel_since = $2, channel_standing = case when channel is not distinct from $1 then channel_standing else '{}' end
+      where $1::text is null or exists (select from rappel.channel where name = $1)`,
+    [channel, now],
+  )
+  return count === 1
+}
+
+/** The channel that is told, when it was last, since when what failed is news to it, and what it knows; its secret is null where it cannot be opened here. Held until the transaction ends, or null. */
+export async function holdChannelTold(db: Queryable): Promise<{ name: string; url: string; secret: string | null; at: Date | null; failedSince: Date; standing: string[] } | null> {
+  const held = await maybeOne<{ name: string; url: string; secret: string; at: Date | null; failedSince: Date; standing: string[] }>(
+    db,
+    `select c.name, c.url, c.secret, t.channel_at as at, coalesce(t.channel_at, t.channel_since, now()) as "failedSince", t.channel_standing as standing
+       from rappel.trouble_told t join rappel.channel c on c.name = t.channel for update of t skip locked`,
+  )
+  return held && { ...held, secret: unseal(held.secret) }
+}
+
+/** Notes when the channel was told last and of what, or only what of it stands still. */
+export async function noteChannelTold(db: Queryable, at: Date | null, standing: readonly string[]): Promise<void> {
+  await touch(db, 'update rappel.trouble_told set channel_at = coalesce($1, channel_at), channel_standing = $2', [at, standing])
+}
+
+/** How much failed since a moment, without trials and word of trouble. */
+export function countFailedSince(db: Queryable, since: Date): Promise<Failed> {
+  return one<Failed>(
+    db,
+    `select (select count(*) from rappel.run where state = 'failed' and trial is null and at > $1) as runs,
+            (select count(*) from rappel.message where state = 'failed' and action <> 'trouble' and finished_at > $1) as messages,
+            (select count(*) from rappel.notice where state = 'failed' and finished_at > $1) as notices`,
+    [since],
   )
 }

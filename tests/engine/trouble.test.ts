@@ -1,12 +1,16 @@
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import type { Workflow } from '@/core/document/document'
 import { LiveReview } from '@/engine/live-review'
-import { Troubles } from '@/engine/trouble'
+import { ChannelTroubles } from '@/engine/trouble/by-channel'
+import { Troubles } from '@/engine/trouble/by-mail'
 import { many, one } from '@/store/database'
-import { putChannel } from '@/store/notices'
+import { noteMailState } from '@/store/mail-state'
+import { putChannel, removeChannel } from '@/store/notices'
 import { deactivatePerson, putGroup, putPerson, removeGroup } from '@/store/people'
 import { wake } from '@/store/place'
 import { putTable } from '@/store/tables'
-import { tellPerson } from '@/store/trouble'
+import { readTroubleChannel, setTroubleChannel, tellPerson } from '@/store/trouble'
 import { INES, makeClaims, newClaimWorkflow, RAFI } from '../support/claims'
 import { BASE_URL, type Engine, goLive, startEngine, until } from '../support/engine'
 
@@ -209,4 +213,64 @@ test('a workflow that is deleted before it is told takes its trouble along, and 
   expect(await troubles().look()).toBe(0)
   await engine.pool.query('delete from rappel.person where id = $1', [people.ines])
   expect(await many(engine.pool, 'select 1 from rappel.told')).toEqual([])
+})
+
+test('a channel hears what no mail can tell, that the mail server does not answer, and how much failed; once it has taken it, not again before an hour', async () => {
+  const received: { type: string; id: string; data: { title: string; text: string; link: string } }[] = []
+  let answers = [503]
+  const board = createServer(async (request, response) => {
+    let body = ''
+    for await (const chunk of request) body += chunk
+    const status = answers.shift() ?? 204
+    if (status === 204) received.push(JSON.parse(body))
+    response.writeHead(status).end()
+  })
+  await new Promise<void>((resolve) => board.listen(0, '127.0.0.1', resolve))
+  try {
+    await putChannel(engine.pool, 'Duty', `http://127.0.0.1:${(board.address() as AddressInfo).port}/`, 'a secret')
+    const channel = () => new ChannelTroubles(engine.pool, BASE_URL, clock, () => undefined, { gatherMs: 0 })
+    await failing()
+    await work()
+    await claims(1)
+    await failed(1)
+    expect(await channel().look()).toBe(false) // no channel is told
+    at = Date.now()
+    expect([await setTroubleChannel(engine.pool, 'Nobody', clock()), await setTroubleChannel(engine.pool, 'Duty', clock())]).toEqual([false, true])
+    const one = channel()
+    expect(await one.look()).toBe(false) // what failed before is no news to it
+    await noteMailState(engine.pool, false, '421 not now', clock())
+    await claims(2)
+    await failed(3)
+    expect(await one.look()).toBe(false) // it did not take it
+    expect(await one.look()).toBe(false) // and is let be for a while
+    expect(await channel().look()).toBe(true)
+    expect(received).toEqual([
+      expect.objectContaining({
+        type: 'rappel.trouble',
+        data: {
+          channel: 'Duty',
+          workflow: null,
+          title: expect.stringMatching(/^Rappel at .*: The mail server does not answer, and 1 more$/),
+          text: 'The mail server does not answer: Messages wait, and go as soon as it is back. It said: 421 not now\n\n2 runs failed: They stand on Today, with the reasons',
+          link: `${BASE_URL}/`,
+        },
+      }),
+    ])
+    await claims(1)
+    await failed(4)
+    expect(await channel().look()).toBe(false)
+    at += HOUR
+    expect([await channel().look(), await channel().look()]).toEqual([true, false])
+    expect(received[1]?.data.text).toBe('1 run failed: They stand on Today, with the reasons') // the mail server is no news any more
+    await noteMailState(engine.pool, true, '250 ok', clock())
+    await channel().look()
+    await noteMailState(engine.pool, false, '421 again', clock())
+    at += HOUR
+    expect(await channel().look()).toBe(true)
+    await removeChannel(engine.pool, 'Duty')
+    expect(await readTroubleChannel(engine.pool)).toBeNull()
+    answers = []
+  } finally {
+    await new Promise((resolve) => board.close(resolve))
+  }
 })

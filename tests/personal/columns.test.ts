@@ -53,7 +53,7 @@ const OF_NOBODY = [
   'own_say.say part.name passed.run person.team person_group.name press.records queue.tbl queue.rec run.tbl run.rec run.state run.kind run.key',
   'sample.process sample.part sample.data sender.name setting.key sign_in_attempt.key stay.key stay.tbl stay.rec stay.outcome stretch.state suppression.reason',
   'table_def.name table_def.label table_def.singular table_def.title_field table_def.owner_field template.name template.table_name template.format template.priority template_version.name',
-  'tick.cursor traced.trace trial.record trouble_told.standing unlogged.tbl unlogged.op unlogged.writer view.tbl view.name worker.host worker.parts workflow.name workflow.state',
+  'tick.cursor traced.trace trial.record trouble_told.standing trouble_told.channel trouble_told.channel_standing unlogged.tbl unlogged.op unlogged.writer view.tbl view.name worker.host worker.parts workflow.name workflow.state',
 ]
 
 test('each column that can hold words is gone through, is erased otherwise, stays and is named, or is of nobody', async () => {

@@ -116,6 +116,8 @@ export const ACCESS = {
   'POST /api/v1/settings/mail-server/try': ADMINISTRATORS,
   'POST /api/v1/settings/secrets/[name]': ADMINISTRATORS,
   'POST /api/v1/settings/wake': ADMINISTRATORS,
+  'GET /api/v1/settings/told': ADMINISTRATORS,
+  'PUT /api/v1/settings/told': ADMINISTRATORS,
   'GET /api/v1/settings/shards': ADMINISTRATORS,
   'PUT /api/v1/settings/shards': ADMINISTRATORS,
   'GET /api/v1/account': ALL,

@@ -112,6 +112,8 @@ const SUMMARIES = {
     'Sends one mail by the `server` that is given as in PUT, or by the one used now, to `to`; answers `{ accepted, reply, said }`, the server’s own words.',
   'POST /api/v1/settings/wake':
     'Lets an installation go on that waits, since it was restored, may be a copy, or was put back to an earlier state; `waiting`: what mail that waited then is to become, `send` or `call off`.',
+  'GET /api/v1/settings/told': 'Who is told by mail when something is wrong (`people`), and the `channel` that is told.',
+  'PUT /api/v1/settings/told': 'Has a `channel` told when something is wrong, the mail server that does not answer too, or none (null).',
   'GET /api/v1/settings/shards': 'How many shards changes are spread over, each handled by one worker at a time: `shards`, and which numbers there can be, `can`.',
   'PUT /api/v1/settings/shards': 'Spreads changes over another number of `shards` while everything goes on; 409 as long as the change before that is not over.',
   'POST /api/v1/settings/secrets/[name]': 'Replaces a secret that links are signed with: `why` or `account`. Links sent before lead nowhere.',

@@ -75,3 +75,33 @@ export function troubleMail(
   const text = `${[`In Rappel at ${cut(organisation, MOST_OF_NAME)} this wants your eye.`, ...told, ...rest, end].join('\n\n')}\n`
   return { subject: `Rappel: ${cut(first.what, MOST_OF_NAME)}${more > 0 ? `, and ${more} more` : ''}`, text, html: textToHtml(text) }
 }
+
+/** How many runs, messages and notices failed. */
+export interface Failed {
+  readonly runs: number
+  readonly messages: number
+  readonly notices: number
+}
+
+/** Lines that one notice has. */
+const MOST_OF_NOTICE = 10
+
+/** What a channel is told that is wrong: what stands, then how much failed; null where that is nothing. The text is Markdown, as that of any notice. */
+export function troubleNotice(
+  failed: Failed,
+  standing: readonly Standing[],
+  about: { readonly organisation: string; readonly baseUrl: string },
+): { readonly title: string; readonly text: string; readonly link: string } | null {
+  const parts = [some(failed.runs, 'run'), some(failed.messages, 'message'), some(failed.notices, 'notice')].filter((part) => part !== null)
+  const lines = [
+    ...standing.slice(0, MOST_OF_NOTICE).map(({ what, why }) => ({ what: cut(what, MOST_OF_NAME), why: cut(why, MOST_CHARACTERS) })),
+    ...(standing.length > MOST_OF_NOTICE ? [{ what: `And ${standing.length - MOST_OF_NOTICE} more`, why: 'They stand on Today' }] : []),
+    ...(parts.length ? [{ what: `${parts.join(', ')} failed`, why: 'They stand on Today, with the reasons' }] : []),
+  ]
+  const [first] = lines
+  if (!first) return null
+  const title = `Rappel at ${cut(about.organisation, MOST_OF_NAME)}: ${first.what}${lines.length > 1 ? `, and ${lines.length - 1} more` : ''}`
+  return { title, text: lines.map(({ what, why }) => `${what}: ${why}`).join('\n\n'), link: `${about.baseUrl}/` }
+}
+
+const some = (count: number, one: string) => (count === 0 ? null : count === 1 ? `1 ${one}` : `${count} ${one}s`)

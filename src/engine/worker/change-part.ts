@@ -14,7 +14,8 @@ import { LiveReview } from '../live-review'
 import type { Source } from '../occasions/source'
 import { Stays } from '../occasions/stays'
 import { Timetables } from '../occasions/timetables'
-import { Troubles } from '../trouble'
+import { ChannelTroubles } from '../trouble/by-channel'
+import { Troubles } from '../trouble/by-mail'
 import { WaitingRuns } from '../waiting'
 import { Sleeper } from './sleeper'
 import { SLOW_POLL_MS, type Workplace } from './workplace'
@@ -87,6 +88,7 @@ export class ChangePart {
       this.attachedLoop(new Follower(pool, tell, options.baseUrl)),
       this.reviewLoop(new LiveReview(pool, clock, tell)),
       this.troubleLoop(new Troubles(pool, options.baseUrl, clock, tell, options.gatherTroubleMs)),
+      this.troubleLoop(new ChannelTroubles(pool, options.baseUrl, clock, tell, { gatherMs: options.gatherTroubleMs, headersFor: options.headersFor })),
     )
     if (options.home) loops.add(this.inboxLoop(new Inbox(pool, options.home, tell)))
     this.stopHousekeeping = await startHousekeeping(options.databaseUrl, options.log, this.figures)
@@ -213,8 +215,8 @@ export class ChangePart {
     return this.seldomLoop('live workflows could not be gone through; trying again', REVIEW_EVERY_MS, () => reviewed.look())
   }
 
-  /** Tells those who asked for it what is wrong. */
-  private troubleLoop(troubles: Troubles): Promise<void> {
+  /** Tells those who asked for it, or a channel, what is wrong. */
+  private troubleLoop(troubles: Troubles | ChannelTroubles): Promise<void> {
     return this.seldomLoop('what is wrong could not be told; trying again', LOOK_FOR_TROUBLE_MS, () => troubles.look())
   }
 

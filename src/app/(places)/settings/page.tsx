@@ -16,7 +16,7 @@ import { readSettings } from '@/store/settings'
 import { listSuppressions } from '@/store/suppressions'
 import { readSchema } from '@/store/tables'
 import { listSenders } from '@/store/templates'
-import { listTold } from '@/store/trouble'
+import { listTold, readTroubleChannel } from '@/store/trouble'
 import { listZones } from '@/store/zones'
 import Link from '@/ui/parts/link'
 import { Page, Title } from '@/ui/parts/page'
@@ -47,7 +47,7 @@ const SUPPRESSIONS = 100
 export default async function SettingsPage() {
   const me = await visitor('PAGE /settings')
   const db = pool()
-  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail, zones, told] = await Promise.all([
+  const [settings, senders, channels, files, tokens, people, suppressions, stops, openid, ages, goesTo, hooks, schema, mail, zones, told, toldChannel] = await Promise.all([
     readSettings(db),
     listSenders(db),
     listChannels(db),
@@ -64,6 +64,7 @@ export default async function SettingsPage() {
     readMailState(db),
     listZones(db),
     listTold(db),
+    readTroubleChannel(db),
   ])
   return (
     <Page margin={<WaysOfWriting settings={settings} now={new Date().toISOString()} />}>
@@ -80,7 +81,7 @@ export default async function SettingsPage() {
       </Title>
       <OrganisationSettings settings={settings} zones={zones} />
       <MailServer goesTo={goesTo} me={me.email ?? ''} domain={settings.sender.address.split('@').at(-1) ?? ''} />
-      <ToldPeople names={told.map((t) => t.name)} />
+      <ToldPeople names={told.map((t) => t.name)} channel={toldChannel} channels={channels.map((c) => c.name)} />
       <Senders senders={senders} />
       <Channels channels={channels} />
       <Webhooks

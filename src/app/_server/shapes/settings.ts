@@ -96,6 +96,14 @@ export const SETTINGS_BODIES = {
     'The installation was not woken.',
     { waiting: 'call off' },
   ),
+  'PUT /api/v1/settings/told': body(
+    yup
+      .object({ channel: yup.string().strict().max(200).nullable().defined() })
+      .noUnknown()
+      .strict(),
+    'The channel that is told was not changed.',
+    { channel: null },
+  ),
   'PUT /api/v1/settings/shards': body(
     yup
       .object({ shards: yup.number().strict().oneOf(SHARDS).required() })

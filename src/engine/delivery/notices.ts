@@ -106,6 +106,13 @@ async function post(notice: DueNotice, baseUrl: string, headersFor: HeadersFor):
   return answered.status === 0 ? { status: 0, reply: `The channel's address cannot be reached: ${answered.reply}.` } : answered
 }
 
+/** Why an address did not answer: what the connection says, which `fetch` hides behind its own words, or that it took too long. */
+function whyNot(error: unknown): string {
+  if (error instanceof DOMException && error.name === 'TimeoutError') return `it did not answer within ${PATIENCE_MS / 1_000} s`
+  const cause = error instanceof Error ? error.cause : null
+  return faultOf((cause instanceof AggregateError ? cause.errors[0] : cause) ?? error)
+}
+
 /** Posts a body, signed, and tells how it was answered; status 0, and why, where it was not. Redirections are not followed. */
 export async function postSigned(url: string, body: string, type: string, secret: string, more: Readonly<Record<string, string>> = {}): Promise<{ status: number; reply: string }> {
   const headers = { ...more, 'content-type': type, 'x-rappel-signature': signatureOf(body, secret) }
@@ -114,6 +121,6 @@ export async function postSigned(url: string, body: string, type: string, secret
     await response.body?.cancel() // whatever it says besides is of no interest
     return { status: response.status, reply: keptReply(`${response.status} ${response.statusText}`.trim()) }
   } catch (error) {
-    return { status: 0, reply: keptReply(faultOf(error)) }
+    return { status: 0, reply: keptReply(whyNot(error)) }
   }
 }

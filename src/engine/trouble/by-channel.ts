@@ -46,7 +46,7 @@ export class ChannelTroubles {
       }
       const event = {
         specversion: '1.0',
-        id: `trouble ${now.toISOString()}`,
+        id: `trouble ${channel.failedSince.toISOString()}`, // until it is noted as told it is the same, however often it is told
         source: this.baseUrl,
         type: 'rappel.trouble',
         time: now.toISOString(),

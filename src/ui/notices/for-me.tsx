@@ -24,17 +24,15 @@ export function NoticesForMe({ notices, count, locale, zone }: { notices: readon
         <article key={n.id} className="border-rule border-t py-2 first-of-type:border-t-0">
           <div className="flex items-baseline gap-4">
             <h3 className="min-w-0 truncate font-serif text-lg leading-snug">{nameOf(n)}</h3>
+            <span className="whitespace-nowrap text-muted text-sm max-sm:hidden">
+              {n.workflow}, <Time at={n.created_at} locale={locale} zone={zone} />
+            </span>
             <span className="ml-auto flex shrink-0 items-baseline gap-5">
               <AboutLink notice={n} />
               <ReadButton ids={[n.id]}>Read</ReadButton>
             </span>
           </div>
-          <p className="line-clamp-2 max-w-[90ch] break-words">
-            {n.title && n.body}{' '}
-            <span className="text-muted text-sm">
-              {n.workflow}, <Time at={n.created_at} locale={locale} zone={zone} />
-            </span>
-          </p>
+          {n.title && <p className="line-clamp-2 max-w-[90ch] break-words">{n.body}</p>}
         </article>
       ))}
     </section>

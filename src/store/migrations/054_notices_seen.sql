@@ -18,7 +18,8 @@ create trigger notice_has_people after insert on rappel.notice for each row when
 
 -- Those of before were never shown; what is older than a week is nobody's news.
 insert into rappel.notice_for (person, notice, read_at)
-select p.id, n.id, case when n.created_at < now() - interval '7 days' then n.created_at end from rappel.notice n join rappel.person p on p.id = any(n.people);
+select p.id, n.id, case when n.created_at < now() - interval '7 days' then n.created_at end from rappel.notice n cross join unnest(n.people) one join rappel.person p on p.id = one
+on conflict do nothing;
 
 -- For how long a channel is tried counts from the first try, or from when somebody asks for it again; what waits for one can be called off.
 alter table rappel.notice add column tried_since timestamptz(3);

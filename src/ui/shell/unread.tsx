@@ -19,7 +19,7 @@ export function Unread({ first }: { first: number }) {
   return (
     <span className="ml-1 font-semibold text-rope text-sm" title={`${many} ${data.unread === 1 ? 'notice' : 'notices'} for you not read`}>
       <span aria-hidden>{data.unread > 99 ? '99+' : data.unread}</span>
-      <span className="sr-only">, {many} not read</span>
+      <span className="sr-only"> {many} not read</span>
     </span>
   )
 }

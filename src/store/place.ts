@@ -115,7 +115,7 @@ export function wake(pool: Pool, waiting: 'send' | 'call off', now: Date): Promi
     if (waiting === 'send') return (await one<{ n: number }>(db, `select count(*)::int as n from rappel.message where state in ('queued', 'held')`)).n
     const why = 'Called off before the installation went on.'
     const count = await touch(db, `update rappel.message set state = 'cancelled', finished_at = $1, last_reply = $2, behind = null where state in ('queued', 'held')`, [now, why])
-    await touch(db, `update rappel.notice set state = 'failed', finished_at = $1, last_reply = $2 where state in ('queued', 'held') and channel is not null`, [now, why])
+    await touch(db, `update rappel.notice set state = 'cancelled', finished_at = $1, last_reply = $2 where state in ('queued', 'held') and channel is not null`, [now, why])
     await dropTrouble(db)
     return count
   })

@@ -54,7 +54,7 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     written: [],
     own: [[1, 12]],
     tally: [[12, 0, 0]],
-    ever: { firings: 12, messages: 0 },
+    ever: { firings: 12, messages: 0, notices: 0 },
   })
   expect(await readTally(pool, ALL)).toMatchObject({ waiting: 0, held: 12 })
   expect(await readReach(pool, ALL)).toMatchObject({ sent: 0 })
@@ -73,7 +73,7 @@ test('what goes in one digest is one mail, so is what waits for the next, and wh
     written: [[INES, 1]], // the second waits for the mail server
     own: [[2, 17]],
     tally: [[17, 2, 0]],
-    ever: { firings: 17, messages: 2 },
+    ever: { firings: 17, messages: 2, notices: 0 },
   })
 
   await deliver()

@@ -108,9 +108,11 @@ async function post(notice: DueNotice, baseUrl: string, headersFor: HeadersFor):
 
 /** Why an address did not answer: what the connection says, which `fetch` hides behind its own words, or that it took too long. */
 function whyNot(error: unknown): string {
-  if (error instanceof DOMException && error.name === 'TimeoutError') return `it did not answer within ${PATIENCE_MS / 1_000} s`
-  const cause = error instanceof Error ? error.cause : null
-  return faultOf((cause instanceof AggregateError ? cause.errors[0] : cause) ?? error)
+  if (typeof error !== 'object' || error === null) return String(error)
+  if ('name' in error && error.name === 'TimeoutError') return `it did not answer within ${PATIENCE_MS / 1_000} s`
+  const cause = 'cause' in error ? error.cause : null
+  const [first] = typeof cause === 'object' && cause !== null && 'errors' in cause && Array.isArray(cause.errors) ? cause.errors : [cause]
+  return typeof first === 'object' && first !== null && 'message' in first && first.message ? String(first.message) : faultOf(error)
 }
 
 /** Posts a body, signed, and tells how it was answered; status 0, and why, where it was not. Redirections are not followed. */

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { PassedByForecast } from '@/engine/passed-by'
 import { call } from '../api'
 import { Confirm } from '../parts/confirm'
-import { counted, mailAndNotices, sentWords } from '../today/summary'
+import { counted, mailAndNotices } from '../today/summary'
 
 interface Props {
   /** What is asked about: running what passed by, or resuming a workflow that changes have passed by; null asks nothing. */
@@ -61,8 +61,11 @@ const runWords = (forecast: PassedByForecast | null) =>
 function forecastWords({ changes, looked, firings, failing, messages, notices, recipients }: PassedByForecast): string {
   const of = looked < changes ? `Of the newest ${looked}` : 'Of them'
   const failed = failing ? `, ${failing} would fail` : ''
-  const sent = sentWords({ messages, notices }, recipients.length)
-  const mail = sent === null ? ', and no mail would go' : `, and it would send ${sent}`
+  const sent = [
+    ...(messages ? [`${counted(messages, 'mail')} would go to ${counted(recipients.length, 'address', 'addresses')}`] : []),
+    ...(notices ? [`${counted(notices, 'notice')} would be given`] : []),
+  ]
+  const mail = `, and ${sent.join(' and ') || 'no mail would go'}`
   return `${of} ${firings} would fire it${failed}${mail}.`
 }
 

@@ -17,7 +17,8 @@ const board = createServer((request, response) => {
 
 test.beforeAll(async () => {
   await new Promise<void>((resolve) => board.listen(0, '127.0.0.1', resolve))
-  await api('PUT', `/api/v1/channels/${encodeURIComponent(CHANNEL)}`, { url: `http://127.0.0.1:${(board.address() as AddressInfo).port}/`, secret: 'of the hall' })
+  const url = `http://127.0.0.1:${(board.address() as AddressInfo).port}/`
+  expect((await api('PUT', `/api/v1/channels/${encodeURIComponent(CHANNEL)}`, { url, secret: 'a secret of the hall, long enough' })).status).toBe(200)
   await api('PUT', PATH, {
     rappel: 'workflow/1',
     name: NAME,

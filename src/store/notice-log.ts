@@ -131,13 +131,17 @@ async function retry(db: Queryable, which: string, of: number, at: Date): Promis
   return count
 }
 
-/** Calls a notice off that waits for its channel, or that limits hold; whether it still did. */
+/** Calls a notice off that waits for its channel, or that limits hold; whether it still did. What stood behind it about the same record is due. */
 export async function cancelNotice(db: Queryable, id: number, at: Date): Promise<boolean> {
   const count = await touch(
     db,
-    `update rappel.notice set state = 'cancelled', finished_at = $2, last_reply = 'Called off before it was given.' where id = $1 and state in ('queued', 'held')`,
+    `with ended as (update rappel.notice set state = 'cancelled', finished_at = $2, last_reply = 'Called off before it was given.'
+                     where id = $1 and state in ('queued', 'held') returning id, channel, tbl, rec),
+          behind as (update rappel.notice q set next_at = $2 from ended e where q.state = 'queued' and q.channel = e.channel and q.tbl = e.tbl and q.rec = e.rec and q.id > e.id)
+     select id from ended`,
     [id, at],
   )
+  if (count === 1) await db.query(`select pg_notify('rappel_message', '')`)
   return count === 1
 }
 

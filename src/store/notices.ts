@@ -79,16 +79,18 @@ export async function claimNotices(db: Queryable, most: number, flying: readonly
   return claimed.map((n) => ({ ...n, secret: n.secret && unseal(n.secret) }))
 }
 
-/** Ends an attempt to give a notice; fenced by the attempt. */
+/** Ends an attempt to give a notice; fenced by the attempt. What stands behind one that is given again later, about the same record, is due no sooner: it need not be looked at meanwhile. */
 export async function finishNotice(db: Queryable, id: number, attempt: number, state: 'sent' | 'queued' | 'failed', reply: string, nextAt: Date, now: Date): Promise<boolean> {
-  return (
-    (await touch(
-      db,
-      `update rappel.notice set state = $3, last_reply = $4, next_at = $5, finished_at = case when $3 = 'queued' then null else $6::timestamptz end
-        where id = $1 and attempt = $2 and state = 'queued'`,
-      [id, attempt, state, reply, nextAt, now],
-    )) === 1
+  const count = await touch(
+    db,
+    `with ended as (update rappel.notice set state = $3, last_reply = $4, next_at = $5, finished_at = case when $3 = 'queued' then null else $6::timestamptz end
+                     where id = $1 and attempt = $2 and state = 'queued' returning id, channel, tbl, rec),
+          behind as (update rappel.notice q set next_at = greatest(q.next_at, $5) from ended e
+                      where $3 = 'queued' and q.state = 'queued' and q.channel = e.channel and q.tbl = e.tbl and q.rec = e.rec and q.id > e.id)
+     select id from ended`,
+    [id, attempt, state, reply, nextAt, now],
   )
+  return count === 1
 }
 
 /** Every channel's name and address. */

@@ -224,9 +224,23 @@ test('notices about one record come to a channel one after the other, in their o
   await give()
   expect(texts()).toEqual(['TR-01 Cancelled', 'TR-77 Planned'])
   expect(await give()).toBe(0)
+  const behind = () => many<{ id: number; waits: boolean }>(engine.pool, `select id, next_at > now() as waits from rappel.notice where state = 'queued' and body = 'TR-01 Planned'`)
+  answers = [503]
+  await engine.pool.query(`update rappel.notice set next_at = now() where state = 'queued'`)
+  expect(await give()).toBe(1)
+  expect(await behind()).toMatchObject([{ waits: true }]) // as long as the one before it
   await engine.pool.query(`update rappel.notice set next_at = now() where state = 'queued'`)
   expect([await give(), await give()]).toEqual([1, 1])
-  expect(texts().slice(2)).toEqual(['TR-01 Cancelled', 'TR-01 Planned'])
+  expect(texts().slice(2)).toEqual(['TR-01 Cancelled', 'TR-01 Cancelled', 'TR-01 Planned'])
+
+  answers = [503]
+  for (const state of ['Cancelled', 'Planned']) await engine.pool.query(`update data.trips set state = $1 where id = 1`, [state])
+  await until('two more', async () => (await many(engine.pool, `select 1 from rappel.notice where state = 'queued'`)).length === 2)
+  await give()
+  const [first] = await many<{ id: number }>(engine.pool, `select min(id) as id from rappel.notice where state = 'queued'`)
+  expect(await behind()).toMatchObject([{ waits: true }])
+  await cancelNotice(engine.pool, first?.id as number, new Date())
+  expect(await give()).toBe(1) // it is called off, so the next goes at once
 })
 
 test('a notice to an address is for the person who has it, also where mail to it came back; whoever is not here is left out with a note', async () => {

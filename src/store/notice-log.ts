@@ -93,8 +93,11 @@ export async function isNoticeFor(db: Queryable, id: number, person: number | nu
   )
 }
 
-/** How many notices a person has not read, up to so many. */
-export async function countUnread(db: Queryable, person: number, most: number): Promise<number> {
+/** Notices not read, past which it is only said that there are more. */
+const MOST_UNREAD = 100
+
+/** How many notices a person has not read, up to so many; nobody has any. */
+export async function countUnread(db: Queryable, person: number | null, most = MOST_UNREAD): Promise<number> {
   const { count } = await one<{ count: number }>(
     db,
     `select count(*) as count from (select from rappel.notice_for f join rappel.notice n on n.id = f.notice where f.person = $1 and f.read_at is null and ${IS_SHOWN} limit $2) u`,

@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import { Toaster } from 'sonner'
 import { visitor } from '@/app/_server/actor'
 import { pool } from '@/app/_server/environment'
-import { countUnread } from '@/store/notice-log'
+import { unreadOf } from '@/app/_server/unread'
 import { readSettings } from '@/store/settings'
 import { OrganisationProvider } from '@/ui/parts/organisation'
 import { Queries } from '@/ui/parts/queries'
@@ -13,12 +13,9 @@ import { PasswordAgain } from '@/ui/shell/password-again'
 import { ReadWhole } from '@/ui/shell/read-whole'
 import { TopBar } from '@/ui/shell/top-bar'
 
-/** Notices not read, past which it is only said that there are more. */
-const MOST_UNREAD = 100
-
 export default async function PlacesLayout({ children }: { children: ReactNode }) {
   const actor = await visitor('PAGE /')
-  const [{ name, locale, zone }, unread] = await Promise.all([readSettings(pool()), actor.person === null ? 0 : countUnread(pool(), actor.person, MOST_UNREAD)])
+  const [{ name, locale, zone }, unread] = await Promise.all([readSettings(pool()), unreadOf(actor.person)])
   return (
     <Queries>
       <OrganisationProvider locale={locale} zone={zone}>

@@ -7,6 +7,7 @@ import { figuresToday } from '@/app/_server/figures-today'
 import { readHealth } from '@/app/_server/health'
 import { mailGoesTo } from '@/app/_server/mail-server'
 import { seenBy } from '@/app/_server/seen'
+import { unreadOf } from '@/app/_server/unread'
 import { saysTheSame } from '@/core/document/same'
 import { dayOf, startOfDay } from '@/core/values/dates'
 import { listAttachedNews } from '@/store/attach/follow'
@@ -16,7 +17,7 @@ import { countPassedBy } from '@/store/catch-up'
 import { listHeld } from '@/store/limits/held'
 import { readMailState } from '@/store/mail-state'
 import { listMessages } from '@/store/messages'
-import { countUnread, listDeafChannels, listDeafHooks, listNotices } from '@/store/notice-log'
+import { listDeafChannels, listDeafHooks, listNotices } from '@/store/notice-log'
 import { listPeople } from '@/store/people'
 import { readAsleep } from '@/store/place'
 import { readSettings } from '@/store/settings'
@@ -47,9 +48,8 @@ export const metadata: Metadata = { title: 'Today' }
 
 const DAY = 86_400_000
 
-/** Notices for whoever looks that are shown, and how many are counted. */
+/** Notices for whoever looks that are shown. */
 const MOST_NOTICES = 3
-const MOST_UNREAD = 100
 
 /** Live workflows that are broken, the newest; all are marked among the workflows. */
 const MOST_BROKEN = 6
@@ -71,14 +71,15 @@ export default async function Today() {
   const day = dayOf(now, settings.zone)
   const midnight = startOfDay(day, settings.zone)
   const title = new Intl.DateTimeFormat(settings.locale, { weekday: 'long', day: 'numeric', month: 'long', timeZone: settings.zone }).format(now)
-  const [unread, count] =
-    actor.person === null ? [[], 0] : await Promise.all([listNotices(db, { me: actor.person, unread: true, limit: MOST_NOTICES }), countUnread(db, actor.person, MOST_UNREAD)])
-  const notices = <NoticesForMe notices={unread} count={count} locale={settings.locale} zone={settings.zone} />
+  const noticesForMe = async () => {
+    const [unread, count] = await Promise.all([listNotices(db, { me: actor.person, unread: true, limit: MOST_NOTICES }), unreadOf(actor.person)])
+    return <NoticesForMe notices={unread} count={count} locale={settings.locale} zone={settings.zone} />
+  }
   if (actor.role === 'member')
     return (
       <MyMail
         title={title}
-        notices={notices}
+        notices={await noticesForMe()}
         messages={(await listMessages(db, { to: actor.email ?? '', limit: 50 })).map((message) => seenBy(actor, message))}
         locale={settings.locale}
         zone={settings.zone}
@@ -119,6 +120,7 @@ export default async function Today() {
     told,
     deafChannels,
     deafHooks,
+    notices,
   ] = await Promise.all([
     readTally(db, midnight),
     listFailed(db, new Date(now.getTime() - 3 * DAY), 6),
@@ -142,6 +144,7 @@ export default async function Today() {
     readTold(db, actor.person),
     listDeafChannels(db, 1, 4),
     actor.role === 'administrator' ? listDeafHooks(db, 1) : [],
+    noticesForMe(),
   ])
   const paused = workflows.filter((w) => w.state === 'paused').map((w) => ({ name: w.name, since: since.get(w.id) ?? null, passed: passed.get(w.name) ?? 0 }))
   const notLive = workflows.filter((w) => w.state === 'draft' || !saysTheSame(w.draft, w.live)).map((w) => ({ name: w.name, state: w.state }))

@@ -7,8 +7,8 @@ import { changePath } from '@/core/values/tables'
 import type { MessageRow } from '@/store/messages'
 import { call } from '../api'
 import { useAddress } from '../parts/address'
+import { AnyChoice, named } from '../parts/any-choice'
 import { Button } from '../parts/button'
-import { Choice, type Option } from '../parts/choice'
 import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { StateMark } from '../parts/state-mark'
@@ -16,11 +16,7 @@ import { ClockTime, Time } from '../parts/time'
 import { pastChangesPage } from '../propose/address'
 import { counted, span } from '../today/summary'
 
-const ANY = '\u0000any'
-const STATES: readonly Option[] = [
-  { value: ANY, label: 'in any state' },
-  ...['queued', 'held', 'sending', 'sent', 'gathered', 'failed', 'cancelled'].map((s) => ({ value: s, label: s })),
-]
+const STATES = named(['queued', 'held', 'sending', 'sent', 'gathered', 'failed', 'cancelled'])
 
 interface Props {
   readonly messages: readonly MessageRow[]
@@ -58,13 +54,8 @@ export function MessageLog({ messages, next, workflows, asked, locale, zone }: P
     <>
       <div className="mt-3 grid max-w-3xl grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1.2fr)] gap-6">
         <input aria-label="Search" placeholder="Search by subject or address" className="blank-line" value={text} onChange={(e) => setText(e.target.value)} />
-        <Choice label="State" value={asked.state || ANY} options={STATES} onChange={(v) => go({ state: v === ANY ? '' : v })} />
-        <Choice
-          label="Workflow"
-          value={asked.workflow || ANY}
-          options={[{ value: ANY, label: 'of any workflow' }, ...workflows.map((w) => ({ value: w, label: w }))]}
-          onChange={(v) => go({ workflow: v === ANY ? '' : v })}
-        />
+        <AnyChoice label="State" any="in any state" options={STATES} value={asked.state} onChange={(state) => go({ state })} />
+        <AnyChoice label="Workflow" any="of any workflow" options={named(workflows)} value={asked.workflow} onChange={(workflow) => go({ workflow })} />
       </div>
       {picked.length > 0 && (
         <div className="mt-3 flex flex-wrap items-baseline gap-6 bg-rope-wash px-3 py-1.5">

@@ -2,17 +2,16 @@
 
 import type { NoticeRow } from '@/store/notice-log'
 import { useAddress } from '../parts/address'
-import { Choice, type Option } from '../parts/choice'
+import { AnyChoice, named } from '../parts/any-choice'
+import type { Option } from '../parts/choice'
 import Link from '../parts/link'
 import { Empty } from '../parts/page'
 import { Time } from '../parts/time'
 import { ChannelDeeds, ReadButton } from './deeds'
 import { AboutLink, HowItGoes, NoticeMark, nameOf } from './words'
 
-const ANY = '\u0000any'
-const STATES: readonly Option[] = [{ value: ANY, label: 'in any state' }, ...['queued', 'held', 'sent', 'failed', 'cancelled'].map((s) => ({ value: s, label: s }))]
+const STATES = named(['queued', 'held', 'sent', 'failed', 'cancelled'])
 const WHOSE: readonly Option[] = [
-  { value: ANY, label: 'for anybody' },
   { value: 'mine', label: 'for me' },
   { value: 'unread', label: 'for me, not read' },
 ]
@@ -31,7 +30,7 @@ interface Props {
 /** Notices to channels and to people, searched and filtered; what failed is given again, what waits is called off. */
 export function NoticeLog({ notices, next, workflows, asked, seesAll, locale, zone }: Props) {
   const { text, setText, go, older } = useAddress('/notices', asked)
-  const whose = asked.unread ? 'unread' : asked.mine ? 'mine' : ANY
+  const whose = asked.unread ? 'unread' : asked.mine ? 'mine' : ''
   return (
     <>
       <div className="mt-3 flex flex-wrap items-end gap-x-6 gap-y-2">
@@ -39,18 +38,19 @@ export function NoticeLog({ notices, next, workflows, asked, seesAll, locale, zo
         {seesAll && (
           <>
             <div className="w-40">
-              <Choice label="State" value={asked.state || ANY} options={STATES} onChange={(v) => go({ state: v === ANY ? '' : v })} />
+              <AnyChoice label="State" any="in any state" options={STATES} value={asked.state} onChange={(state) => go({ state })} />
             </div>
             <div className="w-40">
-              <Choice label="Whose" value={whose} options={WHOSE} onChange={(v) => go({ mine: v === 'mine' ? 'true' : '', unread: v === 'unread' ? 'true' : '' })} />
+              <AnyChoice
+                label="Whose"
+                any="for anybody"
+                options={WHOSE}
+                value={whose}
+                onChange={(v) => go({ mine: v === 'mine' ? 'true' : '', unread: v === 'unread' ? 'true' : '' })}
+              />
             </div>
             <div className="w-52">
-              <Choice
-                label="Workflow"
-                value={asked.workflow || ANY}
-                options={[{ value: ANY, label: 'of any workflow' }, ...workflows.map((w) => ({ value: w, label: w }))]}
-                onChange={(v) => go({ workflow: v === ANY ? '' : v })}
-              />
+              <AnyChoice label="Workflow" any="of any workflow" options={named(workflows)} value={asked.workflow} onChange={(workflow) => go({ workflow })} />
             </div>
           </>
         )}

@@ -4,10 +4,10 @@ import { useRouter } from 'next/navigation'
 import { useEffect } from 'react'
 import { isDay } from '@/core/values/dates'
 import { useAddress } from '../parts/address'
-import { Choice, type Option } from '../parts/choice'
+import { AnyChoice, named } from '../parts/any-choice'
+import type { Option } from '../parts/choice'
 import { DateField } from '../parts/date-field'
 
-const ANY = '\u0000any'
 const LOOK_EVERY_MS = 5_000
 
 export interface RunsAsked {
@@ -19,7 +19,7 @@ export interface RunsAsked {
   readonly to?: string
 }
 
-const STATES: readonly Option[] = [{ value: ANY, label: 'in any state' }, ...['done', 'failed', 'waiting', 'stopped'].map((s) => ({ value: s, label: s }))]
+const STATES = named(['done', 'failed', 'waiting', 'stopped'])
 
 /** Filters of the list of runs, which live in the address; and the runs that fit as a file. The list is looked at anew while it is open. */
 export function RunFilters({ asked, workflows, tables }: { asked: RunsAsked; workflows: readonly string[]; tables: readonly Option[] }) {
@@ -29,24 +29,19 @@ export function RunFilters({ asked, workflows, tables }: { asked: RunsAsked; wor
     const timer = setInterval(() => document.visibilityState === 'visible' && router.refresh(), LOOK_EVERY_MS)
     return () => clearInterval(timer)
   }, [router])
-  const pick = (name: keyof RunsAsked) => (value: string) => go({ [name]: value === ANY ? '' : value })
+  const pick = (name: keyof RunsAsked) => (value: string) => go({ [name]: value })
   const query = new URLSearchParams(Object.entries(asked).filter((e): e is [string, string] => Boolean(e[1])))
   const exported = (as: string) => `/api/v1/runs/export?${new URLSearchParams([...query, ['as', as]])}`
   return (
     <div className="mb-4 flex flex-wrap items-end gap-x-6 gap-y-2">
       <div className="w-52">
-        <Choice
-          label="Workflow"
-          value={asked.workflow || ANY}
-          options={[{ value: ANY, label: 'of any workflow' }, ...workflows.map((w) => ({ value: w, label: w }))]}
-          onChange={pick('workflow')}
-        />
+        <AnyChoice label="Workflow" any="of any workflow" options={named(workflows)} value={asked.workflow} onChange={pick('workflow')} />
       </div>
       <div className="w-36">
-        <Choice label="State" value={asked.state || ANY} options={STATES} onChange={pick('state')} />
+        <AnyChoice label="State" any="in any state" options={STATES} value={asked.state} onChange={pick('state')} />
       </div>
       <div className="w-40">
-        <Choice label="Table" value={asked.table || ANY} options={[{ value: ANY, label: 'of any table' }, ...tables]} onChange={pick('table')} />
+        <AnyChoice label="Table" any="of any table" options={tables} value={asked.table} onChange={pick('table')} />
       </div>
       <DateField label="Day" className="blank-line w-28" value={asked.day ?? ''} onChange={(day) => (day === '' || isDay(day)) && go({ day: day })} />
       <form

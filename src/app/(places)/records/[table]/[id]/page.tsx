@@ -64,8 +64,11 @@ export default async function RecordPage(props: Params) {
     listRuns(pool(), { table: table.name, record: id, keeper: keeperFor('PAGE /runs', actor), limit: 60 }),
     listStays(pool(), { table: table.name, record: id, open: true, keeper: keeperFor('PAGE /runs', actor), limit: 20 }),
   ])
-  const notices = await listNotices(pool(), { runs: runs.map((run) => run.id), me: actor.person, limit: 200 })
-  const titles = Object.fromEntries(await readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]))
+  const [notices, titled] = await Promise.all([
+    listNotices(pool(), { runs: runs.map((run) => run.id), me: actor.person, limit: 200 }),
+    readTitles(pool(), schema, table, [record, ...changes.flatMap((c) => [c.before ?? {}, c.after ?? {}])]),
+  ])
+  const titles = Object.fromEntries(titled)
   return (
     <Page
       margin={

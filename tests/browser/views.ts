@@ -15,6 +15,7 @@ export const VIEWS = [
   '/runs',
   '/runs/3',
   '/messages',
+  '/notices',
   '/workflows/Sailing%20cancelled/dry-run',
   '/workflows/new?table=claims&starter=added',
   '/workflows/new?from=changes&table=claims&yes=1',

@@ -226,10 +226,10 @@ test('notices about one record come to a channel one after the other, in their o
   expect(await give()).toBe(0)
   const behind = () => many<{ id: number; waits: boolean }>(engine.pool, `select id, next_at > now() as waits from rappel.notice where state = 'queued' and body = 'TR-01 Planned'`)
   answers = [503]
-  await engine.pool.query(`update rappel.notice set next_at = now() where state = 'queued'`)
+  await engine.pool.query(`update rappel.notice set next_at = now() - interval '1 second' where state = 'queued'`)
   expect(await give()).toBe(1)
   expect(await behind()).toMatchObject([{ waits: true }]) // as long as the one before it
-  await engine.pool.query(`update rappel.notice set next_at = now() where state = 'queued'`)
+  await engine.pool.query(`update rappel.notice set next_at = now() - interval '1 second' where state = 'queued'`)
   expect([await give(), await give()]).toEqual([1, 1])
   expect(texts().slice(2)).toEqual(['TR-01 Cancelled', 'TR-01 Cancelled', 'TR-01 Planned'])
 
